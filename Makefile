@@ -1,0 +1,30 @@
+# Nothing but make and Python 3.11+ is needed: each target builds what it needs.
+PYTHON ?= python3
+VENV = .venv
+BIN = $(VENV)/bin
+
+.PHONY: demo test check bench clean
+
+demo: $(VENV)/.installed
+	$(BIN)/grainstack demo demo-out
+
+test: $(VENV)/.installed
+	$(BIN)/pytest
+
+check: $(VENV)/.installed
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+bench: $(VENV)/.installed
+	$(BIN)/pip install --quiet --editable '.[bench]'
+	$(BIN)/python benchmarks/whole_process.py
+
+$(VENV)/.installed: pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --editable '.[dev]'
+	touch $@
+
+clean:
+	rm -rf $(VENV) demo-out

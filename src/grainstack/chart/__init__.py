@@ -1,0 +1,1 @@
+"""What goes where: a summary table becomes a scene of marks. Numbers first (arrange), then points (compose)."""

@@ -1,0 +1,1 @@
+"""What goes where in data units: order, stacking, side by side. Numbers only."""

@@ -1,0 +1,45 @@
+"""Colours, and which of white and ink reads better on them.
+
+Chosen in OKLCH and checked with the dichromacy matrices of Machado, Oliveira & Fernandes 2009: any two of `FIELDS` stay
+at least 0.115 apart in OKLab in ordinary and in all three dichromatic visions, and white or ink stands on each with a
+contrast of at least 4.5 : 1.
+"""
+
+INK = "#1f2a33"
+MUTED = "#5c6770"
+GRID = "#e3e6e8"
+PALE = "#c9ced2"
+PAPER = "#ffffff"
+
+FIELDS = ("#1a726a", "#ddb227", "#414076", "#4bbde3", "#ac430e", "#68a17e", "#835cbe", "#7f2117")
+MEADOW = ("#e3f4e6", "#b1dac0", "#79c0a2", "#43a48a", "#058676", "#01665f", "#024747")
+KILN = ("#f8edd8", "#e8caa0", "#dba569", "#cd7e35", "#b65b13", "#943f16", "#6d2a1a")
+FURROW = ("#7d3317", "#b26232", "#d8a173", "#eae8e2", "#77bcbf", "#1e8888", "#005351")
+
+
+def channels(color: str) -> tuple[float, float, float]:
+    """Red, green and blue of `#rrggbb`, each from 0 to 1."""
+    return int(color[1:3], 16) / 255, int(color[3:5], 16) / 255, int(color[5:7], 16) / 255
+
+
+def linear(color: str) -> tuple[float, float, float]:
+    """The same as amounts of light (the sRGB transfer function, IEC 61966-2-1)."""
+    red, green, blue = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels(color))
+    return red, green, blue
+
+
+def luminance(color: str) -> float:
+    """Relative luminance from 0 to 1 (WCAG 2.2, definition of relative luminance)."""
+    red, green, blue = linear(color)
+    return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+
+def contrast(one: str, other: str) -> float:
+    """Contrast from 1 to 21 (WCAG 2.2, definition of contrast ratio)."""
+    dark, light = sorted((luminance(one), luminance(other)))
+    return (light + 0.05) / (dark + 0.05)
+
+
+def text_on(ground: str) -> str:
+    """White or ink, whichever reads better on a colour."""
+    return max((PAPER, INK), key=lambda color: contrast(color, ground))

@@ -1,0 +1,129 @@
+"""A finished drawing as plain values: marks in points, with nothing left to decide.
+
+Points are 1/72 inch; the origin is the top left corner and y grows downwards.
+"""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+
+@dataclass(frozen=True, slots=True)
+class Key:
+    """The cell a mark shows, by the names a reader knows; empty parts do not apply."""
+
+    panel: str = ""
+    category: str = ""
+    series: str = ""
+
+    def parts(self) -> tuple[tuple[str, str], ...]:
+        """The parts that are not empty, with their names."""
+        named = (("panel", self.panel), ("category", self.category), ("series", self.series))
+        return tuple((name, value) for name, value in named if value)
+
+
+class Weight(StrEnum):
+    """How heavy a text is set."""
+
+    REGULAR = "regular"
+    SEMIBOLD = "semibold"
+
+
+class Anchor(StrEnum):
+    """Which point of a text stands at its x."""
+
+    START = "start"
+    MIDDLE = "middle"
+    END = "end"
+
+
+@dataclass(frozen=True, slots=True)
+class Rect:
+    """A filled rectangle; its edges are (x, y) and (x + width, y + height)."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    fill: str
+    role: str
+    key: Key = field(default_factory=Key)
+    tip: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A straight stroke from (x1, y1) to (x2, y2)."""
+
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+    stroke: str
+    thickness: float
+    role: str
+    key: Key = field(default_factory=Key)
+    tip: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """One line of text.
+
+    Attributes:
+        x: Where its anchor stands.
+        y: Its baseline.
+        content: The characters.
+        size: Type size in points.
+        width: Its measured width in points.
+        ground: The colour behind it, for checking contrast.
+        tip: The full text when `content` is shortened.
+    """
+
+    x: float
+    y: float
+    content: str
+    size: float
+    width: float
+    fill: str
+    role: str
+    weight: Weight = Weight.REGULAR
+    anchor: Anchor = Anchor.START
+    ground: str = "#ffffff"
+    key: Key = field(default_factory=Key)
+    tip: str = ""
+
+    @property
+    def left(self) -> float:
+        """Where its first character starts."""
+        return self.x - {Anchor.START: 0.0, Anchor.MIDDLE: 0.5, Anchor.END: 1.0}[self.anchor] * self.width
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom of the room its letters take: capital height above, descent below."""
+        return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + 0.21 * self.size
+
+
+Mark = Rect | Line | Text
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """A picture.
+
+    Attributes:
+        width: In points.
+        height: In points.
+        marks: In painting order.
+        alt: What it shows, in words, for readers who cannot see it.
+        title: Its title.
+    """
+
+    width: float
+    height: float
+    marks: tuple[Mark, ...]
+    alt: str
+    title: str = ""
+
+    def with_role(self, role: str) -> tuple[Mark, ...]:
+        """Its marks of one role."""
+        return tuple(mark for mark in self.marks if mark.role == role)

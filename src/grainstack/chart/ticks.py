@@ -1,0 +1,43 @@
+"""Round numbers for a value axis."""
+
+import math
+from dataclasses import dataclass
+
+_STEPS = (1, 2, 2.5, 5, 10)
+
+
+@dataclass(frozen=True, slots=True)
+class Ticks:
+    """Equally spaced round values that cover a range.
+
+    Attributes:
+        values: From the lowest to the highest.
+        decimals: How many decimals they need to be written without loss.
+    """
+
+    values: tuple[float, ...]
+    decimals: int
+
+
+def ticks_for(low: float, high: float, most: int) -> Ticks:
+    """The finest round steps that cover a range with no more than `most` intervals.
+
+    Steps are 1, 2, 2.5 or 5 times a power of ten; 2.5 only where it needs no more decimals than its neighbours would.
+
+    Args:
+        low: Lower end of the range, in value units.
+        high: Upper end; above `low`.
+        most: The largest number of intervals, at least 1.
+    """
+    if not high > low:
+        high = low + 1
+    rough = (high - low) / max(most, 1)
+    power = math.floor(math.log10(rough))
+    for exponent in (power, power + 1):
+        for factor in _STEPS:
+            step = factor * 10.0**exponent
+            first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
+            if last - first <= most:
+                decimals = max(0, -exponent + (1 if factor == 2.5 else 0))
+                return Ticks(tuple(round(step * n, decimals + 1) for n in range(first, last + 1)), decimals)
+    return Ticks((low, high), 0)

@@ -1,0 +1,1 @@
+"""Words typed by a person: options in, messages and an exit code out."""

@@ -1,0 +1,91 @@
+"""`grainstack demo`: the made-up data, and every table and chart with the command that makes it."""
+
+import shlex
+from dataclasses import dataclass
+from pathlib import Path
+
+from grainstack.cli.failing import show
+from grainstack.cli.options import Models
+from grainstack.errors import OutputError
+
+
+@dataclass(frozen=True, slots=True)
+class DemoRequest:
+    """Where the demo goes.
+
+    Attributes:
+        folder: Made if it is missing; files of the same names in it are replaced.
+    """
+
+    folder: str = "."
+
+
+MODELS = (DemoRequest,)
+
+TOUR = (
+    ("What is in the file?", "look passengers.csv --rows 3"),
+    ("How many passengers answered, by ticket? The largest group first.", "table passengers.csv --by ticket"),
+    ("The same as a chart in the terminal.", "bar passengers.csv --by ticket"),
+    (
+        "… and as pictures for a report; the ending picks the format.",
+        "bar passengers.csv --by ticket --out tickets.svg --out tickets.png --out tickets.pdf",
+    ),
+    (
+        "Does the way of buying differ by route? Each bar adds to 100 %, with its base.",
+        """bar passengers.csv --by route --split ticket --layout percent --out tickets_by_route.png
+        --title "How passengers bought their ticket, by route"
+        --subtitle "Share of records (%), 2025 sailing survey" """,
+    ),
+    (
+        "How long do people wait? Means with their 95 % limits.",
+        "table passengers.csv --by route --measure wait --stat mean",
+    ),
+    (
+        "The same drawn; the whiskers are explained under the chart.",
+        "bar passengers.csv --by route --measure wait --error-bars confidence --order largest-first --out wait.png",
+    ),
+    (
+        "For further work elsewhere: unrounded, one row per cell.",
+        "table passengers.csv --by route --split ticket --stat share --out shares.csv",
+    ),
+    (
+        "Money: summed up from a ledger, one vessel left out.",
+        """bar costs.csv --by department --measure amount --stat sum --except "vessel=Little Vey" --out costs.png""",
+    ),
+)
+
+
+def run(models: Models) -> None:
+    """Writes demo data and all that can be made of it."""
+    request: DemoRequest = models[DemoRequest]
+    folder = Path(request.folder)
+    _write_data(folder)
+    show(f"The demo data is in {folder}. Every command below works from there.\n")
+    for said, command in TOUR:
+        show(f"# {said}\n$ grainstack {' '.join(command.split())}\n")
+        _run_in(folder, shlex.split(command))
+        show("")
+
+
+def _write_data(folder: Path) -> None:
+    from importlib.resources import files  # noqa: PLC0415 - a help page needs none of this
+
+    from grainstack.output import write_whole  # noqa: PLC0415
+
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as reason:
+        raise OutputError(f"Cannot make the folder {folder}: {reason.strerror}.") from reason
+    for item in files("grainstack.demo").joinpath("data").iterdir():
+        write_whole(folder / item.name, item.read_bytes())
+
+
+def _run_in(folder: Path, arguments: list[str]) -> None:
+    """Runs one of our own commands inside the folder."""
+    import os  # noqa: PLC0415
+    from contextlib import chdir  # noqa: PLC0415
+
+    from grainstack.cli.main import app  # noqa: PLC0415 - it imports this module
+
+    with chdir(os.fspath(folder)):
+        app(arguments, standalone_mode=False)

@@ -1,0 +1,112 @@
+"""Commands made from request models: every field that is a `word` becomes an option, grouped in the help."""
+
+import inspect
+from collections.abc import Callable, Sequence
+from dataclasses import fields
+from functools import lru_cache
+from typing import Annotated, Any
+
+import typer
+from typer.core import TyperCommand
+
+from grainstack.cli.failing import reported
+from grainstack.words import Entry, entries
+
+Models = dict[type, Any]
+
+
+class GroupedHelp(TyperCommand):
+    """A command whose help lists its options under the headings of their words."""
+
+    def format_options(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401 - Typer's classes are not public
+        """Writes the options heading by heading, in the order the headings first appear."""
+        groups: dict[str, list[tuple[str, str]]] = {}
+        for parameter in self.get_params(ctx):
+            record = parameter.get_help_record(ctx)
+            if record is not None:
+                heading = getattr(parameter, "rich_help_panel", None) or "Other"
+                groups.setdefault(heading, []).append(record)
+        for heading, records in groups.items():
+            with formatter.section(heading):
+                formatter.write_dl(records)
+
+
+def add_command(
+    app: typer.Typer,
+    name: str,
+    models: Sequence[type],
+    run: Callable[[Models], None],
+    positional: Sequence[str] = ("file",),
+) -> None:
+    """Adds a command that builds these models from its options and hands them to `run`, keyed by their class.
+
+    Args:
+        app: Where it is added.
+        name: How it is called.
+        models: Its request models; the first one also takes the positional arguments.
+        run: What it does; its docstring is the help text.
+        positional: Fields of the first model that are typed without an option.
+    """
+    parameters = [_argument(field_name, models[0]) for field_name in positional]
+    parameters += [_option(entry) for model in models for entry in entries(model)]
+    parameters.append(
+        inspect.Parameter(
+            "debug",
+            inspect.Parameter.KEYWORD_ONLY,
+            default=False,
+            annotation=Annotated[
+                bool,
+                typer.Option("--debug", help="Show where in the program an error came from.", rich_help_panel="Other"),
+            ],
+        )
+    )
+
+    def command(**given: Any) -> None:  # noqa: ANN401 - as typed by Typer
+        with reported(debug=given.pop("debug")):
+            run({model: _filled(model, given) for model in models})
+
+    command.__doc__ = inspect.getdoc(run)
+    command.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
+    command.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
+    app.command(name, cls=GroupedHelp)(command)
+
+
+def _filled(model: type, given: dict[str, Any]) -> Any:  # noqa: ANN401 - an instance of `model`
+    wanted = {item.name: given[item.name] for item in fields(model) if item.name in given}
+    return model(**{name: tuple(value) if isinstance(value, list) else value for name, value in wanted.items()})
+
+
+def _argument(name: str, model: type) -> inspect.Parameter:
+    help_text = {"file": "Records: a path, or - for standard input."}.get(name, inspect.getdoc(model) or "")
+    annotation = Annotated[str, typer.Argument(help=help_text, rich_help_panel="Arguments")]
+    return inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, annotation=annotation)
+
+
+def _option(entry: Entry) -> inspect.Parameter:
+    word = entry.word
+    choices = f" [{' | '.join(word.choices)}]" if word.choices else ""
+    option = typer.Option(
+        entry.option,
+        help=word.help + choices,
+        rich_help_panel=word.group,
+        metavar=word.metavar or None,
+        show_default=entry.default not in (None, (), False),
+        callback=_checker(word.choices) if word.choices else None,
+    )
+    kind: Any = entry.type
+    default: Any = entry.default
+    if entry.type == tuple[str, ...]:
+        kind, default = list[str], []
+    return inspect.Parameter(
+        entry.name, inspect.Parameter.KEYWORD_ONLY, default=default, annotation=Annotated[kind, option]
+    )
+
+
+@lru_cache
+def _checker(choices: tuple[str, ...]) -> Callable[[str | None], str | None]:
+    def check(value: str | None) -> str | None:
+        if value is not None and value not in choices:
+            raise typer.BadParameter(f"{value!r} is not one of {', '.join(choices)}.")
+        return value
+
+    return check

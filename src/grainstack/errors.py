@@ -1,0 +1,72 @@
+"""Everything a person can get wrong, as exceptions.
+
+    GrainStackError
+    ├── RequestError     a request that cannot be: unknown column, contradicting options   exit 2
+    ├── RecordsError     a file that cannot be read as records: ragged rows, stray text    exit 1
+    ├── ChartError       a chart that cannot be drawn from these figures                   exit 2
+    └── OutputError      a file that cannot be written                                     exit 1
+
+Each says what is wrong, where, and what to do next. Only `cli/` turns them into text and exit codes.
+"""
+
+from collections.abc import Iterable
+
+
+class GrainStackError(Exception):
+    """A failure a person can cause and mend.
+
+    Args:
+        message: What is wrong and where (file, line, column), in one sentence.
+        remedy: What to do about it, in one sentence; may be empty.
+    """
+
+    exit_code = 1
+
+    def __init__(self, message: str, remedy: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.remedy = remedy
+
+    def __str__(self) -> str:
+        return f"{self.message}\n{self.remedy}" if self.remedy else self.message
+
+
+class RequestError(GrainStackError):
+    """A request that cannot be met whatever the records hold."""
+
+    exit_code = 2
+
+
+class RecordsError(GrainStackError):
+    """A source that cannot be read as records."""
+
+
+class ChartError(GrainStackError):
+    """A chart that cannot be drawn from these figures."""
+
+    exit_code = 2
+
+
+class OutputError(GrainStackError):
+    """A file that cannot be written."""
+
+
+def listed(names: Iterable[str], limit: int = 8) -> str:
+    """Joins names for a message: all of them when few, else the first ones and how many more."""
+    every = list(names)
+    text = ", ".join(every[:limit])
+    return text if len(every) <= limit else f"{text} and {len(every) - limit} more"
+
+
+def nearest(name: str, names: Iterable[str]) -> str:
+    """A remedy for an unknown name: the nearest known ones, or all when none is near."""
+    from difflib import get_close_matches  # noqa: PLC0415 - only needed once something went wrong
+
+    known = list(names)
+    folded = {candidate.casefold(): candidate for candidate in reversed(known)}
+    near = [folded[match] for match in get_close_matches(name.casefold(), folded, n=3, cutoff=0.6)]
+    near += [candidate for candidate in known if len(name) > 1 and name.casefold() in candidate.casefold()]
+    near = list(dict.fromkeys(near))[:3]
+    if near:
+        return f"Did you mean {' or '.join(f'`{candidate}`' for candidate in near)}?"
+    return f"There are: {listed(known)}." if known else ""

@@ -1,0 +1,1 @@
+"""How a scene reaches a file or a screen. Painters decide nothing."""

@@ -1,0 +1,164 @@
+"""PNG and PDF by Matplotlib's renderers, used for nothing but shapes and letters at given places.
+
+In a PNG, letters are filled as the very outlines they were measured with. In a PDF they stay text, so that a reader can
+search and copy them.
+"""
+
+import io
+from collections.abc import Callable
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from grainstack.chart.palette import PAPER, channels
+from grainstack.chart.scene import Line, Mark, Rect, Scene, Text, Weight
+from grainstack.chart.text import font, font_path, runs
+
+if TYPE_CHECKING:
+    from matplotlib.backend_bases import GraphicsContextBase, RendererBase
+    from matplotlib.path import Path
+
+    TextPainter = Callable[[RendererBase, GraphicsContextBase, Text, float], None]
+
+_MOVE, _LINE, _QUADRATIC, _CUBIC, _CLOSE = 1, 2, 3, 4, 79
+
+
+def paint_png(scene: Scene, dpi: float) -> bytes:
+    """The scene as a PNG with `dpi` pixels to the inch."""
+    from matplotlib.backends.backend_agg import RendererAgg  # noqa: PLC0415 - half a second only pixels should cost
+    from PIL import Image, PngImagePlugin  # noqa: PLC0415
+
+    width, height = round(scene.width * dpi / 72), round(scene.height * dpi / 72)
+    renderer = RendererAgg(width, height, dpi)
+    _draw(renderer, scene, dpi / 72, float(height), _outlined)
+    about = PngImagePlugin.PngInfo()
+    about.add_itxt("Title", scene.title)
+    about.add_itxt("Description", scene.alt)
+    picture = Image.fromarray(np.asarray(renderer.buffer_rgba())).convert("RGB")
+    target = io.BytesIO()
+    picture.save(target, "PNG", dpi=(dpi, dpi), pnginfo=about)
+    return target.getvalue()
+
+
+def paint_pdf(scene: Scene) -> bytes:
+    """The scene as a one-page PDF with selectable text."""
+    import matplotlib as mpl  # noqa: PLC0415 - see `paint_png`
+    from matplotlib.backends.backend_pdf import PdfFile, RendererPdf  # noqa: PLC0415
+
+    target = io.BytesIO()
+    about = {
+        "Title": scene.title,
+        "Subject": scene.alt,
+        "Creator": "Grain Stack",
+        "Producer": None,
+        "CreationDate": None,
+    }
+    with mpl.rc_context({"pdf.fonttype": 42, "pdf.use14corefonts": False}):
+        file = PdfFile(target, metadata=about)
+        file.newPage(scene.width, scene.height)
+        renderer = RendererPdf(file, 72, scene.height, scene.width)
+        _draw(renderer, scene, 1.0, scene.height, _lettered)
+        renderer.finalize()
+        file.finalize()
+        file.close()
+    return target.getvalue()
+
+
+def _draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, letters: "TextPainter") -> None:
+    """Draws every mark; `scale` turns points into the renderer's units, whose y grows upwards."""
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+    from matplotlib.transforms import Affine2D  # noqa: PLC0415
+
+    place = Affine2D().scale(scale, -scale).translate(0, height)
+    paper = Rect(0, 0, scene.width, scene.height, PAPER, "paper")
+    mark: Mark
+    for mark in (paper, *scene.marks):
+        pen = renderer.new_gc()
+        if isinstance(mark, Rect):
+            pen.set_linewidth(0)
+            renderer.draw_path(pen, _rectangle(mark), place, channels(mark.fill))
+        elif isinstance(mark, Line):
+            pen.set_linewidth(mark.thickness)
+            pen.set_foreground(channels(mark.stroke), isRGBA=False)
+            pen.set_capstyle("butt")
+            renderer.draw_path(pen, Path([(mark.x1, mark.y1), (mark.x2, mark.y2)]), place)
+        else:
+            pen.set_linewidth(0)
+            pen.set_foreground(channels(mark.fill))
+            letters(renderer, pen, mark, scale)
+        pen.restore()
+
+
+def _rectangle(mark: Rect) -> "Path":
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+
+    right, bottom = mark.x + mark.width, mark.y + mark.height
+    corners = [(mark.x, mark.y), (right, mark.y), (right, bottom), (mark.x, bottom), (mark.x, mark.y)]
+    return Path(corners, closed=True)
+
+
+def _outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
+    """Fills the outlines of the letters."""
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+    from matplotlib.transforms import Affine2D  # noqa: PLC0415
+
+    corners: list[Any] = []
+    codes: list[int] = []
+    start = 0.0
+    for run in runs(mark.content, mark.weight):
+        for glyph, x, y in run.glyphs:
+            outline, kinds = _outline(run.family, mark.weight, glyph)
+            corners += [(start + x + px, y + py) for px, py in outline]
+            codes += kinds
+        start += run.width
+    if not corners:
+        return
+    place = (
+        Affine2D().scale(mark.size * scale).translate(mark.left * scale, renderer.height - mark.y * scale)  # type: ignore[attr-defined]
+    )
+    pen.set_snap(False)
+    renderer.draw_path(pen, Path(corners, codes), place, channels(mark.fill))
+
+
+@lru_cache(maxsize=2048)
+def _outline(family: int, weight: Weight, glyph: int) -> tuple[list[tuple[float, float]], list[int]]:
+    """The outline of a glyph in em, y upwards, as corners and Matplotlib path codes."""
+    import uharfbuzz  # noqa: PLC0415 - loaded by the measuring already
+
+    corners: list[tuple[float, float]] = []
+    codes: list[int] = []
+
+    def add(code: int) -> Callable[..., None]:
+        def take(*numbers: float) -> None:
+            points = list(zip(numbers[:-1:2], numbers[1:-1:2], strict=True))
+            corners.extend((x / em, y / em) for x, y in points)
+            codes.extend([code] * len(points))
+
+        return take
+
+    def close(_: object) -> None:
+        corners.append(corners[-1])
+        codes.append(_CLOSE)
+
+    face = font(family, weight)
+    em = face.face.upem
+    draw = uharfbuzz.DrawFuncs()
+    draw.set_move_to_func(add(_MOVE))
+    draw.set_line_to_func(add(_LINE))
+    draw.set_quadratic_to_func(add(_QUADRATIC))
+    draw.set_cubic_to_func(add(_CUBIC))
+    draw.set_close_path_func(close)
+    face.draw_glyph(glyph, draw, None)
+    return corners, codes
+
+
+def _lettered(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
+    """Sets the letters as text, one stretch per font."""
+    from matplotlib.font_manager import FontProperties  # noqa: PLC0415 - see `paint_png`
+
+    x = mark.left
+    for run in runs(mark.content, mark.weight):
+        face = FontProperties(fname=str(font_path(run.family, mark.weight)), size=mark.size * scale)
+        renderer.draw_text(pen, x * scale, renderer.height - mark.y * scale, run.content, face, 0)  # type: ignore[attr-defined]
+        x += run.width * mark.size

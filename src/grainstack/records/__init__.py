@@ -1,0 +1,1 @@
+"""What was recorded: files and databases, read as typed record batches."""

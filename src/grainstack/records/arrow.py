@@ -1,0 +1,59 @@
+"""Between Arrow columns and numpy arrays by way of their buffers.
+
+Arrow's own conversions load its compute functions, and pandas where it is installed; together they take longer than
+reading a usual file.
+"""
+
+from collections.abc import Sequence
+from itertools import accumulate
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+Codes = npt.NDArray[np.int32]
+Numbers = npt.NDArray[np.float64]
+
+
+def places_of(column: pa.DictionaryArray) -> Codes:
+    """The dictionary places of a column, shape (records,); -1 for null."""
+    indices = column.indices
+    validity, data = indices.buffers()
+    part = slice(indices.offset, indices.offset + len(indices))
+    places = np.frombuffer(data, dtype=np.int32)[part] if len(indices) else np.zeros(0, dtype=np.int32)
+    if not indices.null_count:
+        return places
+    valid = np.unpackbits(np.frombuffer(validity, dtype=np.uint8), bitorder="little")[part]
+    return np.where(valid == 1, places, np.int32(-1))
+
+
+def level_column(codes: Codes, levels: Sequence[str]) -> pa.DictionaryArray:
+    """Dictionary-coded text; negative codes become null."""
+    return pa.DictionaryArray.from_arrays(_integers(codes), _strings(levels), safe=False)
+
+
+def number_column(numbers: Numbers) -> pa.Array:
+    """Floats; NaN stays NaN and stands for `no answer`."""
+    data = np.ascontiguousarray(numbers, dtype=np.float64)
+    return pa.Array.from_buffers(pa.float64(), len(data), [None, pa.py_buffer(data)])
+
+
+def numbers_of(column: pa.Array) -> Numbers:
+    """The floats of a column made by `number_column`, shape (records,)."""
+    data = np.frombuffer(column.buffers()[1], dtype=np.float64) if len(column) else np.zeros(0)
+    return data[column.offset : column.offset + len(column)]
+
+
+def _integers(codes: Codes) -> pa.Array:
+    data = np.ascontiguousarray(codes, dtype=np.int32)
+    known: npt.NDArray[np.bool_] = data >= 0
+    bits = None if known.all() else pa.py_buffer(np.packbits(known, bitorder="little"))
+    return pa.Array.from_buffers(pa.int32(), len(data), [bits, pa.py_buffer(data)])
+
+
+def _strings(texts: Sequence[str]) -> pa.Array:
+    encoded = [text.encode() for text in texts]
+    offsets = np.fromiter(accumulate(map(len, encoded), initial=0), dtype=np.int32, count=len(encoded) + 1)
+    return pa.Array.from_buffers(
+        pa.string(), len(encoded), [None, pa.py_buffer(offsets), pa.py_buffer(b"".join(encoded))]
+    )

@@ -1,0 +1,73 @@
+"""What kind of column its values suggest, and which of them look like codes for `no answer`."""
+
+import math
+import re
+from collections.abc import Mapping
+
+from grainstack.records.numerals import parsed
+from grainstack.records.variable import Kind
+
+_DATE = re.compile(r"\d{4}-\d{2}(-\d{2}([T ]\d{2}:\d{2}(:\d{2})?)?)?")
+_NO_ANSWER = frozenset(
+    (
+        *("n/a", "na", "n.a.", "nan", "null", "missing", "unknown", "?", "-", "--", ".", "..", "refused"),
+        *("don't know", "dont know", "do not know", "no answer", "not given", "not stated", "not answered"),
+        *("keine angabe", "k.a.", "k. a.", "weiß nicht", "sans réponse", "no contesta"),
+    )
+)
+_CODES = (-99, -98, -97, -9, -8, -7, -1, 9, 99, 999, 9999, 99999, 98, 998, 9998, 97, 997, 9997, 88, 888, 8888, 77, 777)
+_FEW_LEVELS = 50
+
+
+def guessed_kind(counts: Mapping[str, int]) -> Kind:
+    """The kind of a column from its codes and how often each occurs."""
+    codes = [code for code in counts if not _says_no_answer(code)]
+    records = sum(counts.values())
+    if not codes:
+        return Kind.TEXT
+    if all(_DATE.fullmatch(code) for code in codes):
+        return Kind.DATE
+    if all(parsed(code) is not None for code in codes) and not any(_has_leading_zero(code) for code in codes):
+        return Kind.NUMBER
+    if _is_multi(codes):
+        return Kind.MULTI
+    few = len(codes) <= _FEW_LEVELS and len(codes) <= max(records / 2, 2)
+    return Kind.CATEGORY if few or len(codes) <= math.sqrt(records) else Kind.TEXT
+
+
+def likely_missing(counts: Mapping[str, int]) -> tuple[str, ...]:
+    """Codes that probably mean `no answer`: words that say so, and 9, 99, 999, −1 … standing apart from the rest."""
+    words = [code for code in counts if _says_no_answer(code)]
+    numbers = sorted({value for code in counts if (value := parsed(code)) is not None and not math.isnan(value)})
+    apart = [value for value in numbers if value in _CODES and _stands_apart(value, numbers)]
+    return (*words, *(code for code in counts if parsed(code) in apart))
+
+
+def _stands_apart(value: float, numbers: list[float]) -> bool:
+    """Whether a code lies well outside the other values: further from them than they reach among themselves."""
+    others = [number for number in numbers if number not in _CODES or abs(number) < abs(value) / 3]
+    if len(others) < 2:
+        return False
+    low, high = others[0], others[-1]
+    if value < 0:
+        return low >= 0
+    return value > high + max(2, (high - low) / 2) and value not in others
+
+
+def _says_no_answer(code: str) -> bool:
+    return code.strip().casefold() in _NO_ANSWER
+
+
+def _has_leading_zero(code: str) -> bool:
+    digits = code.strip().lstrip("+-")
+    return len(digits) > 1 and digits[0] == "0" and digits[1].isdigit()
+
+
+def _is_multi(codes: list[str]) -> bool:
+    """Whether codes are sets of a few parts joined by semicolons or bars: `cafe;lounge`."""
+    for mark in (";", "|"):
+        joined = [code for code in codes if mark in code]
+        parts = {part.strip() for code in codes for part in code.split(mark)}
+        if len(joined) >= 2 and len(parts) < len(codes) and len(parts) <= 30:
+            return True
+    return False

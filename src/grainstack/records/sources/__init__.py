@@ -1,0 +1,5 @@
+"""One file per format family. Each gives its rows as Arrow record batches of the columns asked for."""
+
+from grainstack.records.sources.source import Source, open_source
+
+__all__ = ["Source", "open_source"]

@@ -1,0 +1,162 @@
+"""Records in delimited text: commas, semicolons, tabs or bars between the columns, one header line on top."""
+
+import csv
+import io
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from contextlib import closing
+
+import pyarrow as pa
+from pyarrow import csv as arrow_csv
+
+from grainstack.errors import RecordsError, listed
+from grainstack.records.sources.decoding import Utf8Stream
+from grainstack.records.sources.opening import Bytes
+
+SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
+_HEAD = 1 << 18
+_BLOCK = 1 << 22
+_LEVELS = pa.dictionary(pa.int32(), pa.string())
+
+
+class DelimitedSource:
+    """A file of delimited text.
+
+    Every column is given as text in dictionary form: what a value means is decided by what it is used for, never
+    guessed from how it looks, so the code `00123` stays `00123`.
+    """
+
+    def __init__(self, content: Bytes) -> None:
+        self._content = content
+        self.name = content.name
+        self._assumed = ""
+        with closing(self._stream()) as stream:
+            head = stream.read(_HEAD).decode("utf-8", "ignore")
+        if not head.strip():
+            raise RecordsError(f"{self.name} is empty.", "It needs a header line with the names of the columns.")
+        self.separator = _separator(head)
+        self.columns = self._header(head)
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """The encoding, when it had to be assumed."""
+        return (f"{self.name} is not UTF-8: read as {self._assumed}.",) if self._assumed else ()
+
+    def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        """The rows in order, as dictionary-coded text; see `Source.batches`."""
+        stream = self._stream()
+        names = {name: raw for name, raw in zip(self.columns, self._raw_columns, strict=True) if name in columns}
+        try:
+            reader = arrow_csv.open_csv(
+                pa.PythonFile(stream, mode="r"),
+                read_options=arrow_csv.ReadOptions(block_size=_BLOCK),
+                parse_options=arrow_csv.ParseOptions(delimiter=self.separator, newlines_in_values=True),
+                convert_options=arrow_csv.ConvertOptions(
+                    column_types=dict.fromkeys(names.values(), _LEVELS),
+                    include_columns=list(names.values()),
+                    strings_can_be_null=False,
+                    check_utf8=False,
+                ),
+            )
+            for batch in reader:
+                if batch.num_rows:
+                    yield batch.rename_columns(list(names))
+        except pa.ArrowInvalid as reason:
+            raise self._explained(reason) from reason
+        finally:
+            self._assumed = stream.assumed
+            stream.close()
+
+    def place(self, record: int) -> str:
+        """The line a record starts on; the header is line 1."""
+        rows = ((line, row) for line, row in self._lines() if row)
+        for index, (line, _) in enumerate(rows):
+            if index == record + 1:
+                return f"line {line}"
+        return f"record {record + 1}"
+
+    def _stream(self) -> Utf8Stream:
+        return Utf8Stream(self._content.open(), self.name)
+
+    def _lines(self) -> Iterator[tuple[int, list[str]]]:
+        """Every row with the line it starts on, read slowly: for telling a person where something is."""
+        with closing(self._stream()) as stream:
+            text = stream.read().decode("utf-8")
+        reader = csv.reader(io.StringIO(text, newline=""), delimiter=self.separator)
+        while True:
+            line = reader.line_num + 1
+            row = next(reader, None)
+            if row is None:
+                return
+            yield line, row
+
+    def _header(self, head: str) -> tuple[str, ...]:
+        """The names of the columns.
+
+        Raises:
+            RecordsError: A name is empty or stands twice.
+        """
+        reader = csv.reader(io.StringIO(head, newline=""), delimiter=self.separator)
+        self._raw_columns = next(row for row in reader if row)
+        names = [name.strip() for name in self._raw_columns]
+        empty = [str(number) for number, name in enumerate(names, 1) if not name]
+        if empty:
+            plural = "s" if len(empty) > 1 else ""
+            raise RecordsError(
+                f"{self.name}: column{plural} {listed(empty)} of {len(names)} has no name in the header line.",
+                "Give every column a name.",
+            )
+        twice = [name for name, times in Counter(names).items() if times > 1]
+        if twice:
+            places = [
+                f"`{name}` (columns {listed(str(i) for i, other in enumerate(names, 1) if other == name)})"
+                for name in twice
+            ]
+            raise RecordsError(f"{self.name}: column names stand twice: {listed(places)}.", "Rename one of them.")
+        return tuple(names)
+
+    def _explained(self, reason: Exception) -> RecordsError:
+        """What is wrong with the lines Arrow could not read, found by reading them again one by one."""
+        expected = len(self.columns)
+        try:
+            for line, row in self._lines():
+                if row and len(row) != expected:
+                    values = "1 value" if len(row) == 1 else f"{len(row)} values"
+                    return RecordsError(
+                        f"{self.name}, line {line}: {values}, but the header names {expected} columns.",
+                        _ragged_remedy(row, self.separator),
+                    )
+        except csv.Error as other:
+            return RecordsError(f"{self.name} cannot be read: {other}.")
+        return RecordsError(f"{self.name} cannot be read: {reason}.")
+
+
+def _ragged_remedy(row: list[str], separator: str) -> str:
+    if any("\n" in value for value in row):
+        return "A quotation mark that is never closed swallows the lines after it."
+    return f"Put quotation marks around values that contain {SEPARATORS[separator]}, or add the missing ones."
+
+
+def _separator(head: str) -> str:
+    """The separator that cuts the first lines into the same number of columns, more than one; most columns win."""
+    best, best_score = ",", (0.0, 0)
+    for candidate in SEPARATORS:
+        rows = list(_some_rows(head, candidate))
+        width = len(rows[0])
+        if width < 2:
+            continue
+        even = sum(len(row) == width for row in rows) / len(rows)
+        if (even, width) > best_score:
+            best, best_score = candidate, (even, width)
+    return best
+
+
+def _some_rows(head: str, separator: str, most: int = 50) -> Iterator[list[str]]:
+    """The first rows of a text that may break off in the middle of its last line."""
+    whole = head if len(head) < _HEAD // 4 else head[: head.rfind("\n") + 1] or head
+    rows = (row for row in csv.reader(io.StringIO(whole, newline=""), delimiter=separator) if row)
+    try:
+        for _, row in zip(range(most), rows, strict=False):
+            yield row
+    except csv.Error:
+        return

@@ -1,0 +1,1 @@
+"""Tables and charts as they are handed over: files, pages and documents."""

@@ -1,0 +1,98 @@
+"""The pages of `grainstack look` as text."""
+
+from collections.abc import Sequence
+
+from grainstack.chart.cells import fitted, lines_within
+from grainstack.chart.numbers import number_style
+from grainstack.records.variable import Kind
+from grainstack.report.printed import aligned
+from grainstack.summary.profile import Profile
+
+_SHOWN_LEVELS = 8
+_FEW_NUMBERS = 12
+
+
+def columns_text(profiles: Sequence[Profile], records: int, width: int) -> str:
+    """One line per column: kind, missing, and what it holds."""
+    rows = [("column", "kind", "missing", "holds")]
+    for profile in profiles:
+        share = f"{profile.missing:,} ({100 * profile.missing / records:.0f} %)" if profile.missing else "–"
+        rows.append((profile.name, profile.kind.value, share, _contents(profile)))
+    taken = sum(max(len(row[column]) for row in rows) for column in range(3)) + 6
+    room = max(width - taken, 24)
+    set_rows: list[tuple[str, ...]] = []
+    for row in rows:
+        first, *rest = lines_within(row[3], room)[:3] or [""]
+        set_rows.append((*row[:3], first))
+        set_rows += [("", "", "", line) for line in rest]
+    return aligned(set_rows, (False, False, True, False))
+
+
+def rows_text(columns: Sequence[str], rows: Sequence[Sequence[str]], width: int) -> str:
+    """Rows as they stand in the file; columns beyond the width of the terminal are counted instead."""
+    cut = [[fitted(" ".join((value or "").split()), 24) for value in row] for row in [columns, *rows]]
+    widths = [max(len(row[place]) for row in cut) for place in range(len(columns))]
+    shown, taken = 0, -2
+    while shown < len(columns) and taken + widths[shown] + 2 <= width:
+        taken += widths[shown] + 2
+        shown += 1
+    text = aligned([row[: max(shown, 1)] for row in cut], (False,) * max(shown, 1))
+    hidden = list(columns[max(shown, 1) :])
+    return text + (f"\n… and {len(hidden)} more: {fitted(', '.join(hidden), max(width - 20, 20))}" if hidden else "")
+
+
+def suggestions(file: str, profiles: Sequence[Profile]) -> list[str]:
+    """One or two commands worth trying, made from the columns there are."""
+    categories = [
+        profile.name
+        for profile in profiles
+        if (profile.kind is Kind.CATEGORY and profile.different <= _FEW_NUMBERS)
+        or (profile.kind is Kind.NUMBER and 2 <= profile.different - len(profile.no_answer) <= _FEW_NUMBERS)
+    ]
+    numbers = [
+        profile.name
+        for profile in profiles
+        if profile.kind is Kind.NUMBER and profile.different > _FEW_NUMBERS and not _describes_design(profile)
+    ]
+    named = f'"{file}"' if " " in file else file
+    tries = [f"grainstack bar {named} --by {_typed(categories[0])}"] if categories else []
+    if categories and numbers:
+        tries.append(
+            f"grainstack table {named} --by {_typed(categories[0])} --measure {_typed(numbers[0])} --stat mean"
+        )
+    elif len(categories) > 1:
+        tries.append(
+            f"grainstack table {named} --by {_typed(categories[0])} --split {_typed(categories[1])} --stat share"
+        )
+    return tries
+
+
+def _contents(profile: Profile) -> str:
+    likely = f"; perhaps no answer: {', '.join(profile.no_answer)}" if profile.no_answer else ""
+    if profile.spread is not None and profile.different - len(profile.no_answer) > _FEW_NUMBERS:
+        spread = profile.spread
+        ends = (spread.low, spread.lower_quartile, spread.median, spread.upper_quartile, spread.high)
+        write = number_style(ends)
+        low, lower, median, upper, high = (write(value) for value in ends)
+        return f"{low} to {high}; quartiles {lower}, {median}, {upper}{likely}"
+    most = f"{profile.different:,}" if profile.complete else f"more than {profile.different:,}"
+    if profile.kind is Kind.TEXT or profile.different > 4 * _SHOWN_LEVELS:
+        example = f", such as {profile.levels[0][0]}" if profile.levels else ""
+        return f"{most} different{example}{likely}"
+    levels = list(profile.levels)
+    if profile.kind is Kind.NUMBER:
+        levels.sort(key=lambda item: float(item[0]))
+    shown = ", ".join(f"{code} ({count:,})" for code, count in levels[:_SHOWN_LEVELS])
+    more = f" and {profile.different - _SHOWN_LEVELS:,} more" if profile.different > _SHOWN_LEVELS else ""
+    return f"{shown}{more}{likely}"
+
+
+def _describes_design(profile: Profile) -> bool:
+    """Whether a column numbers or weighs the records rather than measuring something."""
+    numbered = profile.different > 0.9 * sum(count for _, count in profile.levels)
+    words = ("weight", "stratum", "strata", "cluster")
+    return numbered or any(word in profile.name.casefold() for word in words)
+
+
+def _typed(name: str) -> str:
+    return f'"{name}"' if any(character in name for character in " &;|<>$()'") else name

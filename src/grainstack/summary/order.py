@@ -1,0 +1,73 @@
+"""The order of levels: one rule for tables and charts, and always said."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import isnan
+
+from grainstack.errors import RequestError, nearest
+from grainstack.records.variable import Level, Variable
+from grainstack.words import names_in, word
+
+_GROUP = "Order"
+RULES = ("largest-first", "smallest-first", "alphabetical", "as-found")
+
+
+@dataclass(frozen=True, slots=True)
+class OrderRequest:
+    """In which order categories and series stand."""
+
+    order: str | None = word(
+        None, f"Order of the categories: {', '.join(RULES)}, or a list of levels.", group=_GROUP, metavar="RULE|'A, B'"
+    )
+    split_order: str | None = word(None, "The same for the series.", group=_GROUP, metavar="RULE|'A, B'")
+
+
+def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float]) -> tuple[tuple[int, ...], str]:
+    """The places of a variable's levels in the order they are shown.
+
+    Args:
+        variable: The column with its levels.
+        rule: One of `RULES`, a list of level names, or None for the natural order, or largest first without one.
+        sizes: What largest and smallest go by, shape (levels,); NaN stands last. Ties keep the natural order.
+
+    Returns:
+        The places, and the rule in words.
+
+    Raises:
+        RequestError: A name in the list is no level of the variable.
+    """
+    places = range(len(variable.levels))
+    if rule is None and variable.has_natural_order:
+        return tuple(places), f"in the order of {variable.order.value}"
+    if rule is None or rule == "largest-first":
+        return tuple(sorted(places, key=lambda place: _last_if_missing(-sizes[place]))), "largest first"
+    if rule == "smallest-first":
+        return tuple(sorted(places, key=lambda place: _last_if_missing(sizes[place]))), "smallest first"
+    if rule == "alphabetical":
+        return tuple(sorted(places, key=lambda place: variable.levels[place].label.casefold())), "alphabetical"
+    if rule == "as-found":
+        return tuple(places), "as found"
+    named = [place_of(variable, name, also=RULES) for name in names_in(rule)]
+    return tuple(dict.fromkeys([*named, *places])), "as listed"
+
+
+def place_of(variable: Variable, name: str, also: Sequence[str] = ()) -> int:
+    """The place of a level by its label or code.
+
+    Raises:
+        RequestError: There is no such level; names the nearest ones, among `also` too.
+    """
+    for place, level in enumerate(variable.levels):
+        if name in (level.label, level.code):
+            return place
+    names = [*(level.label for level in variable.levels), *also]
+    raise RequestError(f"`{variable.name}` has no level `{name}`.", nearest(name, names))
+
+
+def chosen(levels: Sequence[Level], places: Sequence[int]) -> tuple[Level, ...]:
+    """The levels at these places."""
+    return tuple(levels[place] for place in places)
+
+
+def _last_if_missing(size: float) -> tuple[bool, float]:
+    return (True, 0.0) if isnan(size) else (False, size)

@@ -1,0 +1,105 @@
+"""What is in a column: how much of it is missing, its levels, its range. One pass, mergeable."""
+
+from collections import Counter
+from dataclasses import dataclass, field
+
+import numpy as np
+import pyarrow as pa
+
+from grainstack.records.arrow import places_of
+from grainstack.records.kinds import guessed_kind, likely_missing
+from grainstack.records.numerals import parsed
+from grainstack.records.variable import Kind
+
+_MOST_DIFFERENT = 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """Range and quartiles of a number (Hyndman & Fan 1996, definition 7)."""
+
+    low: float
+    lower_quartile: float
+    median: float
+    upper_quartile: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """What is known of one column.
+
+    Attributes:
+        name: The column.
+        kind: What its values suggest.
+        missing: Records without an answer.
+        different: How many different codes it holds.
+        complete: Whether all codes were kept; a column with more than a million is cut short.
+        levels: The codes with their records, most frequent first.
+        no_answer: Codes that probably mean `no answer`.
+        spread: Range and quartiles of a number, without the codes of `no_answer`.
+    """
+
+    name: str
+    kind: Kind
+    missing: int
+    different: int
+    complete: bool
+    levels: tuple[tuple[str, int], ...]
+    no_answer: tuple[str, ...]
+    spread: Spread | None
+
+
+@dataclass(slots=True)
+class ColumnProfile:
+    """Counts the codes of one column."""
+
+    name: str
+    records: int = 0
+    missing: int = 0
+    complete: bool = True
+    counts: Counter[str] = field(default_factory=Counter)
+
+    def absorb(self, values: pa.DictionaryArray) -> None:
+        """Adds a batch of text in dictionary form."""
+        codes = [text or "" for text in values.dictionary.to_pylist()]
+        times = np.bincount(places_of(values) % (len(codes) + 1), minlength=len(codes) + 1)
+        self.records += len(values)
+        self.missing += int(times[-1])
+        for code, count in zip(codes, times.tolist(), strict=False):
+            plain = code.strip()
+            if not plain:
+                self.missing += count
+            elif plain in self.counts or len(self.counts) < _MOST_DIFFERENT:
+                self.counts[plain] += count
+            else:
+                self.complete = False
+
+    def merge(self, other: "ColumnProfile") -> None:
+        """Adds what another profile of the same column has counted."""
+        self.records += other.records
+        self.missing += other.missing
+        self.complete &= other.complete
+        self.counts.update(other.counts)
+
+    def finish(self) -> Profile:
+        """What was found."""
+        kind = guessed_kind(self.counts)
+        levels = tuple(sorted(self.counts.items(), key=lambda item: -item[1]))
+        no_answer = likely_missing(self.counts)
+        spread = None
+        if kind is Kind.NUMBER and self.complete:
+            spread = _spread({code: count for code, count in self.counts.items() if code not in no_answer})
+        return Profile(self.name, kind, self.missing, len(self.counts), self.complete, levels, no_answer, spread)
+
+
+def _spread(counts: dict[str, int]) -> Spread | None:
+    pairs = sorted((value, count) for code, count in counts.items() if (value := parsed(code)) is not None)
+    if not pairs:
+        return None
+    values = np.array([value for value, _ in pairs])
+    reach = np.cumsum([count for _, count in pairs])
+    points = np.array([0, 0.25, 0.5, 0.75, 1]) * (reach[-1] - 1)
+    below, above = np.floor(points).astype(int), np.ceil(points).astype(int)
+    lower, upper = (values[np.searchsorted(reach, place, side="right")] for place in (below, above))
+    return Spread(*(lower + (points - below) * (upper - lower)).tolist())

@@ -1,0 +1,123 @@
+"""The table every figure is read from: on the terminal, in a file, as a bar's length and as its label."""
+
+from dataclasses import dataclass
+from enum import IntFlag, StrEnum
+
+import numpy as np
+import numpy.typing as npt
+
+from grainstack.records.variable import Level, Variable
+from grainstack.summary.moments import Floats, Integers
+from grainstack.summary.provenance import Provenance
+from grainstack.summary.request import Figure
+
+
+class Role(StrEnum):
+    """What a column of the request does in a table or chart."""
+
+    CATEGORY = "category"
+    SERIES = "series"
+
+
+class Flag(IntFlag):
+    """Why a figure should not be taken as solid."""
+
+    SMALL_BASE = 1
+    WIDE_INTERVAL = 2
+    NO_INTERVAL = 4
+
+    def words(self) -> list[str]:
+        """The flags set, as written in files: `small-base`."""
+        return [str(flag.name).lower().replace("_", "-") for flag in Flag if flag in self]
+
+
+@dataclass(frozen=True, slots=True)
+class Dimension:
+    """A column of the request with the levels that are shown, in their order.
+
+    Attributes:
+        role: What it does.
+        variable: The column; its levels stand in the order shown.
+        ordered_by: The rule that order follows, in words.
+    """
+
+    role: Role
+    variable: Variable
+    ordered_by: str
+
+    @property
+    def levels(self) -> tuple[Level, ...]:
+        """The levels shown."""
+        return self.variable.levels
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One figure for every cell; all arrays have shape (cells,).
+
+    Attributes:
+        figure: The statistic and measure.
+        measure: What is known of the measure; None where the statistic has none.
+        estimate: The figures, unrounded; NaN where a cell has none.
+        low: Lower limits of the interval; NaN where there is none.
+        high: Upper limits.
+        standard_error: Standard errors; NaN where there is none.
+        base: Records with an answer, never weighted.
+        flags: `Flag` values.
+        interval: What the limits are, in words; empty when there are none.
+    """
+
+    figure: Figure
+    measure: Variable | None
+    estimate: Floats
+    low: Floats
+    high: Floats
+    standard_error: Floats
+    base: Integers
+    flags: npt.NDArray[np.uint8]
+    interval: str
+
+    @property
+    def title(self) -> str:
+        """What the column holds: `Mean wait`, `Number of records`."""
+        if self.measure is None:
+            return f"{self.figure.statistic.words} of records"
+        return f"{self.figure.statistic.words} {self.measure.label}"
+
+    @property
+    def unit(self) -> str:
+        """The unit of its figures, `%` for shares; may be empty."""
+        if self.figure.statistic.name == "share":
+            return "%"
+        return self.measure.unit if self.measure else ""
+
+
+@dataclass(frozen=True, slots=True)
+class SummaryTable:
+    """Cells and their figures.
+
+    Attributes:
+        dimensions: The columns that make up a cell: categories from the outermost, then the series.
+        keys: Places in each dimension's levels, shape (cells, dimensions), sorted.
+        columns: The figures, in the order asked for.
+        provenance: How they were worked out, from which records.
+    """
+
+    dimensions: tuple[Dimension, ...]
+    keys: Integers
+    columns: tuple[Column, ...]
+    provenance: Provenance
+
+    @property
+    def categories(self) -> tuple[Dimension, ...]:
+        """The dimensions of the categories, outermost first."""
+        return tuple(dimension for dimension in self.dimensions if dimension.role is Role.CATEGORY)
+
+    @property
+    def series(self) -> Dimension | None:
+        """The dimension of the series, if the table is split."""
+        return next((dimension for dimension in self.dimensions if dimension.role is Role.SERIES), None)
+
+    def levels_of(self, cell: int) -> tuple[Level, ...]:
+        """The level of each dimension a cell stands for."""
+        return tuple(dimension.levels[place] for dimension, place in zip(self.dimensions, self.keys[cell], strict=True))
