@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
 MINUS = "−"
+_RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+_PLAIN = range(-6, 15)
 
 
 def rounded(value: float, decimals: int) -> Decimal:
@@ -28,14 +30,17 @@ class NumberStyle:
     Attributes:
         scale: What a figure is multiplied by first: 100 for shares, which are written in percent.
         decimals: How many decimals are written.
+        power: The power of ten figures are written in, for those far too small or large to be written out.
     """
 
     scale: float = 1.0
     decimals: int = 0
+    power: int = 0
 
     def __call__(self, value: float) -> str:
         """The figure as text; empty for NaN."""
-        return written(value * self.scale, self.decimals)
+        text = written(value * self.scale / 10.0**self.power, self.decimals)
+        return f"{text}×10{str(self.power).translate(_RAISED)}" if self.power and text.strip("0.") else text
 
 
 def number_style(values: Iterable[float], unit: str = "") -> NumberStyle:
@@ -49,6 +54,7 @@ def number_style(values: Iterable[float], unit: str = "") -> NumberStyle:
     largest = max(known, default=0.0)
     if unit == "%":
         return NumberStyle(100.0, 1 if 0 < largest < 0.1 else 0)
-    if largest == 0 or all(value == round(value) for value in known):
+    if largest == 0 or (largest < 10.0**_PLAIN.stop and all(value == round(value) for value in known)):
         return NumberStyle(1.0, 0)
-    return NumberStyle(1.0, min(max(2 - math.floor(math.log10(largest)), 0), 6))
+    power = math.floor(math.log10(largest))
+    return NumberStyle(1.0, max(2 - power, 0)) if power in _PLAIN else NumberStyle(1.0, 2, power)

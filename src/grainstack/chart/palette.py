@@ -10,6 +10,7 @@ MUTED = "#5c6770"
 GRID = "#e3e6e8"
 PALE = "#c9ced2"
 PAPER = "#ffffff"
+READABLE = 4.5
 
 FIELDS = ("#1a726a", "#ddb227", "#414076", "#4bbde3", "#ac430e", "#68a17e", "#835cbe", "#7f2117")
 MEADOW = ("#e3f4e6", "#b1dac0", "#79c0a2", "#43a48a", "#058676", "#01665f", "#024747")
@@ -41,5 +42,6 @@ def contrast(one: str, other: str) -> float:
 
 
 def text_on(ground: str) -> str:
-    """White or ink, whichever reads better on a colour."""
-    return max((PAPER, INK), key=lambda color: contrast(color, ground))
+    """White or ink, whichever reads better on a colour; black on the few in between where neither reaches 4.5 : 1."""
+    best = max((PAPER, INK), key=lambda color: contrast(color, ground))
+    return best if contrast(best, ground) >= READABLE else max((best, "#000000"), key=lambda c: contrast(c, ground))

@@ -38,7 +38,11 @@ class Anchor(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Rect:
-    """A filled rectangle; its edges are (x, y) and (x + width, y + height)."""
+    """A filled rectangle; its edges are (x, y) and (x + width, y + height).
+
+    Attributes:
+        hatch: A pattern that tells it apart where colours do not: empty, `dense`, `medium` or `light`.
+    """
 
     x: float
     y: float
@@ -48,6 +52,7 @@ class Rect:
     role: str
     key: Key = field(default_factory=Key)
     tip: str = ""
+    hatch: str = ""
 
 
 @dataclass(frozen=True, slots=True)

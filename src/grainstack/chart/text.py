@@ -96,6 +96,22 @@ def wrapped(content: str, size: float, room: float, most: int, weight: Weight = 
     return tuple(lines)
 
 
+def balanced(content: str, size: float, room: float, most: int) -> tuple[str, ...]:
+    """Like `wrapped`, but with lines of about the same length, so that no word is left alone on the last one."""
+    lines = wrapped(content, size, room, most)
+    if len(lines) < 2:
+        return lines
+    narrow, wide = width(content, size) / len(lines), room
+    while wide - narrow > size / 2:
+        middle = (narrow + wide) / 2
+        tried = wrapped(content, size, middle, most)
+        if len(tried) == len(lines) and " ".join(tried) == " ".join(lines):
+            wide = middle
+        else:
+            narrow = middle
+    return wrapped(content, size, wide, most)
+
+
 def shortened(content: str, size: float, room: float, weight: Weight = Weight.REGULAR) -> str:
     """The text if it fits into `room` points, else as much of it as fits before an ellipsis; maybe nothing."""
     if width(content, size, weight) <= room:

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 _STEPS = (1, 2, 2.5, 5, 10)
+_PLAIN = range(-6, 13)
 
 
 @dataclass(frozen=True, slots=True)
@@ -13,10 +14,12 @@ class Ticks:
     Attributes:
         values: From the lowest to the highest.
         decimals: How many decimals they need to be written without loss.
+        power: The power of ten they are written in, for values far too small or large to be written out.
     """
 
     values: tuple[float, ...]
     decimals: int
+    power: int = 0
 
 
 def ticks_for(low: float, high: float, most: int) -> Ticks:
@@ -38,6 +41,14 @@ def ticks_for(low: float, high: float, most: int) -> Ticks:
             step = factor * 10.0**exponent
             first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
             if last - first <= most:
-                decimals = max(0, -exponent + (1 if factor == 2.5 else 0))
-                return Ticks(tuple(round(step * n, decimals + 1) for n in range(first, last + 1)), decimals)
+                return _ticks(tuple(range(first, last + 1)), factor, exponent)
     return Ticks((low, high), 0)
+
+
+def _ticks(multiples: tuple[int, ...], factor: float, exponent: int) -> Ticks:
+    """Multiples of a round step, written out or, far from one, in the power of ten of the step."""
+    extra = 1 if factor == 2.5 else 0
+    if exponent in _PLAIN:
+        decimals = max(0, extra - exponent)
+        return Ticks(tuple(round(factor * 10.0**exponent * n, decimals + 1) for n in multiples), decimals)
+    return Ticks(tuple(factor * n * 10.0**exponent for n in multiples), extra, exponent)

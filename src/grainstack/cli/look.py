@@ -40,7 +40,7 @@ def run(models: Models) -> None:
         say(note)
     profiles = [column.finish() for column in columns]
     records = columns[0].records
-    show(f"{source.name}: {records:,} {'record' if records == 1 else 'records'}, {len(columns)} columns\n")
+    show(f"{source.name}: {records:,} {'record' if records == 1 else 'records'}, {len(columns)} columns\n\n")
     if not records:
         return
     from grainstack.report.looked import columns_text, rows_text, suggestions  # noqa: PLC0415

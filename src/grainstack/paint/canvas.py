@@ -56,8 +56,8 @@ def paint_pdf(scene: Scene) -> bytes:
     }
     with mpl.rc_context({"pdf.fonttype": 42, "pdf.use14corefonts": False}):
         file = PdfFile(target, metadata=about)
-        file.newPage(scene.width, scene.height)
-        renderer = RendererPdf(file, 72, scene.height, scene.width)
+        file.newPage(scene.width / 72, scene.height / 72)
+        renderer = RendererPdf(file, 72, scene.height / 72, scene.width / 72)
         _draw(renderer, scene, 1.0, scene.height, _lettered)
         renderer.finalize()
         file.finalize()

@@ -7,6 +7,7 @@ from grainstack.chart.scene import Line, Rect, Scene, Text, Weight
 
 _EIGHTHS = " ▏▎▍▌▋▊▉"
 _FULL = "█"
+_HATCHES = {"": _FULL, "dense": "▓", "medium": "▒", "light": "░"}
 _RESET = "\x1b[0m"
 
 
@@ -25,7 +26,7 @@ def paint(scene: Scene, *, colors: bool) -> str:
     rows = [[_Cell() for _ in range(int(scene.width) + 1)] for _ in range(int(scene.height) + 1)]
     for mark in scene.marks:
         if isinstance(mark, Rect):
-            _paint_rect(rows, mark)
+            _paint_rect(rows, mark, colors=colors)
         elif isinstance(mark, Line):
             _paint_line(rows, mark)
         else:
@@ -33,14 +34,17 @@ def paint(scene: Scene, *, colors: bool) -> str:
     return "\n".join(_line(row, colors=colors) for row in rows).rstrip() + "\n"
 
 
-def _paint_rect(rows: list[list[_Cell]], mark: Rect) -> None:
-    """Full blocks, with eighths for the end; what starts inside a cell starts with that cell."""
+def _paint_rect(rows: list[list[_Cell]], mark: Rect, *, colors: bool) -> None:
+    """Full blocks, with eighths for the end; without colours, hatched marks in whole cells of their pattern."""
     row = rows[int(mark.y)]
     first = round(mark.x)
     eighths = round((mark.x + mark.width - first) * 8)
     whole, rest = divmod(max(eighths, 1 if mark.width > 0 else 0), 8)
+    block = _FULL if colors else _HATCHES[mark.hatch]
+    if block != _FULL:
+        whole, rest = whole + (rest >= 4), 0
     for column in range(first, min(first + whole, len(row))):
-        row[column] = _Cell(_FULL, mark.fill)
+        row[column] = _Cell(block, mark.fill)
     if rest and first + whole < len(row):
         row[first + whole] = _Cell(_EIGHTHS[rest], mark.fill)
 

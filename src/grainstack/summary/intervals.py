@@ -25,9 +25,9 @@ def wilson(hits: Floats, base: Floats, level: float) -> tuple[Floats, Floats]:
         half = z * np.sqrt(share * (1 - share) / base + z * z / (4 * base * base))
         scale = 1 + z * z / base
         low, high = (middle - half) / scale, (middle + half) / scale
-    return np.where(hits == 0, 0.0 * base, np.maximum(low, 0)), np.where(
-        hits == base, 1.0 + 0 * low, np.minimum(high, 1)
-    )
+    low = np.where((hits == 0) & (base > 0), 0.0, np.maximum(low, 0))
+    high = np.where((hits == base) & (base > 0), 1.0, np.minimum(high, 1))
+    return low, high
 
 
 def student(mean: Floats, standard_error: Floats, degrees: Floats, level: float) -> tuple[Floats, Floats]:

@@ -12,7 +12,7 @@ from grainstack.chart.compose.legend import legend_marks
 from grainstack.chart.compose.page import page_of
 from grainstack.chart.compose.values import ValueAxis, grid_marks, tick_marks, title_mark, value_axis
 from grainstack.chart.numbers import NumberStyle, number_style
-from grainstack.chart.palette import FIELDS, INK, PAPER
+from grainstack.chart.palette import FIELDS, INK, PAPER, text_on
 from grainstack.chart.request import ChartRequest
 from grainstack.chart.scene import Key, Line, Mark, Rect, Scene, Text
 from grainstack.chart.style import REPORT, Style
@@ -129,8 +129,10 @@ class _BarChart:
         style = self._style
         axis = self._axis(body.width * 0.8, vertical=False)
         below = style.gap + style.tick * (2.7 if self._words.value_title else 1.2)
-        _, top = self._legend(body, body.left)
-        labels = beside(self._categories, (body.bottom - below - top) / self._bars.slots, body.width * 0.36, style)
+        most = body.width * 0.36
+        _, top = self._legend(body, body.left + most)
+        height = body.bottom - below - top - style.gap
+        labels = beside(self._categories, height / self._bars.slots, most - style.gap * 1.75, style)
         left = body.left + labels.room
         legend, top = self._legend(body, left)
         box = Box(left, top + style.gap, body.right, body.bottom - below)
@@ -158,10 +160,10 @@ class _BarChart:
             high_cut = max([0.0, *(need - (axis.high - value) / span * inner for value, need in needs if value >= 0)])
             low_cut = max([0.0, *(need - (value - axis.low) / span * inner for value, need in needs if value < 0)])
         if horizontal:
-            box = Box(box.left + low_cut, box.top, box.right - high_cut, box.bottom)
+            inner_box = replace(box, left=box.left + low_cut, right=box.right - high_cut)
         else:
-            box = Box(box.left, box.top + high_cut, box.right, box.bottom - low_cut)
-        return Plane(box, horizontal, axis.low, axis.high, self._bars.slots)
+            inner_box = replace(box, top=box.top + high_cut, bottom=box.bottom - low_cut)
+        return Plane(box, inner_box, horizontal, axis.low, axis.high, self._bars.slots)
 
     def _bar_marks(self, plane: Plane) -> list[Mark]:
         style = self._style
@@ -194,12 +196,23 @@ class _BarChart:
     def _whisker(self, plane: Plane, bar: Bar, middle: float, thickness: float) -> list[Line]:
         style = self._style
         cap = min(style.cap, thickness * 0.3)
-        ends = [(middle, bar.low, middle, bar.high)]
-        ends += [(middle - cap, value, middle + cap, value) for value in (bar.low, bar.high)]
         key = self._key(bar)
+        tip = min(max(bar.end, bar.low), bar.high)
+        inner, outer = (bar.low, bar.high) if bar.end >= 0 else (bar.high, bar.low)
+        strokes = [(middle, tip, middle, outer, False), (middle - cap, outer, middle + cap, outer, False)]
+        if tip != inner:
+            strokes += [(middle, inner, middle, tip, True), (middle - cap, inner, middle + cap, inner, True)]
+        on_bar = text_on(self._colors[bar.series % len(self._colors)])
         return [
-            Line(*plane.point(first, start), *plane.point(second, end), INK, style.whisker, "whisker", key)
-            for first, start, second, end in ends
+            Line(
+                *plane.point(first, start),
+                *plane.point(second, end),
+                on_bar if inside else INK,
+                style.whisker * (0.7 if inside else 1.0),
+                "whisker",
+                key,
+            )
+            for first, start, second, end, inside in strokes
         ]
 
     def _parting_lines(self, plane: Plane, bars: list[Mark]) -> list[Line]:

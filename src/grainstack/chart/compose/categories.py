@@ -7,7 +7,7 @@ from grainstack.chart.compose.geometry import Plane
 from grainstack.chart.palette import INK, MUTED
 from grainstack.chart.scene import Anchor, Key, Text
 from grainstack.chart.style import Style
-from grainstack.chart.text import ELLIPSIS, shortened, width, wrapped
+from grainstack.chart.text import ELLIPSIS, balanced, shortened, width
 
 _LINE = 1.18
 
@@ -48,7 +48,7 @@ def beneath(categories: Sequence[Category], slot: float, style: Style) -> Catego
         style: Type sizes.
     """
     room = slot - style.gap
-    set_lines = [wrapped(category.label, style.category, room, 3) for category in categories]
+    set_lines = [balanced(category.label, style.category, room, 2) for category in categories]
     bases = any(category.base for category in categories)
     whole = all(
         " ".join(lines) == " ".join(category.label.split())
@@ -72,10 +72,10 @@ def beside(categories: Sequence[Category], slot: float, most: float, style: Styl
     size = max(min(style.category, slot / 1.05), style.least_type)
     step = max(1, -(-int(size * 1.05 * 100) // max(int(slot * 100), 1)))
     room = slot * step
-    bases = any(category.base for category in categories) and room >= size + style.base * 1.4
-    lines_fit = max(1, min(2, int((room - (style.base * 1.35 if bases else 0.0)) / (size * _LINE))))
+    bases = any(category.base for category in categories) and room >= size * _LINE + style.base * 1.5
+    lines_fit = max(1, min(2, int((room - (style.base * 1.5 if bases else 0.0)) / (size * _LINE))))
     lines = tuple(
-        wrapped(category.label, size, most, lines_fit) if place % step == 0 else ()
+        balanced(category.label, size, most, lines_fit) if place % step == 0 else ()
         for place, category in enumerate(categories)
     )
     widest = max((width(line, size) for label in lines for line in label), default=0.0)
@@ -97,12 +97,12 @@ def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane
         if labels.bases and category.base:
             rows.append((category.base, style.base, MUTED, "base"))
         if plane.horizontal:
-            x, anchor = plane.box.left - style.gap * 1.75, Anchor.END
-            height = len(lines) * labels.size * _LINE + (len(rows) - len(lines)) * style.base * 1.25
-            baseline = plane.middle(slot) - height / 2 - labels.size * 0.16
+            x, anchor = plane.frame.left - style.gap * 1.75, Anchor.END
+            height = len(lines) * labels.size * _LINE + (len(rows) - len(lines)) * style.base * 1.3
+            baseline = plane.middle(slot) - height / 2 - labels.size * 0.29
         else:
             x, anchor = plane.middle(slot), Anchor.MIDDLE
-            baseline = plane.box.bottom + style.gap * 1.1 - labels.size * 0.12
+            baseline = plane.frame.bottom + style.gap * 1.1 - labels.size * 0.12
         for content, size, fill, role in rows:
             baseline += size * (_LINE if role == "category" else 1.3)
             key = Key(category=category.label)

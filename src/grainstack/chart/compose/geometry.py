@@ -28,13 +28,15 @@ class Plane:
     """The plot: categories along one side, values along the other.
 
     Attributes:
-        box: Where it lies.
+        frame: The room between the axes.
+        box: Where the value axis runs within it, ends kept free for labels beyond bars.
         horizontal: Whether values grow to the right; otherwise they grow upwards.
         low: The value at the start of the value axis.
         high: The value at its end, above `low`.
         slots: How many categories share the other axis.
     """
 
+    frame: Box
     box: Box
     horizontal: bool
     low: float

@@ -12,6 +12,8 @@ from grainstack.chart.scene import Anchor, Key, Line, Mark, Rect, Scene, Text, W
 from grainstack.chart.wording import words_for
 from grainstack.summary.table import Column, SummaryTable
 
+_HATCHES = ("", "light", "dense", "medium")
+
 
 def terminal_scene(
     table: SummaryTable, column: Column, arrangement: BarArrangement, request: ChartRequest, columns: int
@@ -97,13 +99,20 @@ class _TerminalChart:
             content = fitted(name, self._columns - self._left - 3)
             if x > self._left and x + 3 + cells_wide(content) > self._columns:
                 x, self._row = self._left, self._row + 1
-            self._marks.append(Rect(x, self._row, 2, 1, self._color(place), "legend-swatch", Key(series=name)))
+            self._marks.append(
+                Rect(
+                    x, self._row, 2, 1, self._color(place), "legend-swatch", Key(series=name), hatch=self._hatch(place)
+                )
+            )
             self._text(x + 3, content, "legend")
             x += cells_wide(content) + 6
         self._row += 2
 
     def _color(self, series: int) -> str:
         return FIELDS[series % len(FIELDS)]
+
+    def _hatch(self, series: int) -> str:
+        return _HATCHES[series % len(_HATCHES)]
 
     def _slot(self, slot: int, bars: list[Bar]) -> None:
         self._text(self._label_room, fitted(self._names[slot], self._label_room), "category", Anchor.END)
@@ -118,7 +127,11 @@ class _TerminalChart:
         start, end = (self._zero + value * self._per_value for value in sorted((bar.start, bar.end)))
         figure = self._write(bar.estimate) or "–"
         if not isnan(bar.estimate):
-            self._marks.append(Rect(start, self._row, end - start, 1, self._color(bar.series), "bar", key))
+            self._marks.append(
+                Rect(
+                    start, self._row, end - start, 1, self._color(bar.series), "bar", key, hatch=self._hatch(bar.series)
+                )
+            )
         low = high = self._zero + bar.end * self._per_value
         if bar.whisker:
             low, high = (self._zero + value * self._per_value for value in (bar.low, bar.high))

@@ -46,7 +46,7 @@ def value_axis(low: float, high: float, most: int, unit: str, *, whole: bool) ->
     ticks = ticks_for(low * scale, high * scale, most)
     if whole and ticks.decimals:
         ticks = Ticks(tuple(float(n) for n in range(int(ticks.values[0]), int(-(-high // 1)) + 1)), 0)
-    write = NumberStyle(1.0, ticks.decimals)
+    write = NumberStyle(1.0, ticks.decimals, ticks.power)
     labels = [write(value) for value in ticks.values]
     if unit == "%":
         labels = [f"{label}%" if place in (0, len(labels) - 1) else label for place, label in enumerate(labels)]
@@ -97,7 +97,7 @@ def title_mark(title: str, plane: Plane, style: Style, right: float) -> list[Tex
     if plane.horizontal:
         x, y = plane.box.left, plane.box.bottom + style.gap + style.tick * 2.5
     else:
-        x, y = style.margin, plane.box.top - style.tick * 1.35
+        x, y = style.margin, plane.frame.top - style.tick * 1.35
     content = shortened(title, style.tick, right - x)
     tip = "" if content == title else title
     return [Text(x, y, content, style.tick, width(content, style.tick), MUTED, "value-title", tip=tip)]

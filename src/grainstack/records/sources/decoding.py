@@ -18,6 +18,7 @@ class Utf8Stream:
 
     Attributes:
         assumed: The encoding that had to be assumed, or empty when it was certain.
+        quotes: How many quotation marks went by so far.
     """
 
     def __init__(self, raw: BinaryIO, name: str) -> None:
@@ -25,8 +26,8 @@ class Utf8Stream:
         self._name = name
         self._ready = b""
         self._lines = 1
-        self._beyond_ascii = False
         self.assumed = ""
+        self.quotes = 0
         self.closed = False
         head = raw.read(_CHUNK)
         self._decoder, head = _decoder_for(head)
@@ -43,7 +44,7 @@ class Utf8Stream:
             have += len(self._ready)
             if not chunk:
                 break
-        everything = b"".join(parts) if len(parts) > 2 else parts[-1]
+        everything = b"".join(parts)
         if size < 0 or size >= len(everything):
             self._ready = b""
             return everything
@@ -64,6 +65,7 @@ class Utf8Stream:
             except UnicodeDecodeError as reason:
                 self._ready = self._fall_back(reason, chunk)
         self._lines += self._ready.count(b"\n")
+        self.quotes += self._ready.count(b'"')
 
     def _guess(self, chunk: bytes) -> bytes:
         """Decides between UTF-8 and Windows-1252 at the first bytes beyond ASCII."""

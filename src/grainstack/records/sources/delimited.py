@@ -36,6 +36,7 @@ class DelimitedSource:
             raise RecordsError(f"{self.name} is empty.", "It needs a header line with the names of the columns.")
         self.separator = _separator(head)
         self.columns = self._header(head)
+        self._has_rows = len(list(_some_rows(head, self.separator, most=2))) > 1
 
     @property
     def notes(self) -> tuple[str, ...]:
@@ -44,6 +45,8 @@ class DelimitedSource:
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows in order, as dictionary-coded text; see `Source.batches`."""
+        if not self._has_rows:
+            return
         stream = self._stream()
         names = {name: raw for name, raw in zip(self.columns, self._raw_columns, strict=True) if name in columns}
         try:
@@ -61,6 +64,8 @@ class DelimitedSource:
             for batch in reader:
                 if batch.num_rows:
                     yield batch.rename_columns(list(names))
+            if stream.quotes % 2:
+                self._check_quotes()
         except pa.ArrowInvalid as reason:
             raise self._explained(reason) from reason
         finally:
@@ -78,11 +83,24 @@ class DelimitedSource:
     def _stream(self) -> Utf8Stream:
         return Utf8Stream(self._content.open(), self.name)
 
-    def _lines(self) -> Iterator[tuple[int, list[str]]]:
+    def _check_quotes(self) -> None:
+        """Refuses a quotation mark that is never closed: it would swallow all lines after it as one value."""
+        line = 0
+        try:
+            for line, _ in self._lines(strict=True):  # noqa: B007 - the line is wanted after the loop
+                pass
+        except csv.Error as reason:
+            if "unexpected end" in str(reason):
+                raise RecordsError(
+                    f"{self.name}: a quotation mark on line {line + 1} or later is never closed.",
+                    "Close it, or double it if it belongs to the text.",
+                ) from None
+
+    def _lines(self, *, strict: bool = False) -> Iterator[tuple[int, list[str]]]:
         """Every row with the line it starts on, read slowly: for telling a person where something is."""
         with closing(self._stream()) as stream:
             text = stream.read().decode("utf-8")
-        reader = csv.reader(io.StringIO(text, newline=""), delimiter=self.separator)
+        reader = csv.reader(io.StringIO(text, newline=""), delimiter=self.separator, strict=strict)
         while True:
             line = reader.line_num + 1
             row = next(reader, None)

@@ -1,0 +1,32 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots/ again from the demo data. Charts need nothing but grainstack; pictures of the terminal need
+# xvfb, xterm and imagemagick (Debian's packages of those names).
+set -euo pipefail
+cd "$(dirname "$0")/.."
+shots=$PWD/docs/screenshots
+folder=$(mktemp -d)
+trap 'rm -rf "$folder"' EXIT
+PATH=$PWD/.venv/bin:$PATH
+grainstack demo "$folder" >/dev/null 2>&1
+cd "$folder"
+
+terminal() { # NAME COMMAND...: what a command shows in a terminal window of 1280 by about 800 pixels
+  local name=$1
+  shift
+  printf '#!/bin/bash\nprintf "\\033[1m$ %s\\033[0m\\n\\n"\n%s\ntouch %s/shown\nsleep 20\n' "$*" "$*" "$folder" >"$folder/show"
+  chmod +x "$folder/show"
+  rm -f "$folder/shown"
+  xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
+    xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x42+0+0 -bg white -fg '#1f2a33' -e $folder/show &
+    until [ -e $folder/shown ]; do sleep 0.2; done; sleep 0.7
+    import -window root $shots/$name; kill %1"
+}
+
+terminal look.png grainstack look passengers.csv --rows 3
+terminal table.png grainstack table passengers.csv --by route --measure wait --stat mean
+terminal bar_terminal.png grainstack bar passengers.csv --by route --split ticket --layout percent
+grainstack bar passengers.csv --by route --split ticket --layout percent \
+  --title 'How passengers bought their ticket, by route' \
+  --subtitle 'Share of records (%), 2025 sailing survey' --out "$shots/bar_percent.png"
+grainstack bar passengers.csv --by route --measure wait --error-bars confidence --order largest-first \
+  --out "$shots/bar_mean.png"

@@ -1,0 +1,65 @@
+"""Colours stay apart in every kind of colour vision, and text on them can be read."""
+
+from itertools import combinations
+
+import numpy as np
+import pytest
+
+from grainstack.chart.palette import FIELDS, FURROW, INK, KILN, MEADOW, MUTED, PAPER, contrast, linear, text_on
+
+# Machado GM, Oliveira MM, Fernandes LAF (2009), A physiologically-based model for simulation of color vision
+# deficiency, IEEE Transactions on Visualization and Computer Graphics 15(6), 1291-1298, severity 1.0, for linear RGB.
+VISIONS = {
+    "ordinary": np.eye(3),
+    "protanopia": np.array(
+        [[0.152286, 1.052583, -0.204868], [0.114503, 0.786281, 0.099216], [-0.003882, -0.048116, 1.051998]]
+    ),
+    "deuteranopia": np.array(
+        [[0.367322, 0.860646, -0.227968], [0.280085, 0.672501, 0.047413], [-0.011820, 0.042940, 0.968881]]
+    ),
+    "tritanopia": np.array(
+        [[1.255528, -0.076749, -0.178779], [-0.078411, 0.930809, 0.147602], [0.004733, 0.691367, 0.303900]]
+    ),
+}
+
+
+def oklab(color: str, vision: str) -> "np.ndarray[tuple[int], np.dtype[np.float64]]":
+    """Björn Ottosson (2020), A perceptual color space for image processing."""
+    light = np.clip(VISIONS[vision] @ np.array(linear(color)), 0, 1)
+    cones = np.cbrt(
+        np.array(
+            [
+                [0.4122214708, 0.5363325363, 0.0514459929],
+                [0.2119034982, 0.6806995451, 0.1073969566],
+                [0.0883024619, 0.2817188376, 0.6299787005],
+            ]
+        )
+        @ light
+    )
+    matrix = np.array(
+        [
+            [0.2104542553, 0.7936177850, -0.0040720468],
+            [1.9779984951, -2.4285922050, 0.4505937099],
+            [0.0259040371, 0.7827717662, -0.8086757660],
+        ]
+    )
+    return np.asarray(matrix @ cones)
+
+
+@pytest.mark.parametrize("vision", VISIONS)
+def test_any_two_category_colours_stay_apart(vision: str) -> None:
+    gaps = [float(np.linalg.norm(oklab(one, vision) - oklab(other, vision))) for one, other in combinations(FIELDS, 2)]
+    assert min(gaps) >= 0.115
+
+
+@pytest.mark.parametrize("color", [*FIELDS, *MEADOW, *KILN, *FURROW])
+def test_white_or_ink_can_be_read_on_every_colour(color: str) -> None:
+    assert contrast(text_on(color), color) >= 4.5
+    if color in FIELDS:
+        assert text_on(color) in (PAPER, INK)
+
+
+def test_text_can_be_read_on_paper() -> None:
+    assert contrast(INK, PAPER) >= 4.5
+    assert contrast(MUTED, PAPER) >= 4.5
+    assert contrast("#000000", "#ffffff") == pytest.approx(21)

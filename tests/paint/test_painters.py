@@ -1,0 +1,94 @@
+"""Scenes as SVG, PNG, PDF and terminal text."""
+
+import io
+import re
+import zlib
+from xml.etree import ElementTree as ET
+
+import pytest
+from PIL import Image
+
+from grainstack.chart.scene import Anchor, Key, Line, Rect, Scene, Text
+from grainstack.paint import svg, terminal
+from grainstack.paint.canvas import paint_pdf, paint_png
+
+NAME = '<b>A & "B"</b> €\''
+SCENE = Scene(
+    200,
+    100,
+    (
+        Rect(10, 20, 100, 30, "#1a726a", "bar", Key(category=NAME, series="s"), tip="tip & tip"),
+        Line(110, 10, 110, 60, "#1f2a33", 1.5, "whisker", Key(category=NAME)),
+        Text(20, 80, NAME, 10, 60, "#1f2a33", "category", key=Key(category=NAME)),
+        Text(190, 80, "Берег ✈", 8, 40, "#1f2a33", "source", anchor=Anchor.END),
+    ),
+    "Two words & more",
+    "A title",
+)
+NAMESPACE = {"svg": "http://www.w3.org/2000/svg"}
+
+
+def test_svg_is_well_formed_and_every_mark_says_what_it_shows() -> None:
+    root = ET.fromstring(svg.paint(SCENE))  # noqa: S314 - our own output
+    assert root.findtext("svg:title", namespaces=NAMESPACE) == "A title"
+    assert root.findtext("svg:desc", namespaces=NAMESPACE) == "Two words & more"
+    [bar] = root.findall("svg:rect[@data-role='bar']", NAMESPACE)
+    assert bar.get("data-category") == NAME
+    assert bar.get("data-series") == "s"
+    assert bar.findtext("svg:title", namespaces=NAMESPACE) == "tip & tip"
+    [label] = root.findall("svg:text[@data-role='category']", NAMESPACE)
+    assert label.text == NAME
+    marks = [item for item in root if item.get("data-role")]
+    assert len(marks) == len(SCENE.marks)
+
+
+def test_svg_carries_the_letters_it_uses() -> None:
+    faces = re.findall(rb"font-family:'([^']+)';font-weight:(\d+)", svg.paint(SCENE))
+    assert set(faces) == {(b"Source Sans Pro", b"400"), (b"DejaVu Sans", b"400")}
+
+
+@pytest.mark.parametrize("paint", [svg.paint, paint_pdf, lambda scene: paint_png(scene, 144)])
+def test_the_same_scene_gives_the_same_bytes(paint: "object") -> None:
+    assert callable(paint)
+    assert paint(SCENE) == paint(SCENE)
+
+
+def test_png_has_the_size_and_colours_of_the_scene() -> None:
+    picture = Image.open(io.BytesIO(paint_png(SCENE, 144)))
+    assert picture.size == (400, 200)
+    assert picture.getpixel((60, 70)) == (0x1A, 0x72, 0x6A)
+    assert picture.getpixel((390, 10)) == (255, 255, 255)
+    assert picture.info["Description"] == "Two words & more"
+    dark = [picture.getpixel((x, 156)) != (255, 255, 255) for x in range(40, 160)]
+    assert any(dark)
+
+
+def test_pdf_has_the_size_of_the_scene_and_real_text() -> None:
+    content = paint_pdf(SCENE)
+    objects = b"".join(
+        zlib.decompress(part) for part in re.findall(rb"stream\r?\n(x.*?)\r?\nendstream", content, re.DOTALL)
+    )
+    assert b"/MediaBox [ 0 0 200 100 ]" in content + objects
+    assert b"A title" in content + objects
+    assert b"/Type0" in content + objects
+    assert b"CreationDate" not in content + objects
+
+
+def test_terminal_bars_end_in_eighths_and_whiskers_have_ends() -> None:
+    scene = Scene(
+        20,
+        2,
+        (
+            Rect(2, 0, 3.5, 1, "#1a726a", "bar"),
+            Rect(2, 1, 6, 1, "#1a726a", "bar"),
+            Line(4, 1.5, 10, 1.5, "#1f2a33", 1, "whisker"),
+            Text(1, 0, "a", 1, 1, "#1f2a33", "category", anchor=Anchor.END),
+        ),
+        "",
+    )
+    assert terminal.paint(scene, colors=False) == "a ███▌\n  ██├─────┤\n"
+
+
+def test_terminal_colours_are_switched_off_at_the_end() -> None:
+    scene = Scene(4, 1, (Rect(0, 0, 2, 1, "#1a726a", "bar"),), "")
+    assert terminal.paint(scene, colors=True) == "\x1b[38;2;26;114;106m██\x1b[0m\n"

@@ -1,0 +1,52 @@
+"""Bad input gets one clear message, an exit code, and nothing written."""
+
+from pathlib import Path
+
+import pytest
+
+from tests.program.conftest import Run
+
+BAR = ("bar", "passengers.csv", "--by", "ticket")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code", "said"),
+    [
+        (("table", "passengers.csv", "--by", "tikcet"), 2, "no column `tikcet`.\n  Did you mean `ticket`?"),
+        ((*BAR, "--only", "route=7"), 2, "`route` has no level `7`"),
+        ((*BAR, "--order", "web, appp"), 2, "Did you mean `app`?"),
+        ((*BAR, "--only", "route=1", "--only", "season=winter", "--except", "season=winter"), 2, "all 2,415"),
+        (("look", "nothing.csv"), 2, "There is no file nothing.csv."),
+        (("look", "."), 2, ". is a folder"),
+        ((*BAR, "--out", "passengers.csv"), 2, "ending `.csv` is not known"),
+        (("table", "passengers.csv", "--by", "ticket", "--out", "passengers.csv"), 2, "it is being read"),
+        ((*BAR, "--out", "x.gif"), 2, "Use .pdf, .png, .svg."),
+        ((*BAR, "--out", "x"), 2, "without an ending"),
+        ((*BAR, "--out", "no/x.svg"), 2, "there is no folder no"),
+        ((*BAR, "--out", "x.svg", "--out", "./x.svg"), 2, "named twice"),
+        ((*BAR, "--size", "big"), 2, "--size big is no size"),
+        ((*BAR, "--size", "5x5mm"), 2, "too small"),
+        ((*BAR, "--dpi", "1"), 2, "--dpi 1"),
+        ((*BAR, "--layout", "percent"), 2, "needs series"),
+        ((*BAR, "--stat", "mean"), 2, "needs a number"),
+        ((*BAR, "--measure", "purpose"), 1, 'holds "work" (line 2), "day_trip" (line 3)'),
+        ((*BAR, "--direction", "up"), 2, "not one of auto, horizontal, vertical"),
+        (("bar", "ragged.csv", "--by", "a"), 1, "ragged.csv, line 3: 1 value"),
+    ],
+)
+def test_one_message_with_place_and_remedy(
+    run: Run, folder: Path, arguments: tuple[str, ...], code: int, said: str
+) -> None:
+    (folder / "ragged.csv").write_text("a,b\n1,2\n3\n")
+    before = {item.name: item.read_bytes() for item in folder.iterdir()}
+    done = run(*arguments)
+    assert done.returncode == code, done.stderr
+    assert said in done.stderr
+    assert "Traceback" not in done.stderr
+    assert {item.name: item.read_bytes() for item in folder.iterdir()} == before
+
+
+def test_debug_shows_where_an_error_came_from(run: Run) -> None:
+    done = run("look", "nothing.csv", "--debug")
+    assert done.returncode != 0
+    assert "Traceback" in done.stderr
