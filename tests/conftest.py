@@ -2,12 +2,16 @@
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 import hypothesis
 import pytest
 
+from grainstack.records.codebook import Codebook
+from grainstack.records.codebook_file import codebook_from_toml
 from grainstack.records.request import RecordsRequest
 from grainstack.records.scan import Scan
+from grainstack.records.sources import open_source
 from grainstack.summary.accumulator import Accumulator, needs_of
 from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest
@@ -18,6 +22,8 @@ from grainstack.summary.table import SummaryTable
 hypothesis.settings.register_profile("repeatable", derandomize=True, deadline=None, print_blob=False)
 hypothesis.settings.load_profile("repeatable")
 
+Values = Mapping[str, Sequence[Any]]
+
 
 class Records:
     """A folder in which records are written as CSV files and summed up the way the program does it."""
@@ -25,24 +31,44 @@ class Records:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
 
-    def write(self, columns: Mapping[str, Sequence[object]], name: str = "records.csv") -> Path:
-        rows = [
-            ",".join(columns),
-            *(",".join(_quoted(value) for value in row) for row in zip(*columns.values(), strict=True)),
-        ]
+    def write(self, columns: Values, name: str = "records.csv") -> Path:
+        rows = [",".join(columns)]
+        rows += [",".join(_quoted(value) for value in row) for row in zip(*columns.values(), strict=True)]
         path = self.folder / name
         path.write_text("\n".join(rows) + "\n", "utf-8")
         return path
 
     def table(
-        self, columns: Mapping[str, Sequence[object]], request: SummaryRequest, order: OrderRequest | None = None
+        self,
+        columns: Values,
+        request: SummaryRequest,
+        order: OrderRequest | None = None,
+        codebook: str = "",
+        **options: Any,  # noqa: ANN401
     ) -> SummaryTable:
-        scan = Scan(RecordsRequest(str(self.write(columns))), needs_of(request))
+        """The table of some columns; `options` are those of `RecordsRequest`, `codebook` is TOML."""
+        path = self.write(columns)
+        known = codebook_from_toml(codebook, "codebook.toml") if codebook else Codebook()
+        scan = Scan(RecordsRequest((str(path),), **options), needs_of(request), open_source([str(path)]), known)
         accumulator = Accumulator(request)
         for batch in scan:
             accumulator.absorb(batch)
-        origin = Origin(scan.source_name, scan.account.read, scan.account.filtered)
+        account = scan.account
+        origin = Origin(
+            scan.source_name, account.read, account.filtered, scan.filters_in_words, known.noun(scan.source_name)
+        )
         return table_of(accumulator.finish(), scan.found(), order or OrderRequest(), origin)
+
+
+def figures(table: SummaryTable, column: int = 0) -> dict[tuple[str, ...], float]:
+    """The estimates of a column by the labels of their cell."""
+    names = [tuple(level.label for level in table.levels_of(cell)) for cell in range(len(table.keys))]
+    return dict(zip(names, table.columns[column].estimate.tolist(), strict=True))
+
+
+def first_labels(table: SummaryTable) -> list[str]:
+    """The labels of the first dimension in the order shown."""
+    return [level.label for level in table.dimensions[0].levels]
 
 
 def _quoted(value: object) -> str:

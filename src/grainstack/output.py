@@ -2,8 +2,10 @@
 
 import os
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import BinaryIO
 
 from grainstack.errors import OutputError, RequestError
 
@@ -45,6 +47,17 @@ def write_whole(target: Path, content: bytes) -> None:
     Raises:
         OutputError: The file cannot be written; a file that was there before is untouched.
     """
+    with streamed(target) as file:
+        file.write(content)
+
+
+@contextmanager
+def streamed(target: Path) -> Iterator[BinaryIO]:
+    """A file to write piece by piece that takes the target's place only once all of it is written.
+
+    Raises:
+        OutputError: The file cannot be written; a file that was there before is untouched.
+    """
     try:
         handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.", suffix=".part")
     except OSError as reason:
@@ -52,13 +65,13 @@ def write_whole(target: Path, content: bytes) -> None:
     temporary = Path(name)
     try:
         with os.fdopen(handle, "wb") as file:
-            file.write(content)
+            yield file
         temporary.chmod(_usual_mode(target))
         temporary.replace(target)
     except BaseException as reason:
         temporary.unlink(missing_ok=True)
         if isinstance(reason, OSError):
-            raise OutputError(f"Cannot write {target}: {reason.strerror}.") from reason
+            raise OutputError(f"Cannot write {target}: {reason.strerror or reason}.") from reason
         raise
 
 

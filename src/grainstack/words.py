@@ -46,6 +46,11 @@ def word(default: Any, text: str, *, group: str, metavar: str = "", choices: tup
     return field(default=default, metadata={"word": Word(text, group, metavar, choices)})
 
 
+def switch(text: str, *, group: str) -> Any:  # noqa: ANN401
+    """A dataclass field that is off until it is named as an option."""
+    return word(False, text, group=group)  # noqa: FBT003 - the default, not an argument
+
+
 def entries(model: type) -> tuple[Entry, ...]:
     """The options of a request model, in the order of its fields."""
     return tuple(

@@ -36,15 +36,17 @@ def table_of(
     column = Column(
         Figure(STATISTICS[statistic], "size" if measured else None),
         Variable("size", Kind.NUMBER) if measured else None,
+        "records",
         estimate,
         low,
         high,
         nothing,
         np.full(len(estimate), 44),
+        np.full(len(estimate), 44),
         np.zeros(len(estimate), dtype=np.uint8),
         "" if reach is None else "95 % confidence limits",
     )
-    provenance = Provenance(Origin("records.csv", 44, 0), (("place", 3),), 41, "", ())
+    provenance = Provenance(Origin("records.csv", 44, 0), (("place", 3),), (), 41, "", "", ())
     return SummaryTable(tuple(dimensions), keys, (column,), provenance)
 
 

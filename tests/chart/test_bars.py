@@ -129,7 +129,7 @@ def test_words_are_written_unless_given() -> None:
     scene = scene_of(table_of(ROUTES, [], [3, 2, 1]))
     assert texts_of(scene, "title") == ["Mean size by place"]
     assert texts_of(scene, "value-title") == ["Mean size"]
-    assert texts_of(scene, "footnote") == ["Base: 41 records; left out: 3 without place."]
+    assert texts_of(scene, "footnote") == ["Base: 41 records; left out: 3 without an answer on place."]
     assert texts_of(scene, "source") == ["Source: records.csv"]
     given_ = scene_of(
         table_of(ROUTES, [], [3, 2, 1]), title="Waits", subtitle="Mean size, autumn", footnote="none", source="Us"

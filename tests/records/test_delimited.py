@@ -9,7 +9,7 @@ from grainstack.records.sources import open_source
 
 
 def rows_of(path: Path) -> list[tuple[str, ...]]:
-    source = open_source(str(path))
+    source = open_source([str(path)])
     rows: list[tuple[str, ...]] = []
     for batch in source.batches(source.columns):
         rows += zip(*(batch.column(name).to_pylist() for name in source.columns), strict=True)
@@ -30,7 +30,7 @@ def test_text_is_read_in_every_usual_encoding(tmp_path: Path, encoding: str) -> 
 
 def test_an_assumed_encoding_is_said_and_a_certain_one_is_not(tmp_path: Path) -> None:
     for content, notes in ((b"name\n\xd6sk\n", 1), ("name\nÖsk\n".encode(), 0), (b"name\nOsk\n", 0)):
-        source = open_source(str(written(tmp_path, content)))
+        source = open_source([str(written(tmp_path, content))])
         for _ in source.batches(source.columns):
             pass
         assert len(source.notes) == notes
@@ -38,7 +38,7 @@ def test_an_assumed_encoding_is_said_and_a_certain_one_is_not(tmp_path: Path) ->
 
 def test_windows_bytes_far_into_an_ascii_file_are_still_recognised(tmp_path: Path) -> None:
     rows = b"name\n" + b"plain\n" * 400_000 + b"caf\xe9\n"
-    source = open_source(str(written(tmp_path, rows)))
+    source = open_source([str(written(tmp_path, rows))])
     last = ""
     for batch in source.batches(["name"]):
         last = batch.column("name")[-1].as_py()
@@ -48,7 +48,7 @@ def test_windows_bytes_far_into_an_ascii_file_are_still_recognised(tmp_path: Pat
 
 def test_a_file_in_two_encodings_is_an_error_with_its_line(tmp_path: Path) -> None:
     rows = "name\nÖsk\n".encode() + b"plain\n" * 400_000 + b"caf\xe9\n"
-    source = open_source(str(written(tmp_path, rows)))
+    source = open_source([str(written(tmp_path, rows))])
     with pytest.raises(RecordsError, match="near line 400003"):
         list(source.batches(["name"]))
 
@@ -89,7 +89,7 @@ def test_one_column_needs_no_separator(tmp_path: Path) -> None:
 )
 def test_headers_that_name_nothing_are_refused(tmp_path: Path, content: bytes, message: str) -> None:
     with pytest.raises(RecordsError, match=message):
-        open_source(str(written(tmp_path, content)))
+        open_source([str(written(tmp_path, content))])
 
 
 @pytest.mark.parametrize(
@@ -102,23 +102,23 @@ def test_headers_that_name_nothing_are_refused(tmp_path: Path, content: bytes, m
     ],
 )
 def test_ragged_rows_are_an_error_with_their_line(tmp_path: Path, content: bytes, message: str) -> None:
-    source = open_source(str(written(tmp_path, content)))
+    source = open_source([str(written(tmp_path, content))])
     with pytest.raises(RecordsError, match=message):
         list(source.batches(source.columns))
 
 
 def test_places_are_lines_of_the_file(tmp_path: Path) -> None:
-    source = open_source(str(written(tmp_path, b'a,b\n"x\ny",2\n\n3,4\n')))
+    source = open_source([str(written(tmp_path, b'a,b\n"x\ny",2\n\n3,4\n'))])
     assert [source.place(record) for record in (0, 1, 7)] == ["line 2", "line 5", "record 8"]
 
 
 def test_folders_and_missing_files_are_refused_with_what_is_near(tmp_path: Path) -> None:
     written(tmp_path, b"a\n1\n")
     with pytest.raises(RequestError) as failure:
-        open_source(str(tmp_path))
+        open_source([str(tmp_path)])
     assert "records.csv" in failure.value.remedy
     with pytest.raises(RequestError) as failure:
-        open_source(str(tmp_path / "record.csv"))
+        open_source([str(tmp_path / "record.csv")])
     assert "`records.csv`" in failure.value.remedy
     with pytest.raises(RequestError, match="no file"):
-        open_source(str(tmp_path / "nowhere" / "record.csv"))
+        open_source([str(tmp_path / "nowhere" / "record.csv")])

@@ -1,7 +1,7 @@
 """One pass: filters, level lists, numbers, and an account of every record."""
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pytest
@@ -10,6 +10,7 @@ from grainstack.errors import RecordsError, RequestError
 from grainstack.records.batch import Batch, Needs
 from grainstack.records.request import RecordsRequest
 from grainstack.records.scan import Scan
+from grainstack.records.sources import open_source
 from grainstack.records.variable import LevelOrder
 
 if TYPE_CHECKING:
@@ -19,9 +20,13 @@ WAITS = {"route": ["b", "a", "", "b"], "wait": ["4", "", "7", "2.5"]}
 
 
 def scanned(
-    records: "Records", needs: Needs, columns: Mapping[str, Sequence[object]] = WAITS, **options: tuple[str, ...]
+    records: "Records",
+    needs: Needs,
+    columns: Mapping[str, Sequence[object]] = WAITS,
+    **options: Any,  # noqa: ANN401
 ) -> tuple[Scan, list[Batch]]:
-    scan = Scan(RecordsRequest(str(records.write(columns)), **options), needs)
+    path = str(records.write(columns))
+    scan = Scan(RecordsRequest((path,), **options), needs, open_source([path]))
     return scan, list(scan)
 
 
@@ -38,7 +43,7 @@ def test_codes_stay_text_and_numbers_are_ordered_as_numbers(records: "Records") 
     scan, _ = scanned(records, Needs(("code",)), {"code": ["10", "9", "00123", " 9 "]})
     variable = scan.found().variables["code"]
     assert [level.code for level in variable.levels] == ["9", "10", "00123"]
-    assert variable.order is LevelOrder.NUMERIC
+    assert variable.order is LevelOrder.NUMBERS
 
 
 @pytest.mark.parametrize(

@@ -8,7 +8,8 @@ import pytest
 from grainstack.errors import RequestError
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.table import Flag, SummaryTable
+from grainstack.summary.table import Flag
+from tests.conftest import figures
 
 if TYPE_CHECKING:
     from tests.conftest import Records
@@ -20,15 +21,10 @@ PEOPLE: dict[str, list[object]] = {
 }
 
 
-def cells(table: SummaryTable) -> dict[tuple[str, ...], float]:
-    names = [tuple(level.label for level in table.levels_of(cell)) for cell in range(len(table.keys))]
-    return dict(zip(names, table.columns[0].estimate.tolist(), strict=True))
-
-
 def test_counts_stand_largest_first(records: "Records") -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",)))
-    assert cells(table) == {("Pell",): 4, ("Osk",): 3, ("Dun",): 2}
-    assert [key[0] for key in cells(table)] == ["Pell", "Osk", "Dun"]
+    assert figures(table) == {("Pell",): 4, ("Osk",): 3, ("Dun",): 2}
+    assert [key[0] for key in figures(table)] == ["Pell", "Osk", "Dun"]
     assert table.dimensions[0].ordered_by == "largest first"
     assert table.provenance.used == 9
     assert table.provenance.unanswered == (("route", 1),)
@@ -36,7 +32,7 @@ def test_counts_stand_largest_first(records: "Records") -> None:
 
 def test_a_split_table_has_every_series_in_every_category(records: "Records") -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",), split="ticket"))
-    assert cells(table)["Pell", "app"] == 0
+    assert figures(table)["Pell", "app"] == 0
     assert len(table.keys) == 6
     assert table.provenance.unanswered == (("route", 1), ("ticket", 1))
 
@@ -46,7 +42,7 @@ def test_a_split_table_has_every_series_in_every_category(records: "Records") ->
 )
 def test_shares_are_of_the_base_asked_for(records: "Records", base: str | None, share: float) -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",), split="ticket", stat=("share",), base=base))
-    assert cells(table)["Osk", "app"] == pytest.approx(share)
+    assert figures(table)["Osk", "app"] == pytest.approx(share)
 
 
 def test_shares_of_a_base_add_to_one(records: "Records") -> None:
@@ -57,7 +53,7 @@ def test_shares_of_a_base_add_to_one(records: "Records") -> None:
 
 def test_means_leave_out_records_without_an_answer(records: "Records") -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",), measure=("wait",)))
-    assert cells(table) == {("Osk",): 15, ("Dun",): 6, ("Pell",): 2.5}
+    assert figures(table) == {("Osk",): 15, ("Dun",): 6, ("Pell",): 2.5}
     assert dict(table.provenance.unanswered) == {"route": 1, "wait": 1}
     column = table.columns[0]
     assert column.base.tolist() == [2, 2, 4]
@@ -70,7 +66,7 @@ def test_a_lone_record_has_a_mean_but_no_interval_and_an_empty_cell_has_neither(
     waits: dict[str, list[object]] = {"route": ["a", "a", "b", "c"], "wait": [1, 3, 7, ""]}
     table = records.table(waits, SummaryRequest(by=("route",), measure=("wait",)))
     column = table.columns[0]
-    flags = dict(zip([key[0] for key in cells(table)], column.flags.tolist(), strict=True))
+    flags = dict(zip([key[0] for key in figures(table)], column.flags.tolist(), strict=True))
     assert flags == {"b": Flag.NO_INTERVAL, "a": 0, "c": 0}
     assert np.isnan(column.low[0])
     assert np.isnan(column.estimate[2])
@@ -98,15 +94,15 @@ def test_several_statistics_of_several_measures(records: "Records") -> None:
 )
 def test_categories_stand_in_the_order_asked_for(records: "Records", rule: str, expected: list[str]) -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",)), OrderRequest(order=rule))
-    assert [key[0] for key in cells(table)] == expected
+    assert [key[0] for key in figures(table)] == expected
 
 
 def test_numbers_keep_their_own_order_unless_told_otherwise(records: "Records") -> None:
     columns = {"grade": [10, 10, 9, 2, 10]}
     natural = records.table(columns, SummaryRequest(by=("grade",)))
-    assert [key[0] for key in cells(natural)] == ["2", "9", "10"]
+    assert [key[0] for key in figures(natural)] == ["2", "9", "10"]
     sorted_ = records.table(columns, SummaryRequest(by=("grade",)), OrderRequest(order="largest-first"))
-    assert [key[0] for key in cells(sorted_)] == ["10", "2", "9"]
+    assert [key[0] for key in figures(sorted_)] == ["10", "2", "9"]
 
 
 def test_an_unknown_level_in_an_order_is_refused(records: "Records") -> None:

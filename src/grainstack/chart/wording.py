@@ -36,7 +36,7 @@ def words_for(table: SummaryTable, column: Column, asked: WordsRequest) -> Words
 
 def default_title(table: SummaryTable, column: Column) -> str:
     """What is shown by what: `Mean wait by route and ticket`."""
-    by = [dimension.variable.label for dimension in table.dimensions]
+    by = [dimension.variable.in_sentence for dimension in table.dimensions]
     listed = by[0] if len(by) == 1 else f"{', '.join(by[:-1])} and {by[-1]}"
     return f"{column.title} by {listed}"
 

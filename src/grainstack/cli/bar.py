@@ -8,6 +8,7 @@ from grainstack.cli.failing import say, show
 from grainstack.cli.options import Models
 from grainstack.errors import RequestError
 from grainstack.records.request import RecordsRequest
+from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.words import word
@@ -27,14 +28,23 @@ class PictureOutput:
     )
 
 
-MODELS = (RecordsRequest, SummaryRequest, OrderRequest, BarRequest, WordsRequest, PictureRequest, PictureOutput)
+MODELS = (
+    RecordsRequest,
+    SummaryRequest,
+    OrderRequest,
+    BarRequest,
+    WordsRequest,
+    PictureRequest,
+    PictureOutput,
+    MessagesRequest,
+)
 
 
 def run(models: Models) -> None:
     """Bars, in the terminal or as a picture."""
     from grainstack.chart.arrange.bars import arranged_bars  # noqa: PLC0415 - a help page needs none of this
     from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
-    from grainstack.cli.reading import inputs_of, table_for  # noqa: PLC0415
+    from grainstack.cli.reading import advise, inputs_of, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
@@ -43,6 +53,7 @@ def run(models: Models) -> None:
     check_targets(targets, inputs_of(records), ENDINGS)
     summary = bars.settled(_charted(models[SummaryRequest]))
     table = table_for(records, summary, models[OrderRequest])
+    advise(table, records, models[MessagesRequest])
     arrangement = arranged_bars(table, table.columns[0], bars.layout)
     chart = ChartRequest(bars, models[WordsRequest], models[PictureRequest])
     if not targets:

@@ -4,6 +4,8 @@ import shlex
 from dataclasses import dataclass
 from pathlib import Path
 
+import typer
+
 from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.errors import OutputError
@@ -23,18 +25,25 @@ class DemoRequest:
 MODELS = (DemoRequest,)
 
 TOUR = (
-    ("What is in the file?", "look passengers.csv --rows 3"),
-    ("How many passengers answered, by ticket? The largest group first.", "table passengers.csv --by ticket"),
-    ("The same as a chart in the terminal.", "bar passengers.csv --by ticket"),
+    (
+        "What is in the file? The codebook.toml beside it gives labels and missing codes.",
+        "look passengers.csv --rows 3",
+    ),
+    (
+        "How many passengers bought their ticket where? Weighted, as the codebook says.",
+        "table passengers.csv --by ticket",
+    ),
+    ("The same as a chart in the terminal, largest first.", "bar passengers.csv --by ticket --order largest-first"),
     (
         "… and as pictures for a report; the ending picks the format.",
-        "bar passengers.csv --by ticket --out tickets.svg --out tickets.png --out tickets.pdf",
+        """bar passengers.csv --by ticket --stat share --order largest-first
+        --out tickets.svg --out tickets.png --out tickets.pdf""",
     ),
     (
         "Does the way of buying differ by route? Each bar adds to 100 %, with its base.",
         """bar passengers.csv --by route --split ticket --layout percent --out tickets_by_route.png
         --title "How passengers bought their ticket, by route"
-        --subtitle "Share of records (%), 2025 sailing survey" """,
+        --subtitle "Share of passengers (%), 2025 sailing survey" """,
     ),
     (
         "How long do people wait? Means with their 95 % limits.",
@@ -44,13 +53,40 @@ TOUR = (
         "The same drawn; the whiskers are explained under the chart.",
         "bar passengers.csv --by route --measure wait --error-bars confidence --order largest-first --out wait.png",
     ),
+    ("Age in the bands of the codebook.", "bar passengers.csv --by age --split ticket --layout percent --out age.png"),
+    (
+        "A question with several answers: shares of those who answered it.",
+        "bar passengers.csv --by facilities --stat share --order largest-first --out facilities.png",
+    ),
+    (
+        "Opinions of those who travel for work, with every record accounted for.",
+        """table passengers.csv --by route --split cleanliness --stat share --where "purpose = 'Work' and wait < 60"
+        --account""",
+    ),
     (
         "For further work elsewhere: unrounded, one row per cell.",
         "table passengers.csv --by route --split ticket --stat share --out shares.csv",
     ),
     (
-        "Money: summed up from a ledger, one vessel left out.",
+        "A ledger that is summed up already: the program notices.",
+        "table crossings.csv --by route --split vehicle",
+    ),
+    (
+        "Added up, as it advised.",
+        "table crossings.csv --by route --split vehicle --measure revenue --stat sum --only year=2025",
+    ),
+    (
+        "One column per year becomes one bar per year.",
+        """bar crossings_wide.csv --to-long "year,vehicles=2023,2024,2025" --by route --split year --value vehicles
+        --out years.png""",
+    ),
+    (
+        "Money by department, one vessel left out.",
         """bar costs.csv --by department --measure amount --stat sum --except "vessel=Little Vey" --out costs.png""",
+    ),
+    (
+        "The records with bands and labels added, for further work elsewhere.",
+        "derive passengers.csv --band age=10 --labels --out passengers_labelled.csv",
     ),
 )
 
@@ -88,4 +124,6 @@ def _run_in(folder: Path, arguments: list[str]) -> None:
     from grainstack.cli.main import app  # noqa: PLC0415 - it imports this module
 
     with chdir(os.fspath(folder)):
-        app(arguments, standalone_mode=False)
+        code = app(arguments, standalone_mode=False)
+    if code:
+        raise typer.Exit(code)

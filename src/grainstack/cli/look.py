@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from grainstack.cli.failing import say, show
 from grainstack.cli.options import Models
 from grainstack.errors import RequestError
+from grainstack.records.request import RecordsRequest
 from grainstack.words import word
 
 
@@ -13,7 +14,12 @@ from grainstack.words import word
 class LookRequest:
     """What of a file is shown."""
 
-    file: str = ""
+    file: tuple[str, ...] = ()
+    codebook: str | None = word(
+        None, "Codebook to apply; a codebook.toml beside the records is found by itself.", group="Look", metavar="FILE"
+    )
+    sheet: str | None = word(None, "The sheet of a spreadsheet file.", group="Look", metavar="NAME")
+    query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
     rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N")
 
     def __post_init__(self) -> None:
@@ -26,29 +32,24 @@ MODELS = (LookRequest,)
 
 def run(models: Models) -> None:
     """What is in the records, and what to try next."""
-    from grainstack.records.scan import first_rows  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.records.sources import open_source  # noqa: PLC0415
-    from grainstack.summary.profile import ColumnProfile  # noqa: PLC0415
+    from grainstack.cli.reading import opened  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.records.sample import first_rows  # noqa: PLC0415
+    from grainstack.report.looked import columns_text, rows_text, suggestions  # noqa: PLC0415
+    from grainstack.summary.profile import profiled  # noqa: PLC0415
 
     request: LookRequest = models[LookRequest]
-    source = open_source(request.file)
-    columns = [ColumnProfile(name) for name in source.columns]
-    for batch in source.batches(source.columns):
-        for column in columns:
-            column.absorb(batch.column(column.name))
+    records = RecordsRequest(file=request.file, codebook=request.codebook, sheet=request.sheet, query=request.query)
+    source, codebook = opened(records)
+    count, profiles = profiled(source.columns, source.batches(source.columns))
     for note in source.notes:
         say(note)
-    profiles = [column.finish() for column in columns]
-    records = columns[0].records
-    show(f"{source.name}: {records:,} {'record' if records == 1 else 'records'}, {len(columns)} columns\n\n")
-    if not records:
+    show(f"{source.name}: {count:,} {'record' if count == 1 else 'records'}, {len(profiles)} columns\n\n")
+    if not count:
         return
-    from grainstack.report.looked import columns_text, rows_text, suggestions  # noqa: PLC0415
-
     width = shutil.get_terminal_size((100, 24)).columns
-    show(columns_text(profiles, records, width))
+    show(columns_text(profiles, codebook, count, width))
     if request.rows:
         show(f"\nFirst rows\n\n{rows_text(source.columns, first_rows(source, request.rows), width)}")
-    tries = suggestions(request.file, profiles)
+    tries = suggestions(" ".join(request.file), profiles, codebook)
     if tries:
         show("\nTry next\n\n" + "\n".join(f"  {command}" for command in tries))

@@ -2,7 +2,7 @@
 
 import typer
 
-from grainstack.cli import bar, demo, look, table
+from grainstack.cli import bar, codebook, demo, derive, look, table
 from grainstack.cli.options import add_command
 
 app = typer.Typer(
@@ -27,6 +27,8 @@ def about(
 
 
 add_command(app, "look", look.MODELS, look.run)
+add_command(app, "codebook", codebook.MODELS, codebook.run)
+add_command(app, "derive", derive.MODELS, derive.run)
 add_command(app, "table", table.MODELS, table.run)
 add_command(app, "bar", bar.MODELS, bar.run)
 add_command(app, "demo", demo.MODELS, demo.run, positional=("folder",))

@@ -77,8 +77,11 @@ def _filled(model: type, given: dict[str, Any]) -> Any:  # noqa: ANN401 - an ins
 
 
 def _argument(name: str, model: type) -> inspect.Parameter:
-    help_text = {"file": "Records: a path, or - for standard input."}.get(name, inspect.getdoc(model) or "")
-    annotation = Annotated[str, typer.Argument(help=help_text, rich_help_panel="Arguments")]
+    help_text = {"file": "Records: paths, a pattern, - for standard input, or a database address."}.get(
+        name, inspect.getdoc(model) or ""
+    )
+    kind: Any = list[str] if model.__dataclass_fields__[name].type == tuple[str, ...] else str  # type: ignore[attr-defined]
+    annotation = Annotated[kind, typer.Argument(help=help_text, rich_help_panel="Arguments")]
     return inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, annotation=annotation)
 
 

@@ -1,31 +1,100 @@
 """From a typed request to its table: the one way every command takes."""
 
+from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from grainstack.cli.failing import say
 from grainstack.records.request import RecordsRequest
+from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.table import SummaryTable
+
+if TYPE_CHECKING:
+    from grainstack.records.codebook import Codebook
+    from grainstack.records.sources import Source
+    from grainstack.summary.table import SummaryTable
 
 
-def table_for(records: RecordsRequest, summary: SummaryRequest, order: OrderRequest) -> SummaryTable:
+def opened(records: RecordsRequest, *, quiet: bool = False) -> "tuple[Source, Codebook]":
+    """The source of a request and the codebook that goes with it; says when one was found beside the records."""
+    from grainstack.records.codebook import Codebook  # noqa: PLC0415 - a help page needs no Arrow
+    from grainstack.records.sources import open_source  # noqa: PLC0415
+
+    path = Path(records.codebook) if records.codebook else _codebook_beside(records)
+    codebook = Codebook()
+    if path is not None:
+        from grainstack.records.codebook_file import read_codebook  # noqa: PLC0415
+
+        codebook = read_codebook(path)
+        if not records.codebook and not quiet:
+            say(f"Using the codebook {path}.")
+    return open_source(records.file, sheet=records.sheet, query=records.query), codebook
+
+
+def table_for(records: RecordsRequest, summary: SummaryRequest, order: OrderRequest) -> "SummaryTable":
     """Reads the records once and sums them up; says what had to be assumed on the way."""
     from grainstack.records.scan import Scan  # noqa: PLC0415 - a help page needs no Arrow
     from grainstack.summary.accumulator import Accumulator, needs_of  # noqa: PLC0415
     from grainstack.summary.finish import table_of  # noqa: PLC0415
     from grainstack.summary.provenance import Origin  # noqa: PLC0415
 
-    scan = Scan(records, needs_of(summary))
+    source, codebook = opened(records)
+    summary = with_design(summary, codebook, source.columns)
+    scan = Scan(records, needs_of(summary), source, codebook)
     accumulator = Accumulator(summary)
     for batch in scan:
         accumulator.absorb(batch)
     for note in scan.notes:
         say(note)
-    origin = Origin(scan.source_name, scan.account.read, scan.account.filtered, records.filters_in_words())
+    account = scan.account
+    origin = Origin(
+        scan.source_name, account.read, account.filtered, scan.filters_in_words, codebook.noun(scan.source_name)
+    )
     return table_of(accumulator.finish(), scan.found(), order, origin)
+
+
+def advise(table: "SummaryTable", records: RecordsRequest, messages: MessagesRequest) -> None:
+    """Says what an analyst should know before using a table."""
+    from grainstack.report.advice import advice_on, needs_number_columns  # noqa: PLC0415
+
+    numbers: list[str] = []
+    if needs_number_columns(table):
+        from grainstack.records.sample import number_columns  # noqa: PLC0415
+
+        source, _ = opened(replace(records, codebook=None), quiet=True)
+        numbers = number_columns(source, [dimension.variable.name for dimension in table.dimensions])
+    for advice in advice_on(table, numbers, messages.no_advice):
+        say(str(advice))
+    if messages.account:
+        say(table.provenance.account() + ".")
+
+
+def with_design(summary: SummaryRequest, codebook: "Codebook", columns: Sequence[str]) -> SummaryRequest:
+    """The request with the codebook's weight, unless it names one of its own or `none`.
+
+    A codebook may cover several files; the weight counts in those that have its column.
+    """
+    known = codebook.design.weight in columns
+    if summary.weight is None and known and not summary.value and not summary.times:
+        return replace(summary, weight=codebook.design.weight)
+    return replace(summary, weight=None) if summary.weight == "none" else summary
 
 
 def inputs_of(records: RecordsRequest) -> list[Path]:
     """The files a command reads, which it must not write."""
-    return [] if records.file == "-" else [Path(records.file)]
+    from grainstack.records.sources.choosing import input_files  # noqa: PLC0415
+
+    files = input_files(records.file)
+    beside = Path(records.codebook) if records.codebook else _codebook_beside(records)
+    return [*files, *([beside] if beside else [])]
+
+
+def _codebook_beside(records: RecordsRequest) -> Path | None:
+    """A codebook in the folder of the first file."""
+    first = records.file[0] if records.file else "-"
+    if first == "-" or "://" in first:
+        return None
+    path = Path(first.partition("#")[0]).parent / "codebook.toml"
+    return path if path.is_file() else None

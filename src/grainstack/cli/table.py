@@ -6,6 +6,7 @@ from pathlib import Path
 from grainstack.cli.failing import say, show
 from grainstack.cli.options import Models
 from grainstack.records.request import RecordsRequest
+from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.words import word
@@ -22,12 +23,12 @@ class TableOutput:
     )
 
 
-MODELS = (RecordsRequest, SummaryRequest, OrderRequest, TableOutput)
+MODELS = (RecordsRequest, SummaryRequest, OrderRequest, TableOutput, MessagesRequest)
 
 
 def run(models: Models) -> None:
     """Figures as a table, with limits and bases."""
-    from grainstack.cli.reading import inputs_of, table_for  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.cli.reading import advise, inputs_of, table_for  # noqa: PLC0415 - a help page needs none of this
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415
     from grainstack.report.cells import as_csv, as_json  # noqa: PLC0415
     from grainstack.report.printed import as_markdown, as_text, printed  # noqa: PLC0415
@@ -37,6 +38,7 @@ def run(models: Models) -> None:
     targets = [Path(name) for name in models[TableOutput].out]
     check_targets(targets, inputs_of(records), ENDINGS)
     table = table_for(records, summary, models[OrderRequest])
+    advise(table, records, models[MessagesRequest])
     content = printed(table, limits=summary.error_bars not in (None, "none"))
     if not targets:
         show(as_text(content))

@@ -57,3 +57,25 @@ def _strings(texts: Sequence[str]) -> pa.Array:
     return pa.Array.from_buffers(
         pa.string(), len(encoded), [None, pa.py_buffer(offsets), pa.py_buffer(b"".join(encoded))]
     )
+
+
+def text_column(texts: Sequence[str]) -> pa.DictionaryArray:
+    """Texts in dictionary form, as sources that hold plain values give them."""
+    places: dict[str, int] = {}
+    codes = np.fromiter((places.setdefault(text, len(places)) for text in texts), dtype=np.int32, count=len(texts))
+    return level_column(codes, tuple(places))
+
+
+def valid_rows(column: pa.Array) -> npt.NDArray[np.bool_]:
+    """Where a column is not null, shape (records,)."""
+    validity = column.buffers()[0]
+    if validity is None or not column.null_count:
+        return np.ones(len(column), dtype=bool)
+    bits = np.unpackbits(np.frombuffer(validity, dtype=np.uint8), bitorder="little")
+    return np.asarray(bits[column.offset : column.offset + len(column)] == 1)
+
+
+def list_offsets(column: pa.ListArray) -> npt.NDArray[np.int32]:
+    """Where the items of each list start, and the last one ends, shape (records + 1,)."""
+    data = np.frombuffer(column.buffers()[1], dtype=np.int32)
+    return data[column.offset : column.offset + len(column) + 1]

@@ -10,12 +10,16 @@ class Found:
     """The columns of a scan.
 
     Attributes:
-        variables: What is known of each column; levels in their natural order.
+        variables: What is known of each column read as levels; its levels in their natural order.
+        numbers: What is known of each column read as numbers.
         coded: For each column read as levels, the codes its dictionary places stand for.
+        keep_empty: Whether levels without records are to be shown.
     """
 
     variables: dict[str, Variable]
+    numbers: dict[str, Variable]
     coded: dict[str, tuple[str, ...]]
+    keep_empty: bool = False
 
     def level_places(self, column: str) -> list[int]:
         """For each dictionary place of a column, the place of that level in its variable's natural order."""

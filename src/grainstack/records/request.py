@@ -1,28 +1,72 @@
-"""Which records a person wants: the file and what is kept of it."""
+"""Which records a person wants: the files, what is kept of them, and how columns are read."""
 
 from dataclasses import dataclass
 
 from grainstack.errors import RequestError
-from grainstack.words import names_in, word
+from grainstack.words import names_in, switch, word
 
 _GROUP = "Records"
 
 
 @dataclass(frozen=True, slots=True)
 class RecordsRequest:
-    """Where the records are and which of them count.
+    """Where the records are, which of them count, and how their columns are read.
 
     Attributes:
-        file: A path, or `-` for standard input.
+        file: Paths, patterns, `-` for standard input, or one database address.
     """
 
-    file: str = ""
+    file: tuple[str, ...] = ()
+    codebook: str | None = word(
+        None, "Codebook to apply; a codebook.toml beside the records is found by itself.", group=_GROUP, metavar="FILE"
+    )
     only: tuple[str, ...] = word(
         (), "Keep only records with these levels; repeat for more columns.", group=_GROUP, metavar="COLUMN=A,B"
     )
     except_: tuple[str, ...] = word(
         (), "Leave out records with these levels; repeat for more columns.", group=_GROUP, metavar="COLUMN=A,B"
     )
+    where: str | None = word(
+        None,
+        "Keep records that meet an SQL condition: \"year = 2025 and route <> 'Dunmar'\".",
+        group=_GROUP,
+        metavar="SQL",
+    )
+    band: tuple[str, ...] = word(
+        (),
+        "Cut numbers into bands by a width (age=10), edges (age=under,18,65,over) or rule (age=auto); dates by month, "
+        "quarter, year or weekday.",
+        group=_GROUP,
+        metavar="COLUMN=HOW",
+    )
+    band_closed: str = word(
+        "left", "Which end of a band belongs to it.", group=_GROUP, metavar="END", choices=("left", "right")
+    )
+    recode: tuple[str, ...] = word(
+        (), 'Merge or rename levels: "route: A, B -> C; D -> E".', group=_GROUP, metavar="RULES"
+    )
+    to_long: str | None = word(
+        None, "Turn columns side by side into rows.", group=_GROUP, metavar="NAME,VALUE=COL1,COL2"
+    )
+    answers: tuple[str, ...] = word(
+        (),
+        "A question with several answers: a column of values such as a;b, or NAME=COL1,COL2 for 0/1 columns.",
+        group=_GROUP,
+        metavar="COLUMN",
+    )
+    missing: str = word(
+        "leave-out",
+        "What happens to records without an answer.",
+        group=_GROUP,
+        metavar="HOW",
+        choices=("leave-out", "show"),
+    )
+    keep_empty: bool = switch("Keep levels of the codebook that no record has.", group=_GROUP)
+    decimal: str | None = word(
+        None, "The sign before decimals in text.", group=_GROUP, metavar="SIGN", choices=("point", "comma")
+    )
+    sheet: str | None = word(None, "The sheet of a spreadsheet file.", group=_GROUP, metavar="NAME")
+    query: str | None = word(None, "Rows of a database.", group=_GROUP, metavar="SQL")
 
     def level_choices(self) -> tuple["LevelChoice", ...]:
         """The `--only` and `--except` options, taken apart.
@@ -32,13 +76,6 @@ class RecordsRequest:
         """
         kept = tuple(_level_choice(text, "--only", keep=True) for text in self.only)
         return kept + tuple(_level_choice(text, "--except", keep=False) for text in self.except_)
-
-    def filters_in_words(self) -> tuple[str, ...]:
-        """What is kept and left out, as a note says it."""
-        return tuple(
-            f"{'Only' if choice.keep else 'Without'} {choice.column}: {', '.join(choice.names)}"
-            for choice in self.level_choices()
-        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,29 +1,27 @@
 """One pass over the records: read, filtered, typed, and every one of them accounted for."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from itertools import islice
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
-from grainstack.errors import RequestError, nearest
+from grainstack.errors import RecordsError, RequestError, nearest
 from grainstack.records.arrow import Numbers, number_column
 from grainstack.records.batch import Batch, Needs
+from grainstack.records.codebook import Codebook
+from grainstack.records.columns import Columns
+from grainstack.records.filters import Filters
 from grainstack.records.found import Found
-from grainstack.records.levels import LevelList, ordered
-from grainstack.records.numerals import numbers_in, stray_text
-from grainstack.records.request import LevelChoice, RecordsRequest
-from grainstack.records.sources import Source, open_source
-from grainstack.records.variable import Kind, Variable
-
-_SHOWN_STRAYS = 3
+from grainstack.records.request import RecordsRequest
+from grainstack.records.sources import Source
+from grainstack.records.values import Strays
 
 
 @dataclass(frozen=True, slots=True)
 class Account:
-    """What became of the records before anything was summarised."""
+    """What became of the records before anything was summed up."""
 
     read: int
     filtered: int
@@ -35,15 +33,15 @@ class Scan:
     Iterate over it once; afterwards `account`, `found` and `notes` tell what was met.
     """
 
-    def __init__(self, request: RecordsRequest, needs: Needs, source: Source | None = None) -> None:
-        self._source = source or open_source(request.file)
+    def __init__(self, request: RecordsRequest, needs: Needs, source: Source, codebook: Codebook | None = None) -> None:
+        self._source = source
+        self._columns = Columns(request, codebook or Codebook(), source)
+        self._filters = Filters(request, self._columns)
         self._needs = needs
-        self._choices = request.level_choices()
-        columns = dict.fromkeys([*needs.levels, *needs.numbers, *(choice.column for choice in self._choices)])
-        check_columns(columns, self._source)
-        self._columns = list(columns)
-        listed_columns = dict.fromkeys([*needs.levels, *(choice.column for choice in self._choices)])
-        self._levels = {column: LevelList(column) for column in listed_columns}
+        self._keep_empty = request.keep_empty
+        self._levels = {name: self._columns.levels(name) for name in needs.levels}
+        numbers = dict.fromkeys([*needs.numbers, *needs.weights, *needs.times])
+        self._numbers = {name: self._columns.numbers(name) for name in numbers}
         self._read = 0
         self._kept = 0
 
@@ -55,60 +53,81 @@ class Scan:
     @property
     def notes(self) -> tuple[str, ...]:
         """What had to be assumed while reading."""
-        return self._source.notes
+        return (*self._source.notes, *self._columns.notes())
 
     @property
     def account(self) -> Account:
         """What became of the records read so far."""
         return Account(self._read, self._read - self._kept)
 
+    @property
+    def filters_in_words(self) -> tuple[str, ...]:
+        """What is kept and left out, as a note says it."""
+        return self._filters.in_words()
+
     def __iter__(self) -> Iterator[Batch]:
-        for raw in self._source.batches(self._columns):
-            codes = {column: levels.encode(raw.column(column)) for column, levels in self._levels.items()}
-            kept = np.ones(raw.num_rows, dtype=bool)
-            for choice in self._choices:
-                kept &= self._mask(choice, codes[choice.column])
-            data: dict[str, pa.Array] = {}
-            for column in self._needs.levels:
-                data[f"levels:{column}"] = self._levels[column].as_arrow(codes[column][kept])
-            for column in self._needs.numbers:
-                data[f"numbers:{column}"] = number_column(self._numbers(column, raw, kept)[kept])
+        readers = (*self._levels.values(), *self._numbers.values(), *self._filters.readers)
+        raw_columns = list(dict.fromkeys(name for reader in readers for name in reader.raw))
+        for raw in self._columns.source.batches(raw_columns):
+            kept = self._filters.mask(raw, self._refuse)
+            batch = Batch(self._typed(raw, kept), self._kept)
             self._read += raw.num_rows
-            self._kept += int(kept.sum())
-            yield Batch(pa.RecordBatch.from_arrays(list(data.values()), names=list(data)))
-        self._check_choices()
+            self._kept += len(batch)
+            yield batch
+        self._filters.check()
+        self._columns.check_recodes(filtered=self._kept < self._read)
 
     def found(self) -> Found:
         """What is known of the columns once all records were read."""
-        variables = {column: Variable(column, Kind.NUMBER) for column in self._needs.numbers}
-        for column, levels in self._levels.items():
-            variables[column] = Variable(column).with_levels(*ordered(levels.codes))
-        return Found(variables, {column: levels.codes for column, levels in self._levels.items()})
+        return Found(
+            variables={name: reader.variable() for name, reader in self._levels.items()},
+            numbers={name: reader.variable() for name, reader in self._numbers.items()},
+            coded={name: reader.codes() for name, reader in self._levels.items()},
+            keep_empty=self._keep_empty,
+        )
 
-    def _numbers(self, column: str, raw: pa.RecordBatch, kept: npt.NDArray[np.bool_]) -> Numbers:
-        numbers, strays = numbers_in(raw.column(column))
-        strays = [(record, text) for record, text in strays if kept[record]]
-        if strays:
-            shown = [(self._source.place(self._read + record), text) for record, text in strays[:_SHOWN_STRAYS]]
-            raise stray_text(column, self._source.name, shown, len(strays) - len(shown))
-        return numbers
+    def _typed(self, raw: pa.RecordBatch, kept: npt.NDArray[np.bool_]) -> pa.RecordBatch:
+        """The columns needed, of the records kept."""
+        if not kept.all():
+            raw = raw.take(pa.array(np.flatnonzero(kept)))
+        rows = np.flatnonzero(kept)
+        data: dict[str, pa.Array] = {}
+        for name, reader in self._levels.items():
+            data[f"levels:{name}"] = reader.read(raw)
+            self._refuse(_at(getattr(reader, "strays", []), rows), name)
+        for name, number_reader in self._numbers.items():
+            numbers, strays = number_reader.read(raw)
+            self._refuse(_at(strays, rows), name)
+            self._check_weights(name, numbers, rows)
+            data[f"numbers:{name}"] = number_column(numbers)
+        if not data:
+            data["row"] = number_column(np.zeros(len(rows)))
+        return pa.RecordBatch.from_arrays(list(data.values()), names=list(data))
 
-    def _mask(self, choice: LevelChoice, codes: npt.NDArray[np.int32]) -> npt.NDArray[np.bool_]:
-        found = self._levels[choice.column].codes
-        wanted = [index for index, code in enumerate(found) if code in choice.names]
-        inside = np.isin(codes, wanted)
-        return inside if choice.keep else ~inside
+    def _check_weights(self, name: str, numbers: Numbers, rows: npt.NDArray[np.int64]) -> None:
+        """Refuses weights that are missing or negative, and multiples that are not whole."""
+        if name not in self._needs.weights and name not in self._needs.times:
+            return
+        wrong = np.isnan(numbers) | (numbers < 0)
+        said = "weights must be numbers from 0"
+        if name in self._needs.times:
+            wrong |= numbers != np.round(numbers)
+            said = "numbers of records must be whole, from 0"
+        if wrong.any():
+            record = int(np.flatnonzero(wrong)[0])
+            value = "no value" if np.isnan(numbers[record]) else f"{numbers[record]:g}"
+            place = self._columns.source.place(self._read + int(rows[record]))
+            more = f"; so do {int(wrong.sum()) - 1:,} more" if wrong.sum() > 1 else ""
+            raise RecordsError(
+                f"`{name}`: {said}, but {place} of {self._source.name} has {value}{more}.",
+                f'Leave such records out: --where "{name} >= 0".',
+            )
 
-    def _check_choices(self) -> None:
-        """Refuses levels that no record has: a misspelt one would silently keep or drop the wrong records."""
-        for choice in self._choices:
-            found = self._levels[choice.column].codes
-            for name in choice.names:
-                if name not in found:
-                    raise RequestError(f"`{choice.column}` has no level `{name}`.", nearest(name, found))
+    def _refuse(self, strays: Strays, name: str) -> None:
+        self._columns.refuse(strays, name, self._read)
 
 
-def check_columns(columns: Sequence[str] | dict[str, None], source: Source) -> None:
+def check_columns(columns: Iterable[str], source: Source) -> None:
     """Refuses columns a source does not have.
 
     Raises:
@@ -119,13 +138,5 @@ def check_columns(columns: Sequence[str] | dict[str, None], source: Source) -> N
             raise RequestError(f"{source.name} has no column `{column}`.", nearest(column, source.columns))
 
 
-def first_rows(source: Source, count: int) -> list[tuple[str, ...]]:
-    """The first rows of a source as text, one tuple per row in the order of its columns."""
-    rows: list[tuple[str, ...]] = []
-    batches = source.batches(source.columns)
-    for batch in batches:
-        columns = [batch.column(name).to_pylist() for name in source.columns]
-        rows += islice(zip(*columns, strict=True), count - len(rows))
-        if len(rows) >= count:
-            break
-    return rows
+def _at(strays: Strays, rows: npt.NDArray[np.int64]) -> Strays:
+    return [(int(rows[record]), text) for record, text in strays]

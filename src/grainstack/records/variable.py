@@ -18,9 +18,11 @@ class Kind(StrEnum):
 class LevelOrder(StrEnum):
     """Where the order of a variable's levels comes from."""
 
-    CODEBOOK = "codebook"
-    KNOWN = "known words"
-    NUMERIC = "numbers"
+    CODEBOOK = "codebook order"
+    KNOWN = "usual order"
+    NUMBERS = "by number"
+    BANDS = "from low to high"
+    LISTED = "as listed"
     AS_FOUND = "as found"
 
 
@@ -31,6 +33,10 @@ class Level:
     code: str
     label: str
     color: str | None = None
+
+
+NO_ANSWER = Level("", "No answer")
+NO_BAND = Level("\x00no band", "In no band")
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +50,7 @@ class Variable:
         unit: What a number counts or measures, such as `minutes` or `€`; may be empty.
         levels: Its categories in their order; empty for numbers.
         order: Where that order comes from.
+        outside: Values that fall in none of its bands, a few of them, as text.
     """
 
     name: str
@@ -52,6 +59,7 @@ class Variable:
     unit: str = ""
     levels: tuple[Level, ...] = ()
     order: LevelOrder = LevelOrder.AS_FOUND
+    outside: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.label:
@@ -61,6 +69,18 @@ class Variable:
     def has_natural_order(self) -> bool:
         """Whether its levels stand in an order of their own, so that sorting by size would lose something."""
         return self.order is not LevelOrder.AS_FOUND
+
+    @property
+    def is_ordered(self) -> bool:
+        """Whether its levels run from low to high, as opposed to merely standing in a given order."""
+        by_nature = self.order in (LevelOrder.KNOWN, LevelOrder.NUMBERS, LevelOrder.BANDS)
+        return self.kind is Kind.ORDERED or by_nature
+
+    @property
+    def in_sentence(self) -> str:
+        """Its label as it stands within a sentence: `Waiting time` becomes `waiting time`, `GP visits` stays."""
+        label = self.label
+        return label[:1].lower() + label[1:] if label[1:2].islower() or not label[1:] else label
 
     def with_levels(self, levels: tuple[Level, ...], order: LevelOrder) -> "Variable":
         """The same variable with other levels."""

@@ -4,20 +4,24 @@ from collections.abc import Sequence
 
 from grainstack.chart.cells import fitted, lines_within
 from grainstack.chart.numbers import number_style
+from grainstack.records.codebook import Codebook, CodebookVariable
 from grainstack.records.variable import Kind
 from grainstack.report.printed import aligned
-from grainstack.summary.profile import Profile
+from grainstack.summary.profile import Profile, profile_with
 
 _SHOWN_LEVELS = 8
 _FEW_NUMBERS = 12
+_CATEGORIES = (Kind.CATEGORY, Kind.ORDERED)
 
 
-def columns_text(profiles: Sequence[Profile], records: int, width: int) -> str:
+def columns_text(profiles: Sequence[Profile], codebook: Codebook, records: int, width: int) -> str:
     """One line per column: kind, missing, and what it holds."""
     rows = [("column", "kind", "missing", "holds")]
-    for profile in profiles:
+    for found in profiles:
+        said = codebook.variable(found.name)
+        profile = profile_with(found, said)
         share = f"{profile.missing:,} ({100 * profile.missing / records:.0f} %)" if profile.missing else "–"
-        rows.append((profile.name, profile.kind.value, share, _contents(profile)))
+        rows.append((profile.name, profile.kind.value, share, _contents(profile, said)))
     taken = sum(max(len(row[column]) for row in rows) for column in range(3)) + 6
     room = max(width - taken, 24)
     set_rows: list[tuple[str, ...]] = []
@@ -41,19 +45,17 @@ def rows_text(columns: Sequence[str], rows: Sequence[Sequence[str]], width: int)
     return text + (f"\n… and {len(hidden)} more: {fitted(', '.join(hidden), max(width - 20, 20))}" if hidden else "")
 
 
-def suggestions(file: str, profiles: Sequence[Profile]) -> list[str]:
+def suggestions(file: str, profiles: Sequence[Profile], codebook: Codebook) -> list[str]:
     """One or two commands worth trying, made from the columns there are."""
+    known = [profile_with(profile, codebook.variable(profile.name)) for profile in profiles]
+    known = [profile for profile in known if not _describes_design(profile, codebook)]
     categories = [
         profile.name
-        for profile in profiles
-        if (profile.kind is Kind.CATEGORY and profile.different <= _FEW_NUMBERS)
-        or (profile.kind is Kind.NUMBER and 2 <= profile.different - len(profile.no_answer) <= _FEW_NUMBERS)
+        for profile in known
+        if (profile.kind in _CATEGORIES and profile.different <= _FEW_NUMBERS)
+        or (profile.kind is Kind.NUMBER and 2 <= profile.different <= _FEW_NUMBERS)
     ]
-    numbers = [
-        profile.name
-        for profile in profiles
-        if profile.kind is Kind.NUMBER and profile.different > _FEW_NUMBERS and not _describes_design(profile)
-    ]
+    numbers = [profile.name for profile in known if profile.kind is Kind.NUMBER and profile.different > _FEW_NUMBERS]
     named = f'"{file}"' if " " in file else file
     tries = [f"grainstack bar {named} --by {_typed(categories[0])}"] if categories else []
     if categories and numbers:
@@ -67,28 +69,33 @@ def suggestions(file: str, profiles: Sequence[Profile]) -> list[str]:
     return tries
 
 
-def _contents(profile: Profile) -> str:
+def _contents(profile: Profile, said: CodebookVariable) -> str:
     likely = f"; perhaps no answer: {', '.join(profile.no_answer)}" if profile.no_answer else ""
-    if profile.spread is not None and profile.different - len(profile.no_answer) > _FEW_NUMBERS:
+    label = f"{said.label}: " if said.label and said.label != profile.name else ""
+    if profile.spread is not None and (profile.different > _FEW_NUMBERS or said.kind is Kind.NUMBER):
         spread = profile.spread
         ends = (spread.low, spread.lower_quartile, spread.median, spread.upper_quartile, spread.high)
         write = number_style(ends)
         low, lower, median, upper, high = (write(value) for value in ends)
-        return f"{low} to {high}; quartiles {lower}, {median}, {upper}{likely}"
+        unit = f" {said.unit}" if said.unit else ""
+        return f"{label}{low} to {high}{unit}; quartiles {lower}, {median}, {upper}{likely}"
     most = f"{profile.different:,}" if profile.complete else f"more than {profile.different:,}"
     if profile.kind is Kind.TEXT or profile.different > 4 * _SHOWN_LEVELS:
         example = f", such as {profile.levels[0][0]}" if profile.levels else ""
-        return f"{most} different{example}{likely}"
+        return f"{label}{most} different{example}{likely}"
     levels = list(profile.levels)
     if profile.kind is Kind.NUMBER:
         levels.sort(key=lambda item: float(item[0]))
     shown = ", ".join(f"{code} ({count:,})" for code, count in levels[:_SHOWN_LEVELS])
     more = f" and {profile.different - _SHOWN_LEVELS:,} more" if profile.different > _SHOWN_LEVELS else ""
-    return f"{shown}{more}{likely}"
+    return f"{label}{shown}{more}{likely}"
 
 
-def _describes_design(profile: Profile) -> bool:
+def _describes_design(profile: Profile, codebook: Codebook) -> bool:
     """Whether a column numbers or weighs the records rather than measuring something."""
+    design = codebook.design
+    if profile.name in (design.weight, design.strata, design.cluster, design.population):
+        return True
     numbered = profile.different > 0.9 * sum(count for _, count in profile.levels)
     words = ("weight", "stratum", "strata", "cluster")
     return numbered or any(word in profile.name.casefold() for word in words)

@@ -1,6 +1,6 @@
 """From sums to figures: one function per statistic, each giving a column of the table."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -22,16 +22,20 @@ class Sums:
         cells: Sums of the cells shown, for this figure's measure.
         whole: Sums of the base each cell's share is taken of, shape like `cells`.
         measure: What is known of the measure.
+        noun: What is counted, in the plural.
+        limits: Ready-made lower and upper limits of ready-made figures, shape (cells,) each.
     """
 
     cells: Moments
     whole: Moments
     measure: Variable | None
+    noun: str = "records"
+    limits: tuple[Floats, Floats] | None = None
 
 
 def column(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
     """The figures of one statistic, with the spread the request asks for."""
-    worked_out = {"count": _count, "share": _share, "sum": _sum, "mean": _mean}[figure.statistic.name]
+    worked_out = {"count": _count, "share": _share, "sum": _sum, "mean": _mean, "value": _value}[figure.statistic.name]
     return worked_out(figure, sums, request)
 
 
@@ -46,8 +50,17 @@ def _sum(figure: Figure, sums: Sums, _request: SummaryRequest) -> Column:
 def _plain(figure: Figure, sums: Sums, estimate: Floats) -> Column:
     """A count or sum of records: a census of what was recorded, without sampling error."""
     nothing = np.full(len(estimate), np.nan)
+    records = sums.cells.records
     flags = np.zeros(len(estimate), dtype=np.uint8)
-    return Column(figure, sums.measure, estimate, nothing, nothing, nothing, sums.cells.records, flags, "")
+    return Column(figure, sums.measure, sums.noun, estimate, nothing, nothing, nothing, records, records, flags, "")
+
+
+def _value(figure: Figure, sums: Sums, _request: SummaryRequest) -> Column:
+    """Figures as they were read, with their ready-made limits."""
+    plain = _plain(figure, sums, np.where(sums.cells.records > 0, sums.cells.sum, np.nan))
+    if sums.limits is None:
+        return plain
+    return replace(plain, low=sums.limits[0], high=sums.limits[1], interval="Limits as given in the records")
 
 
 def _share(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
@@ -59,9 +72,9 @@ def _share(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
     low, high = wilson(sums.cells.weight, base, request.level)
     flags = _share_flags(estimate, low, high, sums.whole.records)
     words = f"{request.level:g} % confidence limits (Wilson score)"
-    return _with_spread(
-        Column(figure, None, estimate, low, high, error, sums.whole.records, flags, words), request, np.sqrt(base)
-    )
+    bases = sums.whole.records, sums.cells.records
+    confident = Column(figure, None, sums.noun, estimate, low, high, error, *bases, flags, words)
+    return _with_spread(confident, request, np.sqrt(base))
 
 
 def _mean(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
@@ -79,9 +92,9 @@ def _mean(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
         low, high = student(estimate, error, records - 1, request.level)
     flags = np.where(few & (records > 0), Flag.NO_INTERVAL, 0).astype(np.uint8)
     words = f"{request.level:g} % confidence limits of the mean (Student's t)"
-    return _with_spread(
-        Column(figure, sums.measure, estimate, low, high, error, cells.records, flags, words), request, np.sqrt(records)
-    )
+    bases = cells.records, cells.records
+    confident = Column(figure, sums.measure, sums.noun, estimate, low, high, error, *bases, flags, words)
+    return _with_spread(confident, request, np.sqrt(records))
 
 
 def _with_spread(confident: Column, request: SummaryRequest, root_n: Floats) -> Column:
@@ -90,26 +103,12 @@ def _with_spread(confident: Column, request: SummaryRequest, root_n: Floats) -> 
         return confident
     nothing = np.full(len(confident.estimate), np.nan)
     if request.error_bars == "none":
-        return _replaced(confident, nothing, nothing, "")
+        return replace(confident, low=nothing, high=nothing, interval="")
     if request.error_bars == "standard-error":
         reach, words = confident.standard_error, "Limits: one standard error either side"
     else:
         reach, words = confident.standard_error * root_n, "Limits: one standard deviation either side"
-    return _replaced(confident, confident.estimate - reach, confident.estimate + reach, words)
-
-
-def _replaced(column_: Column, low: Floats, high: Floats, words: str) -> Column:
-    return Column(
-        column_.figure,
-        column_.measure,
-        column_.estimate,
-        low,
-        high,
-        column_.standard_error,
-        column_.base,
-        column_.flags,
-        words,
-    )
+    return replace(confident, low=confident.estimate - reach, high=confident.estimate + reach, interval=words)
 
 
 def _share_flags(share: Floats, low: Floats, high: Floats, base: Integers) -> npt.NDArray[np.uint8]:

@@ -44,7 +44,14 @@ class Moments:
     total: Floats = field(default_factory=_zeros)
     correction: Floats = field(default_factory=_zeros)
 
-    def absorb(self, cells: Cells, count: int, values: Floats | None = None, weights: Floats | None = None) -> None:
+    def absorb(
+        self,
+        cells: Cells,
+        count: int,
+        values: Floats | None = None,
+        weights: Floats | None = None,
+        times: Integers | None = None,
+    ) -> None:
         """Adds records.
 
         Args:
@@ -52,6 +59,7 @@ class Moments:
             count: How many cells there are by now.
             values: The measure, shape (records,), NaN where there is no answer; without it only records are counted.
             weights: Record weights, shape (records,); without them every record weighs 1.
+            times: How many records each one stands for, shape (records,); without them 1.
         """
         keep = cells >= 0
         if values is not None:
@@ -60,7 +68,13 @@ class Moments:
             cells = cells[keep]
             values = None if values is None else values[keep]
             weights = None if weights is None else weights[keep]
-        self.merge(_of_batch(cells, count, values, weights), np.arange(count))
+            times = None if times is None else times[keep]
+        batch = (
+            _of_batch(cells, count, values, weights)
+            if times is None
+            else _repeated(cells, count, values, weights, times)
+        )
+        self.merge(batch, np.arange(count))
 
     def merge(self, other: "Moments", places: Integers) -> None:
         """Adds another set of sums.
@@ -136,6 +150,15 @@ class Moments:
             for name in self.__slots__:
                 old = getattr(self, name)
                 setattr(self, name, np.concatenate([old, np.zeros(missing, dtype=old.dtype)]))
+
+
+def _repeated(cells: Cells, count: int, values: Floats | None, weights: Floats | None, times: Integers) -> Moments:
+    """The sums of one batch whose rows stand for several records each: their weight counts as often."""
+    own = np.ones(len(cells)) if weights is None else weights
+    sums = _of_batch(cells, count, values, own * times)
+    sums.records = np.bincount(cells, times, count).astype(np.int64)
+    sums.weight_squares = _summed(cells, own * own * times, count)
+    return sums
 
 
 def _summed(groups: Integers, amounts: Floats, count: int) -> Floats:

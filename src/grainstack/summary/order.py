@@ -38,7 +38,7 @@ def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float])
     """
     places = range(len(variable.levels))
     if rule is None and variable.has_natural_order:
-        return tuple(places), f"in the order of {variable.order.value}"
+        return tuple(places), variable.order.value
     if rule is None or rule == "largest-first":
         return tuple(sorted(places, key=lambda place: _last_if_missing(-sizes[place]))), "largest first"
     if rule == "smallest-first":

@@ -1,14 +1,17 @@
 """What is in a column: how much of it is missing, its levels, its range. One pass, mergeable."""
 
 from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 import pyarrow as pa
 
 from grainstack.records.arrow import places_of
+from grainstack.records.codebook import CodebookVariable
 from grainstack.records.kinds import guessed_kind, likely_missing
 from grainstack.records.numerals import parsed
+from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
 
 _MOST_DIFFERENT = 1_000_000
@@ -48,6 +51,48 @@ class Profile:
     levels: tuple[tuple[str, int], ...]
     no_answer: tuple[str, ...]
     spread: Spread | None
+
+
+def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch]) -> tuple[int, list[Profile]]:
+    """How many records there are, and what is in each column.
+
+    Args:
+        columns: The columns.
+        batches: Raw batches that hold them.
+    """
+    profiles = [ColumnProfile(name) for name in columns]
+    for batch in batches:
+        for profile in profiles:
+            profile.absorb(as_texts(batch.column(profile.name), profile.name))
+    return profiles[0].records, [profile.finish() for profile in profiles]
+
+
+def profile_with(found: Profile, said: CodebookVariable) -> Profile:
+    """A profile in the words of a codebook: its kind, labels for codes, and its missing codes counted as missing."""
+    separate = said.kind is Kind.MULTI
+    missing = found.missing
+    levels: dict[str, int] = {}
+    for code, count in found.levels:
+        if said.is_missing(code):
+            missing += count
+            continue
+        for part in code.split(said.separator) if separate else (code,):
+            level = said.level(part.strip())
+            label = level.label if level else part.strip()
+            levels[label] = levels.get(label, 0) + count
+    ordered = sorted(levels.items(), key=lambda item: -item[1])
+    if said.levels:
+        ranks = {level.label: place for place, level in enumerate(said.levels)}
+        ordered = sorted(levels.items(), key=lambda item: ranks.get(item[0], len(ranks)))
+    kind = said.kind or (Kind.CATEGORY if said.levels else found.kind)
+    no_answer = tuple(code for code in found.no_answer if not said.is_missing(code)) if not said.levels else ()
+    spread = None
+    if kind is Kind.NUMBER and found.complete:
+        spread = _spread(
+            {code: count for code, count in found.levels if not said.is_missing(code) and code not in no_answer}
+        )
+    different = len(levels) - len(no_answer)
+    return Profile(found.name, kind, missing, different, found.complete, tuple(ordered), no_answer, spread)
 
 
 @dataclass(slots=True)

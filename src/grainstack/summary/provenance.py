@@ -12,12 +12,29 @@ class Origin:
         read: Records read.
         filtered: Records left out on request.
         filters: What was kept or left out, in words.
+        noun: What a record is, in the plural.
     """
 
     source: str
     read: int
     filtered: int
     filters: tuple[str, ...] = ()
+    noun: str = "records"
+
+
+@dataclass(frozen=True, slots=True)
+class NoBand:
+    """Records whose value falls in no band.
+
+    Attributes:
+        label: The column's label.
+        records: How many there are.
+        examples: A few of the values, as text.
+    """
+
+    label: str
+    records: int
+    examples: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,28 +44,54 @@ class Provenance:
     Attributes:
         origin: Which records reached the summary.
         unanswered: Columns without an answer, with how many of the remaining records lack one.
+        no_band: Columns with values in no band.
         used: Records that stand in the table.
+        weighting: How records were weighted, in words; empty when they were not.
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
+        several: Whether shares may add to more than 100 % because a record may have several answers.
     """
 
     origin: Origin
     unanswered: tuple[tuple[str, int], ...]
+    no_band: tuple[NoBand, ...]
     used: int
+    weighting: str
     base: str
     intervals: tuple[str, ...]
+    several: bool = False
 
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, what shares add up to, and what the limits are."""
-        said = [f"Base: {self.used:,} {'record' if self.used == 1 else 'records'}{self._left_out()}."]
+        noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
+        said = [f"Base: {self.used:,} {noun}{self._left_out()}."]
+        if self.weighting:
+            said.append(f"{self.weighting}.")
         if self.origin.filters:
             said.append(f"{'; '.join(self.origin.filters)}.")
         if self.base:
             said.append(f"{self.base}.")
+        if self.several:
+            said.append("Several answers were possible, so shares may add to more than 100 %.")
         return (*said, *(f"{interval}." for interval in self.intervals))
 
+    def account(self) -> str:
+        """Where every record read has gone: the parts add up to the records read."""
+        parts = [f"{self.used:,} used"]
+        parts += [f"{count:,} without an answer on {label}" for label, count in self.unanswered if count]
+        parts += [f"{item.records:,} in no band of {item.label}" for item in self.no_band]
+        parts.append(f"{self.origin.filtered:,} filtered away")
+        return f"{self.origin.read:,} {self.origin.noun} read = {' + '.join(parts)}"
+
     def _left_out(self) -> str:
-        parts = [f"{count:,} without {name}" for name, count in self.unanswered if count]
+        lacking = [(name, count) for name, count in self.unanswered if count]
+        parts = []
+        if lacking:
+            (name, count), *others = lacking
+            parts.append(f"{count:,} without an answer on {name}" + "".join(f", {n:,} on {what}" for what, n in others))
+        for item in self.no_band:
+            examples = f" ({', '.join(item.examples)})" if item.examples else ""
+            parts.append(f"{item.records:,} in no band of {item.label}{examples}")
         if self.origin.filtered:
             parts.append(f"{self.origin.filtered:,} filtered away")
         return f"; left out: {', '.join(parts)}" if parts else ""

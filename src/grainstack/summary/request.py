@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from grainstack.errors import RequestError
-from grainstack.summary.statistics import Statistic, statistic_named
+from grainstack.summary.statistics import STATISTICS, Statistic, statistic_named
 from grainstack.words import word
 
 _GROUP = "Summary"
@@ -44,6 +44,23 @@ class SummaryRequest:
     error_bars: str | None = word(
         None, "Which spread to give with each figure.", group=_GROUP, metavar="KIND", choices=ERROR_BARS
     )
+    value: str | None = word(
+        None, "Numbers that are summed up already: one row per bar, drawn as they are.", group=_GROUP, metavar="COLUMN"
+    )
+    error_size: str | None = word(
+        None, "Ready-made spread of --value: half the length of its whisker.", group=_GROUP, metavar="COLUMN"
+    )
+    error_low: str | None = word(None, "Ready-made lower limit of --value.", group=_GROUP, metavar="COLUMN")
+    error_high: str | None = word(None, "Ready-made upper limit of --value.", group=_GROUP, metavar="COLUMN")
+    times: str | None = word(
+        None,
+        "How many records a row stands for; not a survey weight: it raises the base.",
+        group=_GROUP,
+        metavar="COLUMN",
+    )
+    weight: str | None = word(
+        None, "How many people a record stands for; none switches the codebook's off.", group=_GROUP, metavar="COLUMN"
+    )
     level: float = word(95.0, "Confidence level in percent.", group=_GROUP, metavar="PERCENT")
 
     def __post_init__(self) -> None:
@@ -56,6 +73,7 @@ class SummaryRequest:
             raise RequestError(f"--level {self.level:g} is not a confidence level.", "Choose one from 50 to 99.9.")
         if self.base == "series" and not self.split:
             raise RequestError("--base series needs series.", "Name their column with --split COLUMN.")
+        _check_value(self)
         _check_measures(self)
 
     @property
@@ -64,8 +82,16 @@ class SummaryRequest:
         return (*self.by, *((self.split,) if self.split else ()))
 
     @property
+    def measures(self) -> tuple[str, ...]:
+        """Every column read as a number to sum up, ready-made limits included."""
+        ready = (self.value, self.error_size, self.error_low, self.error_high)
+        return tuple(dict.fromkeys([*self.measure, *(name for name in ready if name)]))
+
+    @property
     def statistics(self) -> tuple[Statistic, ...]:
         """What is asked for; a count, or the mean of a measure, when nothing was said."""
+        if self.value:
+            return (STATISTICS["value"],)
         return tuple(statistic_named(name) for name in self.stat or (("mean",) if self.measure else ("count",)))
 
     @property
@@ -74,16 +100,28 @@ class SummaryRequest:
         return tuple(
             Figure(statistic, measure)
             for statistic in self.statistics
-            for measure in (self.measure if statistic.measured else (None,))
+            for measure in ((self.value,) if self.value else self.measure if statistic.measured else (None,))
         )
 
-    @property
-    def share_base(self) -> str:
-        """What shares are shares of: each category when it is split, else everything."""
-        return self.base or ("category" if self.split else "all")
+
+def _check_value(request: SummaryRequest) -> None:
+    limits = [name for name in ("error_size", "error_low", "error_high") if getattr(request, name)]
+    options = ", ".join("--" + name.replace("_", "-") for name in limits)
+    if limits and not request.value:
+        raise RequestError(f"{options} belongs to ready-made figures.", "Name their column with --value COLUMN.")
+    if "error_size" in limits and len(limits) > 1:
+        raise RequestError("--error-size and --error-low/--error-high say the same twice.", "Leave one of them out.")
+    if len(limits) == 1 and "error_size" not in limits:
+        raise RequestError(f"{options} needs its counterpart.", "Give both --error-low and --error-high.")
+    if request.value and (request.measure or request.stat):
+        raise RequestError(
+            "--value draws figures as they are, so --measure and --stat have no part.", "Leave them out."
+        )
 
 
 def _check_measures(request: SummaryRequest) -> None:
+    if request.value:
+        return
     measured = [statistic.name for statistic in request.statistics if statistic.measured]
     if measured and not request.measure:
         raise RequestError(f"--stat {measured[0]} needs a number to sum up.", "Name its column with --measure COLUMN.")

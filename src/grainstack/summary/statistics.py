@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from grainstack.errors import RequestError, listed, nearest
+from grainstack.errors import RequestError, nearest
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +29,7 @@ STATISTICS = {
         Statistic("share", measured=False, additive=True, words="Share"),
         Statistic("sum", measured=True, additive=True, words="Total"),
         Statistic("mean", measured=True, additive=False, words="Mean"),
+        Statistic("value", measured=True, additive=True, words=""),
     )
 }
 
@@ -39,6 +40,7 @@ def statistic_named(name: str) -> Statistic:
     Raises:
         RequestError: There is none.
     """
-    if name not in STATISTICS:
-        raise RequestError(f"There is no statistic `{name}`.", nearest(name, STATISTICS) or listed(STATISTICS))
+    known = [known_name for known_name in STATISTICS if known_name != "value"]
+    if name not in known:
+        raise RequestError(f"There is no statistic `{name}`.", nearest(name, known))
     return STATISTICS[name]

@@ -1,6 +1,6 @@
 """The table every figure is read from: on the terminal, in a file, as a bar's length and as its label."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntFlag, StrEnum
 
 import numpy as np
@@ -10,6 +10,7 @@ from grainstack.records.variable import Level, Variable
 from grainstack.summary.moments import Floats, Integers
 from grainstack.summary.provenance import Provenance
 from grainstack.summary.request import Figure
+from grainstack.summary.shape import Shape
 
 
 class Role(StrEnum):
@@ -39,11 +40,13 @@ class Dimension:
         role: What it does.
         variable: The column; its levels stand in the order shown.
         ordered_by: The rule that order follows, in words.
+        several: Whether a record may have several of its levels.
     """
 
     role: Role
     variable: Variable
     ordered_by: str
+    several: bool = False
 
     @property
     def levels(self) -> tuple[Level, ...]:
@@ -58,31 +61,36 @@ class Column:
     Attributes:
         figure: The statistic and measure.
         measure: What is known of the measure; None where the statistic has none.
+        noun: What is counted, in the plural.
         estimate: The figures, unrounded; NaN where a cell has none.
         low: Lower limits of the interval; NaN where there is none.
         high: Upper limits.
         standard_error: Standard errors; NaN where there is none.
-        base: Records with an answer, never weighted.
+        base: Records with an answer that the figure rests on, never weighted; for a share, those of its whole.
+        records: Records in the cell itself, never weighted.
         flags: `Flag` values.
         interval: What the limits are, in words; empty when there are none.
     """
 
     figure: Figure
     measure: Variable | None
+    noun: str
     estimate: Floats
     low: Floats
     high: Floats
     standard_error: Floats
     base: Integers
+    records: Integers
     flags: npt.NDArray[np.uint8]
     interval: str
 
     @property
     def title(self) -> str:
-        """What the column holds: `Mean wait`, `Number of records`."""
+        """What the column holds: `Mean waiting time`, `Number of passengers`."""
+        statistic = self.figure.statistic
         if self.measure is None:
-            return f"{self.figure.statistic.words} of records"
-        return f"{self.figure.statistic.words} {self.measure.label}"
+            return f"{statistic.words} of {self.noun}"
+        return f"{statistic.words} {self.measure.in_sentence}" if statistic.words else self.measure.label
 
     @property
     def unit(self) -> str:
@@ -101,12 +109,14 @@ class SummaryTable:
         keys: Places in each dimension's levels, shape (cells, dimensions), sorted.
         columns: The figures, in the order asked for.
         provenance: How they were worked out, from which records.
+        shapes: How each measure is distributed, where that is known.
     """
 
     dimensions: tuple[Dimension, ...]
     keys: Integers
     columns: tuple[Column, ...]
     provenance: Provenance
+    shapes: dict[str, Shape] = field(default_factory=dict)
 
     @property
     def categories(self) -> tuple[Dimension, ...]:

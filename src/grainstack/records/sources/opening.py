@@ -1,12 +1,15 @@
-"""Bytes that can be read again from the start: a file, or standard input kept aside."""
+"""Bytes that can be read again from the start: a file, unpacked if it is packed, or standard input kept aside."""
 
 import io
 import shutil
 import tempfile
 from pathlib import Path
-from typing import BinaryIO, Protocol
+from typing import Any, BinaryIO, Protocol
 
 from grainstack.errors import RecordsError
+
+_GZIP = b"\x1f\x8b"
+_ZSTANDARD = b"\x28\xb5\x2f\xfd"
 
 
 class Bytes(Protocol):
@@ -25,18 +28,19 @@ class Bytes(Protocol):
 
 
 class FileBytes:
-    """The bytes of a file, opened read-only."""
+    """The bytes of a file, opened read-only and unpacked when they are gzip or Zstandard."""
 
     def __init__(self, path: Path) -> None:
-        self._path = path
+        self.path = path
         self.name = path.name
 
     def open(self) -> BinaryIO:
         """The bytes from the start."""
         try:
-            return self._path.open("rb")
+            raw = self.path.open("rb")
+            return unpacked(raw, self.name)
         except OSError as reason:
-            raise RecordsError(f"Cannot read {self._path}: {reason.strerror}.") from reason
+            raise RecordsError(f"Cannot read {self.path}: {reason.strerror or reason}.") from reason
 
 
 class StandardInputBytes:
@@ -51,7 +55,51 @@ class StandardInputBytes:
     def open(self) -> BinaryIO:
         """The bytes from the start; what was opened before reads on from its own place no more."""
         self._kept.seek(0)
-        return io.BufferedReader(_Unclosed(self._kept))
+        return unpacked(io.BufferedReader(_Unclosed(self._kept)), self.name)
+
+
+def unpacked(raw: BinaryIO, name: str) -> BinaryIO:
+    """The stream itself, or what is packed in it."""
+    head = raw.read(4)
+    raw.seek(0)
+    if head.startswith(_GZIP):
+        import gzip  # noqa: PLC0415 - few files are packed
+
+        return io.BufferedReader(_Guarded(gzip.GzipFile(fileobj=raw), raw, name))
+    if head.startswith(_ZSTANDARD):
+        import pyarrow as pa  # noqa: PLC0415 - few files are packed
+
+        return io.BufferedReader(_Guarded(pa.CompressedInputStream(pa.PythonFile(raw, "r"), "zstd"), raw, name))
+    return raw
+
+
+class _Guarded(io.RawIOBase):
+    """What is packed in a stream; a broken or short stream is a failure to read, not to parse."""
+
+    def __init__(self, inner: Any, raw: BinaryIO, name: str) -> None:  # noqa: ANN401 - whatever unpacks
+        self._inner = inner
+        self._raw = raw
+        self._name = name
+
+    def readable(self) -> bool:
+        return True
+
+    def readinto(self, buffer: object) -> int:
+        view = memoryview(buffer)  # type: ignore[arg-type]
+        try:
+            part = self._inner.read(len(view))
+        except (OSError, EOFError, ValueError) as reason:
+            raise RecordsError(
+                f"{self._name} is broken or cut short: {str(reason).rstrip('.')}.", "Copy or download it again."
+            ) from reason
+        view[: len(part)] = part
+        return len(part)
+
+    def close(self) -> None:
+        if not self.closed:
+            self._inner.close()
+            self._raw.close()
+        super().close()
 
 
 class _Unclosed(io.RawIOBase):
@@ -62,6 +110,12 @@ class _Unclosed(io.RawIOBase):
 
     def readable(self) -> bool:
         return True
+
+    def seekable(self) -> bool:
+        return True
+
+    def seek(self, offset: int, whence: int = 0, /) -> int:
+        return self._file.seek(offset, whence)
 
     def readinto(self, buffer: object) -> int:
         view = memoryview(buffer)  # type: ignore[arg-type]

@@ -1,11 +1,7 @@
-"""What every source of records can do, and the choice of one for a path."""
+"""What every source of records can do."""
 
-import sys
 from collections.abc import Iterator, Sequence
-from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
-
-from grainstack.errors import RequestError, nearest
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -35,36 +31,3 @@ class Source(Protocol):
 
     def place(self, record: int) -> str:
         """Where a record (counted from 0) stands, in words a person can look up: `line 18`."""
-
-
-def open_source(file: str) -> Source:
-    """Opens a path, or standard input for `-`.
-
-    Raises:
-        RequestError: There is no such file, or it is a folder.
-        RecordsError: The file cannot be read or has no usable header.
-    """
-    from grainstack.records.sources.delimited import DelimitedSource  # noqa: PLC0415 - formats load when asked for
-    from grainstack.records.sources.opening import FileBytes, StandardInputBytes  # noqa: PLC0415
-
-    if file == "-":
-        return DelimitedSource(StandardInputBytes(sys.stdin.buffer))
-    path = Path(file)
-    if path.is_dir():
-        raise RequestError(f"{file} is a folder, not a file of records.", _files_in(path))
-    if not path.exists():
-        raise RequestError(f"There is no file {file}.", _near_files(path))
-    return DelimitedSource(FileBytes(path))
-
-
-def _files_in(folder: Path) -> str:
-    files = sorted(item.name for item in folder.iterdir() if item.suffix.lower() in {".csv", ".tsv", ".txt"})
-    return f"In it: {', '.join(files[:6])}." if files else ""
-
-
-def _near_files(path: Path) -> str:
-    if not path.parent.is_dir():
-        return f"There is no folder {path.parent} either."
-    names = [item.name for item in path.parent.iterdir() if item.is_file() and not item.name.startswith(".")]
-    remedy = nearest(path.name, names)
-    return remedy if remedy.startswith("Did you mean") else ""

@@ -1,0 +1,94 @@
+"""`grainstack codebook`: drafts a codebook, checks one against the records, or writes it in another form."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import typer
+
+from grainstack.cli.failing import say, show
+from grainstack.cli.options import Models
+from grainstack.errors import RequestError, listed
+from grainstack.records.request import RecordsRequest
+from grainstack.words import word
+
+if TYPE_CHECKING:
+    from grainstack.records.codebook import Codebook
+    from grainstack.records.codebook_draft import Finding
+    from grainstack.records.sources import Source
+
+ENDINGS = (".toml", ".json")
+
+
+@dataclass(frozen=True, slots=True)
+class CodebookRequest:
+    """What is done with a codebook."""
+
+    file: tuple[str, ...] = ()
+    codebook: str | None = word(None, "Check this codebook against the records.", group="Codebook", metavar="FILE")
+    sheet: str | None = word(None, "The sheet of a spreadsheet file.", group="Codebook", metavar="NAME")
+    query: str | None = word(None, "Rows of a database.", group="Codebook", metavar="SQL")
+    out: str | None = word(
+        None,
+        "Write it: .toml, or .json for a Table Schema. A file that exists is kept.",
+        group="Output",
+        metavar="FILE",
+    )
+
+
+MODELS = (CodebookRequest,)
+
+
+def run(models: Models) -> None:
+    """Drafts a codebook, or checks one."""
+    from grainstack.cli.reading import inputs_of  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
+    from grainstack.records.codebook_draft import as_toml, drafted  # noqa: PLC0415
+    from grainstack.records.codebook_file import read_codebook  # noqa: PLC0415
+    from grainstack.records.sources import open_source  # noqa: PLC0415
+    from grainstack.records.table_schema import schema_from_codebook  # noqa: PLC0415
+
+    request: CodebookRequest = models[CodebookRequest]
+    target = Path(request.out) if request.out else None
+    if target is not None:
+        check_targets([target], inputs_of(RecordsRequest(file=request.file)), ENDINGS)
+        if target.exists():
+            raise RequestError(f"{target} exists; a codebook is never overwritten.", "Write to another name.")
+    codebook = read_codebook(Path(request.codebook)) if request.codebook else None
+    source = open_source(request.file, sheet=request.sheet, query=request.query)
+    records, findings = _looked(source)
+    fits = codebook is None or _checked(codebook, source, findings)
+    about = f"Drafted from {source.name} ({records:,} records).\nChange what is wrong, delete what you do not need."
+    written = codebook or drafted(findings)
+    toml = as_toml(written, () if codebook else findings, "" if codebook else about)
+    if target is not None:
+        write_whole(target, schema_from_codebook(written) if target.suffix.lower() == ".json" else toml)
+        say(f"Wrote {target}.")
+    elif codebook is None:
+        show(toml.decode())
+    if not fits:
+        raise typer.Exit(1)
+
+
+def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]") -> bool:
+    """Shows what of a codebook does not fit the records; tells whether everything does."""
+    from grainstack.records.codebook_check import check_codebook, elsewhere  # noqa: PLC0415
+
+    wrong = check_codebook(codebook, source.columns, {finding.name: finding.counts for finding in findings})
+    for sentence in wrong:
+        show(sentence)
+    other = elsewhere(codebook, source.columns)
+    if other:
+        show(f"Described but not in {source.name}: {listed(other)}.")
+    if not wrong:
+        show(f"{codebook.name} fits {source.name}.")
+    return not wrong
+
+
+def _looked(source: "Source") -> "tuple[int, list[Finding]]":
+    from grainstack.records.codebook_draft import Finding  # noqa: PLC0415
+    from grainstack.summary.profile import profiled  # noqa: PLC0415
+
+    records, profiles = profiled(source.columns, source.batches(source.columns))
+    findings = [Finding(profile.name, profile.kind, dict(profile.levels), profile.no_answer) for profile in profiles]
+    return records, findings

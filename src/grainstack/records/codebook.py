@@ -1,0 +1,110 @@
+"""What an analyst says once about the columns: labels, order, missing codes, units, bands, colours, and the design."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Any
+
+from grainstack.records.variable import Kind, Level
+
+_WHOLE_FLOAT = re.compile(r"-?\d+\.0+")
+
+
+@dataclass(frozen=True, slots=True)
+class CodebookVariable:
+    """What is said of one column; whatever is not said is left to the records.
+
+    Attributes:
+        name: The column.
+        label: The words shown for it.
+        kind: How its values are understood.
+        unit: What its numbers are measured in.
+        levels: Codes with their labels, in order.
+        missing: Codes that stand for `no answer`.
+        bands: How its numbers are cut into bands, as typed after `--band COLUMN=`; empty for no bands.
+        low: The lowest value that can be right.
+        high: The highest.
+        separator: What parts several answers in one value.
+        columns: The 0/1 columns that make up a several-answer question together.
+        note: Anything else worth knowing, for people.
+    """
+
+    name: str
+    label: str = ""
+    kind: Kind | None = None
+    unit: str = ""
+    levels: tuple[Level, ...] = ()
+    missing: frozenset[str] = frozenset()
+    bands: str = ""
+    low: float | None = None
+    high: float | None = None
+    separator: str = ";"
+    columns: tuple[str, ...] = ()
+    note: str = ""
+
+    def is_missing(self, code: str) -> bool:
+        """Whether a stored code stands for `no answer`; `999.0` counts as `999`."""
+        return code in self.missing or trimmed(code) in self.missing
+
+    def level(self, code: str) -> Level | None:
+        """The level a stored code stands for; `1.0` counts as `1`, but `01` does not."""
+        for level in self.levels:
+            if level.code in (code, trimmed(code)):
+                return level
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class Design:
+    """The columns of a survey's design; empty where there is none.
+
+    Attributes:
+        weight: How many people a record stands for.
+        strata: The group that was sampled on its own.
+        cluster: The unit that was drawn.
+        population: How many such units there were in the stratum.
+        replicates: Columns of replicate weights; may be a pattern such as `rep_*`.
+        replicate_scale: What the squared differences of the replicates are multiplied by.
+    """
+
+    weight: str = ""
+    strata: str = ""
+    cluster: str = ""
+    population: str = ""
+    replicates: str = ""
+    replicate_scale: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Codebook:
+    """A codebook.
+
+    Attributes:
+        name: The file it came from; empty for none.
+        nouns: What a record is, in the plural, by the file's name; under `*` for any other file.
+        decimal: The sign before the decimals in text: `.` or `,`.
+        variables: What is said of each column.
+        design: The survey's design.
+        defaults: Options to use when they are not given, by their plan keys.
+    """
+
+    name: str = ""
+    nouns: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
+    decimal: str = "."
+    variables: Mapping[str, CodebookVariable] = field(default_factory=lambda: MappingProxyType({}))
+    design: Design = field(default_factory=Design)
+    defaults: Mapping[str, Any] = field(default_factory=lambda: MappingProxyType({}))
+
+    def noun(self, source: str) -> str:
+        """What a record of a source is, in the plural."""
+        return self.nouns.get(source) or self.nouns.get("*") or "records"
+
+    def variable(self, name: str) -> CodebookVariable:
+        """What is said of a column, which may be nothing."""
+        return self.variables.get(name) or CodebookVariable(name)
+
+
+def trimmed(code: str) -> str:
+    """A whole number without the `.0` that some programs write behind it; anything else as it is."""
+    return code.partition(".")[0] if _WHOLE_FLOAT.fullmatch(code) else code

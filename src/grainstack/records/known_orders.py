@@ -1,0 +1,128 @@
+"""Words that have an order everybody knows: months, weekdays, agreement, yes and no.
+
+A set of levels follows a known order when every one of them is among its words.
+"""
+
+import re
+from collections.abc import Sequence
+
+_MONTHS = (
+    ("january", "jan", "januar", "janvier", "enero", "gennaio"),
+    ("february", "feb", "februar", "février", "febrero", "febbraio"),
+    ("march", "mar", "märz", "mars", "marzo", "mrz"),
+    ("april", "apr", "avril", "abril", "aprile"),
+    ("may", "mai", "mayo", "maggio"),
+    ("june", "jun", "juni", "juin", "junio", "giugno"),
+    ("july", "jul", "juli", "juillet", "julio", "luglio"),
+    ("august", "aug", "août", "agosto"),
+    ("september", "sep", "sept", "septembre", "septiembre", "settembre"),
+    ("october", "oct", "oktober", "okt", "octobre", "octubre", "ottobre"),
+    ("november", "nov", "novembre", "noviembre"),
+    ("december", "dec", "dezember", "dez", "décembre", "diciembre", "dicembre"),
+)
+_WEEKDAYS = (
+    ("monday", "mon", "montag", "mo", "lundi", "lunes", "lunedì"),
+    ("tuesday", "tue", "tues", "dienstag", "di", "mardi", "martes", "martedì"),
+    ("wednesday", "wed", "mittwoch", "mi", "mercredi", "miércoles", "mercoledì"),
+    ("thursday", "thu", "thur", "thurs", "donnerstag", "do", "jeudi", "jueves", "giovedì"),
+    ("friday", "fri", "freitag", "fr", "vendredi", "viernes", "venerdì"),
+    ("saturday", "sat", "samstag", "sonnabend", "sa", "samedi", "sábado", "sabato"),
+    ("sunday", "sun", "sonntag", "so", "dimanche", "domingo", "domenica"),
+)
+_NEITHER = ("neither", "neutral", "neither agree nor disagree", "undecided", "mixed", "teils teils", "teils/teils")
+_SCALES: tuple[tuple[tuple[str, ...], ...], ...] = (
+    _MONTHS,
+    _WEEKDAYS,
+    (("spring",), ("summer",), ("autumn", "fall"), ("winter",)),
+    (("morning",), ("noon", "midday"), ("afternoon",), ("evening",), ("night",)),
+    (("q1",), ("q2",), ("q3",), ("q4",)),
+    (("yes", "ja", "oui", "sí", "true"), ("no", "nein", "non", "false"), ("don't know", "not sure", "unsure")),
+    (
+        ("strongly disagree", "disagree strongly", "completely disagree", "stimme gar nicht zu"),
+        ("disagree", "stimme nicht zu"),
+        ("somewhat disagree", "slightly disagree", "tend to disagree", "stimme eher nicht zu"),
+        _NEITHER,
+        ("somewhat agree", "slightly agree", "tend to agree", "stimme eher zu"),
+        ("agree", "stimme zu"),
+        ("strongly agree", "agree strongly", "completely agree", "stimme voll zu"),
+    ),
+    (
+        ("very dissatisfied", "sehr unzufrieden"),
+        ("dissatisfied", "unzufrieden"),
+        ("somewhat dissatisfied", "fairly dissatisfied", "slightly dissatisfied"),
+        ("neither satisfied nor dissatisfied", *_NEITHER),
+        ("somewhat satisfied", "fairly satisfied", "slightly satisfied"),
+        ("satisfied", "zufrieden"),
+        ("very satisfied", "sehr zufrieden"),
+    ),
+    (
+        ("very poor", "very bad", "terrible"),
+        ("poor", "bad"),
+        ("fair", "average", "acceptable", "ok", "neutral"),
+        ("good",),
+        ("very good",),
+        ("excellent",),
+    ),
+    (
+        ("never", "nie"),
+        ("rarely", "seldom", "selten"),
+        ("sometimes", "occasionally", "manchmal"),
+        ("often", "frequently", "oft"),
+        ("very often", "usually"),
+        ("always", "immer"),
+    ),
+    (
+        ("not at all important", "very unimportant"),
+        ("not important", "unimportant", "slightly important"),
+        ("moderately important", "neutral"),
+        ("important",),
+        ("very important",),
+        ("extremely important",),
+    ),
+    (
+        ("very unlikely",),
+        ("unlikely", "somewhat unlikely"),
+        ("neutral", "neither likely nor unlikely"),
+        ("likely", "somewhat likely"),
+        ("very likely",),
+    ),
+    (("very low", "very small"), ("low", "small"), ("medium", "middle", "moderate"), ("high", "large"), ("very high",)),
+    (("worse", "much worse"), ("the same", "same", "unchanged"), ("better", "much better")),
+    (("none", "no"), ("a little", "some"), ("a lot", "much"), ("everything", "all")),
+)
+_NUMBERED = re.compile(
+    r"^(?:under|below|less than|up to|over|above|more than|from|<|>|≤|≥)?\s*[€$£]?\s*(\d[\d,]*\.?\d*)"
+)
+_DATED = re.compile(r"^\d{4}-\d{2}(-\d{2})?")
+
+
+def known_order(names: Sequence[str]) -> list[int] | None:
+    """The places of some level names in the order everybody knows, or None when there is none.
+
+    Args:
+        names: Level names, at least two; case and white space do not matter.
+    """
+    plain = [" ".join(name.casefold().split()) for name in names]
+    for scale in _SCALES:
+        rank = {word: place for place, words in reversed(list(enumerate(scale))) for word in words}
+        if len(plain) > 1 and all(name in rank for name in plain):
+            ranks = [rank[name] for name in plain]
+            if len(set(ranks)) == len(ranks):
+                return sorted(range(len(names)), key=ranks.__getitem__)
+    if len(plain) > 1 and all(_DATED.match(name) for name in plain):
+        return sorted(range(len(names)), key=plain.__getitem__)
+    return _by_leading_number(plain)
+
+
+def _by_leading_number(names: Sequence[str]) -> list[int] | None:
+    """Ranges such as `under 18`, `18–34`, `65 and over`, by the number they start with."""
+    if len(names) < 2:
+        return None
+    keys = []
+    for name in names:
+        match = _NUMBERED.match(name)
+        if not match:
+            return None
+        first = float(match[1].replace(",", "") or 0)
+        keys.append((first, 0 if name.startswith(("under", "below", "less", "up", "<", "≤")) else 1))
+    return sorted(range(len(names)), key=keys.__getitem__) if len(set(keys)) == len(keys) else None

@@ -1,0 +1,145 @@
+"""The source for what a person typed: by the ending of a file, else by its first bytes."""
+
+import sys
+from collections.abc import Sequence
+from glob import glob, has_magic
+from pathlib import Path
+
+from grainstack.errors import RequestError, nearest
+from grainstack.records.sources.opening import Bytes, FileBytes, StandardInputBytes
+from grainstack.records.sources.source import Source
+
+READABLE = {
+    **dict.fromkeys((".csv", ".tsv", ".tab", ".txt"), "delimited"),
+    **dict.fromkeys((".jsonl", ".ndjson"), "json"),
+    ".parquet": "parquet",
+    ".arrow": "arrow",
+    **dict.fromkeys((".xlsx", ".ods"), "spreadsheet"),
+    **dict.fromkeys((".sqlite", ".sqlite3", ".db"), "sqlite"),
+}
+_MAGIC = (
+    (b"PAR1", "parquet"),
+    (b"ARROW1", "arrow"),
+    (b"\xff\xff\xff\xff", "arrow"),
+    (b"PK\x03\x04", "spreadsheet"),
+    (b"SQLite format 3\x00", "sqlite"),
+)
+_POSTGRESQL = ("postgresql://", "postgres://")
+
+
+def open_source(addresses: Sequence[str], *, sheet: str | None = None, query: str | None = None) -> Source:
+    """Opens one file, several with the same columns, standard input (`-`) or a database.
+
+    Args:
+        addresses: Paths, patterns such as `wave_*.csv`, or one database address.
+        sheet: The sheet of a spreadsheet file.
+        query: SQL for a database.
+
+    Raises:
+        RequestError: There is no such file, or it is a folder, or an option does not suit it.
+        RecordsError: It cannot be read or has no usable header.
+    """
+    files = [path for address in addresses for path in _expanded(address)]
+    if len(files) == 1:
+        return _one(files[0], sheet, query)
+    from grainstack.records.sources.several import SeveralFiles  # noqa: PLC0415 - seldom more than one
+
+    return SeveralFiles([_one(path, sheet, query) for path in files])
+
+
+def is_database(address: str) -> bool:
+    """Whether an address names a PostgreSQL database."""
+    return address.startswith(_POSTGRESQL)
+
+
+def input_files(addresses: Sequence[str]) -> list[Path]:
+    """The files behind some addresses, which a command must not write."""
+    wanted = [address for address in addresses if address != "-" and not is_database(address)]
+    return [Path(path.partition("#")[0]) for address in wanted for path in _expanded(address)]
+
+
+def _expanded(address: str) -> list[str]:
+    if not has_magic(address) or is_database(address) or Path(address).exists():
+        return [address]
+    found = sorted(glob(address))  # noqa: PTH207 - keeps the path as it was typed
+    if not found:
+        raise RequestError(f"No file matches {address}.", "Put quotation marks around a pattern, and check its folder.")
+    return found
+
+
+def _one(address: str, sheet: str | None, query: str | None) -> Source:
+    if is_database(address):
+        from grainstack.records.sources.database import PostgresqlSource  # noqa: PLC0415 - formats load when asked for
+
+        return PostgresqlSource(address, query)
+    if address == "-":
+        return _by_format(StandardInputBytes(sys.stdin.buffer), "", sheet, query)
+    path, _, table = address.partition("#")
+    _check_path(path, whole=address)
+    content = FileBytes(Path(path))
+    return _by_format(content, table, sheet, query)
+
+
+def _by_format(content: Bytes, table: str, sheet: str | None, query: str | None) -> Source:
+    kind = _kind(content)
+    if query and kind != "sqlite":
+        raise RequestError(f"{content.name} is no database, so --query does not suit it.", "Leave --query out.")
+    if sheet and kind != "spreadsheet":
+        raise RequestError(f"{content.name} has no sheets, so --sheet does not suit it.", "Leave --sheet out.")
+    if kind == "json":
+        from grainstack.records.sources.json_lines import JsonLinesSource  # noqa: PLC0415 - formats load when asked for
+
+        return JsonLinesSource(content)
+    if kind == "parquet":
+        from grainstack.records.sources.columnar import ParquetSource  # noqa: PLC0415
+
+        return ParquetSource(content)
+    if kind == "arrow":
+        from grainstack.records.sources.columnar import ArrowSource  # noqa: PLC0415
+
+        return ArrowSource(content)
+    if kind == "spreadsheet":
+        from grainstack.records.sources.spreadsheet import SpreadsheetSource  # noqa: PLC0415
+
+        return SpreadsheetSource(content, sheet)
+    if kind == "sqlite":
+        from grainstack.records.sources.database import SqliteSource  # noqa: PLC0415
+
+        return SqliteSource(content, table, query)
+    from grainstack.records.sources.delimited import DelimitedSource  # noqa: PLC0415
+
+    return DelimitedSource(content)
+
+
+def _kind(content: Bytes) -> str:
+    """The format of some bytes: what they start with, else what their name ends with."""
+    with content.open() as file:
+        head = file.read(4096)
+    for magic, kind in _MAGIC:
+        if head.startswith(magic):
+            return kind
+    ending = Path(content.name.removesuffix(".gz").removesuffix(".zst")).suffix.lower()
+    if ending in READABLE:
+        return READABLE[ending]
+    return "json" if head.lstrip()[:1] == b"{" else "delimited"
+
+
+def _check_path(file: str, whole: str) -> None:
+    path = Path(file)
+    if path.is_dir():
+        raise RequestError(f"{file} is a folder, not a file of records.", _files_in(path))
+    if not path.exists():
+        raise RequestError(f"There is no file {whole}.", _near_files(path))
+
+
+def _files_in(folder: Path) -> str:
+    files = sorted(item.name for item in folder.iterdir() if item.suffix.lower() in READABLE)
+    return f"In it: {', '.join(files[:6])}." if files else ""
+
+
+def _near_files(path: Path) -> str:
+    if not path.parent.is_dir():
+        return f"There is no folder {path.parent} either."
+    names = [item.name for item in path.parent.iterdir() if item.is_file() and not item.name.startswith(".")]
+    remedy = nearest(path.name, names)
+    return remedy if remedy.startswith("Did you mean") else ""

@@ -1,0 +1,92 @@
+"""Records in Arrow's own formats: Parquet files and Arrow IPC files or streams."""
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+
+import pyarrow as pa
+
+from grainstack.errors import RecordsError
+from grainstack.records.sources.opening import Bytes
+
+_ROWS = 1 << 17
+
+
+class ParquetSource:
+    """A Parquet file; only the columns asked for are read from it."""
+
+    def __init__(self, content: Bytes) -> None:
+        self._content = content
+        self.name = content.name
+        self.notes: tuple[str, ...] = ()
+        with _explained(self.name), self._content.open() as file:
+            from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
+
+            self.columns = tuple(str(name) for name in parquet.ParquetFile(file).schema_arrow.names)
+        _check_names(self.name, self.columns)
+
+    def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        """The rows in order, in the types they are stored in."""
+        from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
+
+        with _explained(self.name), self._content.open() as file:
+            yield from parquet.ParquetFile(file).iter_batches(_ROWS, columns=list(columns))
+
+    def place(self, record: int) -> str:
+        """The number of a record, counted from 1."""
+        return f"record {record + 1:,}"
+
+
+class ArrowSource:
+    """An Arrow IPC file or stream."""
+
+    def __init__(self, content: Bytes) -> None:
+        self._content = content
+        self.name = content.name
+        self.notes: tuple[str, ...] = ()
+        with _explained(self.name), self._content.open() as file:
+            self.columns = tuple(str(name) for name in _reader(file).schema.names)
+        _check_names(self.name, self.columns)
+
+    def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        """The rows in order, in the types they are stored in."""
+        with _explained(self.name), self._content.open() as file:
+            for batch in _batches(_reader(file)):
+                yield batch.select(list(columns))
+
+    def place(self, record: int) -> str:
+        """The number of a record, counted from 1."""
+        return f"record {record + 1:,}"
+
+
+def _reader(file: object) -> pa.RecordBatchFileReader | pa.RecordBatchStreamReader:
+    source = pa.PythonFile(file, "r")
+    if source.read(6) == b"ARROW1":
+        return pa.ipc.open_file(source)
+    source.seek(0)
+    return pa.ipc.open_stream(source)
+
+
+def _batches(reader: pa.RecordBatchFileReader | pa.RecordBatchStreamReader) -> Iterator[pa.RecordBatch]:
+    if isinstance(reader, pa.RecordBatchStreamReader):
+        yield from reader
+    else:
+        for number in range(reader.num_record_batches):
+            yield reader.get_batch(number)
+
+
+def _check_names(source: str, names: Sequence[str]) -> None:
+    twice = {name for name in names if names.count(name) > 1}
+    if twice or "" in names:
+        wrong = f"`{min(twice)}` stands twice" if twice else "one has no name"
+        raise RecordsError(f"{source}: of the column names, {wrong}.", "Rename one of them.")
+
+
+@contextmanager
+def _explained(name: str) -> Iterator[None]:
+    try:
+        yield
+    except (pa.ArrowException, OSError, EOFError) as reason:
+        said = " ".join(str(reason).split()).rstrip(".")
+        raise RecordsError(
+            f"{name} is broken or cut short: {said}.", "Copy or download it again, or write it anew."
+        ) from reason

@@ -1,0 +1,173 @@
+"""Records in a database, read through ADBC without ever writing: SQLite files and PostgreSQL servers.
+
+An address may end in `#TABLE`; a query may be given instead. Only the columns asked for are fetched.
+"""
+
+import re
+import tempfile
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager
+from pathlib import Path
+from types import ModuleType
+from typing import Any
+from urllib.parse import quote
+
+import pyarrow as pa
+
+from grainstack.errors import RecordsError, RequestError, listed, nearest
+from grainstack.records.sources.opening import Bytes, FileBytes
+
+_EXPOSED_NOTE = (
+    "The address holds a password, which others can see in your command history: better keep it in PGPASSWORD or a "
+    ".pgpass file. It is printed nowhere."
+)
+_PASSWORD = re.compile(r"(://[^/@:\s]*:)([^@/\s]*)(@)")
+
+
+class _Database:
+    """A table or query of a database; how to connect and list tables is left to its kinds."""
+
+    tables_sql = ""
+
+    def __init__(self, name: str, table: str, query: str | None) -> None:
+        self.name = name
+        self.notes: tuple[str, ...] = ()
+        if table and query:
+            raise RequestError("Both a table in the address and --query were given.", "Leave one of them out.")
+        if query:
+            check_reads_only(query)
+        with self._cursor() as cursor:
+            table = table or ("" if query else self._only_table(cursor))
+            self._from = f"({query.strip().rstrip(';')})" if query else _quoted(table)
+            self._check_table(cursor, table)
+            cursor.execute(f"SELECT * FROM {self._from} AS records WHERE 1 = 0")  # noqa: S608 - as in `batches`
+            self.columns = tuple(str(column[0]) for column in cursor.description)
+
+    def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        """The rows as the database gives them, in its own types."""
+        wanted = ", ".join(_quoted(name) for name in columns) or "1"
+        with self._cursor() as cursor:
+            cursor.execute(f"SELECT {wanted} FROM {self._from} AS records")  # noqa: S608 - names are quoted, SQL is the user's
+            yield from cursor.fetch_record_batch()
+
+    def place(self, record: int) -> str:
+        """The number of a record as it was fetched, counted from 1."""
+        return f"record {record + 1:,}"
+
+    def _connect(self) -> Any:  # noqa: ANN401 - ADBC connections carry no types
+        raise NotImplementedError
+
+    def _only_table(self, cursor: Any) -> str:  # noqa: ANN401
+        tables = self._tables(cursor)
+        if len(tables) != 1:
+            said = f"has {len(tables)} tables: {listed(tables)}" if tables else "has no tables"
+            raise RequestError(f"{self.name} {said}.", "Name one after the address: ADDRESS#TABLE, or give --query.")
+        return tables[0]
+
+    def _check_table(self, cursor: Any, table: str) -> None:  # noqa: ANN401
+        if table:
+            tables = self._tables(cursor)
+            if table not in tables:
+                raise RequestError(f"{self.name} has no table `{table}`.", nearest(table, tables))
+
+    def _tables(self, cursor: Any) -> list[str]:  # noqa: ANN401
+        cursor.execute(self.tables_sql)
+        return sorted(str(row[0]) for row in cursor.fetchall())
+
+    @contextmanager
+    def _cursor(self) -> Iterator[Any]:
+        """A cursor that is closed again; whatever the database says is passed on without a password."""
+        from adbc_driver_manager import Error  # noqa: PLC0415 - only databases need it
+
+        try:
+            with closing(self._connect()) as connection, closing(connection.cursor()) as cursor:
+                yield cursor
+        except Error as reason:
+            said = _PASSWORD.sub(r"\1…\3", " ".join(str(reason).split())).removesuffix(".")
+            raise RecordsError(f"{self.name}: {said}.", _remedy(said)) from None
+
+
+class SqliteSource(_Database):
+    """An SQLite file, opened read-only."""
+
+    tables_sql = "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite_%'"
+
+    def __init__(self, content: Bytes, table: str, query: str | None) -> None:
+        self._path = content.path if isinstance(content, FileBytes) else _kept(content)
+        super().__init__(content.name, table, query)
+
+    def _connect(self) -> Any:  # noqa: ANN401
+        dbapi = _driver("adbc_driver_sqlite")
+        return dbapi.connect(f"file:{quote(str(self._path))}?mode=ro")
+
+
+class PostgresqlSource(_Database):
+    """A PostgreSQL database, in sessions that may only read."""
+
+    tables_sql = """
+        SELECT table_name FROM information_schema.tables
+        WHERE table_schema NOT IN ('pg_catalog', 'information_schema')
+    """
+
+    def __init__(self, address: str, query: str | None) -> None:
+        self._address, _, table = address.partition("#")
+        super().__init__(_PASSWORD.sub(r"\1…\3", self._address), table, query)
+        if _PASSWORD.search(self._address):
+            self.notes = (_EXPOSED_NOTE,)
+
+    def _connect(self) -> Any:  # noqa: ANN401
+        dbapi = _driver("adbc_driver_postgresql")
+        connection = dbapi.connect(self._address)
+        with closing(connection.cursor()) as cursor:
+            cursor.execute("SET default_transaction_read_only = on")
+        connection.commit()
+        return connection
+
+
+def check_reads_only(query: str) -> None:
+    """Refuses a query that is anything but one SELECT.
+
+    Raises:
+        RequestError: It would write, or is not SQL.
+    """
+    import sqlglot  # noqa: PLC0415 - only queries need it
+    from sqlglot import exp  # noqa: PLC0415
+
+    try:
+        statements = [statement for statement in sqlglot.parse(query) if statement is not None]
+    except sqlglot.errors.ParseError as reason:
+        place = reason.errors[0] if reason.errors else {}
+        raise RequestError(
+            f"--query is no SQL near column {place.get('col', 1)}: {place.get('description', reason)}."
+        ) from reason
+    writes = (exp.Insert, exp.Update, exp.Delete, exp.Create, exp.Drop, exp.Alter, exp.Merge, exp.Command, exp.Copy)
+    if len(statements) != 1 or not isinstance(statements[0], exp.Query) or statements[0].find(*writes):
+        raise RequestError("--query would do more than read.", "Give one SELECT; databases are never written.")
+
+
+def _driver(package: str) -> ModuleType:
+    from importlib import import_module  # noqa: PLC0415 - only databases need it
+
+    return import_module(f"{package}.dbapi")
+
+
+def _kept(content: Bytes) -> Path:
+    """A database that came through standard input, in a temporary file of its own."""
+    with content.open() as file, tempfile.NamedTemporaryFile(suffix=".sqlite", delete=False) as kept:
+        kept.write(file.read())
+    return Path(kept.name)
+
+
+def _quoted(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'
+
+
+def _remedy(said: str) -> str:
+    low = said.casefold()
+    if "read-only" in low or "readonly" in low:
+        return "Databases are only read, never written."
+    if "password" in low or "authentication" in low:
+        return "Check the user, and the password in PGPASSWORD or .pgpass."
+    if "connect" in low or "translate host" in low or "refused" in low:
+        return "Check host, port and name in postgresql://USER@HOST:PORT/NAME, and that the server runs."
+    return ""

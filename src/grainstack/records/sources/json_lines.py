@@ -1,0 +1,97 @@
+"""Records as JSON Lines: one object a line. Numbers keep the text they are written with."""
+
+import json
+from collections.abc import Iterator, Sequence
+from contextlib import closing
+from typing import Any
+
+import pyarrow as pa
+
+from grainstack.errors import RecordsError
+from grainstack.records.arrow import text_column
+from grainstack.records.sources.decoding import Utf8Stream
+from grainstack.records.sources.opening import Bytes
+
+_ROWS = 50_000
+
+
+class JsonLinesSource:
+    """A file with one JSON object a line; lists of plain values become several answers parted by semicolons."""
+
+    def __init__(self, content: Bytes) -> None:
+        self._content = content
+        self.name = content.name
+        self.notes: tuple[str, ...] = ()
+        names: dict[str, None] = {}
+        for place, (_, record) in enumerate(self._records()):
+            names.update(dict.fromkeys(record))
+            if place == 1000:
+                break
+        if not names:
+            raise RecordsError(f"{self.name} is empty.", "It needs one JSON object a line.")
+        self.columns = tuple(names)
+
+    def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        """The rows in order, as text."""
+        rows: list[dict[str, Any]] = []
+        for line, record in self._records():
+            if not record.keys() <= set(self.columns):
+                new = next(name for name in record if name not in self.columns)
+                raise RecordsError(
+                    f"{self.name}, line {line}: `{new}` is not among the names of the lines before.",
+                    "Give the first lines every name, with null where there is no value.",
+                )
+            rows.append({name: _text(record.get(name), self.name, line, name) for name in columns})
+            if len(rows) == _ROWS:
+                yield _batch(rows, columns)
+                rows = []
+        if rows:
+            yield _batch(rows, columns)
+
+    def place(self, record: int) -> str:
+        """The line of a record."""
+        for place, (line, _) in enumerate(self._records()):
+            if place == record:
+                return f"line {line}"
+        return f"record {record + 1}"
+
+    def _records(self) -> Iterator[tuple[int, dict[str, Any]]]:
+        with closing(Utf8Stream(self._content.open(), self.name)) as stream:
+            line, rest = 0, b""
+            while part := stream.read(1 << 20):
+                *whole, rest = (rest + part).split(b"\n")
+                for text in whole:
+                    line += 1
+                    if text.strip():
+                        yield line, self._parsed(text, line)
+            if rest.strip():
+                yield line + 1, self._parsed(rest, line + 1)
+
+    def _parsed(self, text: bytes, line: int) -> dict[str, Any]:
+        try:
+            record = json.loads(text, parse_int=str, parse_float=str)
+        except ValueError as reason:
+            raise RecordsError(f"{self.name}, line {line} is no JSON: {reason}.") from reason
+        if not isinstance(record, dict):
+            raise RecordsError(f"{self.name}, line {line} is no JSON object.", "Each line needs to be like {…}.")
+        return record
+
+
+def _batch(rows: list[dict[str, Any]], columns: Sequence[str]) -> pa.RecordBatch:
+    arrays = [text_column([row[name] for row in rows]) for name in columns]
+    return pa.RecordBatch.from_arrays(arrays, names=list(columns))
+
+
+def _text(value: object, source: str, line: int, name: str) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, str):
+        return value
+    if isinstance(value, list) and all(isinstance(item, str) for item in value):
+        return ";".join(value)
+    raise RecordsError(
+        f"{source}, line {line}: `{name}` holds {'a list' if isinstance(value, list) else 'an object'}, not a value.",
+        "Flatten it first: one plain value a name.",
+    )

@@ -1,0 +1,116 @@
+"""Records in a sheet of a spreadsheet file, OOXML (.xlsx) or OpenDocument (.ods)."""
+
+import datetime as dt
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+import pyarrow as pa
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+
+from grainstack.errors import RecordsError, RequestError, listed, nearest
+from grainstack.records.arrow import text_column
+from grainstack.records.sources.opening import Bytes
+
+_ROWS = 50_000
+_LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+class SpreadsheetSource:
+    """One sheet: its first filled row names the columns, every further one is a record.
+
+    Raises:
+        RequestError: There is no such sheet.
+        RecordsError: The file cannot be read, or its header has empty, repeated or merged cells.
+    """
+
+    def __init__(self, content: Bytes, sheet: str | None) -> None:
+        self.name = content.name
+        try:
+            with content.open() as file:
+                workbook = CalamineWorkbook.from_filelike(file)
+                page = _sheet(workbook, sheet, self.name)
+                rows = page.to_python(skip_empty_area=False)
+        except CalamineError as reason:
+            raise RecordsError(f"{self.name} cannot be read as a spreadsheet: {reason}.") from reason
+        self.notes = (
+            (f"Read the sheet `{page.name}` of {self.name}; others: {listed(_others(workbook, page))}.",)
+            if sheet is None and len(workbook.sheet_names) > 1
+            else ()
+        )
+        filled = [number for number, row in enumerate(rows) if any(value != "" for value in row)]
+        if not filled:
+            raise RecordsError(f"Sheet `{page.name}` of {self.name} is empty.", "Choose another one with --sheet.")
+        self._first = filled[0]
+        self._rows = rows
+        self._filled = filled[1:]
+        self.columns = self._header(page)
+
+    def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        """The rows in order, as text; empty rows are no records."""
+        places = [self.columns.index(name) for name in columns]
+        for start in range(0, len(self._filled), _ROWS):
+            part = [self._rows[number] for number in self._filled[start : start + _ROWS]]
+            arrays = [text_column([_text(row[place]) for row in part]) for place in places]
+            yield pa.RecordBatch.from_arrays(arrays, names=list(columns))
+
+    def place(self, record: int) -> str:
+        """The row of the sheet, counted from 1 as spreadsheets do."""
+        return f"row {self._filled[record] + 1}"
+
+    def _header(self, page: CalamineSheet) -> tuple[str, ...]:
+        names = [_text(value).strip() for value in self._rows[self._first]]
+        while names and not names[-1]:
+            names.pop()
+        row = self._first + 1
+        for (top, left), (bottom, right) in page.merged_cell_ranges or ():
+            if top <= self._first <= bottom:
+                raise RecordsError(
+                    f"{self.name}, sheet `{page.name}`: the header cells {_cell(left, top)} to {_cell(right, bottom)} "
+                    "are merged.",
+                    "Give every column its own name in one row.",
+                )
+        empty = [_cell(place, self._first) for place, name in enumerate(names) if not name]
+        if empty:
+            raise RecordsError(
+                f"{self.name}, sheet `{page.name}`: no column name in {listed(empty)}.",
+                f"Row {row} has to name every column.",
+            )
+        twice = [name for name, times in Counter(names).items() if times > 1]
+        if twice:
+            raise RecordsError(f"{self.name}, row {row}: column names stand twice: {listed(twice)}.", "Rename one.")
+        beyond = [number for number in self._filled if any(value != "" for value in self._rows[number][len(names) :])]
+        if beyond:
+            raise RecordsError(
+                f"{self.name}, row {beyond[0] + 1} has values right of the last named column.", "Name their columns."
+            )
+        return tuple(names)
+
+
+def _sheet(workbook: CalamineWorkbook, sheet: str | None, source: str) -> CalamineSheet:
+    if sheet is None:
+        return workbook.get_sheet_by_index(0)
+    if sheet not in workbook.sheet_names:
+        raise RequestError(f"{source} has no sheet `{sheet}`.", nearest(sheet, workbook.sheet_names))
+    return workbook.get_sheet_by_name(sheet)
+
+
+def _others(workbook: CalamineWorkbook, page: CalamineSheet) -> list[str]:
+    return [name for name in workbook.sheet_names if name != page.name]
+
+
+def _cell(column: int, row: int) -> str:
+    letters, left = "", column + 1
+    while left:
+        left, place = divmod(left - 1, 26)
+        letters = _LETTERS[place] + letters
+    return f"{letters}{row + 1}"
+
+
+def _text(value: object) -> str:
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, float):
+        return str(int(value)) if value.is_integer() and abs(value) < 2**53 else repr(value)
+    if isinstance(value, dt.datetime):
+        return value.date().isoformat() if value.time() == dt.time(0) else value.isoformat(" ")
+    return str(value)

@@ -1,0 +1,80 @@
+"""Columns of any Arrow type as text or as numbers, so that every format gives the same records."""
+
+import datetime as dt
+import math
+from decimal import Decimal
+
+import numpy as np
+import pyarrow as pa
+
+from grainstack.errors import RecordsError
+from grainstack.records.arrow import Numbers, level_column, places_of
+from grainstack.records.numerals import parsed
+
+Strays = list[tuple[int, str]]
+
+
+def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
+    """A column as text in dictionary form.
+
+    Whole numbers are written without a decimal point, whatever type holds them; dates as `2025-01-31`.
+
+    Raises:
+        RecordsError: It holds something that is no single value, such as a structure.
+    """
+    if isinstance(column, pa.ExtensionArray):
+        column = column.storage
+    if pa.types.is_null(column.type):
+        return level_column(np.full(len(column), -1, dtype=np.int32), ())
+    if pa.types.is_dictionary(column.type):
+        if column.type.index_type == pa.int32() and pa.types.is_string(column.type.value_type):
+            return column
+        encoded = column
+    elif pa.types.is_list(column.type) or pa.types.is_large_list(column.type):
+        encoded = pa.array([None if row is None else ";".join(map(_text, row)) for row in column.to_pylist()])
+        encoded = encoded.cast(pa.string()).dictionary_encode()
+    elif pa.types.is_struct(column.type) or pa.types.is_map(column.type):
+        raise RecordsError(f"`{name}` holds structures, not single values.", "Flatten it first.")
+    else:
+        encoded = column.dictionary_encode()
+    texts = [_text(value) for value in encoded.dictionary.to_pylist()]
+    codes = places_of(pa.DictionaryArray.from_arrays(encoded.indices.cast(pa.int32()), encoded.dictionary))
+    return level_column(codes, texts)
+
+
+def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers, Strays]:
+    """A column as numbers; `decimal` is the sign before the decimals in text.
+
+    Returns:
+        The numbers, shape (records,), NaN where there is none; and where something else stands (record, text).
+    """
+    kind = column.type
+    if pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_boolean(kind):
+        numbers = np.asarray(column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False), dtype=np.float64)
+        infinite = np.flatnonzero(np.isinf(numbers))
+        return numbers, [(int(record), str(numbers[record])) for record in infinite]
+    return _parsed_texts(as_texts(column, name), decimal)
+
+
+def _parsed_texts(values: pa.DictionaryArray, decimal: str) -> tuple[Numbers, Strays]:
+    texts = values.dictionary.to_pylist()
+    own = [parsed(text or "", decimal) for text in texts]
+    lookup = np.array([math.nan if value is None else value for value in own] + [math.nan])
+    places = places_of(values)
+    wrong = [index for index, value in enumerate(own) if value is None]
+    strays = [(int(record), str(texts[places[record]])) for record in np.flatnonzero(np.isin(places, wrong))]
+    return lookup[places], strays
+
+
+def _text(value: object) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, float):
+        return str(int(value)) if value.is_integer() and abs(value) < 2**53 else repr(value)
+    if isinstance(value, Decimal):
+        return f"{value.normalize():f}"
+    if isinstance(value, dt.datetime):
+        return value.date().isoformat() if value.time() == dt.time(0) else value.isoformat(" ")
+    return str(value)
