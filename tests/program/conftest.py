@@ -21,6 +21,13 @@ def folder(tmp_path: Path) -> Path:
 
 
 @pytest.fixture
+def bare(folder: Path) -> Path:
+    """The same folder without its codebook."""
+    (folder / "codebook.toml").unlink()
+    return folder
+
+
+@pytest.fixture
 def run(folder: Path) -> Run:
     """Runs `grainstack` there and gives its exit code and what it said."""
 

@@ -23,6 +23,7 @@ def test_help_lists_the_commands_and_groups_their_options(run: Run) -> None:
     assert [line for line in text.splitlines() if line in headings] == headings
 
 
+@pytest.mark.usefixtures("bare")
 def test_look_tells_what_is_there(run: Run) -> None:
     text = run("look", "passengers.csv", "--rows", "2").stdout
     assert "2,415 records, 16 columns" in text
@@ -34,10 +35,21 @@ def test_look_tells_what_is_there(run: Run) -> None:
     assert run(*command.split()[1:]).returncode == 0
 
 
+def test_look_reads_well_with_a_codebook(run: Run) -> None:
+    done = run("look", "passengers.csv", "--rows", "0")
+    assert "Using the codebook codebook.toml." in done.stderr
+    text = " ".join(done.stdout.split())
+    assert "Ticket: App (879), Website (621)" in text
+    assert "Waiting time: 0 to 239 minutes" in text
+    assert "70 (3 %) Age: 15 to 91 years" in text
+    assert "Café (1,173)" in text
+
+
+@pytest.mark.usefixtures("bare")
 def test_table_prints_figures_bases_and_what_was_left_out(run: Run) -> None:
     text = run("table", "passengers.csv", "--by", "route", "--measure", "wait", "--stat", "mean").stdout
     assert [line.split()[:3] for line in text.splitlines()[2:4]] == [["1", "684", "12.8"], ["2", "584", "13.0"]]
-    assert "Base: 2,395 records; left out: 20 without wait." in text
+    assert "Base: 2,395 records; left out: 20 without an answer on wait." in text
 
 
 def test_table_files_hold_the_same_figures_unrounded(run: Run, folder: Path) -> None:
@@ -58,18 +70,18 @@ def test_table_files_hold_the_same_figures_unrounded(run: Run, folder: Path) -> 
         by_route[row["route"]] = by_route.get(row["route"], 0) + float(row["estimate"])
     assert list(by_route.values()) == pytest.approx([1] * 6)
     assert content["provenance"]["records_without_answer"] == {"route": 0, "ticket": 26}
-    printed = run(*arguments).stdout
-    assert [line.split()[1] for line in printed.splitlines()[2:8]] == [
-        line.split("|")[2].strip() for line in (folder / "t.md").read_text().splitlines()[2:8]
-    ]
+    printed = [line.split() for line in run(*arguments).stdout.splitlines()[2:8]]
+    written = [line.split("|") for line in (folder / "t.md").read_text().splitlines()[2:8]]
+    assert [row[-1] for row in printed] == [row[-2].strip() for row in written]
+    assert [row[-2] for row in printed] == [row[-3].strip() for row in written]
 
 
 def test_bar_draws_in_the_terminal(run: Run) -> None:
-    lines = run("bar", "passengers.csv", "--by", "ticket").stdout.splitlines()
-    assert lines[0] == "Number of records by ticket"
+    lines = run("bar", "passengers.csv", "--by", "ticket", "--weight", "none").stdout.splitlines()
+    assert lines[0] == "Number of passengers by ticket"
     bars = [line for line in lines if "█" in line]
-    assert [line.split()[0] for line in bars] == ["app", "web", "board", "desk", "agent"]
-    assert [line.split()[-1] for line in bars] == ["879", "621", "378", "376", "135"]
+    assert [line.split(" █")[0].strip() for line in bars] == ["App", "Website", "Ticket desk", "On board", "Agent"]
+    assert [line.split()[-1] for line in bars] == ["879", "621", "376", "378", "135"]
     assert bars[0].count("█") > bars[1].count("█") > bars[4].count("█")
 
 
@@ -83,9 +95,10 @@ def test_pictures_are_the_same_on_every_run_and_all_marks_are_found(run: Run, fo
     root = ET.fromstring(first[0])  # noqa: S314 - our own output
     bars = [item for item in root if item.get("data-role") == "bar"]
     assert len(bars) == 30
-    assert {bar.get("data-series") for bar in bars} == {"app", "web", "board", "desk", "agent"}
+    assert {bar.get("data-series") for bar in bars} == {"App", "Website", "Ticket desk", "On board", "Agent"}
 
 
+@pytest.mark.usefixtures("bare")
 def test_standard_input_gives_the_same_table_as_the_file(run: Run, folder: Path) -> None:
     content = (folder / "passengers.csv").read_bytes()
     piped = run("table", "-", "--by", "ticket", stdin=content).stdout
@@ -93,9 +106,89 @@ def test_standard_input_gives_the_same_table_as_the_file(run: Run, folder: Path)
 
 
 def test_filters_are_said_in_the_note(run: Run) -> None:
-    text = run("table", "passengers.csv", "--by", "ticket", "--only", "season=summer", "--except", "route=6").stdout
-    assert "Only season: summer; Without route: 6." in text
+    asked = ("--only", "season=Summer", "--except", "route=Vey Sands", "--where", "wait > 5 and spend = 0")
+    text = run("table", "passengers.csv", "--by", "ticket", *asked).stdout
+    assert "Only Season: Summer; Without Route: Vey Sands; Only where wait > 5 and spend = 0." in text
     assert "filtered away" in text
+
+
+def test_every_record_is_accounted_for(run: Run) -> None:
+    asked = ("--by", "age", "--band", "age=20,40,60", "--split", "ticket", "--where", "wait >= 0", "--account")
+    said = run("table", "passengers.csv", *asked).stderr.splitlines()[-1]
+    read, parts = said.split(" passengers read = ")
+    assert (
+        int(read.replace(",", "")) == sum(int(part.split()[0].replace(",", "")) for part in parts.split(" + ")) == 2415
+    )
+    assert "in no band of age" in parts
+
+
+def test_a_codebook_is_drafted_checked_converted_and_never_overwritten(run: Run, folder: Path) -> None:
+    assert run("codebook", "passengers.csv", "--out", "draft.toml").returncode == 0
+    assert run("codebook", "passengers.csv", "--codebook", "draft.toml").stdout == "draft.toml fits passengers.csv.\n"
+    checked = run("codebook", "passengers.csv", "--codebook", "codebook.toml", "--out", "schema.json")
+    assert checked.returncode == 0
+    assert "Described but not in passengers.csv: vehicle, year" in checked.stdout
+    share = ("table", "passengers.csv", "--by", "route", "--split", "ticket", "--stat", "share")
+    assert run(*share, "--codebook", "schema.json").stdout == run(*share).stdout
+    (folder / "draft.toml").write_text('[variables.route.levels]\n1 = "One"\n9 = "Nine"\n')
+    wrong = run("codebook", "passengers.csv", "--codebook", "draft.toml")
+    assert wrong.returncode == 1
+    assert "codes without a label: 2 (588)" in wrong.stdout
+    assert "labels never used: 9 = Nine" in wrong.stdout
+    assert run("codebook", "passengers.csv", "--out", "draft.toml").returncode == 2
+
+
+@pytest.mark.parametrize("name", ["d.csv", "d.parquet", "d.arrow", "d.jsonl"])
+def test_derived_records_are_the_same_twice_and_read_back(run: Run, folder: Path, name: str) -> None:
+    before = (folder / "passengers.csv").read_bytes()
+    asked = ("--band", "age=under,30,over", "--recode", "ticket: App, Website -> Online", "--answers", "facilities")
+    for _ in range(2):
+        done = run("derive", "passengers.csv", *asked, "--labels", "--where", "route <> 6", "--out", name)
+        assert done.returncode == 0, done.stderr
+        written = (folder / name).read_bytes()
+        (folder / name).rename(folder / f"first_{name}") if not (folder / f"first_{name}").exists() else None
+    assert written == (folder / f"first_{name}").read_bytes()
+    assert (folder / "passengers.csv").read_bytes() == before
+    table = run("table", name, "--by", "ticket_recoded", "--split", "age_band", "--weight", "none", "--out", "t.csv")
+    assert table.returncode == 0, table.stderr
+    cells = {
+        (row["ticket_recoded"], row["age_band"]): row["estimate"]
+        for row in csv.DictReader((folder / "t.csv").read_text().splitlines())
+    }
+    own = run(
+        *("table", "passengers.csv", "--by", "ticket", "--split", "age", "--weight", "none", "--where", "route <> 6"),
+        *("--band", "age=under,30,over", "--recode", "ticket: App, Website -> Online", "--out", "own.csv"),
+    )
+    assert own.returncode == 0
+    for row in csv.DictReader((folder / "own.csv").read_text().splitlines()):
+        assert cells[row["ticket"], row["age"]] == row["estimate"]
+
+
+def test_advice_is_given_with_the_figure_that_gave_it_away_and_can_be_silenced(run: Run) -> None:
+    ledger = ("table", "crossings.csv", "--by", "month", "--split", "year")
+    assert "Advice (already-summarised): every bar counts the same 36 rows" in run(*ledger).stderr
+    assert "Advice" not in run(*ledger, "--no-advice", "already-summarised").stderr
+    assert "Advice" not in run("table", "passengers.csv", "--by", "route").stderr
+    zeros = run("table", "passengers.csv", "--by", "route", "--measure", "spend").stderr
+    assert "Advice (many-zeros): 1,163 of 2,415 values of `spend` (48 %) are 0" in zeros
+    assert "Advice" not in run("table", "passengers.csv", "--by", "route", "--measure", "wait").stderr
+    assert run(*ledger, "--no-advice", "already").returncode == 2
+
+
+def test_a_total_among_its_parts_is_noticed(run: Run, folder: Path) -> None:
+    (folder / "l.csv").write_text("k,n\nNorth,3\nSouth,4\nWest,5\nAll,12\n")
+    asked = ("table", "l.csv", "--by", "k", "--measure", "n", "--stat", "sum")
+    assert "Advice (not-additive): `All` equals the sum of all other levels" in run(*asked).stderr
+    assert "Advice" not in run(*asked, "--except", "k=All").stderr
+
+
+def test_ready_made_figures_with_a_forgotten_year_name_the_column(run: Run) -> None:
+    done = run(
+        "bar", "crossings.csv", "--by", "route", "--split", "vehicle", "--value", "revenue", "--only", "month=Jan"
+    )
+    assert done.returncode == 2
+    assert "3 rows stand for one bar" in done.stderr
+    assert "They differ in year" in done.stderr
 
 
 def test_demo_builds_everything_it_names(run: Run, folder: Path) -> None:

@@ -1,9 +1,13 @@
 """Sums that merge: whatever the batches and their order, the figures are the same."""
 
+from fractions import Fraction
+
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from grainstack.summary.exact import ExactSums
 from grainstack.summary.moments import Floats, Integers, Moments
 
 numbers = st.floats(-1e6, 1e6) | st.integers(-50, 50).map(float)
@@ -22,12 +26,9 @@ def columns(rows: list[tuple[int, float, float]]) -> tuple[Integers, Floats, Flo
     return np.array(cells), np.array(values), np.array(weights)
 
 
-def close(one: Moments, other: Moments, scale: float) -> None:
-    assert one.records.tolist() == other.records.tolist()
-    np.testing.assert_allclose(one.weight, other.weight, rtol=1e-12)
-    np.testing.assert_allclose(one.sum, other.sum, rtol=1e-12, atol=1e-12 * scale)
-    np.testing.assert_allclose(one.mean, other.mean, rtol=1e-12, atol=1e-12 * scale)
-    np.testing.assert_allclose(one.squares, other.squares, rtol=1e-10, atol=1e-12 * scale * scale)
+def same(one: Moments, other: Moments) -> None:
+    for name in ("records", "weight", "weight_squares", "sum", "mean", "squares"):
+        np.testing.assert_array_equal(getattr(one, name), getattr(other, name), err_msg=name)
 
 
 @given(record_lists, st.integers(1, 60), st.randoms(use_true_random=False))
@@ -35,7 +36,6 @@ def test_batches_of_any_size_in_any_order_give_the_same_sums(
     rows: list[tuple[int, float, float]], size: int, shuffle: "np.random.Generator"
 ) -> None:
     whole = sums(*columns(rows))
-    scale = 1 + sum(abs(value) * weight for _, value, weight in rows)
     shuffled = list(rows)
     shuffle.shuffle(shuffled)
     one_by_one = Moments()
@@ -44,22 +44,39 @@ def test_batches_of_any_size_in_any_order_give_the_same_sums(
         cells, values, weights = columns(rows[start : start + size])
         one_by_one.absorb(cells, COUNT, values, weights)
         merged.merge(sums(*columns(shuffled[start : start + size])), np.arange(COUNT))
-    close(whole, one_by_one, scale)
-    close(whole, merged, scale)
+    same(whole, one_by_one)
+    same(whole, merged)
 
 
 @given(record_lists)
-def test_sums_are_those_of_a_plain_loop(rows: list[tuple[int, float, float]]) -> None:
+def test_sums_are_those_of_exact_arithmetic_rounded_once(rows: list[tuple[int, float, float]]) -> None:
     moments = sums(*columns(rows))
     for cell in range(COUNT):
-        mine = [(value, weight) for place, value, weight in rows if place == cell]
-        weight = sum(w for _, w in mine)
-        scale = 1 + sum(abs(x) * w for x, w in mine)
+        mine = [(Fraction(value), Fraction(weight)) for place, value, weight in rows if place == cell]
+        weight = sum((w for _, w in mine), Fraction(0))
+        total = sum((x * w for x, w in mine), Fraction(0))
         assert moments.records[cell] == len(mine)
-        np.testing.assert_allclose(moments.sum[cell], sum(x * w for x, w in mine), atol=1e-12 * scale)
+        assert moments.weight[cell] == float(weight)
+        assert moments.sum[cell] == pytest.approx(float(total), rel=1e-15, abs=1e-280)
         if mine:
-            mean = sum(x * w for x, w in mine) / weight
-            np.testing.assert_allclose(moments.mean[cell], mean, atol=1e-10 * (1 + abs(mean)))
+            assert moments.mean[cell] == pytest.approx(float(total / weight), rel=1e-15, abs=1e-280)
+            squares = sum((w * (x - total / weight) ** 2 for x, w in mine), Fraction(0))
+            assert moments.squares[cell] == pytest.approx(float(squares), rel=1e-9, abs=1e-18)
+
+
+@given(st.lists(st.floats(allow_nan=False, allow_infinity=False, width=64), min_size=1, max_size=40))
+def test_exact_sums_of_any_numbers(values: list[float]) -> None:
+    exact = sum((Fraction(value) for value in values), Fraction(0))
+    found = ExactSums()
+    found.add(np.zeros(len(values), dtype=np.int64), np.array(values), 1)
+    assert found.fractions() == [exact]
+
+
+def test_exact_sums_carry_over_many_large_numbers() -> None:
+    found = ExactSums()
+    for _ in range(40):
+        found.add(np.zeros(1000, dtype=np.int64), np.full(1000, 2.0**36 - 1), 1)
+    assert found.values()[0] == 40_000 * (2.0**36 - 1)
 
 
 @given(record_lists, st.lists(st.integers(0, 1), min_size=COUNT, max_size=COUNT))
@@ -69,7 +86,7 @@ def test_regrouping_is_summing_over_the_groups(rows: list[tuple[int, float, floa
     direct = Moments()
     direct.absorb(of_cell[cells], 2, values, weights)
     regrouped = sums(cells, values, weights).regrouped(np.array(groups), 2)
-    close(direct, regrouped, 1 + float(np.abs(values * weights).sum()))
+    same(direct, regrouped)
 
 
 def test_a_small_spread_on_a_large_value_survives() -> None:
@@ -78,7 +95,7 @@ def test_a_small_spread_on_a_large_value_survives() -> None:
     for part in np.array_split(1e9 + noise, 7):
         moments.absorb(np.zeros(len(part), dtype=np.int64), 1, part)
     expected = np.var((1e9 + noise) - 1e9)
-    np.testing.assert_allclose(moments.squares[0] / 10_000, expected, rtol=1e-6)
+    assert moments.squares[0] / 10_000 == pytest.approx(expected, rel=1e-12)
 
 
 def test_records_without_an_answer_or_a_cell_are_passed_over() -> None:

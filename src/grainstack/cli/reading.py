@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from grainstack.cli.failing import say
+from grainstack.errors import RequestError, listed
 from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
@@ -13,7 +14,9 @@ from grainstack.summary.request import SummaryRequest
 
 if TYPE_CHECKING:
     from grainstack.records.codebook import Codebook
+    from grainstack.records.scan import Scan
     from grainstack.records.sources import Source
+    from grainstack.summary.finish import SeveralRowsError
     from grainstack.summary.table import SummaryTable
 
 
@@ -37,7 +40,7 @@ def table_for(records: RecordsRequest, summary: SummaryRequest, order: OrderRequ
     """Reads the records once and sums them up; says what had to be assumed on the way."""
     from grainstack.records.scan import Scan  # noqa: PLC0415 - a help page needs no Arrow
     from grainstack.summary.accumulator import Accumulator, needs_of  # noqa: PLC0415
-    from grainstack.summary.finish import table_of  # noqa: PLC0415
+    from grainstack.summary.finish import SeveralRowsError, table_of  # noqa: PLC0415
     from grainstack.summary.provenance import Origin  # noqa: PLC0415
 
     source, codebook = opened(records)
@@ -49,10 +52,21 @@ def table_for(records: RecordsRequest, summary: SummaryRequest, order: OrderRequ
     for note in scan.notes:
         say(note)
     account = scan.account
+    meaning = scan.found()
     origin = Origin(
         scan.source_name, account.read, account.filtered, scan.filters_in_words, codebook.noun(scan.source_name)
     )
-    return table_of(accumulator.finish(), scan.found(), order, origin)
+    try:
+        return table_of(accumulator.finish(), meaning, order, origin)
+    except SeveralRowsError as error:
+        raise _told_apart(error, scan) from None
+
+
+def _told_apart(error: "SeveralRowsError", scan: "Scan") -> RequestError:
+    """The error that several rows stand for one bar, with the columns in which those rows differ."""
+    differing = scan.differing(error.cell)
+    said = f" They differ in {listed(differing)}: choose one level with --only, or split by it." if differing else ""
+    return RequestError(error.message, error.remedy + said)
 
 
 def advise(table: "SummaryTable", records: RecordsRequest, messages: MessagesRequest) -> None:

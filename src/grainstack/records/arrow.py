@@ -44,6 +44,23 @@ def numbers_of(column: pa.Array) -> Numbers:
     return data[column.offset : column.offset + len(column)]
 
 
+def level_lists(
+    codes: Codes, offsets: npt.NDArray[np.int32], answered: npt.NDArray[np.bool_], levels: Sequence[str]
+) -> pa.ListArray:
+    """Lists of levels.
+
+    Args:
+        codes: The places of all answers, record by record, shape (answers,).
+        offsets: Where the answers of each record start, and the last one's end, shape (records + 1,).
+        answered: Whether each record answered at all, shape (records,).
+        levels: What the places stand for.
+    """
+    values = level_column(codes, levels)
+    bits = pa.py_buffer(np.packbits(answered, bitorder="little"))
+    kind = pa.list_(values.type)
+    return pa.ListArray.from_buffers(kind, len(answered), [bits, pa.py_buffer(offsets)], children=[values])
+
+
 def _integers(codes: Codes) -> pa.Array:
     data = np.ascontiguousarray(codes, dtype=np.int32)
     known: npt.NDArray[np.bool_] = data >= 0

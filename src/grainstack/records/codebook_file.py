@@ -226,7 +226,12 @@ class _Reader:
                 raise self._wrong((*path, key), f"there is no key `{key}`{where}", nearest(key, known))
 
     def _wrong(self, path: tuple[str, ...], said: str, remedy: str = "") -> RecordsError:
-        place = next((self._lines[path[:end]] for end in range(len(path), 0, -1) if path[:end] in self._lines), 0)
+        place = self._lines.get(path) or next(
+            (line for key, line in self._lines.items() if key[: len(path)] == path), 0
+        )
+        while not place and path:
+            path = path[:-1]
+            place = self._lines.get(path, 0)
         line = f", line {place}" if place else ""
         return RecordsError(f"{self._name}{line}: {said}.", remedy)
 

@@ -7,7 +7,7 @@ import numpy as np
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
-from grainstack.records.arrow import Codes, Numbers, level_column, places_of
+from grainstack.records.arrow import Codes, Numbers, level_column, level_lists, places_of
 from grainstack.records.bands import DateBands, NumberBands
 from grainstack.records.codebook import CodebookVariable
 from grainstack.records.levels import LevelList
@@ -236,11 +236,7 @@ def answer_lists(own: Sequence[Sequence[int] | None], which: Codes, codes: Seque
     within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], lengths)
     places = flat[np.repeat(starts[which], lengths) + within]
     asked = np.array([part is not None for part in own])[which]
-    bits = pa.py_buffer(np.packbits(asked, bitorder="little"))
-    values = level_column(places, codes)
-    return pa.ListArray.from_buffers(
-        pa.list_(values.type), len(which), [bits, pa.py_buffer(offsets)], children=[values]
-    )
+    return level_lists(places, offsets, asked, codes)
 
 
 def _is_number(text: str) -> bool:

@@ -8,15 +8,16 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, RequestError, nearest
-from grainstack.records.arrow import Numbers, number_column
+from grainstack.records.arrow import Numbers, number_column, places_of
 from grainstack.records.batch import Batch, Needs
 from grainstack.records.codebook import Codebook
 from grainstack.records.columns import Columns
 from grainstack.records.filters import Filters
 from grainstack.records.found import Found
+from grainstack.records.numerals import parsed
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources import Source
-from grainstack.records.values import Strays
+from grainstack.records.values import Strays, as_texts
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +105,28 @@ class Scan:
             data["row"] = number_column(np.zeros(len(rows)))
         return pa.RecordBatch.from_arrays(list(data.values()), names=list(data))
 
+    def differing(self, cell: dict[str, str]) -> list[str]:
+        """The other category-like columns in which the kept records of one cell differ.
+
+        Args:
+            cell: For columns read as levels, the label of the level.
+        """
+        readers = {name: self._columns.levels(name) for name in cell}
+        others = [name for name in self._columns.source.columns if name not in cell]
+        seen: dict[str, set[str]] = {name: set() for name in others}
+        for raw in self._columns.source.batches(self._columns.source.columns):
+            inside = self._filters.mask(raw, self._refuse)
+            for name, reader in readers.items():
+                places = places_of(reader.read(raw))
+                labels = {level.code: level.label for level in reader.variable().levels}
+                wanted = [place for place, code in enumerate(reader.codes()) if labels.get(code) == cell[name]]
+                inside = inside & np.isin(places, wanted)
+            rows = raw.take(pa.array(np.flatnonzero(inside)))
+            for name in others:
+                seen[name].update(text or "" for text in as_texts(rows.column(name), name).to_pylist())
+        most = max((len(texts) for texts in seen.values()), default=0)
+        return [name for name in others if 1 < len(seen[name]) <= most and not _measured(seen[name])]
+
     def _check_weights(self, name: str, numbers: Numbers, rows: npt.NDArray[np.int64]) -> None:
         """Refuses weights that are missing or negative, and multiples that are not whole."""
         if name not in self._needs.weights and name not in self._needs.times:
@@ -125,6 +148,12 @@ class Scan:
 
     def _refuse(self, strays: Strays, name: str) -> None:
         self._columns.refuse(strays, name, self._read)
+
+
+def _measured(texts: set[str]) -> bool:
+    """Whether a few values look like measurements rather than like codes or years."""
+    numbers = [value for text in texts if (value := parsed(text)) is not None and not np.isnan(value)]
+    return len(numbers) == len(texts) and (max(numbers) > 2200 or any(value % 1 for value in numbers))
 
 
 def check_columns(columns: Iterable[str], source: Source) -> None:

@@ -82,10 +82,8 @@ def _mean(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
     records = cells.records.astype(float)
     few = records < 2
     with np.errstate(invalid="ignore", divide="ignore"):
-        estimate = np.where(records > 0, cells.mean, np.nan)
-        deviation = np.where(
-            few, np.nan, np.sqrt(np.maximum(cells.squares, 0) / cells.weight * records / (records - 1))
-        )
+        estimate = cells.mean
+        deviation = np.where(few, np.nan, np.sqrt(cells.squares / cells.weight * records / (records - 1)))
         error = deviation / np.sqrt(records)
     low, high = (np.full(len(records), np.nan),) * 2
     if request.error_bars in (None, "confidence"):

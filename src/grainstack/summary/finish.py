@@ -165,7 +165,7 @@ class _Finishing:
         sums = self._totals.measures[figure.measure].regrouped(places, count)
         if figure.statistic.additive:
             return sums.sum
-        return np.where(sums.records > 0, sums.mean, np.nan)
+        return sums.mean
 
     def _shown(self, moments: Moments, cells: _Cells) -> Moments:
         return moments.at(cells.inside).regrouped(cells.places, len(cells.grid))

@@ -1,48 +1,39 @@
 """Sums that merge: how many records a cell has, their weight, and the mean and spread of a measure."""
 
 from dataclasses import dataclass, field
+from fractions import Fraction
 
 import numpy as np
-import numpy.typing as npt
 
 from grainstack.summary.cells import Cells
+from grainstack.summary.exact import CHUNK, ExactSums, Floats, Integers, product, square
 
-Floats = npt.NDArray[np.float64]
-Integers = npt.NDArray[np.int64]
-
-
-def _zeros() -> Floats:
-    return np.zeros(0)
+__all__ = ["Floats", "Integers", "Moments"]
 
 
-def _no_integers() -> Integers:
+def _none() -> Integers:
     return np.zeros(0, dtype=np.int64)
 
 
 @dataclass(slots=True)
 class Moments:
-    """Per cell: records, weight, mean, centred sum of squares, and sum of a measure.
+    """Per cell: records, weight, and the sums of a measure, all exact until they are read.
 
-    The mean and the squares around it are kept rather than Σx², so that a small spread on a large value survives
-    (Chan, Golub & LeVeque 1983, formula 2.1, extended to weights). Sums are compensated (Neumaier 1974).
+    Because Σwx² is exact too, the spread around the mean comes out right even where it is tiny beside the mean.
 
     Attributes:
         records: n, shape (cells,), records with an answer, never weighted.
-        weight: Σw, shape (cells,).
-        weight_squares: Σw², shape (cells,).
-        mean: Σwx / Σw, shape (cells,); 0 in an empty cell.
-        squares: Σw(x − mean)², shape (cells,).
-        total: Σwx, shape (cells,).
-        correction: What rounding has kept out of `total`, shape (cells,).
+        weights: Σw; None while every record weighs 1.
+        weight_products: Σw²; None likewise.
+        totals: Σwx.
+        products: Σwx².
     """
 
-    records: Integers = field(default_factory=_no_integers)
-    weight: Floats = field(default_factory=_zeros)
-    weight_squares: Floats = field(default_factory=_zeros)
-    mean: Floats = field(default_factory=_zeros)
-    squares: Floats = field(default_factory=_zeros)
-    total: Floats = field(default_factory=_zeros)
-    correction: Floats = field(default_factory=_zeros)
+    records: Integers = field(default_factory=_none)
+    weights: ExactSums | None = None
+    weight_products: ExactSums | None = None
+    totals: ExactSums = field(default_factory=ExactSums)
+    products: ExactSums = field(default_factory=ExactSums)
 
     def absorb(
         self,
@@ -61,20 +52,11 @@ class Moments:
             weights: Record weights, shape (records,); without them every record weighs 1.
             times: How many records each one stands for, shape (records,); without them 1.
         """
-        keep = cells >= 0
-        if values is not None:
-            keep &= ~np.isnan(values)
-        if not keep.all():
-            cells = cells[keep]
-            values = None if values is None else values[keep]
-            weights = None if weights is None else weights[keep]
-            times = None if times is None else times[keep]
-        batch = (
-            _of_batch(cells, count, values, weights)
-            if times is None
-            else _repeated(cells, count, values, weights, times)
-        )
-        self.merge(batch, np.arange(count))
+        self._grow(count)
+        for start in range(0, len(cells), CHUNK):
+            part = slice(start, start + CHUNK)
+            chosen = (None if column is None else column[part] for column in (values, weights, times))
+            self._absorb_chunk(cells[part], *chosen)  # type: ignore[arg-type]
 
     def merge(self, other: "Moments", places: Integers) -> None:
         """Adds another set of sums.
@@ -85,20 +67,15 @@ class Moments:
         """
         count = max(int(places.max(initial=-1)) + 1, len(self.records))
         self._grow(count)
-        if len(np.unique(places)) < len(places):
-            other, places = other.regrouped(places, count), np.arange(count)
-        here, there = self.weight[places], other.weight
-        weight = here + there
-        with np.errstate(invalid="ignore", divide="ignore"):
-            part = np.where(weight > 0, there / weight, 0.0)
-        gap = other.mean - self.mean[places]
-        self.squares[places] += other.squares + gap * gap * here * part
-        self.mean[places] += gap * part
-        self.weight[places] = weight
-        self.weight_squares[places] += other.weight_squares
-        self.records[places] += other.records
-        self._add_to_total(other.total, places)
-        self.correction[places] += other.correction
+        self.records += np.bincount(places, other.records, count).astype(np.int64)
+        self.totals.merge(other.totals, places, count)
+        self.products.merge(other.products, places, count)
+        for name in ("weights", "weight_products"):
+            theirs: ExactSums | None = getattr(other, name)
+            if theirs is not None:
+                mine = getattr(self, name) or ExactSums()
+                mine.merge(theirs, places, count)
+                setattr(self, name, mine)
 
     def regrouped(self, groups: Integers, count: int) -> "Moments":
         """The sums of groups of cells.
@@ -107,78 +84,90 @@ class Moments:
             groups: The group of each cell, shape (cells,).
             count: How many groups there are; a group without a cell is empty.
         """
-
-        def added(amounts: Floats) -> Floats:
-            return _summed(groups, amounts, count)
-
-        weight = added(self.weight)
-        around = np.zeros(count)
-        filled = self.weight > 0
-        around[groups[filled]] = self.mean[filled]
-        drift = added(self.weight * (self.mean - around[groups]))
-        mean = around + np.divide(drift, weight, out=np.zeros(count), where=weight > 0)
-        gaps = self.mean - mean[groups]
-        return Moments(
-            np.bincount(groups, self.records, count).astype(np.int64),
-            weight,
-            added(self.weight_squares),
-            mean,
-            added(self.squares) + added(self.weight * gaps * gaps),
-            added(self.total),
-            added(self.correction),
-        )
+        result = Moments()
+        result._grow(count)
+        result.merge(self, groups)
+        return result
 
     def at(self, places: Integers) -> "Moments":
         """The sums at these places, shape (places,)."""
-        return Moments(*(getattr(self, name)[places] for name in self.__slots__))
+        weights, squares = (None if one is None else one.at(places) for one in (self.weights, self.weight_products))
+        return Moments(self.records[places], weights, squares, self.totals.at(places), self.products.at(places))
+
+    @property
+    def weight(self) -> Floats:
+        """Σw, shape (cells,)."""
+        return self.records.astype(float) if self.weights is None else self.weights.values()
+
+    @property
+    def weight_squares(self) -> Floats:
+        """Σw², shape (cells,)."""
+        return self.records.astype(float) if self.weight_products is None else self.weight_products.values()
 
     @property
     def sum(self) -> Floats:
         """Σwx, shape (cells,)."""
-        return self.total + self.correction
+        return self.totals.values()
 
-    def _add_to_total(self, amount: Floats, places: Integers) -> None:
-        before = self.total[places]
-        after = before + amount
-        large, small = np.where(np.abs(before) >= np.abs(amount), (before, amount), (amount, before))
-        self.correction[places] += (large - after) + small
-        self.total[places] = after
+    @property
+    def mean(self) -> Floats:
+        """Σwx / Σw, shape (cells,); NaN in a cell without weight."""
+        pairs = zip(self.totals.fractions(), self._exact_weights(), strict=True)
+        return np.array([float(total / weight) if weight else np.nan for total, weight in pairs], dtype=np.float64)
+
+    @property
+    def squares(self) -> Floats:
+        """Σw(x − mean)², shape (cells,); 0 in a cell without weight."""
+        sums = zip(self.products.fractions(), self.totals.fractions(), self._exact_weights(), strict=True)
+        exact = (products - total * total / weight if weight else Fraction(0) for products, total, weight in sums)
+        return np.array([float(one) for one in exact], dtype=np.float64)
+
+    def _absorb_chunk(
+        self, cells: Cells, values: Floats | None, weights: Floats | None, times: Integers | None
+    ) -> None:
+        """Adds few enough records to stay in the processor's cache through all the steps."""
+        count = len(self.records)
+        keep = cells >= 0
+        if values is not None:
+            keep &= ~np.isnan(values)
+        if not keep.all():
+            cells = cells[keep]
+            values, weights = (None if column is None else column[keep] for column in (values, weights))
+            times = None if times is None else times[keep]
+        self.records += np.bincount(cells, times, count).astype(np.int64)
+        if weights is not None:
+            self.weights, self.weight_products = self.weights or ExactSums(), self.weight_products or ExactSums()
+            _add(self.weights, cells, count, (weights,), times)
+            _add(self.weight_products, cells, count, square(weights), times)
+        if values is None:
+            return
+        if weights is None:
+            _add(self.totals, cells, count, (values,), times)
+            _add(self.products, cells, count, square(values), times)
+            return
+        weighted = product(values, weights)
+        _add(self.totals, cells, count, weighted, times)
+        _add(self.products, cells, count, tuple(part for one in weighted for part in product(one, values)), times)
+
+    def _exact_weights(self) -> list[Fraction]:
+        if self.weights is None:
+            return [Fraction(n) for n in self.records.tolist()]
+        return self.weights.fractions()
 
     def _grow(self, count: int) -> None:
         missing = count - len(self.records)
         if missing > 0:
-            for name in self.__slots__:
-                old = getattr(self, name)
-                setattr(self, name, np.concatenate([old, np.zeros(missing, dtype=old.dtype)]))
+            self.records = np.concatenate([self.records, np.zeros(missing, dtype=np.int64)])
+        for sums in (self.weights, self.weight_products, self.totals, self.products):
+            if sums is not None:
+                sums.merge(ExactSums(), np.zeros(0, dtype=np.int64), count)
 
 
-def _repeated(cells: Cells, count: int, values: Floats | None, weights: Floats | None, times: Integers) -> Moments:
-    """The sums of one batch whose rows stand for several records each: their weight counts as often."""
-    own = np.ones(len(cells)) if weights is None else weights
-    sums = _of_batch(cells, count, values, own * times)
-    sums.records = np.bincount(cells, times, count).astype(np.int64)
-    sums.weight_squares = _summed(cells, own * own * times, count)
-    return sums
-
-
-def _summed(groups: Integers, amounts: Floats, count: int) -> Floats:
-    return np.asarray(np.bincount(groups, amounts, count), dtype=np.float64)
-
-
-def _of_batch(cells: Cells, count: int, values: Floats | None, weights: Floats | None) -> Moments:
-    """The sums of one batch, by two passes so that the squares are centred from the start."""
-    records = np.bincount(cells, minlength=count)
-    weight = records.astype(float) if weights is None else _summed(cells, weights, count)
-    weight_squares = records.astype(float) if weights is None else _summed(cells, weights * weights, count)
-    if values is None:
-        nothing = np.zeros(count)
-        return Moments(records, weight, weight_squares, nothing, nothing.copy(), nothing.copy(), nothing.copy())
-    weighted = values if weights is None else values * weights
-    total = _summed(cells, weighted, count)
-    divisor = np.where(weight > 0, weight, 1.0)
-    mean = total / divisor
-    gaps = values - mean[cells]
-    weighted_gaps = gaps if weights is None else gaps * weights
-    drift = _summed(cells, weighted_gaps, count)
-    squares = _summed(cells, weighted_gaps * gaps, count) - drift * drift / divisor
-    return Moments(records, weight, weight_squares, mean + drift / divisor, squares, total, np.zeros(count))
+def _add(sums: ExactSums, cells: Cells, count: int, parts: tuple[Floats, ...], times: Integers | None) -> None:
+    """Adds numbers given as sums of parts, each as often as it counts."""
+    for part in parts:
+        if times is None:
+            sums.add(cells, part, count)
+        else:
+            for repeated in product(part, times.astype(float)):
+                sums.add(cells, repeated, count)

@@ -82,7 +82,7 @@ class _Database:
         try:
             with closing(self._connect()) as connection, closing(connection.cursor()) as cursor:
                 yield cursor
-        except Error as reason:
+        except (Error, pa.ArrowException) as reason:
             said = _PASSWORD.sub(r"\1…\3", " ".join(str(reason).split())).removesuffix(".")
             raise RecordsError(f"{self.name}: {said}.", _remedy(said)) from None
 

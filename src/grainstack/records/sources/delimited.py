@@ -53,7 +53,9 @@ class DelimitedSource:
             reader = arrow_csv.open_csv(
                 pa.PythonFile(stream, mode="r"),
                 read_options=arrow_csv.ReadOptions(block_size=_BLOCK),
-                parse_options=arrow_csv.ParseOptions(delimiter=self.separator, newlines_in_values=True),
+                parse_options=arrow_csv.ParseOptions(
+                    delimiter=self.separator, newlines_in_values=True, ignore_empty_lines=len(self.columns) > 1
+                ),
                 convert_options=arrow_csv.ConvertOptions(
                     column_types=dict.fromkeys(names.values(), _LEVELS),
                     include_columns=list(names.values()),
@@ -61,7 +63,7 @@ class DelimitedSource:
                     check_utf8=False,
                 ),
             )
-            for batch in reader:
+            for batch in _without_blank_end(reader) if len(self.columns) == 1 else reader:
                 if batch.num_rows:
                     yield batch.rename_columns(list(names))
             if stream.quotes % 2:
@@ -74,7 +76,7 @@ class DelimitedSource:
 
     def place(self, record: int) -> str:
         """The line a record starts on; the header is line 1."""
-        rows = ((line, row) for line, row in self._lines() if row)
+        rows = ((line, row) for line, row in self._lines() if row or len(self.columns) == 1)
         for index, (line, _) in enumerate(rows):
             if index == record + 1:
                 return f"line {line}"
@@ -147,6 +149,20 @@ class DelimitedSource:
         except csv.Error as other:
             return RecordsError(f"{self.name} cannot be read: {other}.")
         return RecordsError(f"{self.name} cannot be read: {reason}.")
+
+
+def _without_blank_end(batches: Iterator[pa.RecordBatch]) -> Iterator[pa.RecordBatch]:
+    """A single column, where an empty line is a record without an answer, except at the end of the file."""
+    held: list[pa.RecordBatch] = []
+    for batch in batches:
+        texts = batch.column(0).to_pylist()
+        filled = next((place for place in range(len(texts), 0, -1) if (texts[place - 1] or "").strip()), 0)
+        if filled:
+            yield from held
+            held = [batch.slice(filled)]
+            yield batch.slice(0, filled)
+        else:
+            held.append(batch)
 
 
 def _ragged_remedy(row: list[str], separator: str) -> str:
