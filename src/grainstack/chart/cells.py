@@ -2,7 +2,7 @@
 
 import unicodedata
 
-from grainstack.chart.text import ELLIPSIS
+from grainstack.chart.scene import ELLIPSIS
 
 
 def cells_wide(text: str) -> int:

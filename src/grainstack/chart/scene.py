@@ -21,6 +21,9 @@ class Key:
         return tuple((name, value) for name, value in named if value)
 
 
+ELLIPSIS = "…"
+
+
 class Weight(StrEnum):
     """How heavy a text is set."""
 

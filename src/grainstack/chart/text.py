@@ -7,7 +7,7 @@ from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
-from grainstack.chart.scene import Weight
+from grainstack.chart.scene import ELLIPSIS, Weight
 from grainstack.errors import ChartError
 
 FAMILIES = ("Source Sans Pro", "DejaVu Sans")
@@ -15,7 +15,6 @@ _FILES = {
     Weight.REGULAR: ("SourceSansPro-Regular.ttf", "DejaVuSans.ttf"),
     Weight.SEMIBOLD: ("SourceSansPro-Semibold.ttf", "DejaVuSans-Bold.ttf"),
 }
-ELLIPSIS = "…"
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,7 @@ class DemoRequest:
 
 
 MODELS = (DemoRequest,)
+POSITIONAL = "folder"
 
 TOUR = (
     (

@@ -1,16 +1,54 @@
-"""The `grainstack` command."""
+"""The `grainstack` command. Each of its commands is loaded only when it is called."""
+
+from importlib import import_module
+from typing import Any
 
 import typer
+from typer.core import TyperGroup
 
-from grainstack.cli import bar, codebook, demo, derive, look, table
-from grainstack.cli.options import add_command
+COMMANDS = {
+    "look": "What is in the records, and what to try next.",
+    "codebook": "Drafts a codebook, or checks one.",
+    "derive": "Writes the records with bands, recodes or labels.",
+    "table": "Figures as a table, with limits and bases.",
+    "bar": "Bars, in the terminal or as a picture.",
+    "demo": "Writes demo data and all that can be made of it.",
+}
+_SETTINGS = {"help_option_names": ["--help", "-h"], "max_content_width": 110}
+
+
+class Commands(TyperGroup):
+    """The commands by their names, in the order people work."""
+
+    def list_commands(self, ctx: Any) -> list[str]:  # noqa: ANN401, ARG002 - Typer's classes are not public
+        """Their names."""
+        return list(COMMANDS)
+
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:  # noqa: ANN401, ARG002
+        """The command of a name, loaded now; None when there is none."""
+        if cmd_name not in COMMANDS:
+            return None
+        from grainstack.cli.options import add_command  # noqa: PLC0415 - the list of commands needs none of it
+
+        module = import_module(f"grainstack.cli.{cmd_name}")
+        alone = typer.Typer(add_completion=False, rich_markup_mode=None, context_settings=_SETTINGS)
+        positional = getattr(module, "POSITIONAL", "file")
+        add_command(alone, cmd_name, module.MODELS, module.run, positional)
+        return typer.main.get_command(alone)
+
+    def format_commands(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401, ARG002
+        """Lists the commands without loading them."""
+        with formatter.section("Commands"):
+            formatter.write_dl(list(COMMANDS.items()))
+
 
 app = typer.Typer(
+    cls=Commands,
     no_args_is_help=True,
     add_completion=False,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
-    context_settings={"help_option_names": ["--help", "-h"], "max_content_width": 110},
+    context_settings=_SETTINGS,
 )
 
 
@@ -24,14 +62,6 @@ def about(
 
         typer.echo(f"grainstack {__version__}")
         raise typer.Exit
-
-
-add_command(app, "look", look.MODELS, look.run)
-add_command(app, "codebook", codebook.MODELS, codebook.run)
-add_command(app, "derive", derive.MODELS, derive.run)
-add_command(app, "table", table.MODELS, table.run)
-add_command(app, "bar", bar.MODELS, bar.run)
-add_command(app, "demo", demo.MODELS, demo.run, positional=("folder",))
 
 
 def main() -> None:

@@ -32,22 +32,18 @@ class GroupedHelp(TyperCommand):
 
 
 def add_command(
-    app: typer.Typer,
-    name: str,
-    models: Sequence[type],
-    run: Callable[[Models], None],
-    positional: Sequence[str] = ("file",),
+    app: typer.Typer, name: str, models: Sequence[type], run: Callable[[Models], None], positional: str
 ) -> None:
     """Adds a command that builds these models from its options and hands them to `run`, keyed by their class.
 
     Args:
         app: Where it is added.
         name: How it is called.
-        models: Its request models; the first one also takes the positional arguments.
+        models: Its request models; the first one also takes the positional argument.
         run: What it does; its docstring is the help text.
-        positional: Fields of the first model that are typed without an option.
+        positional: The field of the first model that is typed without an option.
     """
-    parameters = [_argument(field_name, models[0]) for field_name in positional]
+    parameters = [_argument(positional, models[0])]
     parameters += [_option(entry) for model in models for entry in entries(model)]
     parameters.append(
         inspect.Parameter(

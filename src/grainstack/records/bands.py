@@ -41,6 +41,11 @@ class BandRule:
     closed: str = "left"
     by: str = ""
 
+    @property
+    def is_date(self) -> bool:
+        """Whether it cuts dates."""
+        return self.by in DATE_BANDS
+
 
 def band_rule(text: str, closed: str) -> BandRule:
     """The rule in `COLUMN=10`, `COLUMN=0,18,65`, `COLUMN=under,18,65,over`, `COLUMN=auto` or `COLUMN=month`.

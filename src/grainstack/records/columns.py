@@ -1,30 +1,23 @@
 """Which columns there are for a task, and how each is read: the request and the codebook, put together."""
 
-from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
-from grainstack.records.bands import DATE_BANDS, BandRule, DateBands, NumberBands, auto_width, band_rule
 from grainstack.records.codebook import Codebook, CodebookVariable
 from grainstack.records.levels import LevelList
-from grainstack.records.long import LongSource
-from grainstack.records.reading import (
-    AnswerColumns,
-    BandedDates,
-    BandedNumbers,
-    LevelReader,
-    NumberReader,
-    PlainLevels,
-    SeparatedAnswers,
-)
-from grainstack.records.recode import recode
+from grainstack.records.reading import LevelReader, NumberReader, PlainLevels
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources.source import Source
 from grainstack.records.values import Strays
 from grainstack.records.variable import Kind, Level, LevelOrder
 from grainstack.words import names_in
+
+if TYPE_CHECKING:
+    from grainstack.records.bands import BandRule
+    from grainstack.records.long import LongSource
 
 _SHOWN_STRAYS = 3
 
@@ -42,12 +35,12 @@ class Columns:
     """
 
     def __init__(self, request: RecordsRequest, codebook: Codebook, source: Source) -> None:
-        self.source: Source = LongSource(source, request.to_long) if request.to_long else source
+        self.source, self._long = _long_form(request, source)
         self._codebook = codebook
         self._request = request
         self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", codebook.decimal)
-        self._bands = {rule.column: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
-        self._recodes = _by_column(recode(text) for text in request.recode)
+        self._bands = _band_rules(request)
+        self._recodes = _recodes(request)
         self._answers = dict(_several(text, codebook) for text in request.answers)
         self._lists: list[LevelList] = []
         for name in (*self._bands, *self._recodes):
@@ -59,8 +52,8 @@ class Columns:
     def said(self, name: str) -> CodebookVariable:
         """What is known of a column."""
         said = self._answers.get(name) or self._codebook.variable(name)
-        if isinstance(self.source, LongSource) and self._is_long_name(name) and not said.levels:
-            return replace(said, levels=tuple(Level(column, self._label(column)) for column in self.source.names))
+        if self._long is not None and name == self._long.name_column and not said.levels:
+            return replace(said, levels=tuple(Level(column, self._label(column)) for column in self._long.names))
         return said
 
     def check(self, name: str) -> None:
@@ -80,22 +73,11 @@ class Columns:
         if not said.columns or name in self.source.columns:
             self.check(name)
         rule = self._band_rule(said) if banded else None
-        if rule is not None and rule.by in DATE_BANDS:
-            return BandedDates(said, DateBands(rule))
         if rule is not None:
-            return BandedNumbers(said, NumberBands(self._settled(rule, said)), self.decimal)
-        order = LevelOrder.LISTED if self._is_long_name(name) else LevelOrder.CODEBOOK
-        levels = LevelList(said, self._recodes.get(name), show_missing=self._request.missing == "show", listed=order)
-        self._lists.append(levels)
-        if said.columns:
-            for column in said.columns:
-                self.check(column)
-            labelled = tuple(said.level(column) or Level(column, self._label(column)) for column in said.columns)
-            named = LevelList(replace(said, levels=labelled), self._recodes.get(name))
-            return AnswerColumns(said, named)
-        if said.kind is Kind.MULTI:
-            return SeparatedAnswers(said, levels)
-        return PlainLevels(said, levels)
+            return self._banded(rule, said)
+        if said.columns or said.kind is Kind.MULTI:
+            return self._several_answers(said)
+        return PlainLevels(said, self._level_list(said))
 
     def numbers(self, name: str) -> NumberReader:
         """How a column is read as numbers."""
@@ -118,7 +100,7 @@ class Columns:
         places = [(self.source.place(first + record), text) for record, text in strays[:_SHOWN_STRAYS]]
         shown = [f'"{text}" ({place})' for place, text in places]
         more = f" and {len(strays) - len(shown):,} more" if len(strays) > len(shown) else ""
-        wanted = "dates such as 2025-01-31" if self._bands.get(name, BandRule("")).by in DATE_BANDS else "numbers"
+        wanted = "dates such as 2025-01-31" if name in self._bands and self._bands[name].is_date else "numbers"
         remedy = f"Mend these values, leave them empty, or name them as `missing` codes of `{name}` in a codebook."
         if self.decimal == "." and all("," in text for _, text in strays):
             remedy = "If the commas stand before decimals, add --decimal comma."
@@ -147,15 +129,48 @@ class Columns:
                 found = [level.label for level in levels.found]
                 raise RequestError(f"`{levels.name}` has no level `{name}` to recode.", nearest(name, found))
 
-    def _band_rule(self, said: CodebookVariable) -> BandRule | None:
-        if said.name in self._bands:
-            return self._bands[said.name]
-        return band_rule(f"{said.name}={said.bands}", self._request.band_closed) if said.bands else None
+    def _level_list(self, said: CodebookVariable) -> LevelList:
+        is_long_name = self._long is not None and said.name == self._long.name_column
+        levels = LevelList(
+            said,
+            self._recodes.get(said.name),
+            show_missing=self._request.missing == "show",
+            listed=LevelOrder.LISTED if is_long_name else LevelOrder.CODEBOOK,
+        )
+        self._lists.append(levels)
+        return levels
 
-    def _settled(self, rule: BandRule, said: CodebookVariable) -> BandRule:
+    def _several_answers(self, said: CodebookVariable) -> LevelReader:
+        from grainstack.records.answers import AnswerColumns, SeparatedAnswers  # noqa: PLC0415 - few questions need it
+
+        if not said.columns:
+            return SeparatedAnswers(said, self._level_list(said))
+        for column in said.columns:
+            self.check(column)
+        labelled = tuple(said.level(column) or Level(column, self._label(column)) for column in said.columns)
+        return AnswerColumns(said, LevelList(replace(said, levels=labelled), self._recodes.get(said.name)))
+
+    def _band_rule(self, said: CodebookVariable) -> "BandRule | None":
+        if said.name in self._bands or not said.bands:
+            return self._bands.get(said.name)
+        from grainstack.records.bands import band_rule  # noqa: PLC0415 - few columns are cut
+
+        return band_rule(f"{said.name}={said.bands}", self._request.band_closed)
+
+    def _banded(self, rule: "BandRule", said: CodebookVariable) -> LevelReader:
+        from grainstack.records.banded import BandedDates, BandedNumbers  # noqa: PLC0415 - few columns are cut
+        from grainstack.records.bands import DateBands, NumberBands  # noqa: PLC0415
+
+        if rule.is_date:
+            return BandedDates(said, DateBands(rule))
+        return BandedNumbers(said, NumberBands(self._settled(rule, said)), self.decimal)
+
+    def _settled(self, rule: "BandRule", said: CodebookVariable) -> "BandRule":
         """A rule whose width is known: `auto` reads the column once beforehand."""
         if rule.by != "auto":
             return rule
+        from grainstack.records.bands import auto_width  # noqa: PLC0415
+
         reader = NumberReader(said, self.decimal)
         parts = [reader.read(batch)[0] for batch in self.source.batches(reader.raw)]
         numbers = np.concatenate(parts) if parts else np.zeros(0)
@@ -163,19 +178,36 @@ class Columns:
         width = auto_width(values, counts.astype(float)) if len(values) else 1.0
         return replace(rule, by="", width=width)
 
-    def _is_long_name(self, name: str) -> bool:
-        return isinstance(self.source, LongSource) and name == self.source.name_column
-
     def _label(self, column: str) -> str:
         return self._codebook.variable(column).label or column
 
 
-def _by_column(recodes: Iterable[object]) -> dict[str, Mapping[str, str]]:
+def _long_form(request: RecordsRequest, source: Source) -> "tuple[Source, LongSource | None]":
+    if not request.to_long:
+        return source, None
+    from grainstack.records.long import LongSource  # noqa: PLC0415 - few tables are wide
+
+    long = LongSource(source, request.to_long)
+    return long, long
+
+
+def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":
+    if not request.band:
+        return {}
+    from grainstack.records.bands import band_rule  # noqa: PLC0415 - few columns are cut
+
+    return {rule.column: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
+
+
+def _recodes(request: RecordsRequest) -> dict[str, dict[str, str]]:
+    if not request.recode:
+        return {}
+    from grainstack.records.recode import recode  # noqa: PLC0415 - few columns are recoded
+
     merged: dict[str, dict[str, str]] = {}
-    for one in recodes:
-        column, names = one.column, one.names  # type: ignore[attr-defined]
-        merged.setdefault(column, {}).update(names)
-    return dict(merged)
+    for one in map(recode, request.recode):
+        merged.setdefault(one.column, {}).update(one.names)
+    return merged
 
 
 def _several(text: str, codebook: Codebook) -> tuple[str, CodebookVariable]:

@@ -12,7 +12,6 @@ from grainstack.records.columns import Columns
 from grainstack.records.levels import LevelList
 from grainstack.records.reading import LevelReader, NumberReader, PlainLevels
 from grainstack.records.request import LevelChoice, RecordsRequest
-from grainstack.records.sample import sampled_kinds
 from grainstack.records.values import Strays, as_texts
 from grainstack.records.variable import Kind
 
@@ -107,6 +106,8 @@ class _Where:
 
 def _kinds(names: Sequence[str], columns: Columns) -> dict[str, Kind]:
     """The kinds of columns: what the codebook says, else what their first values suggest."""
+    from grainstack.records.sample import sampled_kinds  # noqa: PLC0415 - only conditions without a codebook guess
+
     kinds = {name: kind for name in names if (kind := _said_kind(columns, name)) is not None}
     return kinds | sampled_kinds(columns.source, [name for name in names if name not in kinds])
 

@@ -8,7 +8,6 @@ import pyarrow as pa
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Codes, places_of
 from grainstack.records.codebook import CodebookVariable, trimmed
-from grainstack.records.known_orders import known_order
 from grainstack.records.variable import NO_ANSWER, Level, LevelOrder
 
 MOST_LEVELS = 50_000
@@ -111,6 +110,8 @@ class LevelList:
         last = tuple(level for level in self._levels if level == NO_ANSWER)
         if self._said.levels:
             return (*self._in_codebook_order(levels), *last), self._listed
+        from grainstack.records.known_orders import known_order  # noqa: PLC0415 - a codebook makes it needless
+
         known = known_order([level.label for level in levels])
         if known is not None and not all(_is_number(level.code) for level in levels):
             return (*(levels[place] for place in known), *last), LevelOrder.KNOWN

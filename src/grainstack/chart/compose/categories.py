@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from grainstack.chart.compose.geometry import Plane
 from grainstack.chart.palette import INK, MUTED
-from grainstack.chart.scene import Anchor, Key, Text
+from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Text
 from grainstack.chart.style import Style
-from grainstack.chart.text import ELLIPSIS, balanced, shortened, width
+from grainstack.chart.text import balanced, shortened, width
 
 _LINE = 1.18
 

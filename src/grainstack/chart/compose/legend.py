@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 from grainstack.chart.compose.geometry import Box
 from grainstack.chart.palette import INK
-from grainstack.chart.scene import Key, Mark, Rect, Text
+from grainstack.chart.scene import ELLIPSIS, Key, Mark, Rect, Text
 from grainstack.chart.style import Style
-from grainstack.chart.text import ELLIPSIS, shortened, width
+from grainstack.chart.text import shortened, width
 
 _SWATCH = 0.98
 _LINE = 2.0

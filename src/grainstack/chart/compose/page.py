@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 from grainstack.chart.compose.geometry import Box
 from grainstack.chart.palette import INK, MUTED
-from grainstack.chart.scene import Text, Weight
+from grainstack.chart.scene import ELLIPSIS, Text, Weight
 from grainstack.chart.style import Style
-from grainstack.chart.text import ELLIPSIS, width, wrapped
+from grainstack.chart.text import width, wrapped
 from grainstack.chart.wording import Words
 
 _MOST_HEADER = 0.36
