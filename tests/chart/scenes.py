@@ -43,10 +43,13 @@ def table_of(
         nothing,
         np.full(len(estimate), 44),
         np.full(len(estimate), 44),
+        np.full(len(estimate), 44.0),
+        nothing,
         np.zeros(len(estimate), dtype=np.uint8),
         "" if reach is None else "95 % confidence limits",
+        np.arange(len(estimate)) // max(len(series), 1),
     )
-    provenance = Provenance(Origin("records.csv", 44, 0), (("place", 3),), (), 41, "", "", ())
+    provenance = Provenance(Origin("records.csv", 44, 0), "Mean size by place", (("place", 3),), (), 41, "", "", ())
     return SummaryTable(tuple(dimensions), keys, (column,), provenance)
 
 

@@ -77,7 +77,7 @@ def test_table_files_hold_the_same_figures_unrounded(run: Run, folder: Path) -> 
 
 
 def test_bar_draws_in_the_terminal(run: Run) -> None:
-    lines = run("bar", "passengers.csv", "--by", "ticket", "--weight", "none").stdout.splitlines()
+    lines = run("bar", "passengers.csv", "--by", "ticket", "--no-design").stdout.splitlines()
     assert lines[0] == "Number of passengers by ticket"
     bars = [line for line in lines if "█" in line]
     assert [line.split(" █")[0].strip() for line in bars] == ["App", "Website", "Ticket desk", "On board", "Agent"]
@@ -149,14 +149,14 @@ def test_derived_records_are_the_same_twice_and_read_back(run: Run, folder: Path
         (folder / name).rename(folder / f"first_{name}") if not (folder / f"first_{name}").exists() else None
     assert written == (folder / f"first_{name}").read_bytes()
     assert (folder / "passengers.csv").read_bytes() == before
-    table = run("table", name, "--by", "ticket_recoded", "--split", "age_band", "--weight", "none", "--out", "t.csv")
+    table = run("table", name, "--by", "ticket_recoded", "--split", "age_band", "--no-design", "--out", "t.csv")
     assert table.returncode == 0, table.stderr
     cells = {
         (row["ticket_recoded"], row["age_band"]): row["estimate"]
         for row in csv.DictReader((folder / "t.csv").read_text().splitlines())
     }
     own = run(
-        *("table", "passengers.csv", "--by", "ticket", "--split", "age", "--weight", "none", "--where", "route <> 6"),
+        *("table", "passengers.csv", "--by", "ticket", "--split", "age", "--no-design", "--where", "route <> 6"),
         *("--band", "age=under,30,over", "--recode", "ticket: App, Website -> Online", "--out", "own.csv"),
     )
     assert own.returncode == 0

@@ -26,12 +26,13 @@ from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import DesignRequest
 
 DATA = files("grainstack.demo").joinpath("data")
 NUMBERS = {"weight", "route", "age", "wait", "spend", "cleanliness"}
 WANTED = ["route", "ticket", "age", "wait", "weight", "spend", "cleanliness"]
 REQUESTS = (
-    SummaryRequest(by=("route",), split="ticket", stat=("share",), weight="weight"),
+    SummaryRequest(by=("route",), split="ticket", stat=("share",), design=DesignRequest(weight="weight")),
     SummaryRequest(by=("ticket",), measure=("spend", "wait"), stat=("mean", "sum")),
     SummaryRequest(by=("age",), split="cleanliness"),
 )

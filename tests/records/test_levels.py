@@ -8,6 +8,7 @@ from grainstack.errors import RecordsError, RequestError
 from grainstack.records.known_orders import known_order
 from grainstack.records.recode import recode
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import DesignRequest
 from tests.conftest import figures, first_labels
 
 if TYPE_CHECKING:
@@ -198,7 +199,9 @@ def test_a_row_can_stand_for_many_records(records: "Records") -> None:
 )
 def test_weights_are_never_negative_or_missing(records: "Records", weight: str, said: str) -> None:
     with pytest.raises(RecordsError, match=said):
-        records.table({"x": ["a", "b"], "w": ["1", weight]}, SummaryRequest(by=("x",), weight="w"))
+        records.table(
+            {"x": ["a", "b"], "w": ["1", weight]}, SummaryRequest(by=("x",), design=DesignRequest(weight="w"))
+        )
 
 
 def test_ready_made_figures_are_drawn_as_they_are(records: "Records") -> None:

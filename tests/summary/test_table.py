@@ -9,6 +9,7 @@ from grainstack.errors import RequestError
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.table import Flag
+from grainstack.summary.wishes import SpreadRequest
 from tests.conftest import figures
 
 if TYPE_CHECKING:
@@ -67,7 +68,7 @@ def test_a_lone_record_has_a_mean_but_no_interval_and_an_empty_cell_has_neither(
     table = records.table(waits, SummaryRequest(by=("route",), measure=("wait",)))
     column = table.columns[0]
     flags = dict(zip([key[0] for key in figures(table)], column.flags.tolist(), strict=True))
-    assert flags == {"b": Flag.NO_INTERVAL, "a": 0, "c": 0}
+    assert flags == {"b": Flag.NO_INTERVAL | Flag.SMALL_BASE, "a": Flag.SMALL_BASE, "c": 0}
     assert np.isnan(column.low[0])
     assert np.isnan(column.estimate[2])
     assert column.base[2] == 0
@@ -120,7 +121,8 @@ def test_small_bases_of_shares_are_flagged(records: "Records") -> None:
 @pytest.mark.parametrize(("kind", "reach"), [("standard-error", 1.0), ("standard-deviation", 2.0)])
 def test_other_spreads_take_the_place_of_confidence_limits(records: "Records", kind: str, reach: float) -> None:
     columns: dict[str, list[object]] = {"k": ["a"] * 4, "x": [-1.7320508, -1.7320508, 1.7320508, 1.7320508]}
-    column = records.table(columns, SummaryRequest(by=("k",), measure=("x",), error_bars=kind)).columns[0]
+    request = SummaryRequest(by=("k",), measure=("x",), spread=SpreadRequest(error_bars=kind))
+    column = records.table(columns, request).columns[0]
     assert column.high[0] == pytest.approx(reach)
     assert column.low[0] == pytest.approx(-reach)
 
@@ -134,7 +136,6 @@ def test_other_spreads_take_the_place_of_confidence_limits(records: "Records", k
         ({"by": ("a",), "stat": ("mean",)}, "needs a number"),
         ({"by": ("a",), "measure": ("x",), "stat": ("count",)}, "no part in a count"),
         ({"by": ("a",), "stat": ("meen",)}, "no statistic `meen`"),
-        ({"by": ("a",), "level": 100.0}, "not a confidence level"),
         ({"by": ("a",), "base": "series"}, "needs series"),
     ],
 )

@@ -11,6 +11,7 @@ from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.words import word
 
 ENDINGS = (".pdf", ".png", ".svg")
@@ -29,14 +30,8 @@ class PictureOutput:
 
 
 MODELS = (
-    RecordsRequest,
-    SummaryRequest,
-    OrderRequest,
-    BarRequest,
-    WordsRequest,
-    PictureRequest,
-    PictureOutput,
-    MessagesRequest,
+    *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, SmallBaseRequest, OrderRequest),
+    *(BarRequest, WordsRequest, PictureRequest, PictureOutput, MessagesRequest),
 )
 
 
@@ -76,4 +71,5 @@ def _charted(summary: SummaryRequest) -> SummaryRequest:
         raise RequestError("A bar chart shows one statistic of one measure.", "Use grainstack table for several.")
     if len(summary.by) > 1:
         raise RequestError("A bar chart has one column of categories.", "Name one with --by; use --split for another.")
-    return summary if summary.error_bars else replace(summary, error_bars="none")
+    spread = summary.spread if summary.spread.error_bars else replace(summary.spread, error_bars="none")
+    return replace(summary, spread=spread, series_totals=False)

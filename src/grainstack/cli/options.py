@@ -59,7 +59,7 @@ def add_command(
 
     def command(**given: Any) -> None:  # noqa: ANN401 - as typed by Typer
         with reported(debug=given.pop("debug")):
-            run({model: _filled(model, given) for model in models})
+            run(_filled(models, given))
 
     command.__doc__ = inspect.getdoc(run)
     command.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
@@ -67,9 +67,16 @@ def add_command(
     app.command(name, cls=GroupedHelp)(command)
 
 
-def _filled(model: type, given: dict[str, Any]) -> Any:  # noqa: ANN401 - an instance of `model`
-    wanted = {item.name: given[item.name] for item in fields(model) if item.name in given}
-    return model(**{name: tuple(value) if isinstance(value, list) else value for name, value in wanted.items()})
+def _filled(models: Sequence[type], given: dict[str, Any]) -> Models:
+    """The models with what was given; a field that is itself one of the models gets that model."""
+    filled: Models = {}
+    for model in sorted(models, key=lambda model: any(item.type in models for item in fields(model))):
+        known = {item.name: given[item.name] for item in fields(model) if item.name in given}
+        known |= {item.name: filled[item.type] for item in fields(model) if item.type in filled}
+        filled[model] = model(
+            **{name: tuple(value) if isinstance(value, list) else value for name, value in known.items()}
+        )
+    return filled
 
 
 def _argument(name: str, model: type) -> inspect.Parameter:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from grainstack.cli.failing import say
 from grainstack.errors import RequestError, listed
@@ -11,6 +11,7 @@ from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
+from grainstack.words import names_in
 
 if TYPE_CHECKING:
     from grainstack.records.codebook import Codebook
@@ -86,14 +87,37 @@ def advise(table: "SummaryTable", records: RecordsRequest, messages: MessagesReq
 
 
 def with_design(summary: SummaryRequest, codebook: "Codebook", columns: Sequence[str]) -> SummaryRequest:
-    """The request with the codebook's weight, unless it names one of its own or `none`.
+    """The request with the codebook's design where it names none of its own.
 
-    A codebook may cover several files; the weight counts in those that have its column.
+    A codebook may cover several files; a part of the design counts in those that have its column.
+
+    Raises:
+        RequestError: No column matches the replicate weights.
     """
-    known = codebook.design.weight in columns
-    if summary.weight is None and known and not summary.value and not summary.times:
-        return replace(summary, weight=codebook.design.weight)
-    return replace(summary, weight=None) if summary.weight == "none" else summary
+    asked, said = summary.design, codebook.design
+    names: dict[str, Any] = {}
+    if not asked.is_complex and not asked.no_design and not summary.value and not summary.times:
+        parts = ("weight", "strata", "cluster", "population")
+        names = {part: name for part in parts if (name := getattr(said, part)) in columns}
+        if said.replicates and _matching(said.replicates, columns):
+            names = {"weight": names.get("weight"), "replicates": said.replicates}
+            names["replicate_scale"] = asked.replicate_scale or said.replicate_scale
+    replicates = names.get("replicates", asked.replicates)
+    if replicates:
+        found = _matching(replicates, columns)
+        if not found:
+            raise RequestError(
+                f"No column matches --replicates {replicates}.", "Name columns, or a pattern such as rep_*."
+            )
+        names["replicates"] = ",".join(found)
+    return replace(summary, design=replace(asked, **names)) if names else summary
+
+
+def _matching(patterns: str, columns: Sequence[str]) -> list[str]:
+    from fnmatch import fnmatchcase  # noqa: PLC0415 - few surveys have replicate weights
+
+    wanted = names_in(patterns)
+    return [name for name in columns if any(fnmatchcase(name, pattern) for pattern in wanted)]
 
 
 def inputs_of(records: RecordsRequest) -> list[Path]:

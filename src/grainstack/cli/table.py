@@ -9,6 +9,7 @@ from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.words import word
 
 ENDINGS = (".csv", ".json", ".md")
@@ -23,7 +24,10 @@ class TableOutput:
     )
 
 
-MODELS = (RecordsRequest, SummaryRequest, OrderRequest, TableOutput, MessagesRequest)
+MODELS = (
+    *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, ComparisonRequest, SmallBaseRequest),
+    *(OrderRequest, TableOutput, MessagesRequest),
+)
 
 
 def run(models: Models) -> None:
@@ -31,7 +35,8 @@ def run(models: Models) -> None:
     from grainstack.cli.reading import advise, inputs_of, table_for  # noqa: PLC0415 - a help page needs none of this
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415
     from grainstack.report.cells import as_csv, as_json  # noqa: PLC0415
-    from grainstack.report.printed import as_markdown, as_text, printed  # noqa: PLC0415
+    from grainstack.report.printed import Wishes, as_markdown, as_text, printed  # noqa: PLC0415
+    from grainstack.summary.small import SMALL_BASE  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
     summary: SummaryRequest = models[SummaryRequest]
@@ -39,11 +44,19 @@ def run(models: Models) -> None:
     check_targets(targets, inputs_of(records), ENDINGS)
     table = table_for(records, summary, models[OrderRequest])
     advise(table, records, models[MessagesRequest])
-    content = printed(table, limits=summary.error_bars not in (None, "none"))
+    small, design = summary.small, summary.design
+    wishes = Wishes(
+        limits=summary.spread.error_bars not in (None, "none"),
+        design_figures=design.design_figures,
+        add_up=small.add_up,
+        least=small.min_base or SMALL_BASE,
+    )
+    content = printed(table, wishes)
     if not targets:
         show(as_text(content))
     for target in targets:
         ending = target.suffix.lower()
         written = {".csv": as_csv, ".json": as_json}.get(ending)
-        write_whole(target, written(table) if written else as_markdown(content))
+        whole = written(table, design_figures=design.design_figures) if written else as_markdown(content)
+        write_whole(target, whole)
         say(f"Wrote {target}.")

@@ -159,7 +159,7 @@ class NumberBands:
         if rule.width:
             steps = values / rule.width
             near = np.round(steps)
-            steps = np.where(np.abs(steps - near) < 1e-9 * np.maximum(1, np.abs(near)), near, steps)
+            steps = np.where(np.abs(steps - near) < 1e-12 * np.maximum(1, np.abs(near)), near, steps)
             cut = np.floor(steps) if rule.closed == "left" else np.ceil(steps) - 1
             return np.asarray(cut, dtype=np.int64)
         index = np.searchsorted(np.array(rule.edges), values, side="right" if rule.closed == "left" else "left") - 1

@@ -17,12 +17,16 @@ class Needs:
         numbers: As numbers, which may be missing.
         weights: As weights: numbers that are never missing or negative.
         times: As whole numbers of records that a row stands for.
+        everyone: As categories of all records read, those filtered away too: a survey's strata and clusters.
+        populations: As numbers of all records read that are never missing: population sizes.
     """
 
     levels: tuple[str, ...] = ()
     numbers: tuple[str, ...] = ()
     weights: tuple[str, ...] = ()
     times: tuple[str, ...] = ()
+    everyone: tuple[str, ...] = ()
+    populations: tuple[str, ...] = ()
 
     def __or__(self, other: "Needs") -> "Needs":
         """What two tasks need together."""
@@ -31,6 +35,8 @@ class Needs:
             numbers=tuple(dict.fromkeys(self.numbers + other.numbers)),
             weights=tuple(dict.fromkeys(self.weights + other.weights)),
             times=tuple(dict.fromkeys(self.times + other.times)),
+            everyone=tuple(dict.fromkeys(self.everyone + other.everyone)),
+            populations=tuple(dict.fromkeys(self.populations + other.populations)),
         )
 
 
@@ -43,11 +49,13 @@ class Batch:
 
     Attributes:
         records: The columns.
-        first: The number of its first record, counted from 0 over all records kept.
+        everyone: The design columns of all records read, those filtered away too; None when they are not needed.
+        kept: Which of those records are kept, shape (records,); None when they are not needed.
     """
 
     records: pa.RecordBatch
-    first: int = 0
+    everyone: pa.RecordBatch | None = None
+    kept: "np.ndarray[tuple[int], np.dtype[np.int64]] | None" = None
 
     def __len__(self) -> int:
         return int(self.records.num_rows)
@@ -66,6 +74,30 @@ class Batch:
         offsets = list_offsets(lists)
         owners = np.repeat(np.arange(len(lists)), np.diff(offsets))
         return Answers(owners, places_of(lists.values)[offsets[0] : offsets[-1]], valid_rows(lists))
+
+    @property
+    def rows(self) -> "np.ndarray[tuple[int], np.dtype[np.int64]]":
+        """Which of all records read are kept, shape (records,)."""
+        return np.arange(len(self)) if self.kept is None else self.kept
+
+    @property
+    def everyone_count(self) -> int:
+        """How many records were read."""
+        return len(self) if self.everyone is None else int(self.everyone.num_rows)
+
+    def everyone_codes(self, column: str) -> Codes:
+        """Places in a design column's level list, shape (records read,); never -1."""
+        return places_of(self._everyone.column(f"levels:{column}"))
+
+    def everyone_numbers(self, column: str) -> Numbers:
+        """A design column of numbers, shape (records read,); never NaN."""
+        return numbers_of(self._everyone.column(f"numbers:{column}"))
+
+    @property
+    def _everyone(self) -> pa.RecordBatch:
+        if self.everyone is None:
+            raise ValueError("the scan was not asked for the design columns of every record")
+        return self.everyone
 
     def numbers(self, column: str) -> Numbers:
         """Numbers, shape (records,); NaN where there is no answer."""

@@ -41,6 +41,9 @@ class Scan:
         self._needs = needs
         self._keep_empty = request.keep_empty
         self._levels = {name: self._columns.levels(name) for name in needs.levels}
+        self._everyone = {name: self._columns.levels(name, banded=False) for name in needs.everyone}
+        self._sizes = {name: self._columns.numbers(name) for name in needs.populations}
+        self._whole = bool(needs.everyone or needs.populations or needs.weights)
         numbers = dict.fromkeys([*needs.numbers, *needs.weights, *needs.times])
         self._numbers = {name: self._columns.numbers(name) for name in numbers}
         self._read = 0
@@ -67,12 +70,14 @@ class Scan:
         return self._filters.in_words()
 
     def __iter__(self) -> Iterator[Batch]:
-        readers = (*self._levels.values(), *self._numbers.values(), *self._filters.readers)
-        raw_columns = list(dict.fromkeys(name for reader in readers for name in reader.raw))
-        for raw in self._columns.source.batches(raw_columns):
-            kept = self._filters.mask(raw, self._refuse)
-            batch = Batch(self._typed(raw, kept), self._kept)
-            self._read += raw.num_rows
+        raw = [reader.raw for reader in (*self._levels.values(), *self._numbers.values(), *self._filters.readers)]
+        raw += [reader.raw for reader in self._everyone.values()] + [reader.raw for reader in self._sizes.values()]
+        raw_columns = list(dict.fromkeys(name for names in raw for name in names))
+        for part in self._columns.source.batches(raw_columns):
+            kept = self._filters.mask(part, self._refuse)
+            everyone = self._design(part) if self._whole else None
+            batch = Batch(self._typed(part, kept), everyone, np.flatnonzero(kept) if self._whole else None)
+            self._read += part.num_rows
             self._kept += len(batch)
             yield batch
         self._filters.check()
@@ -81,11 +86,36 @@ class Scan:
     def found(self) -> Found:
         """What is known of the columns once all records were read."""
         return Found(
-            variables={name: reader.variable() for name, reader in self._levels.items()},
+            variables={name: reader.variable() for name, reader in (self._everyone | self._levels).items()},
             numbers={name: reader.variable() for name, reader in self._numbers.items()},
-            coded={name: reader.codes() for name, reader in self._levels.items()},
+            coded={name: reader.codes() for name, reader in (self._levels | self._everyone).items()},
             keep_empty=self._keep_empty,
         )
+
+    def _design(self, raw: pa.RecordBatch) -> pa.RecordBatch:
+        """The design columns of all records, kept or not."""
+        data = {"row": number_column(np.zeros(raw.num_rows))}
+        for name, reader in self._everyone.items():
+            column = reader.read(raw)
+            if column.null_count:
+                record = int(np.flatnonzero(places_of(column) < 0)[0])
+                place = self._columns.source.place(self._read + record)
+                raise RecordsError(
+                    f"`{name}` belongs to the survey design but is empty in {place} of {self._source.name}.",
+                    "Every record needs it; records that were filtered away count in the design too.",
+                )
+            data[f"levels:{name}"] = column
+        for name, number_reader in self._sizes.items():
+            numbers, strays = number_reader.read(raw)
+            self._refuse(strays, name)
+            self._check_present(name, numbers)
+            data[f"numbers:{name}"] = number_column(numbers)
+        return pa.RecordBatch.from_arrays(list(data.values()), names=list(data))
+
+    def _check_present(self, name: str, numbers: Numbers) -> None:
+        if np.isnan(numbers).any():
+            place = self._columns.source.place(self._read + int(np.flatnonzero(np.isnan(numbers))[0]))
+            raise RecordsError(f"`{name}`: {place} of {self._source.name} has no population size.", "Fill it in.")
 
     def _typed(self, raw: pa.RecordBatch, kept: npt.NDArray[np.bool_]) -> pa.RecordBatch:
         """The columns needed, of the records kept."""

@@ -6,13 +6,16 @@ import json
 import math
 from typing import Any
 
-from grainstack.summary.table import Flag, SummaryTable
-
-FIGURES = ("statistic", "estimate", "low", "high", "standard_error", "base", "flags")
+from grainstack.summary.table import Column, Flag, SummaryTable
 
 
-def cell_rows(table: SummaryTable) -> list[dict[str, Any]]:
-    """One mapping per cell and figure: the category columns under their own names, then the figure."""
+def cell_rows(table: SummaryTable, *, design_figures: bool = False) -> list[dict[str, Any]]:
+    """One mapping per cell and figure: the category columns under their own names, then the figure.
+
+    Args:
+        table: The table.
+        design_figures: Whether the effective base and the design effect are wanted.
+    """
     names = [dimension.variable.name for dimension in table.dimensions]
     measured = any(column.measure for column in table.columns)
     rows = []
@@ -21,18 +24,57 @@ def cell_rows(table: SummaryTable) -> list[dict[str, Any]]:
             row: dict[str, Any] = dict(zip(names, (level.label for level in table.levels_of(cell)), strict=True))
             if measured:
                 row["measure"] = column.measure.name if column.measure else None
-            row["statistic"] = column.figure.statistic.name
-            for name in ("estimate", "low", "high", "standard_error"):
-                row[name] = _known(float(getattr(column, name)[cell]))
-            row["base"] = int(column.base[cell])
-            row["flags"] = Flag(int(column.flags[cell])).words()
-            rows.append(row)
+            rows.append(row | _figures(column, cell, design_figures=design_figures))
     return rows
 
 
-def as_csv(table: SummaryTable) -> bytes:
+def _figures(column: Column, cell: int, *, design_figures: bool) -> dict[str, Any]:
+    row: dict[str, Any] = {"statistic": column.figure.statistic.name}
+    for name in ("estimate", "low", "high", "standard_error"):
+        row[name] = _known(float(getattr(column, name)[cell]))
+    row["base"] = int(column.base[cell])
+    if design_figures:
+        row["effective_base"] = _known(float(column.effective_base[cell]))
+        row["design_effect"] = _known(float(column.design_effect[cell]))
+    if column.letters:
+        row["letters"] = column.letters[cell]
+    return row | {"flags": Flag(int(column.flags[cell])).words()}
+
+
+def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
+    """One mapping per tested difference."""
+    if table.comparison is None:
+        return []
+    axis = category_axis(table)
+    return [
+        {
+            **cell_names(table, one.cell),
+            "compared_with": "the rest" if one.other is None else table.levels_of(one.other)[axis].label,
+            "difference": _known(one.estimate),
+            "low": _known(one.low),
+            "high": _known(one.high),
+            "p": _known(one.p),
+            "adjusted_p": _known(one.adjusted),
+            "test": one.test,
+        }
+        for one in table.comparison.differences
+    ]
+
+
+def cell_names(table: SummaryTable, cell: int) -> dict[str, str]:
+    """The levels of a cell by their column."""
+    names = [dimension.variable.name for dimension in table.dimensions]
+    return dict(zip(names, (level.label for level in table.levels_of(cell)), strict=True))
+
+
+def category_axis(table: SummaryTable) -> int:
+    """The place of the innermost category among the dimensions."""
+    return table.dimensions.index(table.categories[-1])
+
+
+def as_csv(table: SummaryTable, *, design_figures: bool = False) -> bytes:
     """The rows as comma-separated UTF-8 text with a header; several flags are joined by spaces."""
-    rows = cell_rows(table)
+    rows = cell_rows(table, design_figures=design_figures)
     target = io.StringIO()
     writer = csv.DictWriter(target, list(rows[0]), lineterminator="\n")
     writer.writeheader()
@@ -41,19 +83,32 @@ def as_csv(table: SummaryTable) -> bytes:
     return target.getvalue().encode()
 
 
-def as_json(table: SummaryTable) -> bytes:
-    """The rows under `cells`, and under `provenance` how they were worked out."""
+def as_json(table: SummaryTable, *, design_figures: bool = False) -> bytes:
+    """The rows under `cells`, tested differences and association, and under `provenance` how all was worked out."""
     origin = table.provenance.origin
     provenance = {
         "source": origin.source,
         "records_read": origin.read,
         "records_filtered": origin.filtered,
         "records_without_answer": dict(table.provenance.unanswered),
+        "records_in_no_band": {item.label: item.records for item in table.provenance.no_band},
         "records_used": table.provenance.used,
         "order": {dimension.variable.name: dimension.ordered_by for dimension in table.dimensions},
-        "sentences": list(table.provenance.sentences()),
+        "sentence": table.provenance.sentence(),
     }
-    content = {"provenance": provenance, "cells": cell_rows(table)}
+    content: dict[str, Any] = {"provenance": provenance, "cells": cell_rows(table, design_figures=design_figures)}
+    if table.comparison is not None:
+        content["differences"] = difference_rows(table)
+    if table.association is not None:
+        found = table.association
+        content["association"] = {
+            "statistic": found.statistic,
+            "degrees_of_freedom": list(found.degrees),
+            "p": found.p,
+            "cramers_v": found.strength,
+            "least_expected_count": found.least_expected,
+            "words": found.words,
+        }
     return (json.dumps(content, ensure_ascii=False, indent=2, allow_nan=False) + "\n").encode()
 
 

@@ -6,15 +6,34 @@ from dataclasses import dataclass
 import numpy as np
 
 from grainstack.chart.cells import cells_wide
-from grainstack.chart.numbers import NumberStyle, number_style
+from grainstack.chart.figures import Figures, figures_of
+from grainstack.chart.numbers import written
+from grainstack.report.cells import category_axis
 from grainstack.summary.table import Column, Flag, SummaryTable
 
-_MARKS = {Flag.SMALL_BASE: "*", Flag.WIDE_INTERVAL: "†", Flag.NO_INTERVAL: "‡"}
+_MARKS = {Flag.SMALL_BASE: "*", Flag.WIDE_INTERVAL: "†", Flag.NO_INTERVAL: "‡", Flag.HIDDEN: "…"}
 _MEANINGS = {
-    Flag.SMALL_BASE: "base below 30",
     Flag.WIDE_INTERVAL: "interval too wide to rely on",
     Flag.NO_INTERVAL: "fewer than 2 records, no interval",
+    Flag.HIDDEN: "left out",
 }
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """How a table is printed.
+
+    Attributes:
+        limits: Whether the limits of split figures are wanted.
+        design_figures: Whether the effective base and the design effect are wanted.
+        add_up: Whether shares are rounded so that they add to 100 %.
+        least: The base below which figures are flagged.
+    """
+
+    limits: bool = False
+    design_figures: bool = False
+    add_up: bool = False
+    least: int = 30
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,34 +50,39 @@ class Printed:
     heading: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
     right: tuple[bool, ...]
-    notes: tuple[str, ...]
+    notes: tuple[str, ...] = ()
 
 
-def printed(table: SummaryTable, *, limits: bool) -> Printed:
-    """The table as text: split tables side by side, unless their limits are wanted too.
-
-    Args:
-        table: The table.
-        limits: Whether the limits of split figures are wanted.
-    """
-    side_by_side = table.series is not None and len(table.columns) == 1 and not limits
-    heading, rows, labels = _crossed(table) if side_by_side else _listed(table)
+def printed(table: SummaryTable, wishes: Wishes) -> list[Printed]:
+    """The table as text: split tables side by side, unless more is wanted of each cell; then tested differences."""
+    more = wishes.limits or wishes.design_figures
+    side_by_side = table.series is not None and len(table.columns) == 1 and not more
+    heading, rows, labels = _crossed(table, wishes) if side_by_side else _listed(table, wishes)
     right = tuple(place >= labels for place in range(len(heading)))
-    return Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table))
+    tables = [Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table, wishes))]
+    if table.comparison is not None:
+        tables.append(_differences(table))
+    return tables
 
 
-def as_text(content: Printed) -> str:
-    """The table with aligned columns and its notes below, for a terminal."""
-    notes = "".join(f"\n{note}" for note in content.notes)
-    return f"{aligned([content.heading, *content.rows], content.right)}\n{notes}\n"
+def as_text(tables: Sequence[Printed]) -> str:
+    """Tables with aligned columns and their notes below, for a terminal."""
+    parts = []
+    for content in tables:
+        notes = "".join(f"\n{note}" for note in content.notes)
+        parts.append(f"{aligned([content.heading, *content.rows], content.right)}\n" + (f"{notes}\n" if notes else ""))
+    return "\n".join(parts)
 
 
-def as_markdown(content: Printed) -> bytes:
-    """The table with bars between the columns and its notes below."""
-    rule = [("-" * 3 + ":") if right else "-" * 3 for right in content.right]
-    rows = [content.heading, rule, *content.rows]
-    lines = ["| " + " | ".join(cell.replace("|", "\\|") for cell in row) + " |" for row in rows]
-    return ("\n".join([*lines, "", *(f"{note}  " for note in content.notes)]).rstrip() + "\n").encode()
+def as_markdown(tables: Sequence[Printed]) -> bytes:
+    """Tables with bars between the columns and their notes below."""
+    lines: list[str] = []
+    for content in tables:
+        rule = [("-" * 3 + ":") if right else "-" * 3 for right in content.right]
+        rows = [content.heading, rule, *content.rows]
+        lines += ["| " + " | ".join(cell.replace("|", "\\|") for cell in row) + " |" for row in rows]
+        lines += ["", *(f"{note}  " for note in content.notes), ""]
+    return ("\n".join(lines).rstrip() + "\n").encode()
 
 
 def aligned(rows: Sequence[Sequence[str]], right: Sequence[bool]) -> str:
@@ -80,47 +104,77 @@ def aligned(rows: Sequence[Sequence[str]], right: Sequence[bool]) -> str:
     return "\n".join(lines)
 
 
-def _listed(table: SummaryTable) -> tuple[list[str], list[list[str]], int]:
-    """One row per cell; for each figure its base, estimate and limits."""
+def _listed(table: SummaryTable, wishes: Wishes) -> tuple[list[str], list[list[str]], int]:
+    """One row per cell; for each figure its base, estimate, limits and letters."""
     heading = [dimension.variable.label for dimension in table.dimensions]
     rows = [[level.label for level in table.levels_of(cell)] for cell in range(len(table.keys))]
     labels = len(heading)
     base: list[int] | None = None
     for column in table.columns:
-        if column.figure.statistic.name != "count" and column.base.tolist() != base:
+        if column.figure.statistic.name not in ("count", "value") and column.base.tolist() != base:
             base = column.base.tolist()
             _add(heading, rows, "n", [f"{n:,}" for n in base])
-        write = number_style(column.estimate.tolist(), column.unit)
-        _add(heading, rows, _titled(column), [_flagged(column, cell, write) for cell in range(len(rows))])
+        figures = figures_of(column, add_up=wishes.add_up)
+        _add(heading, rows, _titled(column), [_flagged(column, cell, figures) for cell in range(len(rows))])
+        if column.letters:
+            _add(heading, rows, "differs", list(column.letters))
         if column.interval:
-            _add(heading, rows, "low", [write(value) for value in column.low])
-            _add(heading, rows, "high", [write(value) for value in column.high])
+            _add(heading, rows, "low", [figures.number(value) for value in column.low])
+            _add(heading, rows, "high", [figures.number(value) for value in column.high])
+        if wishes.design_figures:
+            _add(heading, rows, "effective n", [written(value, 0) for value in column.effective_base.tolist()])
+            _add(heading, rows, "design effect", [written(value, 2) for value in column.design_effect.tolist()])
     return heading, rows, labels
 
 
-def _crossed(table: SummaryTable) -> tuple[list[str], list[list[str]], int]:
+def _crossed(table: SummaryTable, wishes: Wishes) -> tuple[list[str], list[list[str]], int]:
     """One row per category, one column per series, and the bases: of each row where it is one, else of each cell."""
     series = table.series
     if series is None:
         raise ValueError("only a split table can be crossed")
     column = table.columns[0]
-    write = number_style(column.estimate.tolist(), column.unit)
+    figures = figures_of(column, add_up=wishes.add_up)
     count = len(series.levels)
-    heading = [*(dimension.variable.label for dimension in table.categories), *(level.label for level in series.levels)]
+    outer = [dimension for dimension in table.dimensions if dimension is not series]
+    heading = [*(dimension.variable.label for dimension in outer), *(level.label for level in series.levels)]
     rows = []
     for start in range(0, len(table.keys), count):
         names = [level.label for level in table.levels_of(start)][:-1]
-        rows.append(names + [_flagged(column, start + place, write) for place in range(count)])
-    labels = len(table.categories)
+        cells = range(start, start + count)
+        letters = [f" {column.letters[cell]}" if column.letters else "" for cell in cells]
+        rows.append(names + [_flagged(column, cell, figures) + text for cell, text in zip(cells, letters, strict=True)])
+    labels = len(outer)
     bases = column.base.reshape(-1, count)
     if column.figure.statistic.name == "count":
-        _add(heading, rows, "n", [f"{n:,}" for n in bases.sum(axis=1)])
+        own = bases[:, :-1] if series.levels[-1].label == "All" and count > 1 else bases
+        _add(heading, rows, "n", [f"{n:,}" for n in own.sum(axis=1)])
     elif (bases == bases[:, :1]).all():
         _add(heading, rows, "n", [f"{n:,}" for n in bases[:, 0]])
     else:
         for place, level in enumerate(series.levels):
             _add(heading, rows, f"n {level.label}", [f"{n:,}" for n in bases[:, place]])
     return heading, rows, labels
+
+
+def _differences(table: SummaryTable) -> Printed:
+    """The tested differences with their limits and p-values."""
+    comparison, column = table.comparison, table.columns[0]
+    if comparison is None:
+        raise ValueError("nothing was compared")
+    figures = figures_of(column)
+    axis = category_axis(table)
+    others = [place for place in range(len(table.dimensions)) if place != axis]
+    heading = [*(table.dimensions[place].variable.label for place in others), table.dimensions[axis].variable.label]
+    heading += ["less", "difference", "low", "high", "adjusted p"]
+    rows = []
+    for one in comparison.differences:
+        levels = [level.label for level in table.levels_of(one.cell)]
+        against = "the rest" if one.other is None else table.levels_of(one.other)[axis].label
+        numbers = [figures.number(value) for value in (one.estimate, one.low, one.high)]
+        p = "< 0.001" if one.adjusted < 0.001 else written(one.adjusted, 3)
+        rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, p))
+    right = (False,) * (len(others) + 2) + (True,) * 4
+    return Printed(tuple(heading), tuple(rows), right)
 
 
 def _add(heading: list[str], rows: list[list[str]], title: str, cells: Sequence[str]) -> None:
@@ -133,16 +187,20 @@ def _titled(column: Column) -> str:
     return f"{column.title} ({column.unit})" if column.unit else column.title
 
 
-def _flagged(column: Column, cell: int, write: NumberStyle) -> str:
+def _flagged(column: Column, cell: int, figures: Figures) -> str:
     flags = Flag(int(column.flags[cell]))
+    if Flag.HIDDEN in flags:
+        return _MARKS[Flag.HIDDEN]
     marks = "".join(mark for flag, mark in _MARKS.items() if flag in flags)
-    return (write(float(column.estimate[cell])) or "–") + marks
+    return (figures.text(cell) or "–") + marks
 
 
-def _notes(table: SummaryTable) -> tuple[str, ...]:
+def _notes(table: SummaryTable, wishes: Wishes) -> tuple[str, ...]:
     present = Flag(int(np.bitwise_or.reduce([np.bitwise_or.reduce(column.flags) for column in table.columns])))
-    flags = [f"{mark} {_MEANINGS[flag]}" for flag, mark in _MARKS.items() if flag in present]
+    meanings = {Flag.SMALL_BASE: f"base below {wishes.least}", **_MEANINGS}
+    flags = [f"{mark} {meanings[flag]}" for flag, mark in _MARKS.items() if flag in present]
     orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in table.dimensions]
     title = f"{table.columns[0].title}." if table.series is not None and len(table.columns) == 1 else ""
-    notes = [" ".join([title, *table.provenance.sentences()]).strip(), f"Order – {'; '.join(orders)}."]
-    return (*([f"{'; '.join(flags)}."] if flags else []), *notes)
+    rounding = "Rounded so that shares add to 100 %." if wishes.add_up else ""
+    sentences = " ".join(part for part in [title, *table.provenance.sentences(), rounding] if part)
+    return (*([f"{'; '.join(flags)}."] if flags else []), sentences, f"Order – {'; '.join(orders)}.")

@@ -6,21 +6,28 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.records.batch import Batch, Needs
-from grainstack.summary.cells import CellIndex
+from grainstack.summary.cells import CellIndex, Cells
+from grainstack.summary.design import COUNT, DesignSums, Pair
+from grainstack.summary.extremes import Extremes
 from grainstack.summary.moments import Floats, Integers, Moments
+from grainstack.summary.replicates import ReplicateSums
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.values import Values
+from grainstack.summary.wanted import Wanted, wanted_by
 
 _VALUES_FOR_ADVICE = 5_000
 
 
 def needs_of(request: SummaryRequest) -> Needs:
     """The columns a request reads."""
+    design = request.design
     return Needs(
         levels=request.dimensions,
         numbers=request.measures,
-        weights=(request.weight,) if request.weight else (),
+        weights=tuple(name for name in (design.weight, *wanted_by(request).replicates) if name),
         times=(request.times,) if request.times else (),
+        everyone=tuple(name for name in (design.strata, design.cluster) if name),
+        populations=(design.population,) if design.population else (),
     )
 
 
@@ -33,20 +40,32 @@ class Totals:
         keys: Level places of each cell as the batches coded them, shape (cells, dimensions).
         counts: Records and weight of each cell; a record with several answers counts in several cells.
         measures: The sums of each measure in each cell.
+        rates: For each measure divided by another column, the sums of both over records that have both.
         values: The different values of each measure in each cell, as far as they were kept.
+        extremes: The lowest and highest value of each measure, where they are wanted.
         unanswered: For each column, the records that stop there for want of an answer.
         several: The axes of questions with several answers.
-        respondents: Where there are such: keys without those axes, and the records that answered, each counted once.
+        outer_keys: Where there are such: keys without those axes; else None.
+        respondents: The records that answered, each counted once, per outer key.
+        design: The sums of the design over cells, if there is one.
+        outer_design: The same over outer keys.
+        replicates: The sums under replicate weights over cells, if there are such.
     """
 
     request: SummaryRequest
     keys: Integers
     counts: Moments
     measures: dict[str, Moments]
+    rates: dict[str, tuple[Moments, Moments]]
     values: dict[str, Values]
+    extremes: dict[str, Extremes]
     unanswered: dict[str, int]
     several: tuple[int, ...]
-    respondents: tuple[Integers, Moments] | None
+    outer_keys: Integers | None
+    respondents: Moments
+    design: DesignSums | None
+    outer_design: DesignSums | None
+    replicates: ReplicateSums | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +73,7 @@ class _Rows:
     """The records of a batch as rows of the table: one each, or one per answer.
 
     Attributes:
-        owners: The record of each row; None when every record is one row.
+        owners: The record of each row, shape (rows,); None when every record is one row.
         codes: For each dimension the level of each row.
         answered: Whether a record has an answer in every dimension, shape (records,).
     """
@@ -63,9 +82,13 @@ class _Rows:
     codes: list[npt.NDArray[np.int32]]
     answered: npt.NDArray[np.bool_]
 
-    def of(self, numbers: Floats | None) -> Floats | None:
+    def of(self, column: npt.NDArray[np.generic]) -> npt.NDArray[np.generic]:
         """A column of the records, row by row."""
-        return numbers if numbers is None or self.owners is None else numbers[self.owners]
+        return column if self.owners is None else column[self.owners]
+
+    def floats(self, column: Floats | None) -> Floats | None:
+        """The same for a column of numbers that may be absent."""
+        return None if column is None else np.asarray(self.of(column), dtype=np.float64)
 
 
 @dataclass(slots=True)
@@ -73,40 +96,58 @@ class Accumulator:
     """Absorbs batches, merges with another of the same request, and gives its sums at the end."""
 
     request: SummaryRequest
+    wanted: Wanted = field(init=False)
     index: CellIndex = field(init=False)
     counts: Moments = field(default_factory=Moments)
     measures: dict[str, Moments] = field(init=False)
+    rates: dict[str, tuple[Moments, Moments]] = field(init=False)
     values: dict[str, Values] = field(init=False)
+    extremes: dict[str, Extremes] = field(init=False)
     unanswered: dict[str, int] = field(init=False)
     several: tuple[int, ...] = ()
     outer: CellIndex | None = None
     respondents: Moments = field(default_factory=Moments)
+    design: DesignSums | None = None
+    outer_design: DesignSums | None = None
+    replicates: ReplicateSums | None = None
 
     def __post_init__(self) -> None:
-        request = self.request
+        request, wanted = self.request, wanted_by(self.request)
+        self.wanted = wanted
         self.index = CellIndex(len(request.dimensions))
         self.measures = {name: Moments() for name in request.measures}
-        self.values = {name: Values(most=_VALUES_FOR_ADVICE) for name in request.measure}
+        self.rates = {name: (Moments(), Moments()) for name in wanted.rates}
+        most = {name: None if name in wanted.values else _VALUES_FOR_ADVICE for name in request.measure}
+        self.values = {name: Values(most=limit) for name, limit in most.items()}
+        self.extremes = {name: Extremes() for name in wanted.extremes}
         self.unanswered = dict.fromkeys([*request.dimensions, *request.measures], 0)
+        if wanted.linearised:
+            kept = {name: Values() for name in wanted.values_by_unit}
+            self.design, self.outer_design = DesignSums(request.design, values=kept), DesignSums(request.design)
+        if wanted.replicates:
+            self.replicates = ReplicateSums()
 
     def absorb(self, batch: Batch) -> None:
         """Adds a batch of records."""
         request = self.request
-        weights = batch.numbers(request.weight) if request.weight else None
+        weights = batch.numbers(request.design.weight) if request.design.weight else None
         times = batch.numbers(request.times).astype(np.int64) if request.times else None
         rows = self._rows(batch, times)
         cells = self.index.place(rows.codes)
-        row_weights, row_times = rows.of(weights), rows.of(times)  # type: ignore[arg-type]
-        self.counts.absorb(cells, len(self.index), None, row_weights, row_times)  # type: ignore[arg-type]
-        for name, moments in self.measures.items():
-            numbers = batch.numbers(name)
-            self.unanswered[name] += _counted(rows.answered & np.isnan(numbers), times)
-            row_numbers = rows.of(numbers)
-            moments.absorb(cells, len(self.index), row_numbers, row_weights, row_times)  # type: ignore[arg-type]
-            if name in self.values:
-                self.values[name].absorb(cells, row_numbers, row_weights, row_times)  # type: ignore[arg-type]
+        row_weights = rows.floats(weights)
+        row_times = None if times is None else np.asarray(rows.of(times), dtype=np.int64)
+        numbers = {name: batch.numbers(name) for name in self.measures}
+        for name, column in numbers.items():
+            self.unanswered[name] += _counted(rows.answered & np.isnan(column), times)
+        row_numbers = {name: np.asarray(rows.of(column), dtype=np.float64) for name, column in numbers.items()}
+        self._absorb_cells(cells, row_numbers, row_weights, row_times)
         if self.several:
             self._absorb_respondents(batch, rows, weights, times)
+        if self.design is not None:
+            self._absorb_design(batch, rows, cells, row_numbers, row_weights)
+        if self.replicates is not None:
+            replicate_weights = [np.asarray(rows.of(batch.numbers(name))) for name in self.wanted.replicates]
+            self.replicates.absorb(cells, len(self.index), self._ratios(row_numbers, len(cells)), replicate_weights)
 
     def merge(self, other: "Accumulator") -> None:
         """Adds what another accumulator of the same request has seen, coded against the same level lists."""
@@ -116,27 +157,74 @@ class Accumulator:
             moments.merge(other.measures[name], places)
         for name, values in self.values.items():
             values.merge(other.values[name], places)
+        for name, extremes in self.extremes.items():
+            extremes.merge(other.extremes[name], places)
+        for name, pair in self.rates.items():
+            for own, added in zip(pair, other.rates[name], strict=True):
+                own.merge(added, places)
         for name, count in other.unanswered.items():
             self.unanswered[name] += count
+        self._merge_design(other, places)
         if other.outer is not None:
-            self.several = other.several
-            if self.outer is None:
-                self.outer = CellIndex(other.outer.keys.shape[1])
-            self.respondents.merge(other.respondents, self.outer.add(other.outer.keys))
+            self._merge_respondents(other, other.outer)
+
+    def _merge_design(self, other: "Accumulator", places: Integers) -> None:
+        if self.design is not None and other.design is not None:
+            self.design.merge(other.design, places)
+        if self.replicates is not None and other.replicates is not None:
+            self.replicates.merge(other.replicates, places, len(self.index))
+
+    def _merge_respondents(self, other: "Accumulator", outer: CellIndex) -> None:
+        self.several = other.several
+        self.outer = self.outer or CellIndex(outer.keys.shape[1])
+        places = self.outer.add(outer.keys)
+        self.respondents.merge(other.respondents, places)
+        if self.outer_design is not None and other.outer_design is not None:
+            self.outer_design.merge(other.outer_design, places)
 
     def finish(self) -> Totals:
         """The sums of everything absorbed and merged."""
-        respondents = (self.outer.keys, self.respondents) if self.outer is not None else None
         return Totals(
-            self.request,
-            self.index.keys,
-            self.counts,
-            self.measures,
-            self.values,
-            self.unanswered,
-            self.several,
-            respondents,
+            request=self.request,
+            keys=self.index.keys,
+            counts=self.counts,
+            measures=self.measures,
+            rates=self.rates,
+            values=self.values,
+            extremes=self.extremes,
+            unanswered=self.unanswered,
+            several=self.several,
+            outer_keys=None if self.outer is None else self.outer.keys,
+            respondents=self.respondents,
+            design=self.design,
+            outer_design=self.outer_design if self.outer is not None else None,
+            replicates=self.replicates,
         )
+
+    def _absorb_cells(
+        self, cells: Cells, numbers: dict[str, Floats], weights: Floats | None, times: Integers | None
+    ) -> None:
+        count = len(self.index)
+        self.counts.absorb(cells, count, None, weights, times)
+        for name, moments in self.measures.items():
+            moments.absorb(cells, count, numbers[name], weights, times)
+        for name, (above, below) in self.rates.items():
+            divisor = numbers[str(self.request.per)]
+            above.absorb(cells, count, np.where(np.isnan(divisor), np.nan, numbers[name]), weights, times)
+            below.absorb(cells, count, np.where(np.isnan(numbers[name]), np.nan, divisor), weights, times)
+        for name, values in self.values.items():
+            values.absorb(cells, numbers[name], weights, times)
+        for name, extremes in self.extremes.items():
+            extremes.absorb(cells, count, numbers[name])
+
+    def _ratios(self, numbers: dict[str, Floats], records: int) -> dict[Pair, tuple[Floats, Floats]]:
+        """Numerator and denominator of everything that is a ratio, row by row."""
+        ones = np.ones(records)
+        ratios: dict[Pair, tuple[Floats, Floats]] = {COUNT: (ones, ones)}
+        ratios |= {(name, None): (numbers[name], ones) for name in self.request.measure}
+        return ratios | {
+            (name, self.request.per): (numbers[name], numbers[str(self.request.per)]) for name in self.rates
+        }
 
     def _rows(self, batch: Batch, times: Integers | None) -> _Rows:
         names = self.request.dimensions
@@ -161,12 +249,31 @@ class Accumulator:
 
     def _absorb_respondents(self, batch: Batch, rows: _Rows, weights: Floats | None, times: Integers | None) -> None:
         """Counts each record that answered once, whatever it answered."""
+        cells = self._outer_cells(batch, rows)
+        if self.outer is not None:
+            self.respondents.absorb(cells, len(self.outer), None, weights, times)
+
+    def _absorb_design(
+        self, batch: Batch, rows: _Rows, cells: Cells, numbers: dict[str, Floats], weights: Floats | None
+    ) -> None:
+        if self.design is None or self.outer_design is None:
+            return
+        units = self.design.place(batch)
+        row_units = np.asarray(rows.of(units), dtype=np.int64)
+        ones = np.ones(len(cells))
+        self.design.absorb(row_units, cells, self._ratios(numbers, len(cells)), ones if weights is None else weights)
+        if self.several:
+            plain = np.ones(len(batch))
+            weight = batch.numbers(self.request.design.weight) if self.request.design.weight else plain
+            own_units = self.outer_design.place(batch)
+            self.outer_design.absorb(own_units, self._outer_cells(batch, rows), {COUNT: (plain, plain)}, weight)
+
+    def _outer_cells(self, batch: Batch, rows: _Rows) -> Cells:
         names = [name for axis, name in enumerate(self.request.dimensions) if axis not in self.several]
         if self.outer is None:
             self.outer = CellIndex(max(len(names), 1))
         codes = [np.where(rows.answered, batch.codes(name), -1) for name in names]
-        cells = self.outer.place(codes or [np.where(rows.answered, 0, -1)])
-        self.respondents.absorb(cells, len(self.outer), None, weights, times)
+        return self.outer.place(codes or [np.where(rows.answered, 0, -1)])
 
 
 def _exploded(owners: Integers, answer_owners: Integers) -> tuple[Integers, tuple[Integers, Integers]]:

@@ -1,117 +1,168 @@
-"""From sums to figures: one function per statistic, each giving a column of the table."""
+"""From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-from grainstack.records.variable import Variable
-from grainstack.summary.intervals import student, wilson
-from grainstack.summary.moments import Floats, Integers, Moments
-from grainstack.summary.request import Figure, SummaryRequest
-from grainstack.summary.table import Column, Flag
-
-SMALL_BASE = 30
+from grainstack.errors import RequestError
+from grainstack.summary.estimator import DesignSpread, Estimator
+from grainstack.summary.exact import Floats, Integers
+from grainstack.summary.quantiles import quantile
+from grainstack.summary.request import Figure
 
 
 @dataclass(frozen=True, slots=True)
-class Sums:
-    """What a figure is worked out from.
+class Estimated:
+    """Estimates before their limits; all arrays have shape (cells,).
 
     Attributes:
-        cells: Sums of the cells shown, for this figure's measure.
-        whole: Sums of the base each cell's share is taken of, shape like `cells`.
-        measure: What is known of the measure.
-        noun: What is counted, in the plural.
-        limits: Ready-made lower and upper limits of ready-made figures, shape (cells,) each.
+        estimate: The figures; NaN where there is none.
+        base: Records a figure rests on, never weighted; of a share, those of its whole.
+        records: Records in the cell itself.
+        error: Standard errors; NaN where there is none.
+        deviation: Standard deviations of the records; NaN where there is none.
+        plain_variance: The variance the figure would have if as many records had been drawn one by one with equal
+            chances; NaN where that is not defined.
+        spread: The spread a design gives, for comparisons; None without a design.
     """
 
-    cells: Moments
-    whole: Moments
-    measure: Variable | None
-    noun: str = "records"
-    limits: tuple[Floats, Floats] | None = None
+    estimate: Floats
+    base: Integers
+    records: Integers
+    error: Floats
+    deviation: Floats
+    plain_variance: Floats
+    spread: DesignSpread | None = None
 
 
-def column(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
-    """The figures of one statistic, with the spread the request asks for."""
-    worked_out = {"count": _count, "share": _share, "sum": _sum, "mean": _mean, "value": _value}[figure.statistic.name]
-    return worked_out(figure, sums, request)
+def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) -> Estimated:
+    """The estimates of one figure.
+
+    Args:
+        figure: Which.
+        estimator: The sums of the cells wanted.
+        with_error: Whether standard errors are wanted too.
+    """
+    name = figure.statistic.name
+    kinds = {
+        "count": _count,
+        "share": _share,
+        "sum": _sum,
+        "mean": _mean,
+        "value": _value,
+        "rate": _rate,
+        "sd": _deviation,
+        "variance": _deviation,
+        "iqr": _by_values,
+        "distinct": _by_values,
+        "min": _extreme,
+        "max": _extreme,
+    }
+    found = kinds.get(name, _by_values)(figure, estimator)
+    designed = estimator.request.design.is_complex
+    linear = name == "rate" or (name == "share" and figure.measure is not None)
+    if not with_error or not (linear or (designed and name in ("count", "sum", "mean", "share"))):
+        return found
+    if estimator.totals.design is None and estimator.totals.replicates is None:
+        return found
+    spread = estimator.spread(figure, found.estimate)
+    error = np.where(np.isnan(found.estimate), np.nan, np.sqrt(spread.variance))
+    if name in ("mean", "rate"):
+        error = np.where(found.records < 2, np.nan, error)
+    return _with_error(found, error, spread)
 
 
-def _count(figure: Figure, sums: Sums, _request: SummaryRequest) -> Column:
-    return _plain(figure, sums, sums.cells.weight)
+def _with_error(found: Estimated, error: Floats, spread: DesignSpread) -> Estimated:
+    return Estimated(found.estimate, found.base, found.records, error, found.deviation, found.plain_variance, spread)
 
 
-def _sum(figure: Figure, sums: Sums, _request: SummaryRequest) -> Column:
-    return _plain(figure, sums, sums.cells.sum)
+def _count(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    return _plain(moments.weight, moments.records)
 
 
-def _plain(figure: Figure, sums: Sums, estimate: Floats) -> Column:
+def _sum(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    return _plain(moments.sum, moments.records)
+
+
+def _value(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    return _plain(np.where(moments.records > 0, moments.sum, np.nan), moments.records)
+
+
+def _plain(estimate: Floats, records: Integers) -> Estimated:
     """A count or sum of records: a census of what was recorded, without sampling error."""
     nothing = np.full(len(estimate), np.nan)
-    records = sums.cells.records
-    flags = np.zeros(len(estimate), dtype=np.uint8)
-    return Column(figure, sums.measure, sums.noun, estimate, nothing, nothing, nothing, records, records, flags, "")
+    return Estimated(estimate, records, records, nothing, nothing, nothing)
 
 
-def _value(figure: Figure, sums: Sums, _request: SummaryRequest) -> Column:
-    """Figures as they were read, with their ready-made limits."""
-    plain = _plain(figure, sums, np.where(sums.cells.records > 0, sums.cells.sum, np.nan))
-    if sums.limits is None:
-        return plain
-    return replace(plain, low=sums.limits[0], high=sums.limits[1], interval="Limits as given in the records")
-
-
-def _share(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
-    """Σwδ / Σw over the base; base n is that of the base, not of the cell."""
-    base = sums.whole.weight
+def _share(figure: Figure, estimator: Estimator) -> Estimated:
+    """Σwδ / Σw over the base, or of a measure Σwxδ / Σwx over the base."""
+    cells, whole = estimator.moments(figure.measure), estimator.whole(figure.measure)
+    above, below = (cells.weight, whole.weight) if figure.measure is None else (cells.sum, whole.sum)
+    if figure.measure is not None and (cells.sum < 0).any():
+        raise RequestError(
+            f"Some sums of `{figure.measure}` are negative, so they have no share of a whole.", "Use --stat sum."
+        )
+    nothing = np.full(len(above), np.nan)
     with np.errstate(invalid="ignore", divide="ignore"):
-        estimate = sums.cells.weight / base
-        error = np.sqrt(estimate * (1 - estimate) / base)
-    low, high = wilson(sums.cells.weight, base, request.level)
-    flags = _share_flags(estimate, low, high, sums.whole.records)
-    words = f"{request.level:g} % confidence limits (Wilson score)"
-    bases = sums.whole.records, sums.cells.records
-    confident = Column(figure, None, sums.noun, estimate, low, high, error, *bases, flags, words)
-    return _with_spread(confident, request, np.sqrt(base))
+        estimate = above / below
+        variance = estimate * (1 - estimate) / whole.records
+    if figure.measure is not None:
+        return Estimated(estimate, whole.records, cells.records, nothing, nothing, nothing)
+    return Estimated(estimate, whole.records, cells.records, np.sqrt(variance), nothing, variance)
 
 
-def _mean(figure: Figure, sums: Sums, request: SummaryRequest) -> Column:
-    cells = sums.cells
-    records = cells.records.astype(float)
-    few = records < 2
+def _mean(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    deviation = _standard_deviation(estimator, figure.measure)
     with np.errstate(invalid="ignore", divide="ignore"):
-        estimate = cells.mean
-        deviation = np.where(few, np.nan, np.sqrt(cells.squares / cells.weight * records / (records - 1)))
-        error = deviation / np.sqrt(records)
-    low, high = (np.full(len(records), np.nan),) * 2
-    if request.error_bars in (None, "confidence"):
-        low, high = student(estimate, error, records - 1, request.level)
-    flags = np.where(few & (records > 0), Flag.NO_INTERVAL, 0).astype(np.uint8)
-    words = f"{request.level:g} % confidence limits of the mean (Student's t)"
-    bases = cells.records, cells.records
-    confident = Column(figure, sums.measure, sums.noun, estimate, low, high, error, *bases, flags, words)
-    return _with_spread(confident, request, np.sqrt(records))
+        variance = deviation**2 / moments.records
+    return Estimated(moments.mean, moments.records, moments.records, np.sqrt(variance), deviation, variance)
 
 
-def _with_spread(confident: Column, request: SummaryRequest, root_n: Floats) -> Column:
-    """The column with the kind of limits that was asked for in place of confidence limits."""
-    if request.error_bars in (None, "confidence"):
-        return confident
-    nothing = np.full(len(confident.estimate), np.nan)
-    if request.error_bars == "none":
-        return replace(confident, low=nothing, high=nothing, interval="")
-    if request.error_bars == "standard-error":
-        reach, words = confident.standard_error, "Limits: one standard error either side"
+def _rate(figure: Figure, estimator: Estimator) -> Estimated:
+    """Σwx / Σwy over the records that have both."""
+    above, below = estimator.rate(str(figure.measure))
+    nothing = np.full(len(above.records), np.nan)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        estimate = np.where(below.sum == 0, np.nan, above.sum / below.sum)
+    return Estimated(estimate, above.records, above.records, nothing, nothing, nothing)
+
+
+def _deviation(figure: Figure, estimator: Estimator) -> Estimated:
+    records = estimator.moments(figure.measure).records
+    nothing = np.full(len(records), np.nan)
+    deviation = _standard_deviation(estimator, figure.measure)
+    estimate = deviation if figure.statistic.name == "sd" else deviation**2
+    return Estimated(estimate, records, records, nothing, deviation, nothing)
+
+
+def _standard_deviation(estimator: Estimator, measure: str | None) -> Floats:
+    """√(Σw(x − x̄)² / Σw · n/(n − 1)), which without weights is the usual one with n − 1; NaN below two records."""
+    moments = estimator.moments(measure)
+    n = moments.records.astype(float)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(n < 2, np.nan, np.sqrt(moments.squares / moments.weight * n / (n - 1)))
+
+
+def _extreme(figure: Figure, estimator: Estimator) -> Estimated:
+    extremes = estimator.extremes(str(figure.measure))
+    found = extremes.low if figure.statistic.name == "min" else extremes.high
+    return _plain(np.where(np.isfinite(found), found, np.nan), estimator.moments(figure.measure).records)
+
+
+def _by_values(figure: Figure, estimator: Estimator) -> Estimated:
+    """Quantiles, the quartile range, and the number of different values."""
+    values = estimator.values(str(figure.measure))
+    cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
+    weighted = estimator.weighted
+    if figure.statistic.quantile is not None:
+        estimate = [quantile(cell, figure.statistic.quantile, weighted=weighted) for cell in cells]
+    elif figure.statistic.name == "distinct":
+        estimate = [float(len(cell[0])) for cell in cells]
     else:
-        reach, words = confident.standard_error * root_n, "Limits: one standard deviation either side"
-    return replace(confident, low=confident.estimate - reach, high=confident.estimate + reach, interval=words)
-
-
-def _share_flags(share: Floats, low: Floats, high: Floats, base: Integers) -> npt.NDArray[np.uint8]:
-    """The published presentation standard for proportions (Parker et al. 2017)."""
-    width = high - low
-    wide = (width > 0.30) | ((width > 0.05) & (width > 1.30 * share))
-    small = (base > 0) & (base < SMALL_BASE)
-    return (np.where(small, Flag.SMALL_BASE, 0) | np.where(wide & ~small, Flag.WIDE_INTERVAL, 0)).astype(np.uint8)
+        quartiles = [[quantile(cell, part, weighted=weighted) for part in (0.25, 0.75)] for cell in cells]
+        estimate = [high - low for low, high in quartiles]
+    return _plain(np.array(estimate, dtype=np.float64), estimator.moments(figure.measure).records)

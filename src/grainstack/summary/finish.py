@@ -1,21 +1,25 @@
 """From the sums of the cells found to the table that is shown: levels in order, a full grid, figures."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from grainstack.errors import RequestError, listed
 from grainstack.records.found import Found
-from grainstack.records.variable import NO_BAND, LevelOrder, Variable
+from grainstack.records.variable import NO_BAND
 from grainstack.summary.accumulator import Totals
-from grainstack.summary.estimates import Sums, column
-from grainstack.summary.grid import grid_of
-from grainstack.summary.moments import Floats, Integers, Moments
-from grainstack.summary.order import OrderRequest, chosen, ordered_levels
+from grainstack.summary.columns import column_of, with_small_hidden
+from grainstack.summary.estimator import Estimator
+from grainstack.summary.exact import Floats, Integers
+from grainstack.summary.grid import grid_of, grouping_of, lines_along
+from grainstack.summary.grouping import Grouping
+from grainstack.summary.levels_shown import levels_shown
+from grainstack.summary.order import OrderRequest, place_of
 from grainstack.summary.provenance import NoBand, Origin, Provenance
 from grainstack.summary.shape import shape_of
-from grainstack.summary.table import Column, Dimension, Role, SummaryTable
+from grainstack.summary.table import ALL, Column, Dimension, Flag, Role, SummaryTable
 
 
 class SeveralRowsError(RequestError):
@@ -40,27 +44,36 @@ def table_of(totals: Totals, found: Found, order: OrderRequest, origin: Origin) 
         origin: Where the records came from.
 
     Raises:
-        RequestError: No record is left to sum up, the order names a level there is not, or ready-made figures have
-            several rows for a cell.
+        RequestError: No record is left to sum up, the order names a level there is not, ready-made figures have
+            several rows for a cell, or what is asked cannot be worked out.
     """
     return _Finishing(totals, found, order, origin).table()
 
 
 @dataclass(frozen=True, slots=True)
 class _Cells:
-    """The cells that are shown, and where the sums of the cells found belong among them.
+    """The cells that are shown.
 
     Attributes:
         dimensions: The columns with the levels shown.
-        grid: The keys of the cells shown, shape (cells, dimensions).
-        inside: Which of the cells found are shown, shape (found,).
-        places: Where each of those belongs, shape (inside,).
+        grid: Their keys, shape (cells, dimensions).
+        keys: The keys of the cells found that are in a band throughout, shape (found, dimensions).
+        found: Their numbers, shape (found,).
     """
 
     dimensions: tuple[Dimension, ...]
     grid: Integers
-    inside: Integers
-    places: Integers
+    keys: Integers
+    found: Integers
+
+    @property
+    def totals(self) -> list[int | None]:
+        """For each dimension the place of its total; None when it has none."""
+        return [len(d.levels) - 1 if ALL in d.levels else None for d in self.dimensions]
+
+    def axes(self, *roles: Role) -> list[int]:
+        """The dimensions that do one of these things."""
+        return [axis for axis, d in enumerate(self.dimensions) if d.role in roles]
 
 
 class _Finishing:
@@ -76,53 +89,64 @@ class _Finishing:
 
     def table(self) -> SummaryTable:
         """The finished table."""
-        totals = self._totals
+        totals, request = self._totals, self._request
         if not len(totals.keys):
             raise RequestError(self._why_empty(), "Loosen the filters, or look at the columns: grainstack look.")
         cells = self._cells()
-        self._check_ready_made(cells)
-        counts = self._shown(totals.counts, cells)
-        whole = self._whole(counts, cells)
-        columns = []
-        for figure in self._request.figures:
-            if figure.measure is None:
-                sums = Sums(counts, whole, None, self._origin.noun)
-            else:
-                measured = self._shown(totals.measures[figure.measure], cells)
-                ready = self._ready_made_limits(cells)
-                sums = Sums(measured, whole, self._found.numbers[figure.measure], self._origin.noun, ready)
-            columns.append(column(figure, sums, self._request))
+        base = self._share_base(cells.dimensions)
+        estimator = Estimator(totals, self._grouping(cells, base), self._strata_names())
+        self._check_ready_made(cells, estimator)
+        columns: list[Column] = []
+        estimates = []
+        for figure in request.figures:
+            measure = None if figure.measure is None else self._found.numbers[figure.measure]
+            column, estimated = column_of(figure, estimator, measure, self._origin.noun, self._ready_made(estimator))
+            columns.append(column)
+            estimates.append(estimated)
+        comparison = association = None
+        if request.comparison.compare:
+            from grainstack.summary.comparison import compared  # noqa: PLC0415 - few tables are tested
+
+            lines = lines_along(cells.grid, cells.axes(Role.CATEGORY), cells.totals)
+            references = [self._reference(cells, line) for line in lines]
+            comparison = compared(request.figures[0], estimator, estimates[0], lines, references)
+            columns[0] = replace(columns[0], letters=comparison.letters if request.comparison.letters else ())
+        if request.comparison.association:
+            from grainstack.summary.association import association_of  # noqa: PLC0415 - few tables are tested
+
+            association = association_of(*self._plain_table(cells))
+        if request.small.hide_small:
+            lines = [line for axis in cells.axes(Role.CATEGORY, Role.SERIES) for line in self._known_lines(cells, axis)]
+            columns = [with_small_hidden(column, lines, request.small.min_base) for column in columns]
         shapes = {name: shape for name, values in totals.values.items() if (shape := shape_of(values))}
-        return SummaryTable(
-            cells.dimensions, cells.grid, tuple(columns), self._provenance(cells, columns, counts), shapes
-        )
+        tests = [comparison.words] if comparison else []
+        tests += [association.words] if association else []
+        provenance = self._provenance(cells, columns, base, "; ".join(tests))
+        return SummaryTable(cells.dimensions, cells.grid, tuple(columns), provenance, shapes, comparison, association)
 
     def _cells(self) -> _Cells:
         """Levels in order, cells in no band set aside, and the full grid."""
+        names = self._request.dimensions
         natural = self._totals.keys.copy()
-        variables = [self._found.variables[name] for name in self._request.dimensions]
-        for axis, name in enumerate(self._request.dimensions):
+        for axis, name in enumerate(names):
             natural[:, axis] = np.array(self._found.level_places(name))[natural[:, axis]]
-        inside = np.flatnonzero(self._without_lost(natural, variables))
+        inside = np.flatnonzero(self._without_lost(natural))
         if not len(inside):
             raise RequestError(
                 f"No record falls in a band of {listed(f'`{item.label}`' for item in self._no_band)}.",
                 "Choose other edges; `under` and `over` leave the outer bands open.",
             )
-        keys = natural[inside]
-        dimensions = []
-        for axis, variable in enumerate(variables):
-            dimension, places = self._dimension(variable, axis, natural[:, axis], inside)
-            keys[:, axis] = places[keys[:, axis]]
-            dimensions.append(dimension)
-        grid, places = grid_of(keys, dimensions)
-        return _Cells(tuple(dimensions), grid, inside, places)
+        shown = [levels_shown(self._totals, self._found, self._order, axis, inside) for axis in range(len(names))]
+        keys = np.column_stack([one.places[natural[inside, axis]] for axis, one in enumerate(shown)])
+        dimensions = tuple(one.dimension for one in shown)
+        return _Cells(dimensions, grid_of(keys, dimensions), keys, inside)
 
-    def _without_lost(self, natural: Integers, variables: Sequence[Variable]) -> Integers:
+    def _without_lost(self, natural: Integers) -> npt.NDArray[np.bool_]:
         """Which cells are in a band throughout; notes how many records are not, and why."""
         inside = np.ones(len(natural), dtype=bool)
         lost = []
-        for axis, variable in enumerate(variables):
+        for axis, name in enumerate(self._request.dimensions):
+            variable = self._found.variables[name]
             if NO_BAND not in variable.levels:
                 continue
             out = inside & (natural[:, axis] == variable.levels.index(NO_BAND))
@@ -133,145 +157,168 @@ class _Finishing:
         self._no_band = tuple(lost)
         return inside
 
-    def _dimension(
-        self, variable: Variable, axis: int, natural: Integers, inside: Integers
-    ) -> tuple[Dimension, Integers]:
-        """A column of the request with the levels shown, and for each level its place among them."""
-        name = self._request.dimensions[axis]
-        is_series = name == self._request.split
-        several = axis in self._totals.several
-        sizes = self._sizes(natural, len(variable.levels), by_estimate=not is_series).tolist()
-        rule = self._order.split_order if is_series else self._order.order if axis == 0 else None
-        wanted, said = ordered_levels(variable, rule, sizes)
-        occurring = set(natural[inside].tolist())
-        if self._found.keep_empty:
-            shown = [place for place in wanted if variable.levels[place] != NO_BAND]
-        elif variable.order is LevelOrder.BANDS:
-            span = range(min(occurring), max(occurring) + 1)
-            shown = [place for place in wanted if place in span]
-        else:
-            shown = [place for place in wanted if place in occurring]
-        renumbered = np.full(len(variable.levels), -1, dtype=np.int64)
-        renumbered[shown] = np.arange(len(shown))
-        role = Role.SERIES if is_series else Role.CATEGORY
-        shown_levels = chosen(variable.levels, shown)
-        return Dimension(role, variable.with_levels(shown_levels, variable.order), said, several), renumbered
-
-    def _sizes(self, places: Integers, count: int, *, by_estimate: bool) -> Floats:
-        """What largest first goes by: the first figure over each level's records, or their weight."""
-        figure = self._request.figures[0]
-        if figure.measure is None or not by_estimate:
-            return self._totals.counts.regrouped(places, count).weight
-        sums = self._totals.measures[figure.measure].regrouped(places, count)
-        if figure.statistic.additive:
-            return sums.sum
-        return sums.mean
-
-    def _shown(self, moments: Moments, cells: _Cells) -> Moments:
-        return moments.at(cells.inside).regrouped(cells.places, len(cells.grid))
-
     def _share_base(self, dimensions: Sequence[Dimension]) -> str:
-        """What shares are shares of unless it was said: of each category when it is split, else of everything.
+        """What shares are shares of unless it was said: of each category when it is split, else of the panel or all.
 
         Where the categories are several answers of one record, shares are of the respondents in each series.
         """
         if self._request.base:
             return self._request.base
         if not self._request.split:
-            return "all"
+            return "panel"
         return "series" if any(d.several for d in dimensions if d.role is Role.CATEGORY) else "category"
 
-    def _whole(self, counts: Moments, cells: _Cells) -> Moments:
-        """For each cell shown, the sums of the base its share is taken of."""
-        base = self._share_base(cells.dimensions)
-        split = cells.dimensions[-1].role is Role.SERIES
-        axes = {
-            "category": range(len(cells.dimensions) - split),
-            "series": range(len(cells.dimensions) - split, len(cells.dimensions)),
-        }.get(base, range(0))
-        groups = _groups(cells.grid[:, list(axes)])
+    def _grouping(self, cells: _Cells, base: str) -> Grouping:
+        roles = {"category": (Role.PANEL, Role.CATEGORY), "series": (Role.PANEL, Role.SERIES), "panel": (Role.PANEL,)}
+        axes = cells.axes(*roles.get(base, ()))
+        grouping = grouping_of(cells.keys, cells.found, cells.grid, cells.dimensions, axes)
         several = self._totals.several
-        if self._totals.respondents is None or set(several) <= set(axes):
-            return counts.regrouped(groups, int(groups.max()) + 1).at(groups)
-        return self._respondents(cells, [axis for axis in axes if axis not in several])
+        if self._totals.outer_keys is None or set(several) <= set(axes):
+            return grouping
+        return self._of_respondents(cells, grouping, [axis for axis in axes if axis not in several])
 
-    def _respondents(self, cells: _Cells, axes: Sequence[int]) -> Moments:
-        """Each record that answered, once, grouped by the levels of these axes."""
-        outer_keys, respondents = self._totals.respondents or (np.zeros((0, 0), dtype=np.int64), Moments())
+    def _of_respondents(self, cells: _Cells, grouping: Grouping, axes: Sequence[int]) -> Grouping:
+        """The grouping with bases made of respondents, each counted once."""
+        outer = self._totals.outer_keys
+        if outer is None:
+            return grouping
         outer_axes = [axis for axis in range(len(cells.dimensions)) if axis not in self._totals.several]
-        wanted = cells.grid[:, list(axes)]
-        keys = np.zeros((len(outer_keys), len(axes)), dtype=np.int64)
-        for place, axis in enumerate(axes):
+        keys = np.zeros((len(outer), len(cells.dimensions)), dtype=np.int64)
+        inside = np.ones(len(outer), dtype=bool)
+        for place, axis in enumerate(outer_axes):
             name = self._request.dimensions[axis]
-            natural = np.array(self._found.level_places(name))[outer_keys[:, outer_axes.index(axis)]]
-            codes = {level.code: n for n, level in enumerate(cells.dimensions[axis].levels)}
             levels = self._found.variables[name].levels
-            keys[:, place] = [codes.get(levels[one].code, -1) for one in natural]
-        both = _groups(np.concatenate([wanted, keys]))
-        grouped = respondents.regrouped(both[len(wanted) :], int(both.max()) + 1)
-        return grouped.at(both[: len(wanted)])
+            shown = {level.code: n for n, level in enumerate(cells.dimensions[axis].levels)}
+            natural = np.array(self._found.level_places(name))[outer[:, place]]
+            keys[:, axis] = np.array([shown.get(level.code, -1) for level in levels])[natural]
+            inside &= keys[:, axis] >= 0
+        found = np.flatnonzero(inside)
+        bases = grouping_of(keys[inside], found, cells.grid, cells.dimensions, axes)
+        return replace(
+            grouping,
+            base_inside=bases.base_inside,
+            base_places=bases.base_places,
+            base_of=bases.base_of,
+            of_respondents=True,
+        )
 
-    def _check_ready_made(self, cells: _Cells) -> None:
+    def _strata_names(self) -> tuple[str, ...]:
+        strata = self._request.design.strata
+        if not strata:
+            return ()
+        labels = {level.code: level.label for level in self._found.variables[strata].levels}
+        return tuple(labels.get(code, code) for code in self._found.coded[strata])
+
+    def _reference(self, cells: _Cells, line: Integers) -> int | None:
+        """The cell of a line that all others are compared with."""
+        compare = self._request.comparison.compare
+        if compare in ("pairs", "rest"):
+            return None
+        axis = cells.axes(Role.CATEGORY)[-1]
+        place = place_of(cells.dimensions[axis].variable, str(compare), also=("pairs", "rest"))
+        return next((int(cell) for cell in line if cells.grid[cell, axis] == place), None)
+
+    def _plain_table(self, cells: _Cells) -> tuple[Estimator, int, int]:
+        """The counts of categories by series, without totals and panels, with one base."""
+        axes = cells.axes(Role.CATEGORY, Role.SERIES)
+        counts = [len(cells.dimensions[axis].levels) - (ALL in cells.dimensions[axis].levels) for axis in axes]
+        grid = np.array([(row, column) for row in range(counts[0]) for column in range(counts[1])], dtype=np.int64)
+        dimensions = [cells.dimensions[axis] for axis in axes]
+        plain = [
+            replace(d, variable=replace(d.variable, levels=d.levels[:n]))
+            for d, n in zip(dimensions, counts, strict=True)
+        ]
+        grouping = grouping_of(cells.keys[:, axes], cells.found, grid, plain, ())
+        return Estimator(self._totals, grouping, self._strata_names()), counts[0], counts[1]
+
+    def _known_lines(self, cells: _Cells, axis: int) -> list[Integers]:
+        """Lines of cells whose sum a reader knows: from totals, or from the base printed beside them."""
+        return lines_along(cells.grid, [axis], [None] * len(cells.dimensions))
+
+    def _check_ready_made(self, cells: _Cells, estimator: Estimator) -> None:
         """Refuses several rows for one cell of figures that are summed up already."""
         if not self._request.value:
             return
-        counts = self._shown(self._totals.counts, cells)
-        if counts.records.max() <= 1:
+        records = estimator.moments(None).records
+        totals = [(axis, total) for axis, total in enumerate(cells.totals) if total is not None]
+        candidates = np.flatnonzero(records > 1).tolist()
+        several = [cell for cell in candidates if all(cells.grid[cell, axis] != total for axis, total in totals)]
+        if not several:
             return
-        cell = int(np.argmax(counts.records))
+        cell = int(several[int(np.argmax(records[several]))])
         levels = [d.levels[place] for d, place in zip(cells.dimensions, cells.grid[cell], strict=True)]
         named = {d.variable.name: level.label for d, level in zip(cells.dimensions, levels, strict=True)}
         said = ", ".join(f"{name} = {label}" for name, label in named.items())
         raise SeveralRowsError(
-            f"{counts.records[cell]:,} rows stand for one bar ({said}): `{self._request.value}` is not summed up yet.",
+            f"{records[cell]:,} rows stand for one bar ({said}): `{self._request.value}` is not summed up yet.",
             f"Add them up: --measure {self._request.value} --stat sum.",
             named,
         )
 
-    def _ready_made_limits(self, cells: _Cells) -> tuple[Floats, Floats] | None:
+    def _ready_made(self, estimator: Estimator) -> tuple[Floats, Floats] | None:
         """The ready-made limits of ready-made figures."""
         request = self._request
-        if request.error_size:
-            size = _known_sum(self._shown(self._totals.measures[request.error_size], cells))
-            middle = self._shown(self._totals.measures[str(request.value)], cells).sum
-            return middle - size, middle + size
+
+        def known(name: str) -> Floats:
+            moments = estimator.moments(name)
+            return np.where(moments.records > 0, moments.sum, np.nan)
+
+        if request.error_size and request.value:
+            return known(request.value) - known(request.error_size), known(request.value) + known(request.error_size)
         if request.error_low and request.error_high:
-            low, high = (self._shown(self._totals.measures[n], cells) for n in (request.error_low, request.error_high))
-            return _known_sum(low), _known_sum(high)
+            return known(request.error_low), known(request.error_high)
         return None
 
-    def _provenance(self, cells: _Cells, columns: Sequence[Column], counts: Moments) -> Provenance:
+    def _provenance(self, cells: _Cells, columns: Sequence[Column], base: str, tests: str) -> Provenance:
         labels = {name: variable.in_sentence for name, variable in self._found.variables.items()}
-        measured = {item.figure.measure for item in columns}
-        single = len(measured) == 1 and None not in measured
+        measured = {name for item in columns for name in (item.figure.measure, item.figure.per) if name}
+        single = len({item.figure.measure for item in columns}) == 1 and None not in {i.figure.measure for i in columns}
+        dimensions = self._request.dimensions
         unanswered = tuple(
             (labels.get(name) or self._found.numbers[name].in_sentence, count)
             for name, count in self._totals.unanswered.items()
-            if name in labels or name in measured
+            if name in dimensions or name in measured
         )
-        if self._totals.respondents is not None:
-            used = int(self._totals.respondents[1].records.sum()) - sum(item.records for item in self._no_band)
+        lost = sum(item.records for item in self._no_band)
+        if self._totals.outer_keys is not None:
+            used = int(self._totals.respondents.records.sum()) - lost
+        elif single and columns[0].figure.measure:
+            used = int(self._totals.measures[columns[0].figure.measure].records[cells.found].sum())
         else:
-            used = int(columns[0].base.sum()) if single else int(counts.records.sum())
+            used = int(self._totals.counts.records[cells.found].sum())
+        by = [d.variable.in_sentence for d in cells.dimensions]
         shares = any(item.figure.statistic.name == "share" for item in columns)
-        several = any(d.several for d in cells.dimensions)
-        intervals = tuple(dict.fromkeys(item.interval for item in columns if item.interval))
-        weight = self._request.weight
+        hidden = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
         return Provenance(
-            self._origin,
-            unanswered,
-            self._no_band,
-            used,
-            f"Weighted by {weight}" if weight else "",
-            self._base_sentence(cells.dimensions) if shares else "",
-            intervals,
-            shares and several,
+            origin=self._origin,
+            statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))} by {listed(by)}",
+            unanswered=unanswered,
+            no_band=self._no_band,
+            used=used,
+            weighting=self._weighting(),
+            base=self._base_sentence(cells.dimensions, base) if shares else "",
+            intervals=tuple(dict.fromkeys(item.interval for item in columns if item.interval)),
+            tests=tests,
+            hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
+            several=shares and any(d.several for d in cells.dimensions),
         )
 
-    def _base_sentence(self, dimensions: Sequence[Dimension]) -> str:
-        base = self._share_base(dimensions)
-        categories = " × ".join(d.variable.in_sentence for d in dimensions if d.role is Role.CATEGORY)
-        whole = {"category": categories, "series": dimensions[-1].variable.in_sentence}.get(base, "")
+    def _weighting(self) -> str:
+        design, sums = self._request.design, self._totals.design
+        parts = [f"Weighted by {design.weight}"] if design.weight else []
+        if design.replicates:
+            parts.append(f"standard errors from {len(design.replicates.split(','))} replicate weights")
+        elif sums is not None and (design.strata or design.cluster):
+            strata = len(np.unique(sums.units.keys[:, 0]))
+            units = f"{len(sums.units):,} clusters ({design.cluster})" if design.cluster else "records"
+            parts.append(f"drawn as {units}" + (f" in {strata:,} strata ({design.strata})" if design.strata else ""))
+            parts += ["with finite population correction"] if design.population else []
+        return ", ".join(parts)[:1].upper() + ", ".join(parts)[1:]
+
+    def _base_sentence(self, dimensions: Sequence[Dimension], base: str) -> str:
+        roles = {"category": Role.CATEGORY, "series": Role.SERIES, "panel": Role.PANEL}
+        names = [d.variable.in_sentence for d in dimensions if d.role is roles.get(base)]
+        whole = " × ".join(names)
         if any(d.several for d in dimensions):
             return f"Shares of the {self._origin.noun} that answered" + (f", within each {whole}" if whole else "")
         return f"Each {whole} adds to 100 %" if whole else "All shares together add to 100 %"
@@ -284,14 +331,3 @@ class _Finishing:
             return f"No record is left: all {origin.read:,} of {origin.source} were filtered away."
         lacking = [f"`{name}`" for name, count in self._totals.unanswered.items() if count]
         return f"No record of {origin.source} has an answer in {listed(lacking)}."
-
-
-def _groups(keys: Integers) -> Integers:
-    """For each row of keys the number of its group; one group when there are no keys."""
-    if not keys.shape[1]:
-        return np.zeros(len(keys), dtype=np.int64)
-    return np.unique(keys, axis=0, return_inverse=True)[1].reshape(-1)
-
-
-def _known_sum(moments: Moments) -> Floats:
-    return np.where(moments.records > 0, moments.sum, np.nan)

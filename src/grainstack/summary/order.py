@@ -20,6 +20,7 @@ class OrderRequest:
         None, f"Order of the categories: {', '.join(RULES)}, or a list of levels.", group=_GROUP, metavar="RULE|'A, B'"
     )
     split_order: str | None = word(None, "The same for the series.", group=_GROUP, metavar="RULE|'A, B'")
+    panel_order: str | None = word(None, "The same for the panels.", group=_GROUP, metavar="RULE|'A, B'")
 
 
 def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float]) -> tuple[tuple[int, ...], str]:

@@ -43,37 +43,49 @@ class Provenance:
 
     Attributes:
         origin: Which records reached the summary.
+        statistics: What is shown, in words: `Mean waiting time by route`.
         unanswered: Columns without an answer, with how many of the remaining records lack one.
         no_band: Columns with values in no band.
         used: Records that stand in the table.
-        weighting: How records were weighted, in words; empty when they were not.
+        weighting: How records were weighted and drawn, in words; empty when they all count the same.
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
+        tests: What was compared and how, in words; empty when nothing was.
+        hidden: How many figures were left out because of small bases.
         several: Whether shares may add to more than 100 % because a record may have several answers.
     """
 
     origin: Origin
+    statistics: str
     unanswered: tuple[tuple[str, int], ...]
     no_band: tuple[NoBand, ...]
     used: int
     weighting: str
     base: str
     intervals: tuple[str, ...]
+    tests: str = ""
+    hidden: str = ""
     several: bool = False
 
     def sentences(self) -> tuple[str, ...]:
-        """Base, records left out and why, what shares add up to, and what the limits are."""
+        """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
         noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
-        said = [f"Base: {self.used:,} {noun}{self._left_out()}."]
-        if self.weighting:
-            said.append(f"{self.weighting}.")
-        if self.origin.filters:
-            said.append(f"{'; '.join(self.origin.filters)}.")
-        if self.base:
-            said.append(f"{self.base}.")
+        said = [f"Base: {self.used:,} {noun}{self._left_out()}"]
+        said += [self.weighting, "; ".join(self.origin.filters), self.base]
         if self.several:
-            said.append("Several answers were possible, so shares may add to more than 100 %.")
-        return (*said, *(f"{interval}." for interval in self.intervals))
+            said.append("Several answers were possible, so shares may add to more than 100 %")
+        said += [*self.intervals, self.tests, self.hidden]
+        return tuple(f"{sentence}." for sentence in said if sentence)
+
+    def sentence(self) -> str:
+        """Everything in one sentence: statistic, weighting, interval, base, left-out records, test and adjustment."""
+        noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
+        parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.weighting) or 'unweighted'}"]
+        parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
+        parts.append(f"base {self.used:,} {noun}{self._left_out()}")
+        extra = ("; ".join(self.origin.filters), self.base, self.tests, self.hidden)
+        parts += [self._lower(part) for part in extra if part]
+        return "; ".join(parts) + "."
 
     def account(self) -> str:
         """Where every record read has gone: the parts add up to the records read."""
@@ -95,3 +107,7 @@ class Provenance:
         if self.origin.filtered:
             parts.append(f"{self.origin.filtered:,} filtered away")
         return f"; left out: {', '.join(parts)}" if parts else ""
+
+    @staticmethod
+    def _lower(text: str) -> str:
+        return text[:1].lower() + text[1:] if text[1:2].islower() else text

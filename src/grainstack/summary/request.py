@@ -1,48 +1,71 @@
-"""What is to be summarised, by what, and how."""
+"""What is to be summed up, by what, and how."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from grainstack.errors import RequestError
 from grainstack.summary.statistics import STATISTICS, Statistic, statistic_named
-from grainstack.words import word
+from grainstack.summary.wishes import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
+from grainstack.words import switch, word
 
 _GROUP = "Summary"
 BASES = ("category", "series", "panel", "all")
-ERROR_BARS = ("confidence", "standard-error", "standard-deviation", "none")
 
 
 @dataclass(frozen=True, slots=True)
 class Figure:
-    """One statistic of one measure (or of none): what a column of a table holds."""
+    """One statistic of one measure (or of none): what a column of a table holds.
+
+    Attributes:
+        statistic: The statistic.
+        measure: The column summed up; None where only records are counted.
+        per: The column a rate is taken of; None for any other statistic.
+    """
 
     statistic: Statistic
     measure: str | None
+    per: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class SummaryRequest:
     """A valid request: one that exists needs no further checking.
 
+    Attributes:
+        design: The survey design.
+        spread: Which limits are wanted, and how they are worked out.
+        comparison: What is compared with what.
+        small: What becomes of figures that rest on few records.
+        series_totals: Whether totals are wanted for the series too.
+
     Raises:
-        RequestError: No categories, a column used twice, an unknown statistic, or a measure that is missing or idle.
+        RequestError: No categories, a column used twice, an unknown statistic, or options that contradict each other.
     """
 
     by: tuple[str, ...] = word(
         (), "Column of the categories; repeat for nested ones, outer first.", group=_GROUP, metavar="COLUMN"
     )
     split: str | None = word(None, "Column of the series inside a category.", group=_GROUP, metavar="COLUMN")
+    panel: str | None = word(None, "Column with one small table or chart per level.", group=_GROUP, metavar="COLUMN")
     measure: tuple[str, ...] = word((), "Column of the number to sum up; repeatable.", group=_GROUP, metavar="COLUMN")
     stat: tuple[str, ...] = word(
         (),
-        "count, share, sum or mean; repeatable. Without it: count, or mean of a measure.",
+        "count, share, sum, mean, median, min, max, sd, variance, iqr, p75 (any pNN), distinct or rate; repeatable. "
+        "Without it: count, or mean of a measure.",
         group=_GROUP,
         metavar="STAT",
+    )
+    per: str | None = word(
+        None, "With --stat rate: the column whose sum the measure's sum is divided by.", group=_GROUP, metavar="COLUMN"
     )
     base: str | None = word(
         None, "What a share is a share of: the bars of what add to 100 %.", group=_GROUP, metavar="WHAT", choices=BASES
     )
-    error_bars: str | None = word(
-        None, "Which spread to give with each figure.", group=_GROUP, metavar="KIND", choices=ERROR_BARS
+    totals: bool = switch("Add all categories together, and all series, as a level of their own.", group=_GROUP)
+    times: str | None = word(
+        None,
+        "How many records a row stands for; not a survey weight: it raises the base.",
+        group=_GROUP,
+        metavar="COLUMN",
     )
     value: str | None = word(
         None, "Numbers that are summed up already: one row per bar, drawn as they are.", group=_GROUP, metavar="COLUMN"
@@ -52,40 +75,37 @@ class SummaryRequest:
     )
     error_low: str | None = word(None, "Ready-made lower limit of --value.", group=_GROUP, metavar="COLUMN")
     error_high: str | None = word(None, "Ready-made upper limit of --value.", group=_GROUP, metavar="COLUMN")
-    times: str | None = word(
-        None,
-        "How many records a row stands for; not a survey weight: it raises the base.",
-        group=_GROUP,
-        metavar="COLUMN",
-    )
-    weight: str | None = word(
-        None, "How many people a record stands for; none switches the codebook's off.", group=_GROUP, metavar="COLUMN"
-    )
-    level: float = word(95.0, "Confidence level in percent.", group=_GROUP, metavar="PERCENT")
+    design: DesignRequest = field(default_factory=DesignRequest)
+    spread: SpreadRequest = field(default_factory=SpreadRequest)
+    comparison: ComparisonRequest = field(default_factory=ComparisonRequest)
+    small: SmallBaseRequest = field(default_factory=SmallBaseRequest)
+    series_totals: bool = True
 
     def __post_init__(self) -> None:
         if not self.by:
             raise RequestError("No categories were named.", "Name their column with --by COLUMN.")
         twice = [name for name in self.dimensions if self.dimensions.count(name) > 1]
         if twice:
-            raise RequestError(f"`{twice[0]}` is used twice.", "Each of --by and --split needs a column of its own.")
-        if not 50 <= self.level < 100:
-            raise RequestError(f"--level {self.level:g} is not a confidence level.", "Choose one from 50 to 99.9.")
+            raise RequestError(
+                f"`{twice[0]}` is used twice.", "Each of --by, --split and --panel needs its own column."
+            )
         if self.base == "series" and not self.split:
             raise RequestError("--base series needs series.", "Name their column with --split COLUMN.")
         _check_value(self)
         _check_measures(self)
+        _check_limits(self)
+        _check_comparison(self)
 
     @property
     def dimensions(self) -> tuple[str, ...]:
-        """The columns that make up a cell: categories from the outermost, then the split."""
-        return (*self.by, *((self.split,) if self.split else ()))
+        """The columns that make up a cell: the panel, categories from the outermost, then the split."""
+        return (*((self.panel,) if self.panel else ()), *self.by, *((self.split,) if self.split else ()))
 
     @property
     def measures(self) -> tuple[str, ...]:
         """Every column read as a number to sum up, ready-made limits included."""
         ready = (self.value, self.error_size, self.error_low, self.error_high)
-        return tuple(dict.fromkeys([*self.measure, *(name for name in ready if name)]))
+        return tuple(dict.fromkeys([*self.measure, *(name for name in (self.per, *ready) if name)]))
 
     @property
     def statistics(self) -> tuple[Statistic, ...]:
@@ -96,12 +116,22 @@ class SummaryRequest:
 
     @property
     def figures(self) -> tuple[Figure, ...]:
-        """Every statistic with every measure it needs."""
-        return tuple(
-            Figure(statistic, measure)
-            for statistic in self.statistics
-            for measure in ((self.value,) if self.value else self.measure if statistic.measured else (None,))
-        )
+        """Every statistic with every measure it needs; a share is one of a measure's sum when there is a measure."""
+        figures = []
+        for statistic in self.statistics:
+            measures: tuple[str | None, ...] = (None,)
+            if statistic.name == "value":
+                measures = (self.value,)
+            elif statistic.measured or (statistic.name == "share" and self.measure):
+                measures = self.measure
+            per = self.per if statistic.name == "rate" else None
+            figures += [Figure(statistic, measure, per) for measure in measures]
+        return tuple(figures)
+
+    @property
+    def names(self) -> set[str]:
+        """The names of the statistics asked for."""
+        return {statistic.name for statistic in self.statistics}
 
 
 def _check_value(request: SummaryRequest) -> None:
@@ -114,9 +144,7 @@ def _check_value(request: SummaryRequest) -> None:
     if len(limits) == 1 and "error_size" not in limits:
         raise RequestError(f"{options} needs its counterpart.", "Give both --error-low and --error-high.")
     if request.value and (request.measure or request.stat):
-        raise RequestError(
-            "--value draws figures as they are, so --measure and --stat have no part.", "Leave them out."
-        )
+        raise RequestError("--value draws figures as they are: --measure and --stat have no part.", "Leave them out.")
 
 
 def _check_measures(request: SummaryRequest) -> None:
@@ -125,9 +153,41 @@ def _check_measures(request: SummaryRequest) -> None:
     measured = [statistic.name for statistic in request.statistics if statistic.measured]
     if measured and not request.measure:
         raise RequestError(f"--stat {measured[0]} needs a number to sum up.", "Name its column with --measure COLUMN.")
-    if request.measure and not measured:
+    if request.measure and not measured and request.names != {"share"}:
         names = " and ".join(statistic.name for statistic in request.statistics)
         raise RequestError(
             f"--measure {request.measure[0]} has no part in a {names}.",
             "Add --stat mean or --stat sum, or leave it out.",
         )
+    if "rate" in request.names and not request.per:
+        raise RequestError("--stat rate needs a column to divide by.", "Name it with --per COLUMN.")
+    if request.per and "rate" not in request.names:
+        raise RequestError("--per belongs to rates.", "Add --stat rate, or leave --per out.")
+
+
+def _check_limits(request: SummaryRequest) -> None:
+    extremes = request.names & {"min", "max"}
+    if extremes and (request.spread.error_bars == "confidence" or request.spread.interval != "auto"):
+        raise RequestError(
+            f"There is no interval for a {min(extremes)}: it is one record's value, and resampling can only shrink it.",
+            "Leave --error-bars and --interval out, or choose another statistic such as p95.",
+        )
+
+
+def _check_comparison(request: SummaryRequest) -> None:
+    comparison = request.comparison
+    if comparison.association and (not request.split or len(request.by) > 1):
+        raise RequestError("--association is between two columns.", "Name one with --by and the other with --split.")
+    if not comparison.compare:
+        return
+    wrong = request.names - {"mean", "share", "rate"}
+    if wrong or len(request.figures) > 1:
+        said = f"a {min(wrong)}" if wrong else "several figures at once"
+        raise RequestError(f"--compare does not test {said}.", "Compare one mean, share or rate.")
+    if request.names == {"share"} and (not request.split or request.base not in (None, "category")):
+        raise RequestError(
+            "--compare tests shares of categories that each have a base of their own.",
+            "Split them (--split COLUMN), so that each category adds to 100 %.",
+        )
+    if request.spread.interval == "bootstrap":
+        raise RequestError("--compare uses tests, not the bootstrap.", "Leave --interval bootstrap out.")

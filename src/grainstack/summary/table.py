@@ -2,20 +2,28 @@
 
 from dataclasses import dataclass, field
 from enum import IntFlag, StrEnum
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
 from grainstack.records.variable import Level, Variable
-from grainstack.summary.moments import Floats, Integers
+from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.provenance import Provenance
 from grainstack.summary.request import Figure
 from grainstack.summary.shape import Shape
+
+if TYPE_CHECKING:
+    from grainstack.summary.association import Association
+    from grainstack.summary.comparison import Comparison
+
+ALL = Level("\x00all", "All")
 
 
 class Role(StrEnum):
     """What a column of the request does in a table or chart."""
 
+    PANEL = "panel"
     CATEGORY = "category"
     SERIES = "series"
 
@@ -26,6 +34,7 @@ class Flag(IntFlag):
     SMALL_BASE = 1
     WIDE_INTERVAL = 2
     NO_INTERVAL = 4
+    HIDDEN = 8
 
     def words(self) -> list[str]:
         """The flags set, as written in files: `small-base`."""
@@ -38,7 +47,7 @@ class Dimension:
 
     Attributes:
         role: What it does.
-        variable: The column; its levels stand in the order shown.
+        variable: The column; its levels stand in the order shown, `ALL` last where totals are wanted.
         ordered_by: The rule that order follows, in words.
         several: Whether a record may have several of its levels.
     """
@@ -68,8 +77,12 @@ class Column:
         standard_error: Standard errors; NaN where there is none.
         base: Records with an answer that the figure rests on, never weighted; for a share, those of its whole.
         records: Records in the cell itself, never weighted.
+        effective_base: The effective base; equal to the base without weights or design.
+        design_effect: What the design multiplies the variance by; NaN where that is not known.
         flags: `Flag` values.
         interval: What the limits are, in words; empty when there are none.
+        whole: For shares, the number of the whole each is taken of.
+        letters: Comparison letters; empty when there are none.
     """
 
     figure: Figure
@@ -81,8 +94,12 @@ class Column:
     standard_error: Floats
     base: Integers
     records: Integers
+    effective_base: Floats
+    design_effect: Floats
     flags: npt.NDArray[np.uint8]
     interval: str
+    whole: Integers
+    letters: tuple[str, ...] = ()
 
     @property
     def title(self) -> str:
@@ -90,14 +107,23 @@ class Column:
         statistic = self.figure.statistic
         if self.measure is None:
             return f"{statistic.words} of {self.noun}"
-        return f"{statistic.words} {self.measure.in_sentence}" if statistic.words else self.measure.label
+        if statistic.name == "share":
+            return f"Share of total {self.measure.in_sentence}"
+        title = f"{statistic.words} {self.measure.in_sentence}" if statistic.words else self.measure.label
+        return f"{title} per {self.figure.per}" if self.figure.per else title
 
     @property
     def unit(self) -> str:
         """The unit of its figures, `%` for shares; may be empty."""
         if self.figure.statistic.name == "share":
             return "%"
-        return self.measure.unit if self.measure else ""
+        if self.figure.statistic.name == "distinct" or self.measure is None:
+            return ""
+        return (
+            f"{self.measure.unit}²"
+            if self.measure.unit and self.figure.statistic.name == "variance"
+            else self.measure.unit
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,11 +131,13 @@ class SummaryTable:
     """Cells and their figures.
 
     Attributes:
-        dimensions: The columns that make up a cell: categories from the outermost, then the series.
+        dimensions: The columns that make up a cell: panel, categories from the outermost, then the series.
         keys: Places in each dimension's levels, shape (cells, dimensions), sorted.
         columns: The figures, in the order asked for.
         provenance: How they were worked out, from which records.
         shapes: How each measure is distributed, where that is known.
+        comparison: Tested differences, where they are wanted.
+        association: The test of independence, where it is wanted.
     """
 
     dimensions: tuple[Dimension, ...]
@@ -117,6 +145,13 @@ class SummaryTable:
     columns: tuple[Column, ...]
     provenance: Provenance
     shapes: dict[str, Shape] = field(default_factory=dict)
+    comparison: "Comparison | None" = None
+    association: "Association | None" = None
+
+    @property
+    def panel(self) -> Dimension | None:
+        """The dimension of the panels, if there are any."""
+        return next((dimension for dimension in self.dimensions if dimension.role is Role.PANEL), None)
 
     @property
     def categories(self) -> tuple[Dimension, ...]:

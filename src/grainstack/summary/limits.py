@@ -1,0 +1,219 @@
+"""The limits of each figure: confidence, standard error, standard deviation, quartiles or range."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from grainstack.errors import RequestError
+from grainstack.summary.bootstrap import (
+    percentile_limits,
+    random_numbers,
+    resampled_clusters,
+    resampled_deviations,
+    resampled_means,
+    resampled_quantiles,
+    resampled_shares,
+)
+from grainstack.summary.design import COUNT, Pair
+from grainstack.summary.estimates import Estimated
+from grainstack.summary.estimator import Estimator
+from grainstack.summary.exact import Floats
+from grainstack.summary.intervals import clopper_pearson, korn_graubard, order_statistic_ranks, student, wilson
+from grainstack.summary.quantiles import order_statistics, quantile
+from grainstack.summary.request import Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Limits of a figure; arrays have shape (cells,).
+
+    Attributes:
+        low: NaN where there is none.
+        high: NaN where there is none.
+        words: What they are; empty when there are none.
+        effective: The effective base they rest on, where the method has one.
+    """
+
+    low: Floats
+    high: Floats
+    words: str
+    effective: Floats | None = None
+
+
+def limits_of(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    """The limits a request asks for.
+
+    Raises:
+        RequestError: They make no sense for this figure.
+    """
+    spread = estimator.request.spread
+    kind = spread.error_bars
+    if kind == "none":
+        return none(found)
+    if spread.confident:
+        return _confidence(figure, found, estimator)
+    if kind == "standard-error":
+        return _either_side(found, found.error, "One standard error either side", "standard error")
+    if kind == "standard-deviation":
+        return _either_side(found, found.deviation, "One standard deviation of the records either side", "deviation")
+    if figure.measure is None:
+        raise RequestError(
+            f"A {figure.statistic.name} has no {kind}.", "Use --error-bars with a measure, or confidence."
+        )
+    if kind == "range":
+        extremes = estimator.extremes(figure.measure)
+        low, high = (np.where(np.isfinite(ends), ends, np.nan) for ends in (extremes.low, extremes.high))
+        return Limits(low, high, "From the lowest to the highest value")
+    values = estimator.values(figure.measure)
+    cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
+    low, high = (
+        np.array([quantile(cell, part, weighted=estimator.weighted) for cell in cells]) for part in (0.25, 0.75)
+    )
+    return Limits(low, high, "From the lower to the upper quartile")
+
+
+def none(found: Estimated) -> Limits:
+    """No limits."""
+    nothing = np.full(len(found.estimate), np.nan)
+    return Limits(nothing, nothing, "")
+
+
+def _either_side(found: Estimated, reach: Floats, words: str, what: str) -> Limits:
+    if np.isnan(reach).all() and len(reach):
+        raise RequestError(f"This figure has no {what}.", "Use --error-bars confidence, or leave it out.")
+    return Limits(found.estimate - reach, found.estimate + reach, words)
+
+
+def _confidence(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    spread = estimator.request.spread
+    if spread.interval == "bootstrap":
+        return _bootstrap(figure, found, estimator)
+    name = figure.statistic.name
+    if name == "share" and figure.measure is None:
+        return share_limits(found, estimator, spread.interval)
+    if figure.statistic.quantile is not None:
+        return _quantile(figure, found, estimator)
+    if name in ("mean", "rate") or name == "share" or (name in ("count", "sum") and found.spread is not None):
+        return _by_student(figure, found, estimator)
+    if spread.interval != "auto" or (spread.error_bars == "confidence" and name not in ("count", "sum", "value")):
+        raise RequestError(
+            f"There are no {spread.interval if spread.interval != 'auto' else 'confidence'} limits of a {name}.",
+            "Use --interval bootstrap."
+            if name in ("sd", "variance", "iqr")
+            else "Leave --error-bars and --interval out.",
+        )
+    return none(found)
+
+
+def share_limits(found: Estimated, estimator: Estimator, how: str = "auto") -> Limits:
+    """Confidence limits of a share: Wilson's, or Korn and Graubard's under a design."""
+    request, level = estimator.request, estimator.request.spread.level
+    if request.design.is_complex:
+        _check_interval(how, ("auto", "design", "exact"), "a weighted share")
+        variance = found.error**2
+        low, high, effective = korn_graubard(found.estimate, variance, found.base, estimator.degrees, level)
+        return Limits(low, high, f"{level:g} % confidence limits (Korn–Graubard)", effective)
+    _check_interval(how, ("auto", "wilson", "exact", "t"), "a share without weights")
+    hits, base = found.records.astype(float), found.base.astype(float)
+    if how == "exact":
+        return Limits(*clopper_pearson(hits, base, level), f"{level:g} % confidence limits (Clopper–Pearson, exact)")
+    if how == "t":
+        low, high = student(found.estimate, found.error, base - 1, level)
+        return Limits(np.maximum(low, 0), np.minimum(high, 1), f"{level:g} % confidence limits (Student's t)")
+    return Limits(*wilson(hits, base, level), f"{level:g} % confidence limits (Wilson score)")
+
+
+def _by_student(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    level, how = estimator.request.spread.level, estimator.request.spread.interval
+    designed = found.spread is not None
+    _check_interval(how, ("auto", "t", "design") if designed else ("auto", "t"), f"a {figure.statistic.name}")
+    degrees = np.asarray(np.full(len(found.error), estimator.degrees) if designed else found.records - 1.0)
+    low, high = student(found.estimate, found.error, degrees, level)
+    complex_design = estimator.request.design.is_complex
+    return Limits(low, high, f"{level:g} % confidence limits ({'design-based ' if complex_design else ''}Student's t)")
+
+
+def _quantile(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    request, level = estimator.request, estimator.request.spread.level
+    part, measure = figure.statistic.quantile or 0.5, str(figure.measure)
+    values = estimator.values(measure)
+    cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
+    low, high = (np.full(len(cells), np.nan) for _ in range(2))
+    if request.design.is_complex:
+        _check_interval(request.spread.interval, ("auto", "woodruff", "design"), "a weighted quantile")
+        if estimator.totals.replicates is not None:
+            raise RequestError(
+                "Replicate weights give no limits of quantiles here.", "Use strata and clusters, or a mean."
+            )
+        error = np.sqrt(estimator.quantile_spread(measure, found.estimate).variance)
+        ends = student(np.full(len(cells), part), error, np.full(len(cells), estimator.degrees), level)
+        for place, cell in enumerate(cells):
+            if found.records[place] >= 2 and error[place] > 0:
+                low[place], high[place] = (
+                    quantile(cell, float(min(max(end[place], 1e-9), 1 - 1e-9)), weighted=True) for end in ends
+                )
+        return Limits(low, high, f"{level:g} % confidence limits (Woodruff)")
+    _check_interval(request.spread.interval, ("auto", "order-statistics"), "a quantile without weights")
+    for place, cell in enumerate(cells):
+        ranks = order_statistic_ranks(int(cell[1].sum()), part, level)
+        if ranks is not None:
+            low[place], high[place] = order_statistics(cell[0], cell[1], np.array(ranks) - 1.0)
+    return Limits(low, high, f"At least {level:g} % confidence limits (order statistics)")
+
+
+def _bootstrap(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    spread = estimator.request.spread
+    words = f"{spread.level:g} % confidence limits (bootstrap, {spread.repeats:,} repeats, seed {spread.seed})"
+    if estimator.request.design.is_complex:
+        return _bootstrap_clusters(figure, found, estimator, words)
+    name, count = figure.statistic.name, estimator.grouping.count
+    known = ("share", "mean", "sd", "variance", "iqr")
+    if (name not in known and figure.statistic.quantile is None) or (name == "share" and figure.measure):
+        raise RequestError(f"There is no bootstrap of a {name}.", "Leave --interval bootstrap out.")
+    low, high = (np.full(count, np.nan) for _ in range(2))
+    values = estimator.values(figure.measure) if figure.measure else None
+    for cell in range(count):
+        random = random_numbers(spread.seed, cell)
+        if values is None:
+            resampled = resampled_shares(float(found.estimate[cell]), int(found.base[cell]), spread.repeats, random)
+        elif name == "mean":
+            resampled = resampled_means(values.of_cell(cell), spread.repeats, random)
+        elif name in ("sd", "variance"):
+            deviations = resampled_deviations(values.of_cell(cell), spread.repeats, random)
+            resampled = deviations if name == "sd" else deviations**2
+        elif name == "iqr":
+            quartiles = resampled_quantiles(values.of_cell(cell), [0.25, 0.75], spread.repeats, random)
+            resampled = quartiles[:, 1] - quartiles[:, 0]
+        else:
+            part = figure.statistic.quantile or 0.5
+            resampled = resampled_quantiles(values.of_cell(cell), [part], spread.repeats, random)[:, 0]
+        low[cell], high[cell] = percentile_limits(resampled, spread.level)
+    return Limits(low, high, words)
+
+
+def _bootstrap_clusters(figure: Figure, found: Estimated, estimator: Estimator, words: str) -> Limits:
+    name, spread, design = figure.statistic.name, estimator.request.spread, estimator.totals.design
+    if design is None or not estimator.request.design.cluster or name not in ("mean", "rate", "share", "sum", "count"):
+        raise RequestError(
+            f"There is no bootstrap of this {name} under this design.", "Name clusters, or use --interval auto."
+        )
+    pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
+    sums = estimator.matrices(pair)
+    wholes = estimator.base_matrices(pair) if name == "share" else sums
+
+    def figures(factors: Floats) -> Floats:
+        with np.errstate(invalid="ignore", divide="ignore"):
+            if name in ("sum", "count"):
+                return np.asarray(factors @ sums.x)
+            return np.asarray((factors @ sums.x) / (factors @ (wholes.x if name == "share" else sums.y)))
+
+    of_unit = design.units.keys[:, 0]
+    resampled = resampled_clusters(estimator.strata, of_unit, spread.repeats, spread.seed, figures)
+    ends = [percentile_limits(resampled[:, cell], spread.level) for cell in range(resampled.shape[1])]
+    low, high = (np.where(np.isnan(found.estimate), np.nan, side) for side in zip(*ends, strict=True))
+    return Limits(low, high, words.replace("bootstrap", "bootstrap of clusters"))
+
+
+def _check_interval(how: str, known: tuple[str, ...], what: str) -> None:
+    if how not in known:
+        raise RequestError(f"--interval {how} is not for {what}.", f"Use {', '.join(known)} or bootstrap.")
