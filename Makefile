@@ -20,6 +20,7 @@ check: $(VENV)/.installed
 bench: $(VENV)/.installed
 	$(BIN)/pip install --quiet --editable '.[bench]'
 	$(BIN)/python benchmarks/whole_process.py
+	$(BIN)/python benchmarks/limits_and_design.py
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)

@@ -200,6 +200,7 @@ def test_demo_builds_everything_it_names(run: Run, folder: Path) -> None:
 
 
 def test_an_interrupt_leaves_nothing_half_written(folder: Path) -> None:
+    signal.signal(signal.SIGINT, signal.default_int_handler)  # a job in the background ignores it, and so its children
     program = subprocess.Popen(
         [PROGRAM, "table", "-", "--by", "a", "--out", "t.csv"],
         cwd=folder,

@@ -65,6 +65,14 @@ TOUR = (
         --account""",
     ),
     (
+        "Which routes differ in waiting time? Those that share a letter do not.",
+        "table passengers.csv --by route --measure wait --letters",
+    ),
+    (
+        "Is the way of buying associated with the route? Tested with the survey's design.",
+        "table passengers.csv --by route --split ticket --stat share --totals --association",
+    ),
+    (
         "For further work elsewhere: unrounded, one row per cell.",
         "table passengers.csv --by route --split ticket --stat share --out shares.csv",
     ),

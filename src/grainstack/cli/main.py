@@ -1,5 +1,8 @@
 """The `grainstack` command. Each of its commands is loaded only when it is called."""
 
+import os
+import sys
+from contextlib import suppress
 from importlib import import_module
 from typing import Any
 
@@ -65,5 +68,17 @@ def about(
 
 
 def main() -> None:
-    """Runs the command line."""
-    app()
+    """Runs the command line.
+
+    The process then ends at once: Arrow's read-ahead threads must not meet an interpreter that is half closed, and
+    everything written has been closed by now.
+    """
+    code: int | str | None = 0
+    try:
+        app()
+    except SystemExit as end:
+        code = end.code
+    with suppress(OSError, ValueError):  # a reader that went away, or a stream closed because of it
+        sys.stdout.flush()
+        sys.stderr.flush()
+    os._exit(code if isinstance(code, int) else int(code is not None))

@@ -1,7 +1,7 @@
 """A table for people: rounded figures in aligned columns, on the terminal or in Markdown."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -58,6 +58,8 @@ def printed(table: SummaryTable, wishes: Wishes) -> list[Printed]:
     more = wishes.limits or wishes.design_figures
     side_by_side = table.series is not None and len(table.columns) == 1 and not more
     heading, rows, labels = _crossed(table, wishes) if side_by_side else _listed(table, wishes)
+    if side_by_side:  # no room for limits, so no word about them
+        table = replace(table, provenance=replace(table.provenance, intervals=()))
     right = tuple(place >= labels for place in range(len(heading)))
     tables = [Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table, wishes))]
     if table.comparison is not None:

@@ -1,33 +1,11 @@
 """Whether two columns have to do with each other: Pearson's test, corrected for a survey design."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from grainstack.errors import RequestError
 from grainstack.summary.estimator import Estimator
 from grainstack.summary.exact import Floats
-
-
-@dataclass(frozen=True, slots=True)
-class Association:
-    """A test of independence.
-
-    Attributes:
-        statistic: Pearson's X² without a design, else the corrected F.
-        degrees: Its degrees of freedom; two for an F.
-        p: The p-value.
-        strength: Cramér's V, from 0 (none) to 1.
-        least_expected: The smallest expected count.
-        words: The whole, as a sentence.
-    """
-
-    statistic: float
-    degrees: tuple[float, ...]
-    p: float
-    strength: float
-    least_expected: float
-    words: str
+from grainstack.summary.tested import Association
 
 
 def association_of(estimator: Estimator, rows: int, columns: int) -> Association:

@@ -53,8 +53,9 @@ class CellIndex:
             if self._found:
                 self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(len(self._found))
         cells = self._lookup[flat]
-        new = np.unique(flat[(cells < 0) & answered])
-        if len(new):
+        unknown = (cells < 0) & answered
+        if unknown.any():
+            new = np.flatnonzero(np.bincount(flat[unknown], minlength=1))
             keys = zip(*(part.tolist() for part in np.unravel_index(new, sizes)), strict=True)
             for place, key in zip(new, keys, strict=True):
                 self._lookup[place] = self._found[key] = len(self._found)

@@ -1,5 +1,6 @@
 """Columns of a table: estimates, limits, flags and what is left out."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -19,7 +20,7 @@ _TESTED = ("share", "mean", "rate", "sd", "variance", "iqr", "distinct")
 def column_of(
     figure: Figure,
     estimator: Estimator,
-    measure: Variable | None,
+    numbers: Mapping[str, Variable],
     noun: str,
     ready_made: tuple[Floats, Floats] | None = None,
 ) -> tuple[Column, Estimated]:
@@ -28,7 +29,7 @@ def column_of(
     Args:
         figure: Which.
         estimator: The sums of the cells shown.
-        measure: What is known of the measure.
+        numbers: What is known of the columns summed up.
         noun: What is counted, in the plural.
         ready_made: Lower and upper limits of ready-made figures, shape (cells,) each.
     """
@@ -43,7 +44,7 @@ def column_of(
     return (
         Column(
             figure=figure,
-            measure=measure,
+            measure=None if figure.measure is None else numbers[figure.measure],
             noun=noun,
             estimate=found.estimate,
             low=limits.low,
@@ -56,6 +57,7 @@ def column_of(
             flags=_flags(figure, found, estimator, limits, effective),
             interval=limits.words,
             whole=estimator.grouping.base_of,
+            per=None if figure.per is None else numbers[figure.per],
         ),
         found,
     )

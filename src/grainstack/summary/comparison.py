@@ -13,50 +13,7 @@ from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.grouping import joined
 from grainstack.summary.letters import comparison_letters
 from grainstack.summary.request import Figure
-
-
-@dataclass(frozen=True, slots=True)
-class Difference:
-    """One difference and its test.
-
-    Attributes:
-        cell: The cell on the left.
-        other: The cell on the right; None for all others of its line together.
-        line: Which line of cells (one series of one panel) it belongs to.
-        estimate: The first figure less the second.
-        low: Lower confidence limit.
-        high: Upper confidence limit.
-        p: The p-value of the test by itself.
-        adjusted: The p-value adjusted for all tests of the table (Holm 1979).
-        test: The test, in words.
-    """
-
-    cell: int
-    other: int | None
-    line: int
-    estimate: float
-    low: float
-    high: float
-    p: float
-    adjusted: float
-    test: str
-
-
-@dataclass(frozen=True, slots=True)
-class Comparison:
-    """All differences of a table.
-
-    Attributes:
-        differences: In the order of their lines and cells.
-        letters: The letters of each cell, empty where none are wanted or a cell has no figure, shape (cells,).
-        level: Confidence level in percent; its complement is the bound for p.
-        words: What was tested and how it was adjusted.
-    """
-
-    differences: tuple[Difference, ...]
-    letters: tuple[str, ...]
-    level: float
-    words: str
+from grainstack.summary.tested import Comparison, Difference
 
 
 @dataclass(frozen=True, slots=True)

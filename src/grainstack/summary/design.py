@@ -38,9 +38,19 @@ class PairSums:
     xy: ExactSums = field(default_factory=ExactSums)
     yy: ExactSums = field(default_factory=ExactSums)
 
+    @classmethod
+    def of_counts(cls) -> "PairSums":
+        """Sums for a ratio whose numerator is its denominator: kept and added to once."""
+        single, squared = ExactSums(), ExactSums()
+        return cls(single, single, squared, squared, squared)
+
     def absorb(self, pairs: Integers, count: int, x: Floats, y: Floats, *, squares: bool) -> None:
         """Adds weighted numerators and denominators of records; all shapes are (records,)."""
         self.x.add(pairs, x, count)
+        if self.y is self.x:
+            for part in square(x) if squares else ():
+                self.xx.add(pairs, part, count)
+            return
         self.y.add(pairs, y, count)
         if squares:
             for sums, parts in ((self.xx, square(x)), (self.xy, product(x, y)), (self.yy, square(y))):
@@ -49,7 +59,8 @@ class PairSums:
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:
         """Adds another set; `places` says where each of its pairs stands here."""
-        for name in self.__slots__:
+        own = {id(getattr(self, name)): name for name in self.__slots__}
+        for name in own.values():
             getattr(self, name).merge(getattr(other, name), places, count)
 
 
@@ -104,7 +115,7 @@ class DesignSums:
         pairs = self.pairs.place([units, cells])
         for name, (x, y) in ratios.items():
             keep = (pairs >= 0) & ~np.isnan(x) & ~np.isnan(y)
-            sums = self.sums.setdefault(name, PairSums())
+            sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
             w = weights[keep]
             sums.absorb(pairs[keep], len(self.pairs), w * x[keep], w * y[keep], squares=not self.request.cluster)
         for measure, values in self.values.items():
@@ -122,7 +133,8 @@ class DesignSums:
         keys = other.pairs.keys
         places = self.pairs.add(np.column_stack([units[keys[:, 0]], cells[keys[:, 1]]]))
         for name, sums in other.sums.items():
-            self.sums.setdefault(name, PairSums()).merge(sums, places, len(self.pairs))
+            own = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
+            own.merge(sums, places, len(self.pairs))
         for measure, values in self.values.items():
             values.merge(other.values[measure], places)
 

@@ -72,21 +72,32 @@ class ExactSums:
 
     def values(self) -> Floats:
         """The sums, each rounded once, shape (cells,)."""
-        filled = [level for level, multiples in self.levels.items() if multiples.any()]
-        if filled in ([], [0]):
-            return self.levels[0].astype(float) if filled else np.zeros(self.count)
-        return np.array([float(part) for part in self.fractions()], dtype=np.float64)
+        filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
+        if not filled:
+            return np.zeros(self.count)
+        if len(filled) <= 2 and filled[0] > -_LIFT and filled[-1] < _LIFT:  # both exact: one addition rounds once
+            parts = (self.levels[level] * 2.0 ** (_BITS * level) for level in filled)
+            return np.asarray(sum(parts), dtype=np.float64)
+        wholes, unit = self._wholes(filled)
+        return np.array([whole / unit for whole in wholes], dtype=np.float64)
 
     def fractions(self) -> list[Fraction]:
         """The sums as exact fractions."""
         filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
+        wholes, unit = self._wholes(filled)
+        return [Fraction(whole, unit) for whole in wholes]
+
+    def _wholes(self, filled: list[int]) -> tuple[list[int], int]:
+        """The sums as whole numbers over one common denominator."""
         if not filled:
-            return [Fraction(0)] * self.count
+            return [0] * self.count, 1
         lowest = min(filled[0], 0)
-        columns = [(_BITS * (level - lowest), self.levels[level].tolist()) for level in filled]
-        unit = 1 << (-_BITS * lowest)
-        sums = (sum(column[cell] << shift for shift, column in columns) for cell in range(self.count))
-        return [Fraction(whole, unit) for whole in sums]
+        wholes = [0] * self.count
+        for level in filled:
+            shift = _BITS * (level - lowest)
+            pairs = zip(wholes, self.levels[level].tolist(), strict=True)
+            wholes = [whole + (multiple << shift) for whole, multiple in pairs]
+        return wholes, 1 << (-_BITS * lowest)
 
     def _add_chunk(self, cells: Integers, amounts: Floats) -> None:
         rest, lifted = amounts, 0

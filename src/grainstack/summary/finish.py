@@ -99,8 +99,8 @@ class _Finishing:
         columns: list[Column] = []
         estimates = []
         for figure in request.figures:
-            measure = None if figure.measure is None else self._found.numbers[figure.measure]
-            column, estimated = column_of(figure, estimator, measure, self._origin.noun, self._ready_made(estimator))
+            known, ready_made = self._found.numbers, self._ready_made(estimator)
+            column, estimated = column_of(figure, estimator, known, self._origin.noun, ready_made)
             columns.append(column)
             estimates.append(estimated)
         comparison = association = None
@@ -283,7 +283,9 @@ class _Finishing:
         if self._totals.outer_keys is not None:
             used = int(self._totals.respondents.records.sum()) - lost
         elif single and columns[0].figure.measure:
-            used = int(self._totals.measures[columns[0].figure.measure].records[cells.found].sum())
+            name = columns[0].figure.measure
+            moments = self._totals.rates[name][0] if columns[0].figure.per else self._totals.measures[name]
+            used = int(moments.records[cells.found].sum())
         else:
             used = int(self._totals.counts.records[cells.found].sum())
         by = [d.variable.in_sentence for d in cells.dimensions]

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass, field
 from enum import IntFlag, StrEnum
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -12,10 +11,7 @@ from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.provenance import Provenance
 from grainstack.summary.request import Figure
 from grainstack.summary.shape import Shape
-
-if TYPE_CHECKING:
-    from grainstack.summary.association import Association
-    from grainstack.summary.comparison import Comparison
+from grainstack.summary.tested import Association, Comparison
 
 ALL = Level("\x00all", "All")
 
@@ -70,6 +66,7 @@ class Column:
     Attributes:
         figure: The statistic and measure.
         measure: What is known of the measure; None where the statistic has none.
+        per: What is known of the column a rate is taken of; None for any other statistic.
         noun: What is counted, in the plural.
         estimate: The figures, unrounded; NaN where a cell has none.
         low: Lower limits of the interval; NaN where there is none.
@@ -100,6 +97,7 @@ class Column:
     interval: str
     whole: Integers
     letters: tuple[str, ...] = ()
+    per: Variable | None = None
 
     @property
     def title(self) -> str:
@@ -110,20 +108,19 @@ class Column:
         if statistic.name == "share":
             return f"Share of total {self.measure.in_sentence}"
         title = f"{statistic.words} {self.measure.in_sentence}" if statistic.words else self.measure.label
-        return f"{title} per {self.figure.per}" if self.figure.per else title
+        return f"{title} per {self.per.in_sentence}" if self.per else title
 
     @property
     def unit(self) -> str:
         """The unit of its figures, `%` for shares; may be empty."""
-        if self.figure.statistic.name == "share":
+        name = self.figure.statistic.name
+        if name == "share":
             return "%"
-        if self.figure.statistic.name == "distinct" or self.measure is None:
+        if name == "distinct" or self.measure is None:
             return ""
-        return (
-            f"{self.measure.unit}²"
-            if self.measure.unit and self.figure.statistic.name == "variance"
-            else self.measure.unit
-        )
+        if self.per and self.per.unit:
+            return f"{self.measure.unit or self.measure.in_sentence} / {self.per.unit}"
+        return f"{self.measure.unit}²" if self.measure.unit and name == "variance" else self.measure.unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,8 +142,8 @@ class SummaryTable:
     columns: tuple[Column, ...]
     provenance: Provenance
     shapes: dict[str, Shape] = field(default_factory=dict)
-    comparison: "Comparison | None" = None
-    association: "Association | None" = None
+    comparison: Comparison | None = None
+    association: Association | None = None
 
     @property
     def panel(self) -> Dimension | None:

@@ -1,0 +1,73 @@
+"""What limits and survey designs cost, as ratios to plain passes over the same 1,000,000 records in memory."""
+
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from statistics import median
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent.parent))
+
+from tests.summary.sampling import Sample
+
+from grainstack.summary.accumulator import Accumulator
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import DesignRequest, SpreadRequest
+
+RECORDS = 1_000_000
+CELLS = 24
+CLUSTERS = 500
+RUNS = 5
+
+
+def made_up() -> Sample:
+    """Records of 24 groups in 500 clusters with skewed numbers that are nearly all different."""
+    random = np.random.default_rng(1)
+    levels = {"group": random.integers(0, CELLS, RECORDS), "cluster": random.integers(0, CLUSTERS, RECORDS)}
+    levels["stratum"] = levels["cluster"] % 10
+    numbers = {"x": random.lognormal(2.0, 0.7, RECORDS), "weight": random.uniform(0.5, 3.0, RECORDS)}
+    return Sample(levels, numbers)
+
+
+def seconds(work: Callable[[], object]) -> float:
+    """How long some work takes."""
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+def ratio(label: str, one: Callable[[], object], other: Callable[[], object], most: float) -> None:
+    """Prints the median of the ratios of two pieces of work done in turn."""
+    one()
+    other()
+    timed = [(seconds(one), seconds(other)) for _ in range(RUNS)]
+    found = median(first / second for first, second in timed)
+    ours, plain = (median(column) for column in zip(*timed, strict=True))
+    print(f"{label:45} {found:6.2f} (at most {most:g})   {ours:.3f} s against {plain:.3f} s")
+
+
+def main() -> None:
+    """Prints one line per figure."""
+    sample = made_up()
+
+    def table(request: SummaryRequest) -> Callable[[], object]:
+        return lambda: sample.table(request)
+
+    def plain_pass() -> None:
+        accumulator = Accumulator(means)
+        accumulator.absorb(sample.batch())
+
+    none = SpreadRequest(error_bars="none")
+    means = SummaryRequest(by=("group",), measure=("x",), spread=none)
+    bootstrap = SummaryRequest(by=("group",), measure=("x",), spread=SpreadRequest(interval="bootstrap", repeats=1000))
+    weighted = SummaryRequest(by=("group",), design=DesignRequest(weight="weight"), spread=none)
+    design = DesignRequest(weight="weight", cluster="cluster", strata="stratum")
+    shares = SummaryRequest(by=("group",), stat=("share",), design=design)
+    ratio("bootstrap of means, 1,000 repeats, to one pass", table(bootstrap), plain_pass, 40)
+    ratio("shares with design to weighted counts", table(shares), table(weighted), 3)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,68 @@
+"""What tests have found: differences between categories, and the association of two columns."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One difference and its test.
+
+    Attributes:
+        cell: The cell on the left.
+        other: The cell on the right; None for all others of its line together.
+        line: Which line of cells (one series of one panel) it belongs to.
+        estimate: The first figure less the second.
+        low: Lower confidence limit.
+        high: Upper confidence limit.
+        p: The p-value of the test by itself.
+        adjusted: The p-value adjusted for all tests of the table (Holm 1979).
+        test: The test, in words.
+    """
+
+    cell: int
+    other: int | None
+    line: int
+    estimate: float
+    low: float
+    high: float
+    p: float
+    adjusted: float
+    test: str
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """All differences of a table.
+
+    Attributes:
+        differences: In the order of their lines and cells.
+        letters: The letters of each cell, empty where none are wanted or a cell has no figure, shape (cells,).
+        level: Confidence level in percent; its complement is the bound for p.
+        words: What was tested and how it was adjusted.
+    """
+
+    differences: tuple[Difference, ...]
+    letters: tuple[str, ...]
+    level: float
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Association:
+    """A test of independence.
+
+    Attributes:
+        statistic: Pearson's X² without a design, else the corrected F.
+        degrees: Its degrees of freedom; two for an F.
+        p: The p-value.
+        strength: Cramér's V, from 0 (none) to 1.
+        least_expected: The smallest expected count.
+        words: The whole, as a sentence.
+    """
+
+    statistic: float
+    degrees: tuple[float, ...]
+    p: float
+    strength: float
+    least_expected: float
+    words: str

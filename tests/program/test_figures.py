@@ -1,0 +1,116 @@
+"""Statistics, design, limits and comparisons as the installed program gives them."""
+
+import csv
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.program.conftest import Run
+
+
+def test_totals_stand_last_and_add_up(run: Run, folder: Path) -> None:
+    done = run("table", "passengers.csv", "--by", "route", "--split", "ticket", "--totals", "--out", "t.csv")
+    assert done.returncode == 0
+    rows = list(csv.DictReader((folder / "t.csv").open(encoding="utf-8")))
+    whole = {(row["route"], row["ticket"]): float(row["estimate"]) for row in rows}
+    routes = {route for route, _ in whole if route != "All"}
+    assert sum(whole[route, "All"] for route in routes) == pytest.approx(whole["All", "All"])
+    assert rows[-1]["route"] == rows[-1]["ticket"] == "All"
+
+
+def test_several_measures_and_statistics_by_panel_and_nested_categories(run: Run) -> None:
+    asked = ["--by", "route", "--by", "season", "--panel", "purpose", "--measure", "wait", "--measure", "spend"]
+    done = run("table", "passengers.csv", *asked, "--stat", "mean", "--stat", "p90")
+    assert done.returncode == 0
+    heading = done.stdout.splitlines()[0]
+    for title in ("Mean waiting time (minutes)", "Mean spending on board (€)", "90th percentile of waiting time"):
+        assert title in heading
+
+
+def test_a_rate_names_both_columns_and_rests_on_records_that_have_both(run: Run) -> None:
+    done = run("table", "passengers.csv", "--by", "route", "--stat", "rate", "--measure", "spend", "--per", "wait")
+    assert "Rate of spending on board per waiting time (€ / minutes)" in done.stdout
+    assert "Base: 2,395 passengers; left out: 20 without an answer on waiting time." in done.stdout
+
+
+def test_small_bases_are_left_out_with_what_would_give_them_away(run: Run) -> None:
+    done = run("table", "passengers.csv", "--by", "ticket", "--split", "route", "--min-base", "30", "--hide-small")
+    hidden = {line.split("  ")[0]: line.count("…") for line in done.stdout.splitlines()}
+    assert hidden["On board"] >= 2
+    assert hidden["Agent"] >= 2
+    assert "figures on small bases are left out" in done.stdout
+
+
+def test_shares_rounded_to_add_up_say_so(run: Run) -> None:
+    done = run("table", "passengers.csv", "--by", "ticket", "--split", "route", "--stat", "share", "--add-up")
+    rows = [line for line in done.stdout.splitlines() if line.startswith(("App", "Website", "Agent"))]
+    for row in rows:
+        numbers = [int(word.strip("†*")) for word in row.split()[1:7]]
+        assert sum(numbers) == 100
+    assert "Rounded so that shares add to 100 %." in done.stdout
+
+
+def test_limits_that_do_not_stand_in_a_table_are_not_spoken_of(run: Run) -> None:
+    assert "confidence limits" not in run("table", "passengers.csv", "--by", "route", "--split", "ticket").stdout
+    shown = run("table", "passengers.csv", "--by", "route", "--split", "ticket", "--error-bars", "confidence").stdout
+    assert "95 % confidence limits" in shown
+
+
+def test_comparison_prints_differences_and_letters(run: Run, folder: Path) -> None:
+    done = run("table", "passengers.csv", "--by", "route", "--measure", "wait", "--letters", "--out", "t.json")
+    assert done.returncode == 0
+    content = json.loads((folder / "t.json").read_text("utf-8"))
+    letters = {cell["route"]: set(cell["letters"]) for cell in content["cells"]}
+    for one in content["differences"]:
+        differs = one["adjusted_p"] < 0.05
+        assert differs == (not letters[one["route"]] & letters[one["compared_with"]])
+    sentence = content["provenance"]["sentence"]
+    for said in ("mean waiting time by route", "weighted by weight", "95 % confidence limits", "2,395", "Holm"):
+        assert said.casefold() in sentence.casefold()
+
+
+@pytest.mark.parametrize("design", [True, False])
+def test_association_is_printed_under_the_table(run: Run, *, design: bool) -> None:
+    asked = ["--by", "route", "--split", "ticket", "--association", *([] if design else ["--no-design"])]
+    said = run("table", "passengers.csv", *asked).stdout
+    assert ("Rao–Scott, second order" in said) == design
+    assert "Cramér's V = 0.23" in said
+
+
+def test_there_is_no_interval_for_an_extreme(run: Run) -> None:
+    done = run(
+        "table", "passengers.csv", "--by", "route", "--stat", "max", "--measure", "wait", "--interval", "bootstrap"
+    )
+    assert done.returncode == 2
+    assert "There is no interval for a max" in done.stderr
+
+
+def test_the_same_seed_gives_the_same_bootstrap(run: Run) -> None:
+    asked = [
+        "table",
+        "passengers.csv",
+        "--by",
+        "route",
+        "--measure",
+        "wait",
+        "--interval",
+        "bootstrap",
+        "--repeats",
+        "200",
+    ]
+    first, again, other = (run(*asked, "--seed", seed).stdout for seed in ("1", "1", "2"))
+    assert first == again != other.replace("seed 2", "seed 1")
+
+
+@pytest.mark.parametrize(("extra", "loaded"), [((), False), (("--measure", "wait"), True)])
+def test_scipy_is_loaded_only_for_what_needs_it(folder: Path, extra: tuple[str, ...], *, loaded: bool) -> None:
+    code = (
+        "import sys; from grainstack.cli.main import app; app(sys.argv[1:], standalone_mode=False); "
+        "print('scipy' in sys.modules)"
+    )
+    asked = ["table", "passengers.csv", "--by", "route", "--no-design", *extra]
+    done = subprocess.run([sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == str(loaded)

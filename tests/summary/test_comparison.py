@@ -1,0 +1,172 @@
+"""Tests, adjustment and letters."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import stats
+
+from grainstack.errors import RequestError
+from grainstack.summary.association import pearson
+from grainstack.summary.comparison import fisher_exact, holm
+from grainstack.summary.letters import comparison_letters
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import ComparisonRequest, SpreadRequest
+from tests.summary.sampling import Sample
+
+pairs = st.integers(2, 9).flatmap(
+    lambda count: st.tuples(
+        st.just(count),
+        st.sets(st.tuples(st.integers(0, count - 1), st.integers(0, count - 1)).filter(lambda pair: pair[0] < pair[1])),
+    )
+)
+
+
+@given(pairs)
+def test_two_items_share_a_letter_exactly_when_they_do_not_differ(found: tuple[int, set[tuple[int, int]]]) -> None:
+    count, different = found
+    letters = comparison_letters(count, sorted(different))
+    assert all(letters)
+    for one in range(count):
+        for other in range(one + 1, count):
+            assert bool(set(letters[one]) & set(letters[other])) == ((one, other) not in different)
+
+
+@given(st.lists(st.floats(0, 1), min_size=1, max_size=12))
+def test_adjusted_p_values_keep_their_order_and_never_shrink(p_values: list[float]) -> None:
+    adjusted = holm(p_values)
+    assert all(0 <= p <= a <= 1 for p, a in zip(p_values, adjusted, strict=True))
+    order = sorted(range(len(p_values)), key=p_values.__getitem__)
+    assert [adjusted[place] for place in order] == sorted(adjusted)
+    assert min(adjusted) == pytest.approx(min(1, len(p_values) * min(p_values)))
+
+
+@given(*(st.integers(0, 30) for _ in range(4)))
+def test_fisher_is_that_of_scipy(a: int, b: int, c: int, d: int) -> None:
+    if 0 in (a + b, c + d, a + c, b + d):
+        assert fisher_exact(a, b, c, d) == pytest.approx(1)
+    else:
+        assert fisher_exact(a, b, c, d) == pytest.approx(stats.fisher_exact([[a, b], [c, d]])[1], rel=1e-6)
+
+
+@given(st.lists(st.integers(1, 60), min_size=6, max_size=6))
+def test_pearson_is_that_of_scipy(counts: list[int]) -> None:
+    table = np.array(counts, dtype=float).reshape(2, 3)
+    expected = stats.chi2_contingency(table, correction=False)
+    assert pearson(table)[0] == pytest.approx(expected.statistic)
+
+
+def sample_of(groups: list[list[float]]) -> Sample:
+    places = np.repeat(np.arange(len(groups)), [len(group) for group in groups])
+    return Sample({"k": places}, {"x": np.array([value for group in groups for value in group])})
+
+
+@given(
+    st.lists(
+        st.lists(st.integers(0, 20).map(float), min_size=2, max_size=12).filter(lambda v: len(set(v)) > 1),
+        min_size=2,
+        max_size=4,
+    )
+)
+def test_welch_is_that_of_scipy(groups: list[list[float]]) -> None:
+    request = SummaryRequest(by=("k",), measure=("x",), comparison=ComparisonRequest(compare="pairs"))
+    table = sample_of(groups).table(request)
+    assert table.comparison is not None
+    for one in table.comparison.differences:
+        assert one.other is not None
+        first, second = (groups[int(table.levels_of(cell)[0].code)] for cell in (one.cell, one.other))
+        expected = stats.ttest_ind(first, second, equal_var=False)
+        assert one.p == pytest.approx(expected.pvalue, rel=1e-9)
+        interval = expected.confidence_interval(0.95)
+        assert (one.low, one.high) == pytest.approx((interval.low, interval.high))
+
+
+def test_the_rest_is_everybody_else_together() -> None:
+    groups = [[1.0, 2, 3], [4.0, 4, 6], [7.0, 9]]
+    request = SummaryRequest(by=("k",), measure=("x",), comparison=ComparisonRequest(compare="rest"))
+    table = sample_of(groups).table(request)
+    assert table.comparison is not None
+    for one in table.comparison.differences:
+        own = int(table.levels_of(one.cell)[0].code)
+        rest = [value for place, group in enumerate(groups) if place != own for value in group]
+        assert one.estimate == pytest.approx(np.mean(groups[own]) - np.mean(rest))
+        assert one.p == pytest.approx(stats.ttest_ind(groups[own], rest, equal_var=False).pvalue)
+
+
+def test_one_level_is_compared_with_all_others() -> None:
+    request = SummaryRequest(by=("k",), measure=("x",), comparison=ComparisonRequest(compare="1"))
+    table = sample_of([[1.0, 2], [3.0, 5], [4.0, 9]]).table(request)
+    assert table.comparison is not None
+    assert [(one.cell, one.other) for one in table.comparison.differences] == [(0, 1), (2, 1)]
+    with pytest.raises(RequestError, match="no level `9`"):
+        sample_of([[1.0, 2], [3.0, 5]]).table(
+            SummaryRequest(by=("k",), measure=("x",), comparison=ComparisonRequest(compare="9"))
+        )
+
+
+def shares(first: tuple[int, int], second: tuple[int, int]) -> Sample:
+    counts = [*first, *second]
+    return Sample({"k": np.repeat([0, 0, 1, 1], counts), "y": np.repeat([0, 1, 0, 1], counts)}, {})
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "test"),
+    [((30, 20), (25, 40), "z-tests of pooled shares"), ((9, 1), (2, 8), "Fisher's exact tests")],
+)
+def test_shares_are_compared_by_pooled_z_or_fisher(first: tuple[int, int], second: tuple[int, int], test: str) -> None:
+    request = SummaryRequest(by=("k",), split="y", stat=("share",), comparison=ComparisonRequest(compare="pairs"))
+    comparison = shares(first, second).table(request).comparison
+    assert comparison is not None
+    one = comparison.differences[0]
+    assert one.test == test
+    if test.startswith("z"):
+        pooled = stats.chi2_contingency([first, second], correction=False)
+        assert one.p == pytest.approx(pooled.pvalue)
+    else:
+        assert one.p == pytest.approx(stats.fisher_exact([first, second])[1])
+    assert len(comparison.differences) == 2
+    assert comparison.differences[0].adjusted == pytest.approx(min(1, 2 * one.p))
+
+
+def test_letters_follow_the_adjusted_tests() -> None:
+    groups = [[1.0, 1.1, 0.9, 1.0], [1.05, 0.95, 1.1, 1.0], [9.0, 9.2, 8.9, 9.1]]
+    request = SummaryRequest(by=("k",), measure=("x",), comparison=ComparisonRequest(letters=True))
+    table = sample_of(groups).table(request)
+    assert table.columns[0].letters == ("a", "a", "b")
+    assert "share a letter" in table.provenance.tests
+    assert "3 comparisons adjusted by Holm's method" in table.provenance.tests
+
+
+@pytest.mark.parametrize(
+    ("asked", "message"),
+    [
+        (
+            {"measure": ("x",), "stat": ("median",), "comparison": ComparisonRequest(compare="pairs")},
+            "does not test a median",
+        ),
+        (
+            {"measure": ("x",), "stat": ("mean", "rate"), "per": "z", "comparison": ComparisonRequest(compare="pairs")},
+            "several",
+        ),
+        ({"stat": ("share",), "comparison": ComparisonRequest(compare="pairs")}, "a base of their own"),
+        ({"comparison": ComparisonRequest(association=True)}, "between two columns"),
+    ],
+)
+def test_comparisons_that_cannot_be_are_refused(asked: dict[str, object], message: str) -> None:
+    with pytest.raises(RequestError, match=message):
+        SummaryRequest(by=("k",), **asked)  # type: ignore[arg-type]
+
+
+def test_letters_need_pairs_and_comparisons_need_two_figures() -> None:
+    with pytest.raises(RequestError, match="needs every pair"):
+        ComparisonRequest(compare="rest", letters=True)
+    request = SummaryRequest(by=("k",), measure=("x",), comparison=ComparisonRequest(compare="pairs"))
+    with pytest.raises(RequestError, match="no two figures"):
+        sample_of([[1.0, 2], [3.0]]).table(request)
+    with pytest.raises(RequestError, match="not the bootstrap"):
+        SummaryRequest(
+            by=("k",),
+            measure=("x",),
+            comparison=ComparisonRequest(compare="pairs"),
+            spread=SpreadRequest(interval="bootstrap"),
+        )

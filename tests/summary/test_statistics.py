@@ -1,0 +1,233 @@
+"""Every statistic and kind of limits against slow, obvious re-computation."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from grainstack.errors import RequestError
+from grainstack.summary.bootstrap import percentile_limits, random_numbers, resampled_means, resampled_quantiles
+from grainstack.summary.quantiles import quantile
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.statistics import statistic_named
+from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
+from tests.conftest import figures
+from tests.summary.sampling import Array, Sample
+
+values = st.lists(st.integers(-5, 5).map(float) | st.floats(-1e3, 1e3), min_size=1, max_size=30)
+
+
+def one_cell(x: Array, **numbers: Array) -> Sample:
+    return Sample({"k": np.zeros(len(x))}, {"x": x, **numbers})
+
+
+def estimate(sample: Sample, stat: str, **asked: object) -> float:
+    request = SummaryRequest(by=("k",), measure=("x",), stat=(stat,), **asked)  # type: ignore[arg-type]
+    return float(sample.table(request).columns[0].estimate[0])
+
+
+@given(values)
+def test_unweighted_statistics_are_those_of_numpy(x: list[float]) -> None:
+    sample, array = one_cell(np.array(x)), np.array(x)
+    assert estimate(sample, "median") == pytest.approx(np.median(array), abs=1e-9)
+    assert estimate(sample, "p90") == pytest.approx(np.quantile(array, 0.9), abs=1e-9)
+    assert estimate(sample, "iqr") == pytest.approx(np.subtract(*np.quantile(array, [0.75, 0.25])), abs=1e-9)
+    assert (estimate(sample, "min"), estimate(sample, "max")) == (array.min(), array.max())
+    assert estimate(sample, "distinct") == len(set(x))
+    if len(x) > 1:
+        assert estimate(sample, "sd") == pytest.approx(np.std(array, ddof=1), rel=1e-9, abs=1e-9)
+        assert estimate(sample, "variance") == pytest.approx(np.var(array, ddof=1), rel=1e-9, abs=1e-9)
+    else:
+        assert np.isnan(estimate(sample, "sd"))
+
+
+@given(values, st.data())
+def test_a_weighted_quantile_is_where_the_cumulative_weight_reaches_its_part(
+    x: list[float], data: st.DataObject
+) -> None:
+    weights = data.draw(st.lists(st.integers(0, 4), min_size=len(x), max_size=len(x)).filter(any))
+    part = data.draw(st.sampled_from([0.25, 0.5, 0.9]))
+    spelled_out = sorted(value for value, times in zip(x, weights, strict=True) for _ in range(times))
+    n = len(spelled_out)
+    place = part * n
+    lower = spelled_out[int(np.ceil(place - 1e-9)) - 1]
+    expected = (lower + spelled_out[round(place)]) / 2 if abs(place - round(place)) < 1e-9 and place < n else lower
+    different, back = np.unique(x, return_inverse=True)
+    counted = different, np.bincount(back), np.bincount(back, weights).astype(np.float64)
+    assert quantile(counted, part, weighted=True) == pytest.approx(expected, abs=1e-12)
+
+
+def test_weighted_deviation_and_rate() -> None:
+    x, w, y = np.array([1.0, 2, 6]), np.array([1.0, 2, 1]), np.array([2.0, 4, 2])
+    sample = one_cell(x, w=w, y=y)
+    design = DesignRequest(weight="w")
+    mean = (w * x).sum() / w.sum()
+    expected = (w * (x - mean) ** 2).sum() / w.sum() * 3 / 2
+    assert estimate(sample, "variance", design=design) == pytest.approx(expected)
+    assert estimate(sample, "rate", per="y", design=design) == pytest.approx((w * x).sum() / (w * y).sum())
+
+
+@pytest.mark.parametrize(
+    ("name", "words"), [("p75", "75th percentile of"), ("p1", "1st percentile of"), ("p11", "11th percentile of")]
+)
+def test_percentiles_are_named(name: str, words: str) -> None:
+    assert statistic_named(name).words == words
+    with pytest.raises(RequestError, match="no statistic `p100`"):
+        statistic_named("p100")
+
+
+def limits(sample: Sample, stat: str, **spread: object) -> tuple[float, float]:
+    request = SummaryRequest(by=("k",), measure=("x",), stat=(stat,), spread=SpreadRequest(**spread))  # type: ignore[arg-type]
+    column = sample.table(request).columns[0]
+    return float(column.low[0]), float(column.high[0])
+
+
+def test_other_kinds_of_spread() -> None:
+    x = np.array([1.0, 2, 3, 4, 10])
+    sample = one_cell(x)
+    assert limits(sample, "mean", error_bars="quartiles") == (2, 4)
+    assert limits(sample, "mean", error_bars="range") == (1, 10)
+    deviation = np.std(x, ddof=1)
+    assert limits(sample, "mean", error_bars="standard-deviation") == pytest.approx((4 - deviation, 4 + deviation))
+    assert limits(sample, "median") == pytest.approx((np.nan, np.nan), nan_ok=True)
+    ten = one_cell(np.arange(1.0, 11))
+    assert limits(ten, "median") == (2, 9)
+
+
+@pytest.mark.parametrize(
+    ("asked", "message"),
+    [
+        ({"stat": ("min",), "spread": SpreadRequest(error_bars="confidence")}, "no interval for a min"),
+        ({"stat": ("max",), "spread": SpreadRequest(interval="bootstrap")}, "no interval for a max"),
+        ({"stat": ("rate",)}, "needs a column to divide by"),
+        ({"stat": ("mean",), "per": "y"}, "--per belongs to rates"),
+    ],
+)
+def test_limits_that_cannot_be_are_refused(asked: dict[str, object], message: str) -> None:
+    with pytest.raises(RequestError, match=message):
+        SummaryRequest(by=("k",), measure=("x",), **asked)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("stat", "spread", "message"),
+    [
+        ("mean", {"interval": "wilson"}, "--interval wilson is not for a mean"),
+        ("sd", {"error_bars": "confidence"}, "no confidence limits of a sd"),
+        ("distinct", {"interval": "bootstrap"}, "no bootstrap of a distinct"),
+        ("median", {"interval": "woodruff"}, "woodruff is not for a quantile without weights"),
+        ("sum", {"error_bars": "standard-error"}, "no standard error"),
+    ],
+)
+def test_limits_that_do_not_suit_a_figure_are_refused(stat: str, spread: dict[str, object], message: str) -> None:
+    with pytest.raises(RequestError, match=message):
+        limits(one_cell(np.arange(9.0)), stat, **spread)
+
+
+@pytest.mark.parametrize("size", [40, 3000])
+def test_the_bootstrap_of_a_mean_has_the_right_spread_and_follows_its_seed(size: int) -> None:
+    x = np.random.default_rng(4).gamma(2, 3, size)
+    different, records = np.unique(np.round(x, 1 if size < 100 else 4), return_counts=True)
+    cell = different, records, records.astype(float)
+    drawn = resampled_means(cell, 4000, random_numbers(7, 0))
+    n = records.sum()
+    mean = (different * records).sum() / n
+    error = np.sqrt((records * (different - mean) ** 2).sum() / n / n)
+    assert drawn.mean() == pytest.approx(mean, abs=4 * error / np.sqrt(4000))
+    assert drawn.std() == pytest.approx(error, rel=0.05)
+    assert percentile_limits(drawn, 95)[0] == pytest.approx(mean - 1.96 * error, abs=0.35 * error)
+    np.testing.assert_array_equal(drawn, resampled_means(cell, 4000, random_numbers(7, 0)))
+    assert (drawn != resampled_means(cell, 4000, random_numbers(8, 0))).any()
+
+
+def test_the_bootstrap_of_quantiles_is_that_of_drawing_records() -> None:
+    x = np.array([1.0, 2, 2, 4, 7, 8, 11])
+    different, records = np.unique(x, return_counts=True)
+    quick = resampled_quantiles((different, records, records.astype(float)), [0.25, 0.5], 20_000, random_numbers(1, 0))
+    slow = np.quantile(np.random.default_rng(2).choice(x, (20_000, 7)), [0.25, 0.5], axis=1).T
+    for part in range(2):
+        np.testing.assert_allclose(
+            np.quantile(quick[:, part], [0.1, 0.5, 0.9]), np.quantile(slow[:, part], [0.1, 0.5, 0.9]), atol=0.35
+        )
+        assert quick[:, part].mean() == pytest.approx(slow[:, part].mean(), abs=0.06)
+
+
+@pytest.mark.parametrize("stat", ["mean", "median", "sd", "iqr"])
+def test_bootstrap_limits_do_not_depend_on_the_order_of_records(stat: str) -> None:
+    x = np.random.default_rng(4).normal(10, 2, 400)
+    one, other = (limits(one_cell(part), stat, interval="bootstrap", seed=3) for part in (x, x[::-1]))
+    assert one == other
+    assert one[0] < estimate(one_cell(x), stat) < one[1]
+
+
+def test_clusters_are_resampled_under_a_design() -> None:
+    random = np.random.default_rng(9)
+    moods = np.repeat(random.normal(0, 2, 40), 10)
+    x = 20 + moods + random.normal(0, 1, 400)
+    sample = Sample({"k": np.zeros(400), "c": np.repeat(np.arange(40), 10)}, {"x": x})
+    design = DesignRequest(cluster="c")
+    request = SummaryRequest(by=("k",), measure=("x",), design=design, spread=SpreadRequest(interval="bootstrap"))
+    column = sample.table(request).columns[0]
+    plain = sample.table(SummaryRequest(by=("k",), measure=("x",), design=design)).columns[0]
+    assert column.high[0] - column.low[0] == pytest.approx(plain.high[0] - plain.low[0], rel=0.12)
+
+
+def test_woodruff_limits_enclose_the_quantile_and_narrow_with_more_records() -> None:
+    random = np.random.default_rng(1)
+    widths = []
+    for n in (200, 5000):
+        x = random.exponential(10, n)
+        sample = Sample({"k": np.zeros(n)}, {"x": x, "w": np.ones(n)})
+        request = SummaryRequest(by=("k",), measure=("x",), stat=("median",), design=DesignRequest(weight="w"))
+        column = sample.table(request).columns[0]
+        assert column.low[0] < column.estimate[0] < column.high[0]
+        widths.append(column.high[0] - column.low[0])
+        # The density of the median of an exponential distribution with mean 10 is 1/20.
+        assert widths[-1] == pytest.approx(2 * 1.96 * 0.5 / np.sqrt(n) * 20, rel=0.35)
+    assert widths[1] < widths[0] / 3
+
+
+def test_totals_are_of_all_records_together() -> None:
+    sample = Sample({"k": np.array([0, 0, 1]), "s": np.array([0, 1, 1])}, {"x": np.array([2.0, 4, 9])})
+    table = sample.table(SummaryRequest(by=("k",), split="s", measure=("x",), totals=True))
+    assert figures(table)["All", "All"] == 5
+    assert figures(table)["0", "All"] == 3
+    assert figures(table)["All", "1"] == 6.5
+    shares = sample.table(SummaryRequest(by=("k",), split="s", stat=("share",), totals=True))
+    assert figures(shares)["All", "1"] == pytest.approx(2 / 3)
+    assert figures(shares)["1", "All"] == 1
+
+
+def test_nested_categories_have_totals_for_each_outer_one() -> None:
+    sample = Sample({"a": np.array([0, 0, 1]), "b": np.array([0, 1, 1])}, {})
+    table = sample.table(SummaryRequest(by=("a", "b"), totals=True))
+    assert figures(table) == {
+        ("0", "0"): 1,
+        ("0", "1"): 1,
+        ("0", "All"): 2,
+        ("1", "1"): 1,
+        ("1", "All"): 1,
+        ("All", "All"): 3,
+    }
+
+
+def test_panels_repeat_the_same_categories() -> None:
+    sample = Sample({"p": np.array([0, 0, 1]), "k": np.array([0, 1, 1])}, {})
+    table = sample.table(SummaryRequest(by=("k",), panel="p", stat=("share",)))
+    assert figures(table) == {("0", "0"): 0.5, ("0", "1"): 0.5, ("1", "0"): 0, ("1", "1"): 1}
+
+
+@settings(max_examples=50)
+@given(st.lists(st.integers(0, 12), min_size=6, max_size=6), st.integers(2, 6))
+def test_a_hidden_cell_can_never_be_worked_out_from_its_line(counts: list[int], least: int) -> None:
+    if not sum(counts):
+        return
+    rows, columns = np.repeat([0, 0, 0, 1, 1, 1], counts), np.repeat([0, 1, 2, 0, 1, 2], counts)
+    request = SummaryRequest(by=("k",), split="s", small=SmallBaseRequest(min_base=least, hide_small=True))
+    table = Sample({"k": rows, "s": columns}, {}).table(request)
+    shape = (len(table.dimensions[0].levels), len(table.dimensions[1].levels))
+    column = table.columns[0]
+    hidden = np.isnan(column.estimate).reshape(shape)
+    records = column.records.reshape(shape)
+    assert hidden[(records > 0) & (records < least)].all()
+    for line, sizes in [*zip(hidden, records, strict=True), *zip(hidden.T, records.T, strict=True)]:
+        assert line.sum() != 1 or (sizes > 0).sum() == 1
