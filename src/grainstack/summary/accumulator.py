@@ -117,7 +117,7 @@ class Accumulator:
         self.index = CellIndex(len(request.dimensions))
         self.measures = {name: Moments() for name in request.measures}
         self.rates = {name: (Moments(), Moments()) for name in wanted.rates}
-        most = {name: None if name in wanted.values else _VALUES_FOR_ADVICE for name in request.measure}
+        most = {name: None if name in wanted.values else _VALUES_FOR_ADVICE for name in request.summed}
         self.values = {name: Values(most=limit) for name, limit in most.items()}
         self.extremes = {name: Extremes() for name in wanted.extremes}
         self.unanswered = dict.fromkeys([*request.dimensions, *request.measures], 0)
@@ -221,7 +221,7 @@ class Accumulator:
         """Numerator and denominator of everything that is a ratio, row by row."""
         ones = np.ones(records)
         ratios: dict[Pair, tuple[Floats, Floats]] = {COUNT: (ones, ones)}
-        ratios |= {(name, None): (numbers[name], ones) for name in self.request.measure}
+        ratios |= {(name, None): (numbers[name], ones) for name in self.request.summed}
         return ratios | {
             (name, self.request.per): (numbers[name], numbers[str(self.request.per)]) for name in self.rates
         }

@@ -18,6 +18,8 @@ from grainstack.summary.grouping import Grouping
 from grainstack.summary.levels_shown import levels_shown
 from grainstack.summary.order import OrderRequest, place_of
 from grainstack.summary.provenance import NoBand, Origin, Provenance
+from grainstack.summary.quantiles import Counted
+from grainstack.summary.request import Purpose
 from grainstack.summary.shape import shape_of
 from grainstack.summary.table import ALL, Column, Dimension, Flag, Role, SummaryTable
 
@@ -59,12 +61,16 @@ class _Cells:
         grid: Their keys, shape (cells, dimensions).
         keys: The keys of the cells found that are in a band throughout, shape (found, dimensions).
         found: Their numbers, shape (found,).
+        places: For each column, where each level in natural order stands.
+        rest: What became of levels that are not shown one by one, in words.
     """
 
     dimensions: tuple[Dimension, ...]
     grid: Integers
     keys: Integers
     found: Integers
+    places: tuple[Integers, ...]
+    rest: str
 
     @property
     def totals(self) -> list[int | None]:
@@ -122,7 +128,18 @@ class _Finishing:
         tests = [comparison.words] if comparison else []
         tests += [association.words] if association else []
         provenance = self._provenance(cells, columns, base, "; ".join(tests))
-        return SummaryTable(cells.dimensions, cells.grid, tuple(columns), provenance, shapes, comparison, association)
+        values = self._values(estimator) if request.keep_values else {}
+        return SummaryTable(
+            cells.dimensions, cells.grid, tuple(columns), provenance, shapes, comparison, association, values
+        )
+
+    def _values(self, estimator: Estimator) -> dict[str, tuple[Counted, ...]]:
+        """The values of each measure, cell by cell."""
+        found = {name: estimator.values(name) for name in self._request.measure}
+        return {
+            name: tuple(values.of_cell(cell) for cell in range(estimator.grouping.count))
+            for name, values in found.items()
+        }
 
     def _cells(self) -> _Cells:
         """Levels in order, cells in no band set aside, and the full grid."""
@@ -139,7 +156,10 @@ class _Finishing:
         shown = [levels_shown(self._totals, self._found, self._order, axis, inside) for axis in range(len(names))]
         keys = np.column_stack([one.places[natural[inside, axis]] for axis, one in enumerate(shown)])
         dimensions = tuple(one.dimension for one in shown)
-        return _Cells(dimensions, grid_of(keys, dimensions), keys, inside)
+        visible = (keys < [len(dimension.levels) for dimension in dimensions]).all(axis=1)
+        grid = grid_of(keys[visible], dimensions)
+        rest = "; ".join(one.rest for one in shown if one.rest)
+        return _Cells(dimensions, grid, keys, inside, tuple(one.places for one in shown), rest)
 
     def _without_lost(self, natural: Integers) -> npt.NDArray[np.bool_]:
         """Which cells are in a band throughout; notes how many records are not, and why."""
@@ -186,11 +206,8 @@ class _Finishing:
         keys = np.zeros((len(outer), len(cells.dimensions)), dtype=np.int64)
         inside = np.ones(len(outer), dtype=bool)
         for place, axis in enumerate(outer_axes):
-            name = self._request.dimensions[axis]
-            levels = self._found.variables[name].levels
-            shown = {level.code: n for n, level in enumerate(cells.dimensions[axis].levels)}
-            natural = np.array(self._found.level_places(name))[outer[:, place]]
-            keys[:, axis] = np.array([shown.get(level.code, -1) for level in levels])[natural]
+            natural = np.array(self._found.level_places(self._request.dimensions[axis]))[outer[:, place]]
+            keys[:, axis] = cells.places[axis][natural]
             inside &= keys[:, axis] >= 0
         found = np.flatnonzero(inside)
         bases = grouping_of(keys[inside], found, cells.grid, cells.dimensions, axes)
@@ -271,6 +288,8 @@ class _Finishing:
 
     def _provenance(self, cells: _Cells, columns: Sequence[Column], base: str, tests: str) -> Provenance:
         labels = {name: variable.in_sentence for name, variable in self._found.variables.items()}
+        shares = any(item.figure.statistic.name == "share" for item in columns)
+        columns = [item for item in columns if item.figure.purpose is Purpose.SHOWN]
         measured = {name for item in columns for name in (item.figure.measure, item.figure.per) if name}
         single = len({item.figure.measure for item in columns}) == 1 and None not in {i.figure.measure for i in columns}
         dimensions = self._request.dimensions
@@ -289,7 +308,6 @@ class _Finishing:
         else:
             used = int(self._totals.counts.records[cells.found].sum())
         by = [d.variable.in_sentence for d in cells.dimensions]
-        shares = any(item.figure.statistic.name == "share" for item in columns)
         hidden = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
         return Provenance(
             origin=self._origin,
@@ -301,6 +319,7 @@ class _Finishing:
             base=self._base_sentence(cells.dimensions, base) if shares else "",
             intervals=tuple(dict.fromkeys(item.interval for item in columns if item.interval)),
             tests=tests,
+            rest=cells.rest,
             hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
             several=shares and any(d.several for d in cells.dimensions),
         )

@@ -46,7 +46,7 @@ def grouping_of(
     """
     totals = [len(d.levels) - 1 if ALL in d.levels else None for d in dimensions]
     entries, shown = _expanded(keys, totals)
-    sizes = [len(d.levels) for d in dimensions]
+    sizes = [len(d.levels) + 1 for d in dimensions]  # one place more for levels that are left out but counted
     flat = _flat(grid, sizes)
     targets = _flat(shown, sizes)
     places = np.searchsorted(flat, targets)

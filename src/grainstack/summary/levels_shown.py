@@ -1,15 +1,19 @@
-"""Which levels of a column are shown, and in which order."""
+"""Which levels of a column are shown, in which order, and which become the rest."""
 
 from dataclasses import dataclass
 
 import numpy as np
 
+from grainstack.errors import RequestError
 from grainstack.records.found import Found
-from grainstack.records.variable import NO_BAND, LevelOrder, Variable
+from grainstack.records.variable import NO_BAND, Level, LevelOrder, Variable
 from grainstack.summary.accumulator import Totals
+from grainstack.summary.estimates import estimated
+from grainstack.summary.estimator import Estimator
 from grainstack.summary.exact import Floats, Integers
-from grainstack.summary.order import OrderRequest, chosen, ordered_levels
-from grainstack.summary.table import ALL, Dimension, Role
+from grainstack.summary.grouping import Grouping
+from grainstack.summary.order import OrderRequest, chosen, ordered_levels, place_of
+from grainstack.summary.table import ALL, REST, Dimension, Role
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,11 +22,14 @@ class ShownLevels:
 
     Attributes:
         dimension: The column.
-        places: For each level in natural order its place among those shown; -1 when it is not shown.
+        places: For each level in natural order its place among those shown; -1 when it does not occur, and the number
+            of levels shown when it is left out although shares count it.
+        rest: What became of levels that are not shown one by one, in words; empty when all are.
     """
 
     dimension: Dimension
     places: Integers
+    rest: str = ""
 
 
 def levels_shown(totals: Totals, found: Found, order: OrderRequest, axis: int, inside: Integers) -> ShownLevels:
@@ -31,35 +38,115 @@ def levels_shown(totals: Totals, found: Found, order: OrderRequest, axis: int, i
     Args:
         totals: All sums.
         found: What is known of the columns.
-        order: In which order levels are wanted.
+        order: In which order levels are wanted, and how many.
         axis: Which column of the request.
         inside: The cells found that are in a band throughout.
 
     Raises:
-        RequestError: The order names a level there is not.
+        RequestError: The order names a level there is not, or a rest cannot be counted.
     """
-    request = totals.request
-    name = request.dimensions[axis]
-    variable = found.variables[name]
-    natural = np.array(found.level_places(name))[totals.keys[:, axis]]
-    role = Role.SERIES if name == request.split else Role.PANEL if name == request.panel else Role.CATEGORY
-    rule = {Role.SERIES: order.split_order, Role.PANEL: order.panel_order}.get(role)
-    if role is Role.CATEGORY and name == request.by[0]:
-        rule = order.order
-    sizes = _sizes(totals, natural, len(variable.levels), by_estimate=role is Role.CATEGORY).tolist()
-    wanted, said = ordered_levels(variable, rule, sizes)
-    shown = _shown(variable, wanted, set(natural[inside].tolist()), keep_empty=found.keep_empty)
-    places = np.full(len(variable.levels), -1, dtype=np.int64)
-    places[shown] = np.arange(len(shown))
-    levels = chosen(variable.levels, shown)
-    several = axis in totals.several
-    with_total = request.totals and not several and role is not Role.PANEL
-    if with_total and (role is Role.CATEGORY or request.series_totals):
-        levels = (*levels, ALL)
-    return ShownLevels(Dimension(role, variable.with_levels(levels, variable.order), said, several), places)
+    return _Shown(totals, found, order, axis, inside).levels()
 
 
-def _shown(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, keep_empty: bool) -> list[int]:
+class _Shown:
+    """The levels of one column on their way."""
+
+    def __init__(self, totals: Totals, found: Found, order: OrderRequest, axis: int, inside: Integers) -> None:
+        request = totals.request
+        name = request.dimensions[axis]
+        self._totals, self._found, self._order, self._axis = totals, found, order, axis
+        self._variable = found.variables[name]
+        self._natural = np.array(found.level_places(name))[totals.keys[:, axis]]
+        self._inside = inside
+        self._first = name == request.by[0]
+        self._role = Role.SERIES if name == request.split else Role.PANEL if name == request.panel else Role.CATEGORY
+
+    def levels(self) -> ShownLevels:
+        variable, request, order = self._variable, self._totals.request, self._order
+        rule = {Role.SERIES: order.split_order, Role.PANEL: order.panel_order}.get(self._role)
+        if self._role is Role.CATEGORY and self._first:
+            rule = order.order
+        sizes = self._sizes(by_series := order.by_series if self._first else None)
+        wanted, said = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
+        if by_series:
+            said = f"{said} by {by_series[1]}"
+        shown = _occurring(
+            variable, wanted, set(self._natural[self._inside].tolist()), keep_empty=self._found.keep_empty
+        )
+        places = np.full(len(variable.levels), -1, dtype=np.int64)
+        several = self._axis in self._totals.several
+        rest: list[int] = []
+        if order.keep_top is not None and self._first and len(shown) > order.keep_top:
+            shown, rest = _cut(shown, self._sizes(None) if by_series else sizes, order.keep_top)
+        places[shown] = np.arange(len(shown))
+        levels = chosen(variable.levels, shown)
+        if rest and not order.drop_rest:
+            if several:
+                raise RequestError(
+                    "Together the other answers would count a record several times.", "Leave them out: --drop-rest."
+                )
+            if request.value:
+                raise RequestError("Ready-made figures cannot be put together.", "Leave the others out: --drop-rest.")
+            places[rest] = len(levels)
+            levels = (*levels, Level(REST, order.rest_label))
+        with_series = request.totals if request.series_totals is None else request.series_totals
+        total = {Role.CATEGORY: request.totals, Role.SERIES: with_series}.get(self._role, False) and not several
+        levels = (*levels, ALL) if total else levels
+        if rest and order.drop_rest:
+            places[rest] = len(levels)
+        dimension = Dimension(
+            self._role, variable.with_levels(levels, variable.order), said, several, tuple(variable.levels)
+        )
+        return ShownLevels(dimension, places, self._about_rest(shown, rest))
+
+    def _about_rest(self, shown: list[int], rest: list[int]) -> str:
+        """What became of the levels beyond the largest, and that more were kept than asked for where sizes tie."""
+        if not rest:
+            return ""
+        ties = f" ({len(shown)} because of a tie)" if len(shown) > (self._order.keep_top or 0) else ""
+        records = int(self._totals.counts.records[np.isin(self._natural, rest)].sum())
+        count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'} ({records:,} records)"
+        what = (
+            "left out but counted in every base" if self._order.drop_rest else f"together as {self._order.rest_label}"
+        )
+        label = self._variable.label
+        return f"{label}: the {self._order.keep_top} largest{ties}; {count} {what}"
+
+    def _sizes(self, by_series: tuple[str, str] | None) -> Floats:
+        """What largest first goes by: the first figure over each level, or its share or figure in one series.
+
+        Series and panels go by their records, or the weight of them.
+        """
+        totals, count = self._totals, len(self._variable.levels)
+        request = totals.request
+        figure = request.figures[0]
+        name = figure.statistic.name
+        if by_series:
+            if not request.split:
+                raise RequestError(f"--order by {by_series[1]} needs series.", "Name their column with --split COLUMN.")
+            axis = request.dimensions.index(request.split)
+            series = np.array(self._found.level_places(request.split))[totals.keys[:, axis]]
+            only = np.flatnonzero(series == place_of(self._found.variables[request.split], by_series[1]))
+            by_level = name == "share" and request.base in (None, "category")
+        else:
+            only = np.arange(len(totals.keys))
+            by_level = False
+        if self._role is not Role.CATEGORY or (figure.measure is None and not by_level):
+            return totals.counts.at(only).regrouped(self._natural[only], count).weight
+        everything = np.arange(len(totals.keys))
+        bases = self._natural if by_level else np.zeros(len(totals.keys), dtype=np.int64)
+        grouping = Grouping(
+            inside=only,
+            places=self._natural[only],
+            count=count,
+            base_inside=everything,
+            base_places=bases,
+            base_of=np.arange(count) if by_level else np.zeros(count, dtype=np.int64),
+        )
+        return estimated(figure, Estimator(totals, grouping), with_error=False).estimate
+
+
+def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, keep_empty: bool) -> list[int]:
     """Levels that occur; of bands all from the lowest to the highest that does; everything when that is wanted."""
     if keep_empty:
         return [place for place in wanted if variable.levels[place] != NO_BAND]
@@ -69,10 +156,9 @@ def _shown(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, 
     return [place for place in wanted if place in occurring]
 
 
-def _sizes(totals: Totals, places: Integers, count: int, *, by_estimate: bool) -> Floats:
-    """What largest first goes by: the first figure over each level's records, or their weight."""
-    figure = totals.request.figures[0]
-    if figure.measure is None or not by_estimate:
-        return totals.counts.regrouped(places, count).weight
-    sums = totals.measures[figure.measure].regrouped(places, count)
-    return sums.sum if figure.statistic.additive else sums.mean
+def _cut(shown: list[int], sizes: Floats, most: int) -> tuple[list[int], list[int]]:
+    """The largest levels in their order, all of those that tie at the cut, and the rest."""
+    known = np.nan_to_num(sizes[shown], nan=-np.inf)
+    least = np.sort(known)[::-1][most - 1]
+    kept = {place for place, size in zip(shown, known.tolist(), strict=True) if size >= least}
+    return [place for place in shown if place in kept], [place for place in shown if place not in kept]

@@ -6,7 +6,7 @@ from math import isnan
 
 from grainstack.errors import RequestError, nearest
 from grainstack.records.variable import Level, Variable
-from grainstack.words import names_in, word
+from grainstack.words import names_in, switch, word
 
 _GROUP = "Order"
 RULES = ("largest-first", "smallest-first", "alphabetical", "as-found")
@@ -14,13 +14,37 @@ RULES = ("largest-first", "smallest-first", "alphabetical", "as-found")
 
 @dataclass(frozen=True, slots=True)
 class OrderRequest:
-    """In which order categories and series stand."""
+    """In which order categories and series stand, and how many categories are shown.
+
+    Raises:
+        RequestError: A number of categories that makes no sense.
+    """
 
     order: str | None = word(
-        None, f"Order of the categories: {', '.join(RULES)}, or a list of levels.", group=_GROUP, metavar="RULE|'A, B'"
+        None,
+        f"Order of the categories: {', '.join(RULES)}, 'largest-first: SERIES', or a list of levels.",
+        group=_GROUP,
+        metavar="RULE|'A, B'",
     )
     split_order: str | None = word(None, "The same for the series.", group=_GROUP, metavar="RULE|'A, B'")
     panel_order: str | None = word(None, "The same for the panels.", group=_GROUP, metavar="RULE|'A, B'")
+    keep_top: int | None = word(
+        None, "Show the N largest categories; all others become one, so nothing is lost.", group=_GROUP, metavar="N"
+    )
+    rest_label: str = word("Other", "What the others together are called.", group=_GROUP, metavar="TEXT")
+    drop_rest: bool = switch("Leave the others out, and say so; shares keep their full base.", group=_GROUP)
+
+    def __post_init__(self) -> None:
+        if self.keep_top is not None and self.keep_top < 1:
+            raise RequestError(f"--keep-top {self.keep_top} keeps nothing.", "Give the number of categories to show.")
+        if self.drop_rest and self.keep_top is None:
+            raise RequestError("--drop-rest belongs to --keep-top.", "Say how many categories to keep.")
+
+    @property
+    def by_series(self) -> tuple[str, str] | None:
+        """The rule and the series of an order such as `largest-first: Web`."""
+        rule, colon, series = (self.order or "").partition(":")
+        return (rule.strip(), series.strip()) if colon and rule.strip() in RULES[:2] and series.strip() else None
 
 
 def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float]) -> tuple[tuple[int, ...], str]:

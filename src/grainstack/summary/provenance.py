@@ -51,6 +51,7 @@ class Provenance:
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
         tests: What was compared and how, in words; empty when nothing was.
+        rest: What became of levels that are not shown one by one, in words; empty when all are.
         hidden: How many figures were left out because of small bases.
         several: Whether shares may add to more than 100 % because a record may have several answers.
     """
@@ -64,6 +65,7 @@ class Provenance:
     base: str
     intervals: tuple[str, ...]
     tests: str = ""
+    rest: str = ""
     hidden: str = ""
     several: bool = False
 
@@ -71,7 +73,7 @@ class Provenance:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
         noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
         said = [f"Base: {self.used:,} {noun}{self._left_out()}"]
-        said += [self.weighting, "; ".join(self.origin.filters), self.base]
+        said += [self.weighting, "; ".join(self.origin.filters), self.rest, self.base]
         if self.several:
             said.append("Several answers were possible, so shares may add to more than 100 %")
         said += [*self.intervals, self.tests, self.hidden]
@@ -83,7 +85,7 @@ class Provenance:
         parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.weighting) or 'unweighted'}"]
         parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
         parts.append(f"base {self.used:,} {noun}{self._left_out()}")
-        extra = ("; ".join(self.origin.filters), self.base, self.tests, self.hidden)
+        extra = ("; ".join(self.origin.filters), self.rest, self.base, self.tests, self.hidden)
         parts += [self._lower(part) for part in extra if part]
         return "; ".join(parts) + "."
 

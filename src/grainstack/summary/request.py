@@ -1,6 +1,7 @@
 """What is to be summed up, by what, and how."""
 
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 from grainstack.errors import RequestError
 from grainstack.summary.statistics import STATISTICS, Statistic, statistic_named
@@ -11,6 +12,14 @@ _GROUP = "Summary"
 BASES = ("category", "series", "panel", "all")
 
 
+class Purpose(StrEnum):
+    """What a figure is worked out for."""
+
+    SHOWN = "shown"
+    LABEL = "label"
+    SECOND = "second"
+
+
 @dataclass(frozen=True, slots=True)
 class Figure:
     """One statistic of one measure (or of none): what a column of a table holds.
@@ -19,11 +28,13 @@ class Figure:
         statistic: The statistic.
         measure: The column summed up; None where only records are counted.
         per: The column a rate is taken of; None for any other statistic.
+        purpose: Whether it is what the table shows, stands in labels only, or is a second measure.
     """
 
     statistic: Statistic
     measure: str | None
     per: str | None = None
+    purpose: Purpose = Purpose.SHOWN
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +46,9 @@ class SummaryRequest:
         spread: Which limits are wanted, and how they are worked out.
         comparison: What is compared with what.
         small: What becomes of figures that rest on few records.
-        series_totals: Whether totals are wanted for the series too.
+        series_totals: Whether totals are wanted over the series; None for where all totals are wanted.
+        also: Figures a chart needs besides those it shows.
+        keep_values: Whether the values of each measure are wanted cell by cell.
 
     Raises:
         RequestError: No categories, a column used twice, an unknown statistic, or options that contradict each other.
@@ -79,7 +92,9 @@ class SummaryRequest:
     spread: SpreadRequest = field(default_factory=SpreadRequest)
     comparison: ComparisonRequest = field(default_factory=ComparisonRequest)
     small: SmallBaseRequest = field(default_factory=SmallBaseRequest)
-    series_totals: bool = True
+    series_totals: bool | None = None
+    also: tuple[Figure, ...] = ()
+    keep_values: bool = False
 
     def __post_init__(self) -> None:
         if not self.by:
@@ -105,7 +120,13 @@ class SummaryRequest:
     def measures(self) -> tuple[str, ...]:
         """Every column read as a number to sum up, ready-made limits included."""
         ready = (self.value, self.error_size, self.error_low, self.error_high)
-        return tuple(dict.fromkeys([*self.measure, *(name for name in (self.per, *ready) if name)]))
+        also = (name for figure in self.also for name in (figure.measure, figure.per))
+        return tuple(dict.fromkeys([*self.measure, *(name for name in (self.per, *ready, *also) if name)]))
+
+    @property
+    def summed(self) -> tuple[str, ...]:
+        """The measures figures are made of."""
+        return tuple(dict.fromkeys([*self.measure, *(figure.measure for figure in self.also if figure.measure)]))
 
     @property
     def statistics(self) -> tuple[Statistic, ...]:
@@ -126,7 +147,7 @@ class SummaryRequest:
                 measures = self.measure
             per = self.per if statistic.name == "rate" else None
             figures += [Figure(statistic, measure, per) for measure in measures]
-        return tuple(figures)
+        return (*figures, *self.also)
 
     @property
     def names(self) -> set[str]:
@@ -181,7 +202,7 @@ def _check_comparison(request: SummaryRequest) -> None:
     if not comparison.compare:
         return
     wrong = request.names - {"mean", "share", "rate"}
-    if wrong or len(request.figures) > 1:
+    if wrong or len(request.figures) - len(request.also) > 1:
         said = f"a {min(wrong)}" if wrong else "several figures at once"
         raise RequestError(f"--compare does not test {said}.", "Compare one mean, share or rate.")
     if request.names == {"share"} and (not request.split or request.base not in (None, "category")):

@@ -9,11 +9,13 @@ import numpy.typing as npt
 from grainstack.records.variable import Level, Variable
 from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.provenance import Provenance
-from grainstack.summary.request import Figure
+from grainstack.summary.quantiles import Counted
+from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.shape import Shape
 from grainstack.summary.tested import Association, Comparison
 
 ALL = Level("\x00all", "All")
+REST = "\x00rest"
 
 
 class Role(StrEnum):
@@ -46,12 +48,14 @@ class Dimension:
         variable: The column; its levels stand in the order shown, `ALL` last where totals are wanted.
         ordered_by: The rule that order follows, in words.
         several: Whether a record may have several of its levels.
+        all_levels: Every level the column has, shown or not, in natural order: what colours go by.
     """
 
     role: Role
     variable: Variable
     ordered_by: str
     several: bool = False
+    all_levels: tuple[Level, ...] = ()
 
     @property
     def levels(self) -> tuple[Level, ...]:
@@ -135,6 +139,7 @@ class SummaryTable:
         shapes: How each measure is distributed, where that is known.
         comparison: Tested differences, where they are wanted.
         association: The test of independence, where it is wanted.
+        values: For each measure the different values of every cell with their records and weights, where wanted.
     """
 
     dimensions: tuple[Dimension, ...]
@@ -144,6 +149,17 @@ class SummaryTable:
     shapes: dict[str, Shape] = field(default_factory=dict)
     comparison: Comparison | None = None
     association: Association | None = None
+    values: dict[str, tuple[Counted, ...]] = field(default_factory=dict)
+
+    @property
+    def shown(self) -> tuple[Column, ...]:
+        """The figures that were asked for, without those for labels only."""
+        return tuple(column for column in self.columns if column.figure.purpose is Purpose.SHOWN)
+
+    def column_for(self, purpose: Purpose, statistic: str | None = None) -> Column | None:
+        """The first figure worked out for a purpose."""
+        fitting = (c for c in self.columns if c.figure.purpose is purpose)
+        return next((c for c in fitting if statistic in (None, c.figure.statistic.name)), None)
 
     @property
     def panel(self) -> Dimension | None:

@@ -29,22 +29,24 @@ class Wanted:
 def wanted_by(request: SummaryRequest) -> Wanted:
     """What a request needs."""
     spread = request.spread
-    quantiles = any(statistic.quantile is not None for statistic in request.statistics)
-    by_value = quantiles
-    by_value |= bool(request.names & {"iqr", "distinct"}) or spread.error_bars == "quartiles"
-    by_value |= spread.interval == "bootstrap" and not request.design.cluster
-    extremes = bool(request.names & {"min", "max"}) or spread.error_bars == "range"
-    ratios = "rate" in request.names or ("share" in request.names and bool(request.measure))
+    measured = [(figure.statistic, figure.measure) for figure in request.figures if figure.measure]
+    quantiles = {name for statistic, name in measured if statistic.quantile is not None}
+    values = quantiles | {name for statistic, name in measured if statistic.name in ("iqr", "distinct")}
+    if request.keep_values or spread.error_bars == "quartiles":
+        values |= set(request.measure)
+    if spread.interval == "bootstrap" and not request.design.cluster:
+        values |= set(request.measure)
+    extremes = {name for statistic, name in measured if statistic.name in ("min", "max")}
+    extremes |= set(request.measure) if spread.error_bars == "range" else set()
+    ratios = "rate" in request.names or any(statistic.name == "share" for statistic, _ in measured)
     replicates = tuple(request.design.replicates.split(",")) if request.design.replicates else ()
     return Wanted(
-        values=frozenset(request.measure if by_value else ()),
-        extremes=frozenset(request.measure if extremes else ()),
-        rates=request.measure if "rate" in request.names else (),
+        values=frozenset(values),
+        extremes=frozenset(extremes),
+        rates=tuple(dict.fromkeys(str(f.measure) for f in request.figures if f.statistic.name == "rate")),
         linearised=not replicates
         and (request.design.is_complex or ratios)
         and (spread.wanted or "share" in request.names),
-        values_by_unit=frozenset(
-            request.measure if quantiles and request.design.is_complex and spread.confident else ()
-        ),
+        values_by_unit=frozenset(quantiles if request.design.is_complex and spread.confident else ()),
         replicates=replicates,
     )
