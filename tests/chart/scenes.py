@@ -56,8 +56,8 @@ def table_of(
 def scene_of(table: SummaryTable, size: str = "1280x800px", layout: str | None = None, **words: Any) -> Scene:  # noqa: ANN401
     """The bars of the table's first column."""
     bars = BarRequest(layout=layout, direction=words.pop("direction", "auto"), label=words.pop("label", "value"))
-    request = ChartRequest(bars, WordsRequest(**words), PictureRequest(size))
-    return bar_scene(table, table.columns[0], arranged_bars(table, table.columns[0], layout), request)
+    request = ChartRequest(bars, WordsRequest(**words), PictureRequest(size=size))
+    return bar_scene(arranged_bars(table, bars), request)
 
 
 def check(scene: Scene) -> None:

@@ -7,6 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from grainstack.chart.arrange.bars import arranged_bars
+from grainstack.chart.request import BarRequest
 from grainstack.chart.scene import Line, Rect, Text
 from grainstack.errors import ChartError, RequestError
 from tests.chart.scenes import bars_of, check, rising, scene_of, table_of, texts_of
@@ -92,7 +93,7 @@ def test_segments_add_up_to_their_bar() -> None:
 
 def test_negative_segments_grow_the_other_way() -> None:
     table = table_of(["a"], ["up", "down", "more"], [3, -2, 4], "sum")
-    arranged = arranged_bars(table, table.columns[0], "stacked")
+    arranged = arranged_bars(table, BarRequest(layout="stacked"))
     assert [(bar.start, bar.end) for bar in arranged.bars] == [(0, 3), (0, -2), (3, 7)]
     assert (arranged.low, arranged.high) == (-2, 7)
 
@@ -159,13 +160,13 @@ def test_a_figure_never_stands_on_a_grid_line() -> None:
 def test_means_cannot_be_stacked(layout: str) -> None:
     table = table_of(ROUTES, KINDS, [1, 2, 3, 4, 5, 6])
     with pytest.raises(ChartError, match="do not add up"):
-        arranged_bars(table, table.columns[0], layout)
+        arranged_bars(table, BarRequest(layout=layout))
 
 
 def test_a_layout_needs_series_and_a_chart_needs_figures() -> None:
     table = table_of(ROUTES, [], [1, 2, 3])
     with pytest.raises(RequestError, match="needs series"):
-        arranged_bars(table, table.columns[0], "stacked")
+        arranged_bars(table, BarRequest(layout="stacked"))
     empty = table_of(ROUTES, [], [nan, nan, nan])
     with pytest.raises(ChartError, match="No category"):
-        arranged_bars(empty, empty.columns[0], None)
+        arranged_bars(empty, BarRequest(layout=None))

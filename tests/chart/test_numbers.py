@@ -44,7 +44,7 @@ def test_rounding_is_never_off_by_more_than_half_a_step(value: float, decimals: 
     ],
 )
 def test_a_column_of_figures_is_written_alike(values: list[float], unit: str, texts: list[str]) -> None:
-    write = number_style(values, unit)
+    write = number_style(values, share=unit == "%")
     assert [write(value) for value in values] == texts
 
 

@@ -2,24 +2,36 @@
 
 import numpy as np
 
-from grainstack.chart.numbers import NumberStyle
-from grainstack.chart.wording import Words
-from grainstack.summary.table import Column, SummaryTable
+from grainstack.chart.figures import Figures
+from grainstack.summary.table import ALL, Column, SummaryTable
 
 
-def alt_text(table: SummaryTable, column: Column, words: Words, write: NumberStyle) -> str:
-    """Kind, what is shown, the extremes and the range."""
-    known = np.flatnonzero(~np.isnan(column.estimate))
-    highest, lowest = (known[pick(column.estimate[known])] for pick in (np.argmax, np.argmin))
-    categories = len(np.unique(table.keys[:, : len(table.categories)], axis=0))
-    title = words.title or column.title
+def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures: Figures) -> str:
+    """Kind, what is shown, how many categories, the extremes and with them the range.
+
+    Args:
+        kind: What kind of chart it is: `Stacked bar chart`.
+        table: What is shown.
+        column: The figure spoken of.
+        title: The chart's title.
+        figures: How figures are written.
+    """
+    totals = np.array([any(level == ALL for level in table.levels_of(cell)) for cell in range(len(table.keys))])
+    known = np.flatnonzero(~np.isnan(column.estimate) & ~totals)
+    if not len(known):
+        known = np.flatnonzero(~np.isnan(column.estimate))
+    highest, lowest = (int(known[pick(column.estimate[known])]) for pick in (np.argmax, np.argmin))
+    axes = [axis for axis, dimension in enumerate(table.dimensions) if dimension in table.categories]
+    categories = len(np.unique(table.keys[:, axes], axis=0))
     bars = "1 category" if categories == 1 else f"{categories} categories"
-    unit = f" {column.unit}" if column.unit else ""
+    unit = f" {column.unit}" if column.unit and not figures.style.carries_unit else ""
 
     def said(cell: int) -> str:
         names = ", ".join(level.label for level in table.levels_of(cell))
-        return f"{names} ({write(column.estimate[cell])}{unit})"
+        return f"{names} ({figures.text(cell)}{unit})"
 
+    series = f" in {len(table.series.levels)} series" if table.series else ""
+    start = f"{kind}. {title or column.title}. {bars}{series}; "
     if highest == lowest:
-        return f"Bar chart. {title}. {bars}; {said(int(highest))}."
-    return f"Bar chart. {title}. {bars}; highest: {said(int(highest))}, lowest: {said(int(lowest))}."
+        return f"{start}{said(highest)}."
+    return f"{start}highest: {said(highest)}, lowest: {said(lowest)}."

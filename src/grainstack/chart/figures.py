@@ -1,12 +1,15 @@
 """The figures of a column as text, wherever they are printed: one rounding for table, bar and label."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from grainstack.chart.numbers import NumberStyle, number_style
+from grainstack.chart.wishes import NumbersRequest
 from grainstack.summary.exact import Floats
 from grainstack.summary.table import Column
+
+PLAIN = NumbersRequest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,17 +33,26 @@ class Figures:
         return self.style(value)
 
 
-def figures_of(column: Column, *, add_up: bool = False) -> Figures:
+def figures_of(column: Column, *, add_up: bool = False, wishes: NumbersRequest = PLAIN) -> Figures:
     """How the figures of a column are written.
 
     Args:
         column: The column.
         add_up: Whether shares of one whole are rounded so that they add to 100 %.
+        wishes: A pattern, a language, and whether figures are written in thousands.
     """
-    style = number_style(column.estimate.tolist(), column.unit)
+    share = column.is_share
+    style = number_style((column.estimate / (1 if share else wishes.divisor)).tolist(), share=share)
+    scale = style.scale if share else style.scale / wishes.divisor
+    pattern = wishes.format or ""
+    if share and "%" in pattern:
+        scale = 1.0
+    style = replace(style, scale=scale, pattern=pattern, locale=wishes.locale or "")
     shown = column.estimate
     if add_up and column.figure.statistic.name == "share":
-        shown = added_up(column.estimate, column.whole.tolist(), 10.0**-style.decimals / style.scale)
+        shown = added_up(
+            column.estimate, column.whole.tolist(), 10.0**-style.decimals / (100 if share else style.scale)
+        )
     return Figures(style, shown)
 
 

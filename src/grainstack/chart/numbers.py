@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_UP, Decimal
 
 MINUS = "−"
@@ -31,28 +31,56 @@ class NumberStyle:
         scale: What a figure is multiplied by first: 100 for shares, which are written in percent.
         decimals: How many decimals are written.
         power: The power of ten figures are written in, for those far too small or large to be written out.
+        pattern: A number pattern as in Unicode CLDR (UTS 35, part 3) to write them in; empty for our own way.
+        locale: The language whose signs are used; empty for English ones.
     """
 
     scale: float = 1.0
     decimals: int = 0
     power: int = 0
+    pattern: str = ""
+    locale: str = ""
 
     def __call__(self, value: float) -> str:
         """The figure as text; empty for NaN."""
+        if self.pattern or self.locale:
+            return self._localised(value)
         text = written(value * self.scale / 10.0**self.power, self.decimals)
         return f"{text}×10{str(self.power).translate(_RAISED)}" if self.power and text.strip("0.") else text
 
+    @property
+    def carries_unit(self) -> bool:
+        """Whether its pattern writes a unit or sign of its own beside the digits."""
+        return bool(self.pattern.strip("#0,.-+ "))
 
-def number_style(values: Iterable[float], unit: str = "") -> NumberStyle:
+    def bare(self) -> "NumberStyle":
+        """The same without the unit its pattern carries, for ticks that write it only once."""
+        digits = "".join(sign for sign in self.pattern if sign in "#0,.")
+        scale = self.scale * 100 if "%" in self.pattern else self.scale
+        return replace(self, pattern=digits, scale=scale)
+
+    def _localised(self, value: float) -> str:
+        if math.isnan(value):
+            return ""
+        from babel.numbers import format_decimal, parse_pattern  # noqa: PLC0415 - few charts ask for it
+
+        pattern = self.pattern or ("#,##0." + "0" * self.decimals if self.decimals else "#,##0")
+        decimals = parse_pattern(pattern).frac_prec[1] + (2 if "%" in pattern else 0)
+        number = rounded(value * self.scale, decimals)
+        text = str(format_decimal(number, format=pattern, locale=self.locale or "en"))
+        return text.replace("-", MINUS) if number else text.replace("-", "")
+
+
+def number_style(values: Iterable[float], *, share: bool = False) -> NumberStyle:
     """How a column of figures is written: whole ones whole, shares in whole percent, else three digits of the largest.
 
     Args:
         values: The unrounded figures; NaN is passed over.
-        unit: Their unit; `%` means shares between 0 and 1.
+        share: Whether they are shares between 0 and 1, which are written in percent.
     """
     known = [abs(value) for value in values if math.isfinite(value)]
     largest = max(known, default=0.0)
-    if unit == "%":
+    if share:
         return NumberStyle(100.0, 1 if 0 < largest < 0.1 else 0)
     if largest == 0 or (largest < 10.0**_PLAIN.stop and all(value == round(value) for value in known)):
         return NumberStyle(1.0, 0)

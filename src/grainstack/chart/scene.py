@@ -5,6 +5,7 @@ Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 
 from dataclasses import dataclass, field
 from enum import StrEnum
+from math import ceil, cos, radians, sin
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +45,9 @@ class Rect:
     """A filled rectangle; its edges are (x, y) and (x + width, y + height).
 
     Attributes:
-        hatch: A pattern that tells it apart where colours do not: empty, `dense`, `medium` or `light`.
+        hatch: A pattern that tells it apart where colours do not; empty for none.
+        outline: The colour of a thin line around it; empty for none.
+        opacity: How solid it is, up to 1.
     """
 
     x: float
@@ -56,6 +59,8 @@ class Rect:
     key: Key = field(default_factory=Key)
     tip: str = ""
     hatch: str = ""
+    outline: str = ""
+    opacity: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +76,50 @@ class Line:
     role: str
     key: Key = field(default_factory=Key)
     tip: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Dot:
+    """A filled disc around (x, y).
+
+    Attributes:
+        outline: The colour of a thin ring around it; empty for none.
+        opacity: How solid it is, up to 1.
+    """
+
+    x: float
+    y: float
+    radius: float
+    fill: str
+    role: str
+    key: Key = field(default_factory=Key)
+    tip: str = ""
+    outline: str = ""
+    opacity: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Sector:
+    """A part of a disc or ring around (x, y).
+
+    Attributes:
+        radius: Its outer radius.
+        inner: Its inner radius; 0 for a slice of a disc.
+        start: Where it begins, in degrees clockwise from twelve o'clock.
+        end: Where it ends; at most 360 beyond the start.
+    """
+
+    x: float
+    y: float
+    radius: float
+    inner: float
+    start: float
+    end: float
+    fill: str
+    role: str
+    key: Key = field(default_factory=Key)
+    tip: str = ""
+    hatch: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +160,22 @@ class Text:
         return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + 0.21 * self.size
 
 
-Mark = Rect | Line | Text
+Mark = Rect | Line | Dot | Sector | Text
+
+
+def arc_points(x: float, y: float, radius: float, start: float, end: float) -> list[tuple[float, float]]:
+    """Points along an arc, close enough to look round, both ends included.
+
+    Args:
+        x: The centre; likewise `y`.
+        y: The centre.
+        radius: In points.
+        start: In degrees clockwise from twelve o'clock.
+        end: The same; may be below the start, to run backwards.
+    """
+    steps = max(2, ceil(abs(end - start) / 2))
+    angles = (radians(start + (end - start) * step / steps) for step in range(steps + 1))
+    return [(x + radius * sin(angle), y - radius * cos(angle)) for angle in angles]
 
 
 @dataclass(frozen=True, slots=True)

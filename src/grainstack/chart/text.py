@@ -83,7 +83,12 @@ def wrapped(content: str, size: float, room: float, most: int, weight: Weight = 
         weight: How heavy it is set.
     """
     lines: list[str] = []
-    words = content.split()
+    words: list[str] = []
+    for word in content.split():
+        if word.startswith("%") and words:  # a number and its percent sign stay together
+            words[-1] += f" {word}"
+        else:
+            words.append(word)
     while words and len(lines) < most - 1:
         taken = 1
         while taken < len(words) and width(" ".join(words[: taken + 1]), size, weight) <= room:
@@ -95,20 +100,20 @@ def wrapped(content: str, size: float, room: float, most: int, weight: Weight = 
     return tuple(lines)
 
 
-def balanced(content: str, size: float, room: float, most: int) -> tuple[str, ...]:
+def balanced(content: str, size: float, room: float, most: int, weight: Weight = Weight.REGULAR) -> tuple[str, ...]:
     """Like `wrapped`, but with lines of about the same length, so that no word is left alone on the last one."""
-    lines = wrapped(content, size, room, most)
+    lines = wrapped(content, size, room, most, weight)
     if len(lines) < 2:
         return lines
-    narrow, wide = width(content, size) / len(lines), room
+    narrow, wide = width(content, size, weight) / len(lines), room
     while wide - narrow > size / 2:
         middle = (narrow + wide) / 2
-        tried = wrapped(content, size, middle, most)
+        tried = wrapped(content, size, middle, most, weight)
         if len(tried) == len(lines) and " ".join(tried) == " ".join(lines):
             wide = middle
         else:
             narrow = middle
-    return wrapped(content, size, wide, most)
+    return wrapped(content, size, wide, most, weight)
 
 
 def shortened(content: str, size: float, room: float, weight: Weight = Weight.REGULAR) -> str:

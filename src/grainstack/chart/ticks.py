@@ -52,3 +52,23 @@ def _ticks(multiples: tuple[int, ...], factor: float, exponent: int) -> Ticks:
         decimals = max(0, extra - exponent)
         return Ticks(tuple(round(factor * 10.0**exponent * n, decimals + 1) for n in multiples), decimals)
     return Ticks(tuple(factor * n * 10.0**exponent for n in multiples), extra, exponent)
+
+
+def ticks_within(low: float, high: float, most: int) -> Ticks:
+    """Round values inside a range whose ends stay where they are.
+
+    Args:
+        low: Lower end of the range, in value units.
+        high: Upper end; above `low`.
+        most: The largest number of intervals, at least 1.
+    """
+    covering = ticks_for(low, high, most)
+    slack = (high - low) * 1e-9
+    inside = tuple(value for value in covering.values if low - slack <= value <= high + slack)
+    return (
+        Ticks(inside, covering.decimals, covering.power) if len(inside) > 1 else Ticks((low, high), _needed(low, high))
+    )
+
+
+def _needed(*values: float) -> int:
+    return max(len(f"{value:.6f}".rstrip("0").partition(".")[2]) for value in values)

@@ -1,9 +1,14 @@
 """The words of a chart, written from what was asked: they follow every change of statistic, base and layout."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from grainstack.chart.request import WordsRequest
-from grainstack.summary.table import Column, SummaryTable
+from grainstack.chart.wishes import NumbersRequest
+from grainstack.summary.request import Purpose
+from grainstack.summary.table import Column, Flag, SummaryTable
+
+FLAG_MARKS = {Flag.SMALL_BASE: "*", Flag.WIDE_INTERVAL: "†"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,34 +21,91 @@ class Words:
     category_title: str
     footnote: str
     source: str
+    second_title: str = ""
 
 
-def words_for(table: SummaryTable, column: Column, asked: WordsRequest) -> Words:
-    """The words asked for, and written ones in the place of those that were not."""
-    value_title = _given(asked.value_title, titled_with_unit(column))
+def words_for(
+    table: SummaryTable, asked: WordsRequest, numbers: NumbersRequest, notes: Sequence[str] = (), least: int = 30
+) -> Words:
+    """The words asked for, and written ones in the place of those that were not.
+
+    Args:
+        table: What is shown.
+        asked: What was typed.
+        numbers: How figures are written, which changes their unit.
+        notes: Sentences for the footnote besides those of the table.
+        least: The base below which figures are flagged.
+    """
+    columns = table.shown
+    second = table.column_for(Purpose.SECOND)
+    value_title = _given(asked.value_title, titled_with_unit(columns, numbers))
     subtitle = _given(asked.subtitle, "")
     if asked.value_title is None and value_title.casefold() in subtitle.casefold():
         value_title = ""
+    written = " ".join([*flag_notes(columns, least), *table.provenance.sentences(), *notes])
     return Words(
-        title=_given(asked.title, default_title(table, column)),
+        title=_given(asked.title, default_title(table)),
         subtitle=subtitle,
         value_title=value_title,
         category_title=_given(asked.category_title, ""),
-        footnote=_given(asked.footnote, " ".join(table.provenance.sentences())),
+        footnote=_given(asked.footnote, written),
         source=f"Source: {source}" if (source := _given(asked.source, table.provenance.origin.source)) else "",
+        second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
     )
 
 
-def default_title(table: SummaryTable, column: Column) -> str:
+def default_title(table: SummaryTable) -> str:
     """What is shown by what: `Mean wait by route and ticket`."""
-    by = [dimension.variable.in_sentence for dimension in table.dimensions]
-    listed = by[0] if len(by) == 1 else f"{', '.join(by[:-1])} and {by[-1]}"
-    return f"{column.title} by {listed}"
+    by = in_words([dimension.variable.in_sentence for dimension in table.dimensions])
+    second = table.column_for(Purpose.SECOND)
+    title = figures_title(table.shown)
+    if second:
+        title += f" and {second.title[:1].lower()}{second.title[1:]}"
+    return f"{title} by {by}"
 
 
-def titled_with_unit(column: Column) -> str:
+def figures_title(columns: Sequence[Column]) -> str:
+    """What some figures are together: `Mean waiting time and spending`, `Mean and median waiting time`."""
+    if len(columns) == 1:
+        return columns[0].title
+    statistics = list(dict.fromkeys(column.figure.statistic.words for column in columns))
+    measures = list(dict.fromkeys(column.measure.in_sentence for column in columns if column.measure))
+    if len(statistics) * len(measures) != len(columns):
+        return in_words([columns[0].title, *(column.title[:1].lower() + column.title[1:] for column in columns[1:])])
+    words = [statistics[0], *(one[:1].lower() + one[1:] for one in statistics[1:])]
+    return f"{in_words(words)} {in_words(measures)}"
+
+
+def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
     """What the figures are and their unit: `Mean wait (minutes)`."""
-    return f"{column.title} ({column.unit})" if column.unit else column.title
+    title, unit = figures_title(columns), columns[0].unit
+    carried = numbers.format is not None and bool(numbers.format.strip("#0,.-+ "))
+    if not columns[0].is_share and numbers.show_in:
+        unit = numbers.show_in if carried or not unit else f"{numbers.show_in.removesuffix('s')} {unit}"
+    elif carried and unit in (numbers.format or ""):
+        unit = ""
+    return f"{title} ({unit})" if unit else title
+
+
+def flag_notes(columns: Sequence[Column], least: int) -> list[str]:
+    """What the marks at flagged figures mean."""
+    present = Flag(0)
+    for column in columns:
+        for flags in column.flags.tolist():
+            present |= Flag(flags)
+    meanings = {Flag.SMALL_BASE: f"base below {least}", Flag.WIDE_INTERVAL: "interval too wide to rely on"}
+    said = [f"{mark} {meanings[flag]}" for flag, mark in FLAG_MARKS.items() if flag in present]
+    return [f"{'; '.join(said)}."] if said else []
+
+
+def marks_of(flags: Flag) -> str:
+    """The marks of a flagged figure."""
+    return "".join(mark for flag, mark in FLAG_MARKS.items() if flag in flags)
+
+
+def in_words(names: Sequence[str]) -> str:
+    """Names as they stand in a sentence: `a, b and c`."""
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def _given(text: str | None, written: str) -> str:

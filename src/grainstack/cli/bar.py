@@ -1,17 +1,17 @@
 """`grainstack bar`: bars in the terminal or as pictures."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest, SecondRequest
 from grainstack.cli.failing import say, show
 from grainstack.cli.options import Models
-from grainstack.errors import RequestError
 from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
+from grainstack.summary.wishes import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.words import word
 
 ENDINGS = (".pdf", ".png", ".svg")
@@ -30,46 +30,37 @@ class PictureOutput:
 
 
 MODELS = (
-    *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, SmallBaseRequest, OrderRequest),
-    *(BarRequest, WordsRequest, PictureRequest, PictureOutput, MessagesRequest),
+    *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, ComparisonRequest, SmallBaseRequest, OrderRequest),
+    *(BarRequest, SecondRequest, AxisRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
+    *(ChartRequest, PictureOutput, MessagesRequest),
 )
 
 
 def run(models: Models) -> None:
     """Bars, in the terminal or as a picture."""
     from grainstack.chart.arrange.bars import arranged_bars  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.chart.settled import settled_for_bars, single_bar  # noqa: PLC0415
     from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
-    bars: BarRequest = models[BarRequest]
+    chart: ChartRequest = models[ChartRequest]
     targets = [Path(name) for name in models[PictureOutput].out]
     check_targets(targets, inputs_of(records), ENDINGS)
-    summary = bars.settled(_charted(models[SummaryRequest]))
+    summary = settled_for_bars(models[SummaryRequest], chart)
     table = table_for(records, summary, models[OrderRequest])
     advise(table, records, models[MessagesRequest])
-    arrangement = arranged_bars(table, table.columns[0], bars.layout)
-    chart = ChartRequest(bars, models[WordsRequest], models[PictureRequest])
+    arrangement = arranged_bars(table, chart.bars, single=single_bar(summary, chart.bars))
     if not targets:
         from grainstack.chart.compose.terminal import terminal_scene  # noqa: PLC0415 - pictures need none of it
         from grainstack.paint.terminal import paint  # noqa: PLC0415
 
         columns, colors = terminal_width()
-        show(paint(terminal_scene(table, table.columns[0], arrangement, chart, columns), colors=colors))
+        show(paint(terminal_scene(arrangement, chart, columns), colors=colors))
         return
     from grainstack.chart.compose.bars import bar_scene  # noqa: PLC0415 - the terminal needs no fonts
 
-    paint_all(bar_scene(table, table.columns[0], arrangement, chart), targets, chart.picture.dpi)
+    paint_all(bar_scene(arrangement, chart), targets, chart.picture.dpi)
     orders = [f"{dimension.variable.label} {dimension.ordered_by}" for dimension in table.dimensions]
     say(f"Order: {'; '.join(orders)}.")
-
-
-def _charted(summary: SummaryRequest) -> SummaryRequest:
-    """The request as a chart shows it: one figure, and no whiskers unless they are asked for."""
-    if len(summary.figures) > 1:
-        raise RequestError("A bar chart shows one statistic of one measure.", "Use grainstack table for several.")
-    if len(summary.by) > 1:
-        raise RequestError("A bar chart has one column of categories.", "Name one with --by; use --split for another.")
-    spread = summary.spread if summary.spread.error_bars else replace(summary.spread, error_bars="none")
-    return replace(summary, spread=spread, series_totals=False)

@@ -11,13 +11,15 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from grainstack.chart.palette import PAPER, channels
-from grainstack.chart.scene import Line, Mark, Rect, Scene, Text, Weight
+from grainstack.chart.palette import PAPER, channels, text_on
+from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.text import font, font_path, runs
+from grainstack.paint.hatching import OUTLINE, STROKE, strokes_over
 
 if TYPE_CHECKING:
     from matplotlib.backend_bases import GraphicsContextBase, RendererBase
     from matplotlib.path import Path
+    from matplotlib.transforms import Affine2D
 
     TextPainter = Callable[[RendererBase, GraphicsContextBase, Text, float], None]
 
@@ -72,12 +74,12 @@ def _draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, l
 
     place = Affine2D().scale(scale, -scale).translate(0, height)
     paper = Rect(0, 0, scene.width, scene.height, PAPER, "paper")
+    clips: list[object] = []  # the renderer tells clip paths apart by where they lie in memory, so none may go yet
     mark: Mark
     for mark in (paper, *scene.marks):
         pen = renderer.new_gc()
-        if isinstance(mark, Rect):
-            pen.set_linewidth(0)
-            renderer.draw_path(pen, _rectangle(mark), place, channels(mark.fill))
+        if isinstance(mark, Rect | Dot | Sector):
+            clips += _fill(renderer, pen, mark, place)
         elif isinstance(mark, Line):
             pen.set_linewidth(mark.thickness)
             pen.set_foreground(channels(mark.stroke), isRGBA=False)
@@ -88,6 +90,56 @@ def _draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, l
             pen.set_foreground(channels(mark.fill))
             letters(renderer, pen, mark, scale)
         pen.restore()
+
+
+def _fill(
+    renderer: "RendererBase", pen: "GraphicsContextBase", mark: Rect | Dot | Sector, place: "Affine2D"
+) -> list[object]:
+    """Fills a shape with its colour, outline and pattern; gives the clip path used, which must be kept."""
+    from matplotlib.transforms import TransformedPath  # noqa: PLC0415 - see `paint_png`
+
+    path = _rectangle(mark) if isinstance(mark, Rect) else _disc(mark) if isinstance(mark, Dot) else _slice(mark)
+    outline = "" if isinstance(mark, Sector) else mark.outline
+    opacity = 1.0 if isinstance(mark, Sector) else mark.opacity
+    pen.set_linewidth(OUTLINE if outline else 0)
+    if outline:
+        pen.set_foreground(channels(outline))
+    if opacity < 1:
+        pen.set_alpha(opacity)
+    renderer.draw_path(pen, path, place, channels(mark.fill))
+    if isinstance(mark, Dot) or not mark.hatch:
+        return []
+    pen.set_alpha(1.0)
+    clip = TransformedPath(path, place)
+    pen.set_clip_path(clip)
+    pen.set_linewidth(STROKE)
+    pen.set_foreground(channels(text_on(mark.fill)))
+    box = path.get_extents()
+    for x1, y1, x2, y2 in strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1):
+        renderer.draw_path(pen, _straight(x1, y1, x2, y2), place)
+    return [clip]
+
+
+def _straight(x1: float, y1: float, x2: float, y2: float) -> "Path":
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+
+    return Path([(x1, y1), (x2, y2)])
+
+
+def _disc(mark: Dot) -> "Path":
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+
+    return Path.circle((mark.x, mark.y), mark.radius)
+
+
+def _slice(mark: Sector) -> "Path":
+    """A slice of a disc or ring; angles run clockwise from twelve o'clock, y downwards."""
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+
+    outer = arc_points(mark.x, mark.y, mark.radius, mark.start, mark.end)
+    inner = arc_points(mark.x, mark.y, mark.inner, mark.end, mark.start) if mark.inner else [(mark.x, mark.y)]
+    corners = [*outer, *inner, outer[0]]
+    return Path(corners, closed=True)
 
 
 def _rectangle(mark: Rect) -> "Path":

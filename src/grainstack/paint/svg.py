@@ -3,10 +3,13 @@
 import base64
 from collections import defaultdict
 from collections.abc import Iterable
+from dataclasses import replace
 from html import escape
 
-from grainstack.chart.scene import Anchor, Key, Line, Mark, Rect, Scene, Text, Weight
+from grainstack.chart.palette import text_on
+from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.text import FAMILIES, font, runs
+from grainstack.paint.hatching import OUTLINE, SPACING, STROKE, strokes_over
 
 _KEPT_FEATURES = [int.from_bytes(tag, "big") for tag in (b"kern", b"mark", b"mkmk", b"ccmp")]
 _WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
@@ -21,6 +24,7 @@ def paint(scene: Scene) -> bytes:
         f'viewBox="0 0 {width} {height}" role="img" aria-labelledby="title desc">\n'
         f'<title id="title">{escape(scene.title)}</title>\n<desc id="desc">{escape(scene.alt)}</desc>\n'
         f"<style>{_font_faces(scene.marks)}text{{font-family:{_families()};white-space:pre}}</style>\n"
+        f"{_patterns(scene.marks)}"
         f'<rect width="{width}" height="{height}" fill="#ffffff"/>\n{body}\n</svg>\n'
     ).encode()
 
@@ -30,11 +34,13 @@ def _element(mark: Mark) -> str:
     tip = f"<title>{escape(mark.tip)}</title>" if mark.tip else ""
     if isinstance(mark, Rect):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
-        return (
-            f'<rect {place} fill="{mark.fill}" {data}>{tip}</rect>'
-            if tip
-            else f'<rect {place} fill="{mark.fill}" {data}/>'
-        )
+        return _filled("rect", place + _edge(mark.outline, mark.opacity), mark.fill, data, tip) + _pattern(mark, place)
+    if isinstance(mark, Dot):
+        place = _attributes(cx=mark.x, cy=mark.y, r=mark.radius) + _edge(mark.outline, mark.opacity)
+        return _filled("circle", place, mark.fill, data, tip)
+    if isinstance(mark, Sector):
+        place = f'd="{_slice(mark)}"'
+        return _filled("path", place, mark.fill, data, tip) + _pattern(mark, place)
     if isinstance(mark, Line):
         place = _attributes(x1=mark.x1, y1=mark.y1, x2=mark.x2, y2=mark.y2)
         return f'<line {place} stroke="{mark.stroke}" stroke-width="{_number(mark.thickness)}" {data}/>'
@@ -42,6 +48,57 @@ def _element(mark: Mark) -> str:
     weight = "" if mark.weight is Weight.REGULAR else f' font-weight="{_WEIGHTS[mark.weight]}"'
     place = _attributes(x=mark.x, y=mark.y, font_size=mark.size, textLength=mark.width)
     return f'<text {place}{anchor}{weight} fill="{mark.fill}" {data}>{tip}{escape(mark.content, quote=False)}</text>'
+
+
+def _filled(shape: str, place: str, fill: str, data: str, tip: str) -> str:
+    start = f'<{shape} {place} fill="{fill}" {data}'
+    return f"{start}>{tip}</{shape}>" if tip else f"{start}/>"
+
+
+def _edge(outline: str, opacity: float) -> str:
+    stroke = f' stroke="{outline}" stroke-width="{OUTLINE}"' if outline else ""
+    return stroke + (f' fill-opacity="{_number(opacity)}"' if opacity < 1 else "")
+
+
+def _pattern(mark: Rect | Sector, place: str) -> str:
+    """A second shape over the first, filled with its pattern; `place` is where both lie."""
+    if not mark.hatch:
+        return ""
+    shape = "rect" if isinstance(mark, Rect) else "path"
+    return f'<{shape} {place} fill="url(#{mark.hatch}-{text_on(mark.fill)[1:]})" data-role="pattern"/>'
+
+
+def _patterns(marks: Iterable[Mark]) -> str:
+    """The patterns used, as tiles of the strokes every other format draws."""
+    used = {(mark.hatch, text_on(mark.fill)) for mark in marks if isinstance(mark, Rect | Sector) and mark.hatch}
+    side = 2 * SPACING
+    tiles = []
+    for hatch, color in sorted(used):
+        lines = "".join(
+            f"M{_number(x1)},{_number(y1)}L{_number(x2)},{_number(y2)}"
+            for x1, y1, x2, y2 in strokes_over(hatch, 0, 0, side, side)
+        )
+        tiles.append(
+            f'<pattern id="{hatch}-{color[1:]}" width="{side:g}" height="{side:g}" patternUnits="userSpaceOnUse">'
+            f'<path d="{lines}" stroke="{color}" stroke-width="{STROKE}" fill="none"/></pattern>'
+        )
+    return f"<defs>{''.join(tiles)}</defs>\n" if tiles else ""
+
+
+def _slice(mark: Sector) -> str:
+    """A path around a slice of a disc or ring, in true arcs; a whole turn is drawn in two halves."""
+    if mark.end - mark.start >= 359.999:
+        half = mark.start + 180
+        first, second = replace(mark, end=half), replace(mark, start=half, end=mark.start + 359.999)
+        return _slice(first) + _slice(second)
+    (x1, y1), (x2, y2) = (arc_points(mark.x, mark.y, mark.radius, at, at)[0] for at in (mark.start, mark.end))
+    large = int(mark.end - mark.start > 180)
+    arc = f"A{_number(mark.radius)},{_number(mark.radius)} 0 {large} 1 {_number(x2)},{_number(y2)}"
+    if not mark.inner:
+        return f"M{_number(mark.x)},{_number(mark.y)}L{_number(x1)},{_number(y1)}{arc}Z"
+    (x3, y3), (x4, y4) = (arc_points(mark.x, mark.y, mark.inner, at, at)[0] for at in (mark.end, mark.start))
+    back = f"A{_number(mark.inner)},{_number(mark.inner)} 0 {large} 0 {_number(x4)},{_number(y4)}"
+    return f"M{_number(x1)},{_number(y1)}{arc}L{_number(x3)},{_number(y3)}{back}Z"
 
 
 def _attributes(**values: float) -> str:

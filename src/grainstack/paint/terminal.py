@@ -29,7 +29,7 @@ def paint(scene: Scene, *, colors: bool) -> str:
             _paint_rect(rows, mark, colors=colors)
         elif isinstance(mark, Line):
             _paint_line(rows, mark)
-        else:
+        elif isinstance(mark, Text):
             _paint_text(rows, mark)
     return "\n".join(_line(row, colors=colors) for row in rows).rstrip() + "\n"
 

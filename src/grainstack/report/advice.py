@@ -79,7 +79,7 @@ def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:
         and column.figure.statistic.name == "mean"
         and _spike(shape.zeros, shape.commonest, shape.records)
     ):
-        share = number_style([1.0], "%")(shape.zeros / shape.records)
+        share = number_style([1.0], share=True)(shape.zeros / shape.records)
         found.append(
             Advice(
                 "many-zeros",

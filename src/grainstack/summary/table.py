@@ -115,10 +115,15 @@ class Column:
         return f"{title} per {self.per.in_sentence}" if self.per else title
 
     @property
+    def is_share(self) -> bool:
+        """Whether its figures are shares between 0 and 1."""
+        return self.figure.statistic.name == "share"
+
+    @property
     def unit(self) -> str:
         """The unit of its figures, `%` for shares; may be empty."""
         name = self.figure.statistic.name
-        if name == "share":
+        if self.is_share:
             return "%"
         if name == "distinct" or self.measure is None:
             return ""

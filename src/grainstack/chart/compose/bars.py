@@ -1,234 +1,401 @@
 """Bars on the page: direction, margins and thickness chosen so that every label is whole and nothing collides."""
 
-from dataclasses import dataclass, replace
-from math import isnan
+from dataclasses import replace
+from math import isnan, nan
 
 from grainstack.chart.alt import alt_text
-from grainstack.chart.arrange.bars import SIMPLE, Bar, BarArrangement
-from grainstack.chart.compose.categories import Category, CategoryLabels, beneath, beside, category_marks
-from grainstack.chart.compose.geometry import Box, Plane
-from grainstack.chart.compose.labels import ValueLabel, grounds, inside_mark, outside_marks, room_beyond
-from grainstack.chart.compose.legend import legend_marks
+from grainstack.chart.arrange.bars import SIMPLE, Bar, BarArrangement, Total
+from grainstack.chart.arrange.spread import RecordDots, dot_radius, offsets, record_dots
+from grainstack.chart.coloring import Ink
+from grainstack.chart.compose.categories import Category
+from grainstack.chart.compose.clear import cleared
+from grainstack.chart.compose.figures_at import FiguresAt
+from grainstack.chart.compose.geometry import Box, Plane, Stand
+from grainstack.chart.compose.inks import Inks
+from grainstack.chart.compose.labels import ValueLabel, beyond_marks, fitting_size, grounds, inside_mark
+from grainstack.chart.compose.legend import Legend
+from grainstack.chart.compose.loose import direct_names, inside_legend
+from grainstack.chart.compose.notes import bar_notes
 from grainstack.chart.compose.page import page_of
-from grainstack.chart.compose.values import ValueAxis, grid_marks, tick_marks, title_mark, value_axis
-from grainstack.chart.numbers import NumberStyle, number_style
-from grainstack.chart.palette import FIELDS, INK, PAPER, text_on
+from grainstack.chart.compose.plots import Beyond, PlotNeeds, Plots, grid_of_panels, panel_style, settled_plots
+from grainstack.chart.compose.second import second_color, second_marks, second_needs
+from grainstack.chart.compose.values import AxisNeeds, reference_marks
+from grainstack.chart.compose.whiskers import bar_whisker, whisker_marks
+from grainstack.chart.palette import INK, PAPER
 from grainstack.chart.request import ChartRequest
-from grainstack.chart.scene import Key, Line, Mark, Rect, Scene, Text
-from grainstack.chart.style import REPORT, Style
+from grainstack.chart.scene import Dot, Key, Line, Mark, Rect, Scene, Text
+from grainstack.chart.style import style_named
 from grainstack.chart.wording import Words, words_for
-from grainstack.summary.table import Column, SummaryTable
 
 _BAR_SHARE = 0.66
 _GROUP_SHARE = 0.80
+KINDS = {
+    "simple": "Bar chart",
+    "grouped": "Grouped bar chart",
+    "stacked": "Stacked bar chart",
+    "percent": "Percent bar chart",
+    "diverging": "Diverging bar chart",
+}
 
 
-def bar_scene(table: SummaryTable, column: Column, arrangement: BarArrangement, request: ChartRequest) -> Scene:
-    """The bars of one column as a scene.
+def bar_scene(arrangement: BarArrangement, request: ChartRequest) -> Scene:
+    """Bars as a scene.
 
     Args:
-        table: The summary.
-        column: Which of its figures is drawn.
-        arrangement: The same figures as bars.
-        request: Direction, labels, words and size.
+        arrangement: The figures as bars.
+        request: Direction, labels, words, colours and size.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
     """
-    return _BarChart(table, column, arrangement, request).scene()
-
-
-@dataclass(frozen=True, slots=True)
-class _Plot:
-    """A plot area with its axes settled."""
-
-    plane: Plane
-    axis: ValueAxis
-    labels: CategoryLabels
+    return _BarChart(arrangement, request).scene()
 
 
 class _BarChart:
     """One chart while it is being composed."""
 
-    def __init__(self, table: SummaryTable, column: Column, arrangement: BarArrangement, request: ChartRequest) -> None:
-        self._table = table
-        self._column = column
+    def __init__(self, arrangement: BarArrangement, request: ChartRequest) -> None:
         self._bars = arrangement
+        self._cells = arrangement.cells
+        self._request = request
         self._size = request.picture.points
-        self._style: Style = REPORT.for_size(*self._size)
-        self._direction = request.bars.direction
-        self._words: Words = words_for(table, column, request.words)
-        self._write: NumberStyle = number_style(column.estimate.tolist(), column.unit)
-        self._side_by_side = arrangement.layout in (SIMPLE, "grouped")
-        self._series = [level.label for level in table.series.levels] if table.series else []
-        self._colors = FIELDS[: max(len(self._series), 1)]
-        self._categories = self._category_texts()
-        self._labels = self._value_labels() if request.bars.label == "value" else []
+        self._page_style = style_named(request.picture.style).for_size(*self._size)
+        self._style = self._page_style
+        self._figures = FiguresAt(self._cells, request)
+        self._second = second_needs(self._cells)
+        kinds = request.bars.labels if request.bars.label != "value" or not self._second else ()
+        self._kinds = kinds
+        self._side_by_side = not arrangement.stacked
+        self._dots = self._records()
+        ways = arrangement.sides.ways if arrangement.sides else None
+        self._inks = Inks(self._cells, request.colors, self._page_style, ways)
+        self._second_color = second_color({self._inks.of(cell).fill for cell in self._cells.cells})
+        notes = bar_notes(arrangement, request, self._figures, self._dots)
+        self._words: Words = words_for(
+            self._cells.table, request.words, request.numbers, notes, request.small.min_base or 30
+        )
 
     def scene(self) -> Scene:
         """The finished scene."""
-        page = page_of(self._words, self._style, self._size)
-        plot, legend = self._settled(page.body)
-        marks: list[Mark] = [*page.marks, *legend]
-        marks += grid_marks(plot.axis, plot.plane, self._style)
-        marks += self._bar_marks(plot.plane)
-        marks += tick_marks(plot.axis, plot.plane, self._style)
-        marks += title_mark(self._words.value_title, plot.plane, self._style, page.body.right)
-        marks += category_marks(self._categories, plot.labels, plot.plane, self._style)
-        alt = alt_text(self._table, self._column, self._words, self._write)
-        return Scene(*self._size, tuple(marks), alt, self._words.title)
+        page = page_of(self._words, self._page_style, self._size)
+        shape = grid_of_panels(len(self._cells.panels), self._request.bars.panel_columns, page.body)
+        self._style = panel_style(self._page_style, *shape)
+        wanted = self._request.words.legend
+        place = {"auto": "top", "direct": "top", "inside": "none"}.get(wanted, wanted)
+        marks, plots = self._drawn(page.body, place)
+        if wanted == "inside" and self._cells.series:
+            legend = inside_legend(self._legend(place), plots, marks, self._page_style)
+            if legend is None:
+                marks, plots = self._drawn(page.body, "top")
+            else:
+                marks += legend
+        elif wanted == "direct":
+            marks = direct_names(self._cells.series, plots, marks, self._page_style, self._size[0])
+        column = self._cells.column
+        alt = alt_text(KINDS[self._bars.layout], self._cells.table, column, self._words.title, self._figures.first)
+        everything = cleared(self._size, [*page.marks, *marks])
+        return Scene(*self._size, everything, alt, self._words.title)
 
-    def _category_texts(self) -> list[Category]:
-        count = max(len(self._series), 1)
-        shown = self._column.figure.statistic.name in ("mean", "share") and (
-            self._table.series is None or self._bars.layout == "percent"
+    def _drawn(self, body: Box, legend: str) -> tuple[list[Mark], Plots]:
+        """All marks inside the body, and where the plots lie."""
+        labels = self._labels()
+        plots = self._laid_out(labels, legend, body)
+        if self._side_by_side and self._kinds and self._size_at(labels, plots) is None:
+            self._kinds = ()  # no type is small enough to write figures side by side: none, and more ticks instead
+            labels = self._labels()
+            plots = self._laid_out(labels, legend, body)
+        marks: list[Mark] = [*plots.behind]
+        marks += self._bar_marks(plots, labels)
+        if self._second:
+            marks += second_marks(self._cells, self._second, plots, self._style, self._second_color)
+        for plane in plots.planes:
+            marks += reference_marks(self._axis(), plane, self._style)
+        marks += plots.around
+        return marks, plots
+
+    def _laid_out(self, labels: list[ValueLabel], legend: str, body: Box) -> Plots:
+        return settled_plots(self._needs(labels, legend), body, self._page_style, self._page_style.margin)
+
+    def _size_at(self, labels: list[ValueLabel], plots: Plots) -> float | None:
+        pitch, _ = self._thickness(plots.planes[0])
+        room = pitch if self._bars.lanes > 1 else plots.planes[0].slot
+        return fitting_size(labels, room, self._style, horizontal=plots.horizontal)
+
+    def _needs(self, labels: list[ValueLabel], legend: str) -> PlotNeeds:
+        cells, bars = self._cells, self._request.bars
+        return PlotNeeds(
+            categories=self._categories(),
+            places=tuple(slot.place for slot in cells.slots),
+            span=cells.span,
+            axis=self._axis(),
+            panels=cells.panels,
+            panel_columns=bars.panel_columns,
+            second=self._second,
+            second_color=self._second_color,
+            second_title=self._words.second_title,
+            from_zero=self._request.second.second_range == "from-zero",
+            beyond=tuple(self._beyond(labels)),
+            direction=bars.direction,
+            lying=self._bars.layout in ("percent", "diverging"),
+            dense=bool(self._kinds) and self._side_by_side,
+            value_title=self._words.value_title,
+            category_title=self._words.category_title,
+            legend=self._legend(legend),
         )
-        if self._column.figure.statistic.name == "share" and self._table.series is None:
-            shown = False
-        texts = []
-        for slot in range(self._bars.slots):
-            cell = slot * count
-            names = [level.label for level in self._table.levels_of(cell)][: len(self._table.categories)]
-            texts.append(Category(" · ".join(names), f"n = {self._column.base[cell]:,}" if shown else ""))
-        return texts
 
-    def _value_labels(self) -> list[ValueLabel]:
+    def _legend(self, place: str) -> Legend:
+        names, inks = self._cells.series, self._inks.series
+        grounds_of = tuple(Ink(self._inks.ground(ink), ink.hatch) for ink in inks)
+        return Legend(names, grounds_of, place)
+
+    def _axis(self) -> AxisNeeds:
+        bars, column = self._bars, self._cells.column
+        return AxisNeeds(
+            low=bars.low,
+            high=bars.high,
+            share=column.is_share,
+            percent=column.unit == "%",
+            whole=column.figure.statistic.name == "count" and not self._cells.table.provenance.weighting,
+            write=self._figures.first.style,
+            wishes=self._request.axis,
+            absolute=bars.layout == "diverging",
+            beyond=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
+        )
+
+    def _records(self) -> RecordDots | None:
+        if not self._request.bars.show_records:
+            return None
+        [values] = self._cells.table.values.values()
+        return record_dots([values[cell.row] for cell in self._cells.cells])
+
+    def _categories(self) -> tuple[Category, ...]:
+        cells, layout = self._cells, self._bars.layout
+        name = cells.column.figure.statistic.name
+        own_whole = layout in ("percent", "diverging") and name == "share" and len(cells.slots) > 1
+        simple_mean = layout == SIMPLE and name not in ("count", "sum", "value", "share")
+        shown = (own_whole or simple_mean) and len(cells.panels) == 1 and "base" not in self._kinds
+        found = []
+        for place, slot in enumerate(cells.slots):
+            base = f"n = {cells.stack(0, place)[0].base:,}" if shown else ""
+            found.append(Category(slot.label, base, slot.outer, slot.group))
+        return tuple(found)
+
+    def _labels(self) -> list[ValueLabel]:
         return [
-            ValueLabel(bar, self._write(bar.estimate), self._key(bar), self._colors[bar.series % len(self._colors)])
+            ValueLabel(
+                self._figures.label(bar.cell, self._kinds),
+                self._key(bar),
+                self._inks.ground(self._inks.of(bar.cell)),
+                bar.cell.letters,
+                self._style.value,
+            )
             for bar in self._bars.bars
         ]
 
     def _key(self, bar: Bar) -> Key:
-        return Key(category=self._categories[bar.slot].label, series=self._series[bar.series] if self._series else "")
+        cell = bar.cell
+        series = self._cells.series[cell.series] if self._cells.series else ""
+        return Key(self._cells.panels[cell.panel], self._cells.slots[cell.slot].name, series)
 
-    def _settled(self, body: Box) -> tuple[_Plot, list[Mark]]:
-        """The plot area for the direction that keeps category labels whole, and the legend above it."""
-        if self._direction == "horizontal" or (self._direction == "auto" and self._bars.layout == "percent"):
-            return self._horizontal(body)
-        upright = self._vertical(body, whole=self._direction == "auto")
-        return upright or self._horizontal(body)
+    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
+        gap = self._style.gap
+        if not self._side_by_side:
+            return [
+                Beyond(total.at, *label.needs(gap), total.down) for total, label in self._total_labels() if self._kinds
+            ]
+        outside = self._request.bars.label_place in ("auto", "outside")
+        found = []
+        for bar, label in zip(self._bars.bars, labels, strict=True):
+            written = label if outside else replace(label, content="")
+            if written.content or written.letters:
+                found.append(Beyond(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
+        return found
 
-    def _vertical(self, body: Box, *, whole: bool) -> tuple[_Plot, list[Mark]] | None:
-        style = self._style
-        axis = self._axis(body.height, vertical=True)
-        left = body.left + axis.widest(style) + style.gap * 1.5
-        labels = beneath(self._categories, (body.right - left) / self._bars.slots, style)
-        if labels is None:
-            if whole:
-                return None
-            labels = self._cut_beneath((body.right - left) / self._bars.slots)
-        legend, top = self._legend(body, left)
-        top += style.tick * 2.3 if self._words.value_title else style.tick * 0.5
-        plane = self._roomy(Box(left, top, body.right, body.bottom - labels.room), axis, horizontal=False)
-        return _Plot(plane, axis, labels), legend
-
-    def _cut_beneath(self, slot: float) -> CategoryLabels:
-        """Labels under vertical bars that were asked for although not all of them are whole there."""
-        turned = beside(self._categories, self._style.category * 3, slot - self._style.gap, self._style)
-        height = max(len(lines) for lines in turned.lines) * turned.size * 1.18 + self._style.gap
-        return CategoryLabels(turned.lines, turned.size, turned.bases, 1, height + self._style.base * 1.35)
-
-    def _horizontal(self, body: Box) -> tuple[_Plot, list[Mark]]:
-        style = self._style
-        axis = self._axis(body.width * 0.8, vertical=False)
-        below = style.gap + style.tick * (2.7 if self._words.value_title else 1.2)
-        most = body.width * 0.36
-        _, top = self._legend(body, body.left + most)
-        height = body.bottom - below - top - style.gap
-        labels = beside(self._categories, height / self._bars.slots, most - style.gap * 1.75, style)
-        left = body.left + labels.room
-        legend, top = self._legend(body, left)
-        box = Box(left, top + style.gap, body.right, body.bottom - below)
-        return _Plot(self._roomy(box, axis, horizontal=True), axis, labels), legend
-
-    def _legend(self, body: Box, left: float) -> tuple[list[Mark], float]:
-        if not self._series:
-            return [], body.top
-        return legend_marks(self._series, self._colors, self._style, replace(body, left=left))
-
-    def _axis(self, length: float, *, vertical: bool) -> ValueAxis:
-        spacing = self._style.tick * (5.0 if vertical else 9.0) * (1.5 if self._labels and self._side_by_side else 1.0)
-        whole = self._column.figure.statistic.name == "count"
-        low, high = self._bars.low, self._bars.high
-        return value_axis(low, high, min(max(int(length / spacing), 1), 6), self._column.unit, whole=whole)
-
-    def _roomy(self, box: Box, axis: ValueAxis, *, horizontal: bool) -> Plane:
-        """The plane, drawn in at its ends until value labels outside the bars stay within the box."""
-        needs = room_beyond(self._labels, self._style, horizontal=horizontal) if self._side_by_side else []
-        length = box.width if horizontal else box.height
-        span = axis.high - axis.low
-        low_cut = high_cut = 0.0
-        for _ in range(3):
-            inner = max(length - low_cut - high_cut, length * 0.3)
-            high_cut = max([0.0, *(need - (axis.high - value) / span * inner for value, need in needs if value >= 0)])
-            low_cut = max([0.0, *(need - (value - axis.low) / span * inner for value, need in needs if value < 0)])
-        if horizontal:
-            inner_box = replace(box, left=box.left + low_cut, right=box.right - high_cut)
-        else:
-            inner_box = replace(box, top=box.top + high_cut, bottom=box.bottom - low_cut)
-        return Plane(box, inner_box, horizontal, axis.low, axis.high, self._bars.slots)
-
-    def _bar_marks(self, plane: Plane) -> list[Mark]:
-        style = self._style
-        share = _GROUP_SHARE if self._bars.lanes > 1 else _BAR_SHARE
-        thickness = min(plane.slot * share / self._bars.lanes, style.bar_most)
-        marks: list[Mark] = []
-        whiskers: list[Line] = []
-        inside: list[Text] = []
-        middles = []
-        for place, bar in enumerate(self._bars.bars):
-            middle = plane.middle(bar.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * thickness
-            middles.append(middle)
-            if isnan(bar.estimate):
-                continue
-            box = plane.rectangle(middle, thickness, bar.start, bar.end)
-            fill = self._colors[bar.series % len(self._colors)]
-            tip = ", ".join(part for _, part in self._key(bar).parts()) + f": {self._write(bar.estimate)}"
-            marks.append(Rect(box.left, box.top, box.width, box.height, fill, "bar", self._key(bar), tip))
-            if bar.whisker:
-                whiskers += self._whisker(plane, bar, middle, thickness)
-            if self._labels and not self._side_by_side:
-                inside += [mark] if (mark := inside_mark(self._labels[place], box, style)) else []
-        marks += self._parting_lines(plane, marks)
-        outside: list[Text] = []
-        if self._labels and self._side_by_side:
-            room = thickness if self._bars.lanes > 1 else plane.slot
-            outside = outside_marks(self._labels, plane, middles, room, style)
-        return [*grounds(outside, style), *marks, *whiskers, *inside, *outside]
-
-    def _whisker(self, plane: Plane, bar: Bar, middle: float, thickness: float) -> list[Line]:
-        style = self._style
-        cap = min(style.cap, thickness * 0.3)
-        key = self._key(bar)
-        tip = min(max(bar.end, bar.low), bar.high)
-        inner, outer = (bar.low, bar.high) if bar.end >= 0 else (bar.high, bar.low)
-        strokes = [(middle, tip, middle, outer, False), (middle - cap, outer, middle + cap, outer, False)]
-        if tip != inner:
-            strokes += [(middle, inner, middle, tip, True), (middle - cap, inner, middle + cap, inner, True)]
-        on_bar = text_on(self._colors[bar.series % len(self._colors)])
+    def _total_labels(self) -> list[tuple[Total, ValueLabel]]:
+        """The figures at the ends of stacks; none where a single segment already says it."""
+        figures = self._figures.first
+        lone = self._cells.count == 1
         return [
-            Line(
-                *plane.point(first, start),
-                *plane.point(second, end),
-                on_bar if inside else INK,
-                style.whisker * (0.7 if inside else 1.0),
-                "whisker",
-                key,
+            (
+                total,
+                ValueLabel(
+                    figures.number(total.amount),
+                    Key(self._cells.panels[total.panel], self._cells.slots[total.slot].name),
+                    PAPER,
+                    size=self._style.value,
+                    role="total",
+                ),
             )
-            for first, start, second, end, inside in strokes
+            for total in self._bars.totals
+            if not lone and (total.amount or self._bars.layout != "diverging")
         ]
 
-    def _parting_lines(self, plane: Plane, bars: list[Mark]) -> list[Line]:
+    def _bar_marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
+        bars: list[Mark] = []
+        over_bars: list[Mark] = []
+        outside: list[Mark] = []
+        pitch, thickness = self._thickness(plots.planes[0])
+        labels = self._fitted(labels, plots)
+        for place, (bar, label) in enumerate(zip(self._bars.bars, labels, strict=True)):
+            plane = plots.planes[bar.cell.panel]
+            middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch
+            box = plane.rectangle(middle, thickness, bar.start, bar.end)
+            if bar.cell.known:
+                bars += self._rectangle(bar, box)
+                bars += self._break(plane, box) if plane.low > 0 else []
+            stand = Stand(plane, middle, thickness, self._key(bar))
+            if self._dots is not None:
+                over_bars += self._record_marks(stand, self._dots.values[place].tolist())
+            over_bars += self._whisker(stand, bar)
+            mark = self._inside(plane, bar, box, label)
+            if mark:
+                over_bars += [*self._plain_ground(mark, bar), mark]
+            if self._side_by_side:
+                written = label if self._request.bars.label_place in ("auto", "outside") else replace(label, content="")
+                value = bar.reach_low if bar.down else bar.reach_high
+                outside += beyond_marks(written, stand, value, self._style, down=bar.down)
+        outside += self._total_marks(plots, thickness)
+        lines = self._parting_lines(plots, bars)
+        return [*grounds(outside, self._style), *bars, *lines, *over_bars, *outside]
+
+    def _thickness(self, plane: Plane) -> tuple[float, float]:
+        """The room of a bar across its length, and its thickness, in points."""
+        asked, lanes = self._request.bars.bar_width, self._bars.lanes
+        share = asked or (_GROUP_SHARE if lanes > 1 else _BAR_SHARE)
+        pitch = plane.slot * share / lanes
+        pitch = pitch if asked else min(pitch, self._style.bar_most)
+        return pitch, pitch * (1 - (self._request.bars.gap or 0.0) * (lanes > 1))
+
+    def _fitted(self, labels: list[ValueLabel], plots: Plots) -> list[ValueLabel]:
+        """Labels in type small enough to stand side by side; without their figures where no type is."""
+        if not self._side_by_side:
+            return labels
+        size = self._size_at(labels, plots)
+        return [
+            replace(label, content="", letters="") if size is None else replace(label, size=size) for label in labels
+        ]
+
+    def _rectangle(self, bar: Bar, box: Box) -> list[Mark]:
+        ink, colors = self._inks.of(bar.cell), self._request.colors
+        key = self._key(bar)
+        tip = ", ".join(part for _, part in key.parts()) + f": {self._figures.said(bar.cell)}"
+        outline = INK if colors.outline else ""
+        return [
+            Rect(
+                *(box.left, box.top, box.width, box.height, ink.fill, "bar", key, tip),
+                hatch=ink.hatch,
+                outline=outline,
+                opacity=colors.opacity,
+            )
+        ]
+
+    def _break(self, plane: Plane, box: Box) -> list[Line]:
+        """Two slanted strokes across the foot of a bar that does not start at zero."""
+        marks = []
+        length = box.width if plane.horizontal else box.height
+        step = min(self._style.gap, length / 4)
+        for place in (1.2, 2.0):
+            slant = step * 0.35
+            if plane.horizontal:
+                x = box.left + place * step
+                ends = (x - slant, box.bottom + 1, x + slant, box.top - 1)
+            else:
+                y = box.bottom - place * step
+                ends = (box.left - 1, y + slant, box.right + 1, y - slant)
+            marks.append(Line(*ends, PAPER, self._style.part * 1.2, "break"))
+        return marks
+
+    def _whisker(self, stand: Stand, bar: Bar) -> list[Mark]:
+        if not bar.whisker:
+            return []
+        style = self._style
+        if self._side_by_side and self._dots is None:
+            fill = self._inks.ground(self._inks.of(bar.cell))
+            return list(bar_whisker(stand, (bar.low, bar.high), bar.end, fill, style))
+        lanes = 1 if self._side_by_side else self._cells.count
+        lane = stand.thickness / lanes
+        at = stand.middle - stand.thickness / 2 + (bar.cell.series % lanes + 0.5) * lane
+        lines = whisker_marks(replace(stand, middle=at, thickness=lane * 1.6), (bar.low, bar.high), style)
+        halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role="halo") for line in lines]
+        return [*halo, *lines]
+
+    def _record_marks(self, stand: Stand, values: list[float]) -> list[Mark]:
+        plane = stand.plane
+        places = sorted(plane.value(value) for value in values)
+        room = stand.thickness * 0.96
+        radius = dot_radius(places, min(self._style.record, stand.thickness / 5), room)
+        marks: list[Mark] = []
+        for place, shift in zip(places, offsets(places, radius, room), strict=True):
+            at = stand.middle + shift
+            x, y = (place, at) if plane.horizontal else (at, place)
+            marks.append(Dot(x, y, radius, INK, "record", stand.key, opacity=0.5))
+        return marks
+
+    def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
+        if not bar.cell.known:
+            return None
+        place = self._request.bars.label_place
+        if self._side_by_side and place in ("auto", "outside"):
+            return None
+        if self._bars.layout == "diverging" and self._alone_on_its_side(bar):
+            return None
+        at_end = ""
+        if place == "end":
+            at_end = ("left" if bar.down else "right") if plane.horizontal else ("bottom" if bar.down else "top")
+            inner = bar.high if bar.down else bar.low
+            if bar.whisker and self._side_by_side:
+                box = plane.rectangle(
+                    (box.top + box.bottom) / 2 if plane.horizontal else (box.left + box.right) / 2,
+                    box.height if plane.horizontal else box.width,
+                    bar.start,
+                    inner,
+                )
+        return inside_mark(label, box, self._style, at_end=at_end)
+
+    def _plain_ground(self, mark: Text, bar: Bar) -> list[Mark]:
+        """A patch without pattern behind a figure on a patterned bar."""
+        if not self._inks.of(bar.cell).hatch:
+            return []
+        left, top, right, bottom = mark.box
+        rim = self._style.gap * 0.4
+        fill = mark.ground
+        return [Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, fill, "ground", mark.key)]
+
+    def _alone_on_its_side(self, bar: Bar) -> bool:
+        """Whether the figure at the end of a side already says what the bar shows."""
+        sides = self._bars.sides
+        if sides is None:
+            return False
+        way = sides.ways[bar.cell.series]
+        return way != 0 and sides.ways.count(way) == 1
+
+    def _total_marks(self, plots: Plots, thickness: float) -> list[Mark]:
+        marks: list[Mark] = []
+        for total, label in self._total_labels():
+            plane = plots.planes[total.panel]
+            stand = Stand(plane, plane.middle(total.slot), thickness, label.key)
+            if not isnan(total.low):
+                marks += whisker_marks(stand, (total.low, total.high), self._style)
+            room = plane.slot
+            fits = label.size * 0.92 <= room if plane.horizontal else label.width() + 2 <= room
+            if self._kinds and fits:
+                marks += beyond_marks(label, stand, total.at, self._style, down=total.down)
+        return marks
+
+    def _parting_lines(self, plots: Plots, bars: list[Mark]) -> list[Line]:
         """Thin white lines where segments or neighbours meet."""
-        if self._bars.layout == SIMPLE:
+        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._request.bars.gap):
             return []
         lines = []
         part = self._style.part
+        plane = plots.planes[0]
         for mark in bars:
-            if not isinstance(mark, Rect):
+            if not isinstance(mark, Rect) or min(mark.width, mark.height) < part * 1.5:
                 continue
             right, bottom = mark.x + mark.width, mark.y + mark.height
             along_x = plane.horizontal != (self._bars.layout == "grouped")
             if along_x:
-                if right < plane.box.right - part:
-                    lines.append(Line(right, mark.y, right, bottom, PAPER, part, "part", mark.key))
-            elif mark.y > plane.box.top + part:
+                lines.append(Line(right, mark.y, right, bottom, PAPER, part, "part", mark.key))
+            else:
                 lines.append(Line(mark.x, mark.y, right, mark.y, PAPER, part, "part", mark.key))
         return lines

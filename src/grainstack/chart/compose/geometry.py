@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from grainstack.chart.scene import Key
+
 
 @dataclass(frozen=True, slots=True)
 class Box:
@@ -22,6 +24,34 @@ class Box:
         """From top to bottom."""
         return self.bottom - self.top
 
+    def meets(self, other: "Box", slack: float = 0.0) -> bool:
+        """Whether two boxes overlap by more than `slack` points both ways."""
+        across = min(self.right, other.right) - max(self.left, other.left)
+        down = min(self.bottom, other.bottom) - max(self.top, other.top)
+        return across > slack and down > slack
+
+    def holds(self, other: "Box", slack: float = 0.0) -> bool:
+        """Whether another box lies within this one, give or take `slack` points."""
+        beyond = self.left - other.left, other.right - self.right, self.top - other.top, other.bottom - self.bottom
+        return max(beyond) <= slack
+
+
+@dataclass(frozen=True, slots=True)
+class Stand:
+    """Where the marks of one cell stand.
+
+    Attributes:
+        plane: The plot.
+        middle: The middle of its bar along the categories, in points.
+        thickness: The room across it in points.
+        key: The cell.
+    """
+
+    plane: "Plane"
+    middle: float
+    thickness: float
+    key: Key
+
 
 @dataclass(frozen=True, slots=True)
 class Plane:
@@ -33,7 +63,8 @@ class Plane:
         horizontal: Whether values grow to the right; otherwise they grow upwards.
         low: The value at the start of the value axis.
         high: The value at its end, above `low`.
-        slots: How many categories share the other axis.
+        places: Where each category stands, in slots from the first.
+        span: The length of the category axis in slots.
     """
 
     frame: Box
@@ -41,7 +72,8 @@ class Plane:
     horizontal: bool
     low: float
     high: float
-    slots: int
+    places: tuple[float, ...]
+    span: float
 
     @property
     def value_length(self) -> float:
@@ -51,16 +83,16 @@ class Plane:
     @property
     def slot(self) -> float:
         """The room of one category along its axis, in points."""
-        return (self.box.height if self.horizontal else self.box.width) / self.slots
+        return (self.box.height if self.horizontal else self.box.width) / self.span
 
     def value(self, value: float) -> float:
-        """Where a value stands: an x when horizontal, a y when vertical."""
-        part = (value - self.low) / (self.high - self.low)
+        """Where a value stands: an x when horizontal, a y when vertical; values beyond the axis stand at its end."""
+        part = min(max((value - self.low) / (self.high - self.low), 0.0), 1.0)
         return self.box.left + part * self.box.width if self.horizontal else self.box.bottom - part * self.box.height
 
     def middle(self, slot: int) -> float:
         """The middle of a category's room: a y when horizontal, an x when vertical."""
-        return (self.box.top if self.horizontal else self.box.left) + (slot + 0.5) * self.slot
+        return (self.box.top if self.horizontal else self.box.left) + (self.places[slot] + 0.5) * self.slot
 
     def rectangle(self, middle: float, thickness: float, start: float, end: float) -> Box:
         """The box of a bar around a middle, between two values."""

@@ -1,103 +1,149 @@
 """Value labels: inside a bar that can hold them, otherwise at its end and clear of its whisker."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from math import isnan
 
-from grainstack.chart.arrange.bars import Bar
-from grainstack.chart.compose.geometry import Box, Plane
-from grainstack.chart.palette import INK, PAPER, text_on
-from grainstack.chart.scene import Anchor, Key, Rect, Text, Weight
+from grainstack.chart.compose.geometry import Box, Stand
+from grainstack.chart.palette import INK, MUTED, PAPER, text_on
+from grainstack.chart.scene import Anchor, Key, Mark, Rect, Text, Weight
 from grainstack.chart.style import Style
 from grainstack.chart.text import width
 
 _TALL = 0.92
+_LETTER_GAP = 0.45
 
 
 @dataclass(frozen=True, slots=True)
 class ValueLabel:
-    """A figure to be written at a bar."""
+    """A figure to be written at a bar.
 
-    bar: Bar
+    Attributes:
+        content: What is written.
+        key: The cell it belongs to.
+        fill: The colour of the bar.
+        letters: Comparison letters that follow it.
+        size: Type size in points.
+        role: What it is.
+    """
+
     content: str
     key: Key
     fill: str
+    letters: str = ""
+    size: float = 8.0
+    role: str = "value"
 
-    def width(self, style: Style) -> float:
-        """Its width in points."""
-        return width(self.content, style.value, Weight.SEMIBOLD)
+    def width(self) -> float:
+        """The width of the figure in points."""
+        return width(self.content, self.size, Weight.SEMIBOLD) if self.content else 0.0
 
-    def at(self, x: float, y: float, anchor: Anchor, style: Style, *, inside: bool = False) -> Text:
+    def needs(self, gap: float) -> tuple[float, float]:
+        """The room it takes beyond a bar: its width when it lies, its height when it stands over the bar."""
+        wide, tall = self.width(), self.size * _TALL if self.content else 0.0
+        if self.letters:
+            wide += width(self.letters, self.size) + (self.size * _LETTER_GAP if self.content else 0.0)
+            tall += self.size * (1.05 if self.content else _TALL)
+        return wide + gap, tall + gap
+
+    def at(self, x: float, y: float, anchor: Anchor, ground: str = PAPER) -> Text:
         """The label as a mark, in the colour that reads best where it stands."""
-        ground = self.fill if inside else PAPER
-        fill = text_on(ground) if inside else INK
-        size, wide, key = style.value, self.width(style), self.key
-        return Text(x, y, self.content, size, wide, fill, "value", Weight.SEMIBOLD, anchor, ground, key)
+        fill = INK if ground == PAPER else text_on(ground)
+        return Text(
+            x, y, self.content, self.size, self.width(), fill, self.role, Weight.SEMIBOLD, anchor, ground, self.key
+        )
+
+    def letters_at(self, x: float, y: float, anchor: Anchor) -> Text:
+        """Its letters as a mark."""
+        wide = width(self.letters, self.size)
+        return Text(x, y, self.letters, self.size, wide, MUTED, "letter", anchor=anchor, key=self.key)
 
 
-def room_beyond(labels: list[ValueLabel], style: Style, *, horizontal: bool) -> list[tuple[float, float]]:
-    """For each label outside a bar: the value it stands beyond, and the points it needs there.
-
-    Values below zero have their label on the low side, so their room counts from there.
-    """
-    needed = []
-    for label in labels:
-        length = label.width(style) if horizontal else style.value * _TALL
-        needed.append((end_of(label.bar), length + style.gap))
-    return needed
-
-
-def end_of(bar: Bar) -> float:
-    """The outermost value of a bar or its whisker, on the side it grows to."""
-    if bar.end < 0:
-        return bar.end if isnan(bar.low) else min(bar.low, bar.end)
-    return bar.end if isnan(bar.high) else max(bar.high, bar.end)
-
-
-def outside_marks(
-    labels: list[ValueLabel], plane: Plane, middles: list[float], thickness: float, style: Style
-) -> list[Text]:
-    """Labels just beyond the ends of side-by-side bars; those too wide or tall for their place are left out.
+def beyond_marks(label: ValueLabel, stand: Stand, value: float, style: Style, *, down: bool) -> list[Text]:
+    """A figure and its letters just beyond a value.
 
     Args:
-        labels: One per bar.
-        plane: The plot.
-        middles: Where each bar stands along the categories.
-        thickness: The room across a bar in points, gaps included.
+        label: The figure.
+        stand: Where its bar stands.
+        value: The outermost value of the bar, its whisker and its records.
         style: Type sizes.
+        down: Whether it stands on the low side.
     """
-    marks = []
-    for label, middle in zip(labels, middles, strict=True):
-        needed = style.value * _TALL if plane.horizontal else label.width(style) + 2
-        if needed > thickness or not label.content:
-            continue
-        x, y = plane.point(middle, end_of(label.bar))
-        down = -1 if label.bar.end < 0 else 1
-        if plane.horizontal:
-            x += down * style.gap
-            y += style.value * 0.34
-            anchor = Anchor.END if down < 0 else Anchor.START
-        else:
-            y -= style.gap * 0.75 if down > 0 else -style.gap * 0.75 - style.value * 0.70
-            anchor = Anchor.MIDDLE
-        marks.append(label.at(x, y, anchor, style))
+    plane = stand.plane
+    x, y = plane.point(stand.middle, value)
+    size = label.size
+    marks: list[Text] = []
+    if plane.horizontal:
+        way = -1 if down else 1
+        anchor = Anchor.END if down else Anchor.START
+        x, y = x + way * style.gap, y + size * 0.34
+        if label.content:
+            marks.append(label.at(x, y, anchor))
+            x += way * (label.width() + size * _LETTER_GAP)
+        if label.letters:
+            marks.append(label.letters_at(x, y, anchor))
+        return marks
+    step = size * 1.05
+    y = y + style.gap * 0.75 + size * 0.70 if down else y - style.gap * 0.75
+    if label.content:
+        marks.append(label.at(x, y, Anchor.MIDDLE))
+        y += step if down else -step
+    if label.letters:
+        marks.append(label.letters_at(x, y, Anchor.MIDDLE))
     return marks
 
 
-def grounds(labels: list[Text], style: Style) -> list[Rect]:
+def inside_mark(label: ValueLabel, box: Box, style: Style, *, at_end: str = "") -> Text | None:
+    """A label within a bar or segment, or None when it cannot hold it.
+
+    Args:
+        label: The figure.
+        box: The bar.
+        style: Type sizes.
+        at_end: The side of the bar it stands at: `right`, `left`, `top` or `bottom`; empty for its middle.
+    """
+    wide, tall = label.width(), label.size
+    if not label.content or wide + style.gap > box.width or tall * 1.1 > box.height:
+        return None
+    x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2 + tall * 0.34
+    anchor = Anchor.MIDDLE
+    if at_end == "right":
+        x, anchor = box.right - style.gap, Anchor.END
+    elif at_end == "left":
+        x, anchor = box.left + style.gap, Anchor.START
+    elif at_end == "top":
+        y = box.top + style.gap * 0.6 + tall * 0.72
+    elif at_end == "bottom":
+        y = box.bottom - style.gap * 0.6 - tall * 0.1
+    return label.at(x, y, anchor, label.fill)
+
+
+def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, horizontal: bool) -> float | None:
+    """The largest type at which labels beyond bars fit side by side, or None when none down to the least does.
+
+    Args:
+        labels: What is written, at the style's size.
+        room: The room across a bar in points, gaps included.
+        style: Type sizes.
+        horizontal: Whether bars grow to the right.
+    """
+    if horizontal:
+        needed = style.value * _TALL
+        factor = min(1.0, room / needed)
+    else:
+        wide = max((max(label.width(), width(label.letters, label.size)) for label in labels), default=0.0) + 2
+        factor = min(1.0, room / wide) if wide > 2 else 1.0
+    size = style.value * factor
+    return size if size >= min(style.least_type, style.value) else None
+
+
+def grounds(labels: Sequence[Mark], style: Style) -> list[Rect]:
     """Patches of paper behind labels, so that no grid line runs through a figure."""
     rim = style.gap * 0.3
     patches = []
     for label in labels:
-        left, top, right, bottom = label.box
-        patches.append(
-            Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, PAPER, "ground", label.key)
-        )
+        if isinstance(label, Text) and label.ground == PAPER:
+            left, top, right, bottom = label.box
+            patches.append(
+                Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, PAPER, "ground", label.key)
+            )
     return patches
-
-
-def inside_mark(label: ValueLabel, box: Box, style: Style) -> Text | None:
-    """A label in the middle of a segment, or None when the segment cannot hold it."""
-    if label.width(style) + style.gap > box.width or style.value * 1.1 > box.height:
-        return None
-    middle_x, middle_y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
-    return label.at(middle_x, middle_y + style.value * 0.34, Anchor.MIDDLE, style, inside=True)

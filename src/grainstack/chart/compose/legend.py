@@ -1,7 +1,8 @@
-"""The legend: one line above the bars where it fits, in the order of the segments."""
+"""The legend: one line above the bars where it fits, in the order of the segments; or at another side."""
 
-from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
+from grainstack.chart.coloring import Ink
 from grainstack.chart.compose.geometry import Box
 from grainstack.chart.palette import INK
 from grainstack.chart.scene import ELLIPSIS, Key, Mark, Rect, Text
@@ -10,14 +11,34 @@ from grainstack.chart.text import shortened, width
 
 _SWATCH = 0.98
 _LINE = 2.0
+_MOST_ASIDE = 0.28
 
 
-def legend_marks(names: Sequence[str], colors: Sequence[str], style: Style, room: Box) -> tuple[list[Mark], float]:
+@dataclass(frozen=True, slots=True)
+class Legend:
+    """What colours mean.
+
+    Attributes:
+        names: The series, in the order of the segments.
+        inks: Their colours and patterns.
+        place: Where it stands: `top`, `right`, `bottom`, `inside`, `direct` or `none`.
+    """
+
+    names: tuple[str, ...]
+    inks: tuple[Ink, ...]
+    place: str = "top"
+
+    @property
+    def visible(self) -> bool:
+        """Whether there is anything to show."""
+        return bool(self.names) and self.place != "none"
+
+
+def legend_marks(legend: Legend, style: Style, room: Box) -> tuple[list[Mark], float]:
     """Swatches with their names, in as many lines as they need.
 
     Args:
-        names: The series, in the order of the segments.
-        colors: Their colours.
+        legend: The series.
         style: Type sizes.
         room: Where it stands; it starts at the left, where the bars start, and grows downwards.
 
@@ -25,21 +46,49 @@ def legend_marks(names: Sequence[str], colors: Sequence[str], style: Style, room
         The marks, and the y under the last line.
     """
     size = style.legend
-    swatch = size * _SWATCH
     marks: list[Mark] = []
     left, right = room.left, room.right
     x, y = left, room.top
-    for name, color in zip(names, colors, strict=True):
-        content = shortened(name, size, right - left - swatch - style.gap)
-        taken = swatch + style.gap + width(content, size)
+    for name, ink in zip(legend.names, legend.inks, strict=True):
+        entry, taken = _entry((name, ink), (x, y), right - left, style)
         if x > left and x + taken > right:
             x, y = left, y + size * _LINE
-        key = Key(series=name)
-        tip = name if content.endswith(ELLIPSIS) and content != name else ""
-        marks.append(Rect(x, y, swatch, swatch, color, "legend-swatch", key))
-        words_at = x + swatch + style.gap
-        marks.append(
-            Text(words_at, y + swatch * 0.85, content, size, width(content, size), INK, "legend", key=key, tip=tip)
-        )
+            entry, taken = _entry((name, ink), (x, y), right - left, style)
+        marks += entry
         x += taken + size * 2.2
     return marks, y + size * _LINE
+
+
+def column_width(legend: Legend, style: Style, most: float) -> float:
+    """The width of a legend in one column, in points."""
+    widest = max(width(name, style.legend) for name in legend.names)
+    return min(style.legend * _SWATCH + style.gap + widest, most * _MOST_ASIDE)
+
+
+def column_marks(legend: Legend, style: Style, room: Box) -> list[Mark]:
+    """One entry under the other, as many as fit."""
+    marks: list[Mark] = []
+    line = style.legend * _LINE * min(1.0, room.height / (len(legend.names) * style.legend * _LINE))
+    size = min(style.legend, line * 0.9)
+    for place, (name, ink) in enumerate(zip(legend.names, legend.inks, strict=True)):
+        y = room.top + place * line
+        marks += _entry((name, ink), (room.left, y), room.width, replace(style, legend=size))[0]
+    return marks
+
+
+def _entry(entry: tuple[str, Ink], at: tuple[float, float], room: float, style: Style) -> tuple[list[Mark], float]:
+    """A swatch with its name, and the width of both."""
+    name, ink = entry
+    size = style.legend
+    swatch = size * _SWATCH
+    x, y = at
+    content = shortened(name, size, room - swatch - style.gap)
+    key = Key(series=name)
+    tip = name if content.endswith(ELLIPSIS) and content != name else ""
+    wide = width(content, size)
+    marks: list[Mark] = [Rect(x, y, swatch, swatch, ink.fill, "legend-swatch", key, hatch=ink.hatch)]
+    if content:
+        marks.append(
+            Text(x + swatch + style.gap, y + swatch * 0.85, content, size, wide, INK, "legend", key=key, tip=tip)
+        )
+    return marks, swatch + style.gap + wide

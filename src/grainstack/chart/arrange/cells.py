@@ -1,0 +1,214 @@
+"""The cells of a table as a chart sees them: panels, categories in their groups, and series."""
+
+from dataclasses import dataclass, replace
+from math import isnan
+from typing import TYPE_CHECKING
+
+from grainstack.summary.table import ALL, REST, Column, Dimension, Flag, SummaryTable
+
+if TYPE_CHECKING:
+    from grainstack.records.variable import Level
+
+GROUP_GAP = 0.7
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """One category of the chart.
+
+    Attributes:
+        labels: The labels of its levels, outermost first; a single empty one where there are no categories.
+        place: Where it stands, in slots from the first, gaps between groups counted.
+        group: The number of its group of nested categories.
+        rest: Whether it holds all the small ones together.
+        total: Whether it is the total of all others.
+    """
+
+    labels: tuple[str, ...]
+    place: float
+    group: int
+    rest: bool = False
+    total: bool = False
+
+    @property
+    def label(self) -> str:
+        """Its own label."""
+        return self.labels[-1]
+
+    @property
+    def outer(self) -> str:
+        """The label of its group; empty where categories are not nested."""
+        return " · ".join(self.labels[:-1])
+
+    @property
+    def name(self) -> str:
+        """All its labels."""
+        return " · ".join(self.labels)
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One figure of the chart.
+
+    Attributes:
+        row: Its place in the table.
+        column: Which of the table's figures it shows.
+        panel: The panel it stands in; likewise `slot` and `series`.
+        estimate: The figure; NaN where there is none.
+        low: Lower end of its spread; NaN without one.
+        high: Upper end.
+        base: Records it rests on.
+        flags: Why it should not be taken as solid.
+        letters: Comparison letters.
+    """
+
+    row: int
+    column: int
+    panel: int
+    slot: int
+    series: int
+    estimate: float
+    low: float
+    high: float
+    base: int
+    flags: Flag
+    letters: str
+
+    @property
+    def known(self) -> bool:
+        """Whether it has a figure."""
+        return not isnan(self.estimate)
+
+    @property
+    def has_spread(self) -> bool:
+        """Whether it has a whisker."""
+        return not (isnan(self.low) or isnan(self.high))
+
+
+@dataclass(frozen=True, slots=True)
+class ChartCells:
+    """All figures of a chart.
+
+    Attributes:
+        table: Where they come from.
+        columns: The figures shown; several are series.
+        panels: Titles of the panels; a single empty one without panels.
+        slots: The categories, in order.
+        series: Labels of the series; empty when there are none.
+        dimension: The column of the series; None where figures are the series or there are none.
+        cells: Panel by panel, slot by slot, series by series.
+        totals: Over all series, panel by panel, slot by slot; empty where they were not summed up.
+    """
+
+    table: SummaryTable
+    columns: tuple[Column, ...]
+    panels: tuple[str, ...]
+    slots: tuple[Slot, ...]
+    series: tuple[str, ...]
+    dimension: Dimension | None
+    cells: tuple[Cell, ...]
+    totals: tuple[Cell, ...] = ()
+
+    @property
+    def column(self) -> Column:
+        """The first figure."""
+        return self.columns[0]
+
+    @property
+    def count(self) -> int:
+        """How many cells a slot has: one per series."""
+        return max(len(self.series), 1)
+
+    @property
+    def span(self) -> float:
+        """The length of the category axis in slots."""
+        return self.slots[-1].place + 1
+
+    def stack(self, panel: int, slot: int) -> tuple[Cell, ...]:
+        """The cells of one slot in the order of the series."""
+        start = (panel * len(self.slots) + slot) * self.count
+        return self.cells[start : start + self.count]
+
+    def total(self, panel: int, slot: int) -> Cell | None:
+        """The figure of one slot over all series."""
+        return self.totals[panel * len(self.slots) + slot] if self.totals else None
+
+
+def chart_cells(table: SummaryTable, *, single: bool = False) -> ChartCells:
+    """The cells of a table as a chart sees them.
+
+    Args:
+        table: The table; its columns are series where several are shown.
+        single: Whether the levels of its one category column are the series of a single bar.
+    """
+    columns = table.shown
+    dimension = table.categories[0] if single else table.series
+    levels = tuple(level for level in dimension.levels if level != ALL) if dimension else ()
+    per_slot = len(dimension.levels) if dimension else 1
+    panels = tuple(level.label for level in table.panel.levels) if table.panel else ("",)
+    per_panel = len(table.keys) // len(panels)
+    slots = (Slot(("",), 0.0, 0),) if single else _slots(table, per_panel, per_slot)
+    names = tuple(level.label for level in levels)
+    if dimension is None and len(columns) > 1:
+        names = _titles(columns)
+    cells: list[Cell] = []
+    totals: list[Cell] = []
+    for panel in range(len(panels)):
+        for slot in range(len(slots)):
+            first = panel * per_panel + slot * per_slot
+            if dimension is None:
+                for place, column in enumerate(columns):
+                    cells.append(_cell(column, place, first, (panel, slot, place)))
+                continue
+            for place, level in enumerate(dimension.levels):
+                cell = _cell(columns[0], 0, first + place, (panel, slot, place))
+                (totals if level == ALL else cells).append(cell)
+    return ChartCells(table, columns, panels, slots, names, dimension, tuple(cells), tuple(totals))
+
+
+def _cell(column: Column, number: int, row: int, place: tuple[int, int, int]) -> Cell:
+    return Cell(
+        row,
+        number,
+        *place,
+        float(column.estimate[row]),
+        float(column.low[row]),
+        float(column.high[row]),
+        int(column.base[row]),
+        Flag(int(column.flags[row])),
+        column.letters[row] if column.letters else "",
+    )
+
+
+def _slots(table: SummaryTable, rows: int, step: int) -> tuple[Slot, ...]:
+    """The categories with their places; a change of an outer level opens a gap."""
+    first = 1 if table.panel else 0
+    count = len(table.categories)
+    slots: list[Slot] = []
+    before: tuple[Level, ...] = ()
+    for row in range(0, rows, step):
+        levels = table.levels_of(row)[first : first + count]
+        place, group = (slots[-1].place + 1, slots[-1].group) if slots else (0.0, 0)
+        if slots and levels[:-1] != before:
+            place, group = place + GROUP_GAP, group + 1
+        before = levels[:-1]
+        labels = tuple("" if level == ALL and level is not levels[-1] else level.label for level in levels)
+        rest, total = levels[-1].code == REST, levels[-1] == ALL
+        slots.append(Slot(labels, place, group, rest, total))
+    return tuple(slots)
+
+
+def _titles(columns: tuple[Column, ...]) -> tuple[str, ...]:
+    """What tells figures apart: their statistic, their measure, or both."""
+    statistics = {column.figure.statistic.name for column in columns}
+    measures = {column.figure.measure for column in columns}
+    if len(statistics) == 1:
+        return tuple(column.measure.label if column.measure else column.title for column in columns)
+    if len(measures) == 1:
+        return tuple(column.figure.statistic.words.removesuffix(" of") for column in columns)
+    return tuple(column.title for column in columns)
+
+
+def without_whiskers(cell: Cell) -> Cell:
+    """The same figure without its spread."""
+    return replace(cell, low=float("nan"), high=float("nan"))

@@ -1,0 +1,1 @@
+"""One file per style; each holds a `STYLE` and nothing else."""

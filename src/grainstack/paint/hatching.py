@@ -1,0 +1,48 @@
+"""Patterns of thin strokes that tell fills apart without colour, the same in every format."""
+
+from collections.abc import Iterator
+
+STROKE = 0.7
+OUTLINE = 0.6
+SPACING = 5.0
+_SHORT = {"dots": 0.8, "dashes": 2.4}
+
+Stroke = tuple[float, float, float, float]
+
+
+def strokes_over(hatch: str, left: float, top: float, right: float, bottom: float) -> Iterator[Stroke]:
+    """The strokes of a pattern that cross a rectangle, to be clipped to the shape inside it.
+
+    They lie on one grid for the whole picture, so that neighbours continue each other.
+
+    Args:
+        hatch: Its name; an unknown one has no strokes.
+        left: The rectangle, in points; likewise the other sides.
+        top: Its top.
+        right: Its right side.
+        bottom: Its bottom.
+    """
+    if hatch in ("rising", "crossed"):
+        yield from ((at - bottom, bottom, at - top, top) for at in _multiples(left + top, right + bottom))
+    if hatch in ("falling", "crossed"):
+        yield from ((at + top, top, at + bottom, bottom) for at in _multiples(left - bottom, right - top))
+    if hatch == "level":
+        yield from ((left, at, right, at) for at in _multiples(top, bottom))
+    if hatch == "upright":
+        yield from ((at, top, at, bottom) for at in _multiples(left, right))
+    if hatch in _SHORT:
+        yield from _short(_SHORT[hatch], left, top, right, bottom)
+
+
+def _short(long: float, left: float, top: float, right: float, bottom: float) -> Iterator[Stroke]:
+    """Rows of short strokes, every other row shifted."""
+    for y in _multiples(top, bottom):
+        shift = SPACING / 2 if round(y / SPACING) % 2 else 0.0
+        yield from ((x + shift, y, x + shift + long, y) for x in _multiples(left - SPACING, right))
+
+
+def _multiples(low: float, high: float) -> Iterator[float]:
+    place = -(-low // SPACING) * SPACING
+    while place <= high:
+        yield place
+        place += SPACING
