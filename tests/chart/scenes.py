@@ -1,38 +1,66 @@
 """Charts composed straight from figures, and what must be true of every scene."""
 
-from itertools import combinations, pairwise
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import combinations, pairwise, product
 from typing import Any
 
 import numpy as np
 
 from grainstack.chart.arrange.bars import arranged_bars
 from grainstack.chart.compose.bars import bar_scene
-from grainstack.chart.palette import contrast
+from grainstack.chart.palette import PAPER, contrast
 from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
 from grainstack.chart.scene import Line, Rect, Scene, Text
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable
 from grainstack.summary.provenance import Origin, Provenance
-from grainstack.summary.request import Figure
+from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import STATISTICS
-from grainstack.summary.table import Column, Dimension, Role, SummaryTable
+from grainstack.summary.table import Column, Dimension, Flag, Role, SummaryTable
 
 EDGE = 0.01
 
 
-def table_of(
-    labels: list[str], series: list[str], figures: list[float], statistic: str = "mean", reach: float | None = None
+def table_of(  # noqa: PLR0913 - a table is what a test varies
+    labels: list[str],
+    series: list[str],
+    figures: list[float],
+    statistic: str = "mean",
+    reach: float | None = None,
+    *,
+    outer: tuple[str, ...] = (),
+    panels: tuple[str, ...] = (),
+    ordered: bool = False,
+    letters: bool = False,
+    flagged: int = 0,
+    second: bool = False,
 ) -> SummaryTable:
-    """A table with these figures, category by category, and limits `reach` either side of them."""
-    dimensions = [_dimension(Role.CATEGORY, "place", labels)]
+    """A table with these figures, category by category, and limits `reach` either side of them.
+
+    Args:
+        labels: The categories.
+        series: The series; empty for none.
+        figures: One per panel, outer category, category and series.
+        statistic: What they are.
+        reach: Half the length of whiskers.
+        outer: Outer categories, each with every category; empty for none.
+        panels: The panels; empty for none.
+        ordered: Whether the series run from low to high.
+        letters: Whether cells have comparison letters.
+        flagged: Every how manieth cell rests on a small base; 0 for none.
+        second: Whether there is a second measure.
+    """
+    named = [(Role.PANEL, "where", panels), (Role.CATEGORY, "group", outer), (Role.CATEGORY, "place", labels)]
+    dimensions = [_dimension(role, name, names) for role, name, names in named if names]
     if series:
-        dimensions.append(_dimension(Role.SERIES, "kind", series))
+        dimensions.append(_dimension(Role.SERIES, "kind", series, ordered=ordered))
     estimate = np.array(figures, dtype=float)
-    keys = np.array([[place] for place in range(len(labels))])
-    if series:
-        keys = np.array([[place, one] for place in range(len(labels)) for one in range(len(series))])
+    keys = np.array(list(product(*(range(len(dimension.levels)) for dimension in dimensions))))
     nothing = np.full(len(estimate), np.nan)
     low, high = (nothing, nothing) if reach is None else (estimate - reach, estimate + reach)
     measured = STATISTICS[statistic].measured
+    cells = np.arange(len(estimate))
+    flags = np.where(cells % flagged == 0, Flag.SMALL_BASE, 0) if flagged else np.zeros(len(cells))
     column = Column(
         Figure(STATISTICS[statistic], "size" if measured else None),
         Variable("size", Kind.NUMBER) if measured else None,
@@ -45,25 +73,53 @@ def table_of(
         np.full(len(estimate), 44),
         np.full(len(estimate), 44.0),
         nothing,
-        np.zeros(len(estimate), dtype=np.uint8),
+        flags.astype(np.uint8),
         "" if reach is None else "95 % confidence limits",
-        np.arange(len(estimate)) // max(len(series), 1),
+        cells // max(len(series), 1),
+        tuple("abc"[: 1 + cell % 3] for cell in cells.tolist()) if letters else (),
     )
+    columns = [column]
+    if second:
+        figure = Figure(STATISTICS["mean"], "age", purpose=Purpose.SECOND)
+        columns.append(replace(column, figure=figure, measure=Variable("age", Kind.NUMBER), letters=()))
     provenance = Provenance(Origin("records.csv", 44, 0), "Mean size by place", (("place", 3),), (), 41, "", "", ())
-    return SummaryTable(tuple(dimensions), keys, (column,), provenance)
+    values = {"size": tuple(_records_around(value) for value in estimate.tolist())} if measured else {}
+    return SummaryTable(tuple(dimensions), keys, tuple(columns), provenance, values=values)
 
 
-def scene_of(table: SummaryTable, size: str = "1280x800px", layout: str | None = None, **words: Any) -> Scene:  # noqa: ANN401
+def _records_around(mean: float) -> "tuple[np.ndarray[Any, Any], np.ndarray[Any, Any], np.ndarray[Any, Any]]":
+    """A few made-up records with their mean there."""
+    if np.isnan(mean):
+        return np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0)
+    values = np.array(sorted({mean - abs(mean) / 2, mean, mean + abs(mean) / 2}))
+    return values, np.full(len(values), 3), np.full(len(values), 3.0)
+
+
+def scene_of(
+    table: SummaryTable,
+    size: str = "1280x800px",
+    layout: str | None = None,
+    *,
+    bars: dict[str, Any] | None = None,
+    style: str = "report",
+    **words: Any,  # noqa: ANN401
+) -> Scene:
     """The bars of the table's first column."""
-    bars = BarRequest(layout=layout, direction=words.pop("direction", "auto"), label=words.pop("label", "value"))
-    request = ChartRequest(bars, WordsRequest(**words), PictureRequest(size=size))
-    return bar_scene(arranged_bars(table, bars), request)
+    asked = BarRequest(
+        layout=layout,
+        direction=words.pop("direction", "auto"),
+        label=words.pop("label", "value"),
+        **(bars or {}),
+    )
+    request = ChartRequest(asked, WordsRequest(**words), PictureRequest(style=style, size=size))
+    return bar_scene(arranged_bars(table, asked), request)
 
 
 def check(scene: Scene) -> None:
     """What no chart may break, whatever is asked of it.
 
-    No two texts overlap, none leaves the picture or stands on a whisker, all can be read, and bars stay in the picture.
+    No two texts overlap, none leaves the picture or stands on a whisker, all can be read, bars stay in the plot, and
+    what is written beside bars stands on none of them.
     """
     texts = [mark for mark in scene.marks if isinstance(mark, Text)]
     for text in texts:
@@ -79,14 +135,25 @@ def check(scene: Scene) -> None:
     for text in texts:
         for line in whiskers:
             assert not _overlap(text.box, _line_box(line)), (text, line)
-    for mark in scene.marks:
-        if isinstance(mark, Rect) and mark.role == "bar":
-            assert mark.x >= -EDGE
-            assert mark.y >= -EDGE
-            assert mark.x + mark.width <= scene.width + EDGE
-            assert mark.y + mark.height <= scene.height + EDGE
-            assert mark.width >= 0
-            assert mark.height >= 0
+    grid = [_line_box(mark) for mark in scene.marks if isinstance(mark, Line) and mark.role == "grid"]
+    bars = bars_of(scene)
+    for bar in bars:
+        assert bar.width >= 0
+        assert bar.height >= 0
+        box = bar.x, bar.y, bar.x + bar.width, bar.y + bar.height
+        upright = all(one[1] == one[3] for one in grid)
+        ends = [(one[1], one[3]) if upright else (one[0], one[2]) for one in grid]
+        near, far = (box[1], box[3]) if upright else (box[0], box[2])
+        assert near >= min(first for first, _ in ends) - EDGE, bar
+        assert far <= max(last for _, last in ends) + EDGE, bar
+        across = (box[0], box[2]) if upright else (box[1], box[3])
+        assert min(one[0] if upright else one[1] for one in grid) - EDGE <= across[0], bar
+        assert across[1] <= max(one[2] if upright else one[3] for one in grid) + EDGE, bar
+    for text in texts:
+        if text.ground == PAPER:
+            for bar in bars:
+                own = bar.x, bar.y, bar.x + bar.width, bar.y + bar.height
+                assert not _overlap(text.box, own) or min(bar.width, bar.height) < 0.02, (text, bar)
 
 
 def bars_of(scene: Scene) -> list[Rect]:
@@ -104,9 +171,11 @@ def rising(values: list[float]) -> bool:
     return all(one < other for one, other in pairwise(values))
 
 
-def _dimension(role: Role, name: str, labels: list[str]) -> Dimension:
+def _dimension(role: Role, name: str, labels: Sequence[str], *, ordered: bool = False) -> Dimension:
     levels = tuple(Level(str(place), label) for place, label in enumerate(labels))
-    return Dimension(role, Variable(name).with_levels(levels, LevelOrder.CODEBOOK), "codebook")
+    kind = Kind.ORDERED if ordered else Kind.CATEGORY
+    variable = Variable(name, kind).with_levels(levels, LevelOrder.CODEBOOK)
+    return Dimension(role, variable, "codebook", all_levels=levels)
 
 
 def _line_box(line: Line) -> tuple[float, float, float, float]:

@@ -30,41 +30,69 @@ WORDS = [
     "50%",
     "$cash$",
 ]
-SIZES = ("100x70mm", "1280x800px", "400x120mm", "400x250mm")
+SIZES = ("60x45mm", "100x70mm", "1280x800px", "400x120mm", "400x250mm")
 
-label = st.lists(st.sampled_from(WORDS), min_size=1, max_size=8).map(" ".join).map(lambda text: text[:90])
-figure = st.one_of(st.floats(-1e7, 1e7), st.floats(0, 1), st.integers(-5, 5).map(float), st.just(0.0), st.just(nan))
+label = st.lists(st.sampled_from(WORDS), min_size=1, max_size=12).map(" ".join).map(lambda text: text[:90])
+figure = st.one_of(
+    st.floats(-1e7, 1e7), st.floats(0, 1), st.integers(-5, 5).map(float), st.just(0.0), st.just(nan), st.floats(0, 1e-9)
+)
 
 
 @st.composite
 def requests(draw: st.DrawFn) -> dict[str, object]:
-    """A random simple, grouped, stacked or percent chart."""
-    labels = draw(st.lists(label, min_size=1, max_size=60))
-    labels = [f"{place} {text}" for place, text in enumerate(labels)]
-    layout = draw(st.sampled_from([None, "grouped", "stacked", "percent"]))
-    series = [f"{n} {draw(label)}" for n in range(draw(st.integers(2, 8)))] if layout else []
-    count = len(labels) * max(len(series), 1)
-    figures = draw(st.lists(figure, min_size=count, max_size=count).filter(lambda f: not all(map(isnan, f))))
-    statistic = {None: "mean", "grouped": "mean", "stacked": "sum", "percent": "share"}[layout]
-    if layout == "percent":
-        sizes = [
-            [0 if isnan(x) else 1 + abs(x) % 7 for x in figures[i : i + len(series)]]
-            for i in range(0, count, len(series))
-        ]
+    """A random chart in any layout: nested, in panels, with letters, records, flags or a second measure."""
+    layout = draw(st.sampled_from([None, "grouped", "stacked", "percent", "diverging"]))
+    panels = tuple(draw(st.lists(label, max_size=4, unique=True)))
+    outer = tuple(draw(st.lists(label, max_size=3, unique=True)))
+    most = 60 // max(len(panels) * len(outer), 1)
+    labels = [f"{n} {text}" for n, text in enumerate(draw(st.lists(label, min_size=1, max_size=max(most, 1))))]
+    series = [f"{n} {draw(label)}" for n in range(draw(st.integers(2, 10)))] if layout else []
+    whole = max(len(series), 1)
+    count = len(labels) * whole * max(len(outer), 1) * max(len(panels), 1)
+    drawn = draw(st.lists(figure, min_size=1, max_size=24))
+    figures = [drawn[(7 * n + n // 5) % len(drawn)] for n in range(count)]
+    if all(map(isnan, figures)):
+        figures[0] = 1.0
+    if layout in ("percent", "diverging"):
+        sizes = [[0 if isnan(x) else 1 + abs(x) % 7 for x in figures[i : i + whole]] for i in range(0, count, whole)]
         figures = [x / (sum(part) or 1) for part in sizes for x in part]
-    reach = draw(st.one_of(st.none(), st.floats(0, 1e6))) if layout in (None, "grouped") else None
+    side_by_side = layout in (None, "grouped")
+    reach = draw(st.one_of(st.none(), st.floats(0, 1e6), st.floats(0, 0.2))) if side_by_side else None
+    statistic = {"stacked": "sum", "percent": "share", "diverging": "share"}.get(layout or "", "mean")
+    table = table_of(
+        labels,
+        series,
+        figures,
+        statistic,
+        reach,
+        outer=outer,
+        panels=panels,
+        ordered=draw(st.booleans()) or layout == "diverging",
+        letters=side_by_side and draw(st.booleans()),
+        flagged=draw(st.sampled_from([0, 0, 3])),
+        second=draw(st.sampled_from([False, False, True])),
+    )
+    bars: dict[str, object] = {"label_place": draw(st.sampled_from(["auto", "inside", "end", "outside"]))}
+    if side_by_side:
+        bars["show_records"] = draw(st.sampled_from([False, False, True]))
+    if layout == "diverging":
+        bars["neutral"] = draw(st.sampled_from([None, "none", "apart"])) if len(series) % 2 else None
     return {
-        "table": table_of(labels, series, figures, statistic, reach),
+        "table": table,
         "layout": layout,
+        "bars": bars,
+        "style": draw(st.sampled_from(["report", "slide", "print", "mono"])),
         "size": draw(st.sampled_from(SIZES)),
         "direction": draw(st.sampled_from(["auto", "horizontal", "vertical"])),
-        "label": draw(st.sampled_from(["value", "none"])),
+        "label": draw(st.sampled_from(["value", "value, base", "none"])),
+        "legend": draw(st.sampled_from(["auto", "top", "right", "bottom", "inside", "direct", "none"])),
         "title": draw(st.one_of(st.none(), label)),
         "subtitle": draw(st.one_of(st.none(), label)),
+        "category_title": draw(st.one_of(st.none(), label)),
     }
 
 
-@settings(max_examples=120, suppress_health_check=list(HealthCheck))
+@settings(max_examples=500, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests())
 def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object]) -> None:
     check(scene_of(**request))  # type: ignore[arg-type]

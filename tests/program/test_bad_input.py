@@ -32,7 +32,7 @@ BAR = ("bar", "passengers.csv", "--by", "ticket")
         ((*BAR, "--size", "big"), 2, "--size big is no size"),
         ((*BAR, "--size", "5x5mm"), 2, "too small"),
         ((*BAR, "--dpi", "1"), 2, "--dpi 1"),
-        ((*BAR, "--layout", "percent"), 2, "needs series"),
+        ((*BAR, "--layout", "grouped"), 2, "needs series"),
         ((*BAR, "--stat", "mean"), 2, "needs a number"),
         ((*BAR, "--measure", "purpose"), 1, 'holds "work" (line 2), "day_trip" (line 3)'),
         ((*BAR, "--direction", "up"), 2, "not one of auto, horizontal, vertical"),

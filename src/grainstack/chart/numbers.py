@@ -82,7 +82,7 @@ def number_style(values: Iterable[float], *, share: bool = False) -> NumberStyle
     largest = max(known, default=0.0)
     if share:
         return NumberStyle(100.0, 1 if 0 < largest < 0.1 else 0)
-    if largest == 0 or (largest < 10.0**_PLAIN.stop and all(value == round(value) for value in known)):
+    if largest < 1e-300 or (largest < 10.0**_PLAIN.stop and all(value == round(value) for value in known)):
         return NumberStyle(1.0, 0)
     power = math.floor(math.log10(largest))
     return NumberStyle(1.0, max(2 - power, 0)) if power in _PLAIN else NumberStyle(1.0, 2, power)

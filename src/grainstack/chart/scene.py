@@ -157,10 +157,20 @@ class Text:
     @property
     def box(self) -> tuple[float, float, float, float]:
         """Left, top, right and bottom of the room its letters take: capital height above, descent below."""
-        return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + 0.21 * self.size
+        below = descent(self.content) * self.size
+        return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + below
 
 
 Mark = Rect | Line | Dot | Sector | Text
+
+
+_ON_THE_LINE = frozenset("0123456789.%+-−–=*† nABCDEFGHIKLMNOPRSTUVWXYZ")
+
+
+def descent(content: str) -> float:
+    """How far a text reaches below its baseline, in type sizes: figures stand on it, a comma hangs a little."""
+    below = set(content) - _ON_THE_LINE
+    return 0.0 if not below else 0.15 if below == {","} else 0.21
 
 
 def arc_points(x: float, y: float, radius: float, start: float, end: float) -> list[tuple[float, float]]:

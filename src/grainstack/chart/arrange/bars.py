@@ -177,7 +177,7 @@ def _wholes(cells: ChartCells) -> bool:
     stacks = (cells.stack(panel, slot) for panel in range(len(cells.panels)) for slot in range(len(cells.slots)))
     sums = [sum(cell.estimate for cell in stack if cell.known) for stack in stacks if any(c.known for c in stack)]
     hidden = any(not cell.known for cell in cells.cells)
-    return all(abs(total - 1) < 1e-9 or (hidden and total < 1) for total in sums)
+    return all(abs(total - 1) < 1e-9 or not total or (hidden and total < 1) for total in sums)
 
 
 def _side_by_side(cells: ChartCells, layout: str, request: BarRequest) -> BarArrangement:

@@ -21,7 +21,7 @@ from grainstack.chart.compose.plots import Beyond, PlotNeeds, Plots, grid_of_pan
 from grainstack.chart.compose.second import second_color, second_marks, second_needs
 from grainstack.chart.compose.values import AxisNeeds, reference_marks
 from grainstack.chart.compose.whiskers import bar_whisker, whisker_marks
-from grainstack.chart.palette import INK, PAPER
+from grainstack.chart.palette import GRID, INK, PAPER
 from grainstack.chart.request import ChartRequest
 from grainstack.chart.scene import Dot, Key, Line, Mark, Rect, Scene, Text
 from grainstack.chart.style import style_named
@@ -110,8 +110,22 @@ class _BarChart:
             marks += second_marks(self._cells, self._second, plots, self._style, self._second_color)
         for plane in plots.planes:
             marks += reference_marks(self._axis(), plane, self._style)
+            marks = [*self._apart_lines(plane), *marks]
         marks += plots.around
         return marks, plots
+
+    def _apart_lines(self, plane: Plane) -> list[Mark]:
+        """Where series set apart start, and how far the longest of them reaches."""
+        start, reach = self._bars.apart, self._axis().beyond
+        if isnan(start):
+            return []
+        ends = plane.rectangle(0.0, 0.0, start, reach)
+        box, style = plane.box, self._style
+        if plane.horizontal:
+            return [
+                Line(x, box.top - style.gap, x, box.bottom, GRID, style.grid, "grid") for x in (ends.left, ends.right)
+            ]
+        return [Line(box.left, y, box.right, y, GRID, style.grid, "grid") for y in (ends.top, ends.bottom)]
 
     def _laid_out(self, labels: list[ValueLabel], legend: str, body: Box) -> Plots:
         return settled_plots(self._needs(labels, legend), body, self._page_style, self._page_style.margin)
@@ -378,6 +392,9 @@ class _BarChart:
                 marks += whisker_marks(stand, (total.low, total.high), self._style)
             room = plane.slot
             fits = label.size * 0.92 <= room if plane.horizontal else label.width() + 2 <= room
+            if not isnan(self._bars.apart) and not total.down:
+                needed = label.needs(self._style.gap * 1.5)[0 if plane.horizontal else 1]
+                fits &= needed <= abs(plane.value(self._bars.apart) - plane.value(total.at))
             if self._kinds and fits:
                 marks += beyond_marks(label, stand, total.at, self._style, down=total.down)
         return marks

@@ -34,7 +34,7 @@ def cleared(scene_size: tuple[float, float], marks: Sequence[Mark]) -> tuple[Mar
     dropped: set[int] = set()
     for place, mark in texts:
         box = Box(*mark.box)
-        if not mark.content or not picture.holds(box, 0.05) or index.meets(box):
+        if not mark.content or not picture.holds(box, 0.005) or index.meets(box):
             dropped.add(place)
             continue
         index.add(box)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from grainstack.chart.compose.geometry import Box, Stand
 from grainstack.chart.palette import INK, MUTED, PAPER, text_on
-from grainstack.chart.scene import Anchor, Key, Mark, Rect, Text, Weight
+from grainstack.chart.scene import Anchor, Key, Mark, Rect, Text, Weight, descent
 from grainstack.chart.style import Style
 from grainstack.chart.text import width
 
@@ -127,8 +127,8 @@ def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, hor
         horizontal: Whether bars grow to the right.
     """
     if horizontal:
-        needed = style.value * _TALL
-        factor = min(1.0, room / needed)
+        deep = max((descent(label.content + label.letters) for label in labels), default=0.0)
+        factor = min(1.0, room / (style.value * max(_TALL, 2 * (0.34 + deep) + 0.02)))
     else:
         wide = max((max(label.width(), width(label.letters, label.size)) for label in labels), default=0.0) + 2
         factor = min(1.0, room / wide) if wide > 2 else 1.0

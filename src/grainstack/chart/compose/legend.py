@@ -12,6 +12,7 @@ from grainstack.chart.text import shortened, width
 _SWATCH = 0.98
 _LINE = 2.0
 _MOST_ASIDE = 0.28
+_MOST_ABOVE = 0.36
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,9 +46,17 @@ def legend_marks(legend: Legend, style: Style, room: Box) -> tuple[list[Mark], f
     Returns:
         The marks, and the y under the last line.
     """
+    columns = 0
+    if _lines(legend, style, room.width) * style.legend * _LINE > room.height * _MOST_ABOVE:
+        style = replace(style, legend=min(style.legend, max(style.least_type, style.legend * 0.8)))
+        lines = max(int(room.height * _MOST_ABOVE / (style.legend * _LINE)), 1)
+        if _lines(legend, style, room.width) > lines:
+            columns = -(-len(legend.names) // lines)
     size = style.legend
     marks: list[Mark] = []
     left, right = room.left, room.right
+    if columns:
+        return _in_columns(legend, style, room, columns)
     x, y = left, room.top
     for name, ink in zip(legend.names, legend.inks, strict=True):
         entry, taken = _entry((name, ink), (x, y), right - left, style)
@@ -57,6 +66,28 @@ def legend_marks(legend: Legend, style: Style, room: Box) -> tuple[list[Mark], f
         marks += entry
         x += taken + size * 2.2
     return marks, y + size * _LINE
+
+
+def _lines(legend: Legend, style: Style, room: float) -> int:
+    """How many lines the entries take one after the other."""
+    lines, x = 1, 0.0
+    for name in legend.names:
+        taken = style.legend * _SWATCH + style.gap + width(name, style.legend)
+        if x and x + taken > room:
+            lines, x = lines + 1, 0.0
+        x += taken + style.legend * 2.2
+    return lines
+
+
+def _in_columns(legend: Legend, style: Style, room: Box, columns: int) -> tuple[list[Mark], float]:
+    """Entries in columns of one width, their names shortened: for more series than a small picture can name in full."""
+    marks: list[Mark] = []
+    each = room.width / columns
+    line = style.legend * _LINE * 0.8
+    for place, entry in enumerate(zip(legend.names, legend.inks, strict=True)):
+        row, column = divmod(place, columns)
+        marks += _entry(entry, (room.left + column * each, room.top + row * line), each - style.gap, style)[0]
+    return marks, room.top + -(-len(legend.names) // columns) * line + style.legend * 0.4
 
 
 def column_width(legend: Legend, style: Style, most: float) -> float:
