@@ -21,6 +21,7 @@ bench: $(VENV)/.installed
 	$(BIN)/pip install --quiet --editable '.[bench]'
 	$(BIN)/python benchmarks/whole_process.py
 	$(BIN)/python benchmarks/limits_and_design.py
+	$(BIN)/python benchmarks/drawing.py
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)

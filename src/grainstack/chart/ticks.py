@@ -32,7 +32,7 @@ def ticks_for(low: float, high: float, most: int) -> Ticks:
         high: Upper end; above `low`.
         most: The largest number of intervals, at least 1.
     """
-    if not high > low:
+    if not high - low > 1e-290:
         high = low + 1
     rough = (high - low) / max(most, 1)
     power = math.floor(math.log10(rough))

@@ -15,6 +15,7 @@ COMMANDS = {
     "derive": "Writes the records with bands, recodes or labels.",
     "table": "Figures as a table, with limits and bases.",
     "bar": "Bars, in the terminal or as a picture.",
+    "palettes": "All palettes, and how they look to colour-blind readers.",
     "demo": "Writes demo data and all that can be made of it.",
 }
 _SETTINGS = {"help_option_names": ["--help", "-h"], "max_content_width": 110}

@@ -32,7 +32,7 @@ class GroupedHelp(TyperCommand):
 
 
 def add_command(
-    app: typer.Typer, name: str, models: Sequence[type], run: Callable[[Models], None], positional: str
+    app: typer.Typer, name: str, models: Sequence[type], run: Callable[[Models], None], positional: str | None
 ) -> None:
     """Adds a command that builds these models from its options and hands them to `run`, keyed by their class.
 
@@ -41,9 +41,9 @@ def add_command(
         name: How it is called.
         models: Its request models; the first one also takes the positional argument.
         run: What it does; its docstring is the help text.
-        positional: The field of the first model that is typed without an option.
+        positional: The field of the first model that is typed without an option; None for none.
     """
-    parameters = [_argument(positional, models[0])]
+    parameters = [_argument(positional, models[0])] if positional else []
     parameters += [_option(entry) for model in models for entry in entries(model)]
     parameters.append(
         inspect.Parameter(

@@ -154,6 +154,7 @@ class _Layout:
         self._body = self._without_side_legend(body, style)
         self._legend_style = style
         self._above = 0.0
+        self._crowded = False
 
     def plots(self) -> Plots:
         """The finished layout, in the direction that keeps category labels whole."""
@@ -182,13 +183,13 @@ class _Layout:
     def _top_legend(self, left: float) -> tuple[list[Mark], float]:
         """A legend above the plots, starting where they start; and the y under it."""
         legend = self._needs.legend
-        if not legend.visible or legend.place not in ("top", "auto"):
+        if not legend.visible or self._crowded or legend.place not in ("top", "auto"):
             return [], self._body.top
         return legend_marks(legend, self._legend_style, replace(self._body, left=left))
 
     @property
     def _title_height(self) -> float:
-        return self._style.category * 1.9 if any(self._needs.panels) else 0.0
+        return self._style.category * 1.9 if any(self._needs.panels) and not self._crowded else 0.0
 
     def _vertical(self, *, whole: bool) -> Plots | None:
         needs, style, body = self._needs, self._style, self._body
@@ -213,9 +214,7 @@ class _Layout:
             body.bottom - below - top - self._rows * self._title_height - (self._rows - 1) * style.category
         ) / self._rows
         if height < style.tick * 2:
-            if whole:
-                return None
-            height = max(height, style.tick)
+            return None
         boxes = []
         for panel in range(len(needs.panels)):
             row, column = divmod(panel, self._columns)
@@ -242,12 +241,16 @@ class _Layout:
         def height_from(top: float) -> float:
             taken = below + above * self._rows + (self._rows - 1) * style.category + self._rows * self._title_height
             room = (body.bottom - top - head - style.gap - taken) / self._rows
-            return max(min(room, style.bar_most * _MOST_SLOT * needs.span), style.tick)
+            return min(room, style.bar_most * _MOST_SLOT * needs.span)
 
         labels = beside(needs.categories, height_from(top) / needs.span, most - style.gap * 1.75, style)
         left = body.left + labels.room
         legend, top = self._top_legend(left)
         height = height_from(top)
+        if height < style.tick and not self._crowded:
+            self._crowded = True  # too small for everything: panels go without titles, and the legend goes first
+            return self._horizontal()
+        height = max(height, 1.0)
         top += style.gap + head
         width_each = (body.right - inset - left - (self._columns - 1) * column_gap) / self._columns
         boxes = []
@@ -325,7 +328,7 @@ class _Layout:
 
     def _panel_title(self, panel: int, frame: Box) -> list[Mark]:
         title = self._needs.panels[panel]
-        if not title:
+        if not title or self._crowded:
             return []
         size = self._style.category
         content = shortened(title, size, frame.width, Weight.SEMIBOLD)

@@ -1,0 +1,106 @@
+"""Arranging, composing and painting bars, as ratios to pyplot drawing and saving the same bars from a ready table.
+
+Everything happens in one process, so start-up counts on neither side.
+"""
+
+import io
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from statistics import median
+
+import matplotlib as mpl
+import numpy as np
+from matplotlib import pyplot as plt
+
+sys.path.insert(0, str(Path(__file__).parent.parent))
+
+from tests.chart.scenes import table_of
+
+from grainstack.chart.arrange.bars import arranged_bars
+from grainstack.chart.compose.bars import bar_scene
+from grainstack.chart.request import BarRequest, ChartRequest
+from grainstack.paint import canvas, svg
+from grainstack.summary.table import SummaryTable
+
+RUNS = 9
+Work = Callable[[], object]
+
+
+def ours(table: SummaryTable, layout: str, ending: str) -> Work:
+    """Arranges, composes and paints."""
+    request = ChartRequest(bars=BarRequest(layout=layout))
+
+    def work() -> bytes:
+        scene = bar_scene(arranged_bars(table, request.bars), request)
+        return svg.paint(scene) if ending == "svg" else canvas.paint_png(scene, 144)
+
+    return work
+
+
+def theirs(figures: "np.ndarray[tuple[int, int], np.dtype[np.float64]]", layout: str, ending: str) -> Work:
+    """Draws the same bars with labels, ticks, legend and title, and saves them."""
+    names = [f"Category {place}" for place in range(len(figures))]
+
+    def work() -> None:
+        figure, axes = plt.subplots(figsize=(8.89, 5.56))
+        count = figures.shape[1]
+        before = np.zeros(len(figures))
+        for place in range(count):
+            if layout == "percent":
+                bars = axes.barh(names, figures[:, place], left=before, label=f"Series {place}")
+                before = before + figures[:, place]
+                axes.bar_label(bars, fmt="%.2f", label_type="center")
+            else:
+                at = np.arange(len(figures)) + place / count
+                bars = axes.bar(at, figures[:, place], 1 / count, label=f"Series {place}")
+                axes.bar_label(bars, fmt="%.2f")
+        if layout != "percent":
+            axes.set_xticks(np.arange(len(figures)), names)
+        axes.legend()
+        axes.set_title("Share by category and series")
+        figure.savefig(io.BytesIO(), format=ending, dpi=144)
+        plt.close(figure)
+
+    return work
+
+
+def seconds(work: Work) -> float:
+    """How long some work takes."""
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+def ratio(label: str, one: Work, other: Work, most: float) -> None:
+    """Prints the median of the ratios of two pieces of work done in turn."""
+    one()
+    other()
+    timed = [(seconds(one), seconds(other)) for _ in range(RUNS)]
+    found = median(first / second for first, second in timed)
+    mine, plain = (median(column) for column in zip(*timed, strict=True))
+    print(f"{label:45} {found:6.3f} (at most {most:g})   {mine:.3f} s against {plain:.3f} s")
+
+
+def made_up(categories: int, series: int) -> "tuple[SummaryTable, np.ndarray[tuple[int, int], np.dtype[np.float64]]]":
+    """A table of shares, and the same figures as an array."""
+    figures = np.random.default_rng(1).uniform(0.2, 1, (categories, series))
+    figures /= figures.sum(axis=1, keepdims=True)
+    names = [f"Category {place}" for place in range(categories)]
+    table = table_of(names, [f"Series {place}" for place in range(series)], figures.ravel().tolist(), "share")
+    return table, figures
+
+
+def main() -> None:
+    """Prints one line per figure."""
+    mpl.use("Agg")
+    table, figures = made_up(6, 5)
+    ratio("6 × 5 percent bars, SVG", ours(table, "percent", "svg"), theirs(figures, "percent", "svg"), 0.10)
+    ratio("6 × 5 percent bars, PNG", ours(table, "percent", "png"), theirs(figures, "percent", "png"), 0.60)
+    table, figures = made_up(60, 8)
+    ratio("60 × 8 bars with labels, SVG", ours(table, "grouped", "svg"), theirs(figures, "grouped", "svg"), 0.15)
+
+
+if __name__ == "__main__":
+    main()
