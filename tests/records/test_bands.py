@@ -6,8 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
-from grainstack.records.bands import DateBands, NumberBands, auto_width, band_rule
+from grainstack.records.bands import DateBands, NumberBands, band_rule
 from grainstack.records.variable import NO_BAND
+from grainstack.records.widths import auto_width
 
 
 def labels_of(rule: str, values: list[float], closed: str = "left") -> list[str]:

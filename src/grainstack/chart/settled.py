@@ -44,6 +44,25 @@ def settled_for_bars(summary: SummaryRequest, chart: ChartRequest) -> SummaryReq
     )
 
 
+def settled_for_dots(summary: SummaryRequest, chart: ChartRequest) -> SummaryRequest:
+    """The summary dots are drawn from: any statistics, split or not.
+
+    Raises:
+        RequestError: Options that contradict each other.
+    """
+    bars = chart.bars
+    if bars.layout:
+        raise RequestError(
+            "Dots have no layout: series stand in one row.", "Leave --layout out, or use grainstack bar."
+        )
+    summary = _swapped(summary) if bars.swap else summary
+    if len(summary.figures) > 1 and summary.split:
+        raise RequestError("Several figures are series already, so --split has no place.", "Leave one of them out.")
+    wanted = summary.comparison.letters or summary.spread.error_bars
+    spread = summary.spread if wanted else replace(summary.spread, error_bars="none")
+    return replace(summary, spread=spread, also=tuple(_for_labels(summary, bars)), series_totals=False)
+
+
 def single_bar(summary: SummaryRequest, bars: BarRequest) -> bool:
     """Whether the levels of one column are the segments of one bar."""
     return bars.layout in ("stacked", "percent") and not summary.split and len(summary.figures) - len(summary.also) == 1

@@ -1,10 +1,11 @@
 """The words of a chart, written from what was asked: they follow every change of statistic, base and layout."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from grainstack.chart.request import WordsRequest
 from grainstack.chart.wishes import NumbersRequest
+from grainstack.records.variable import EVERYTHING
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import Column, Flag, SummaryTable
 
@@ -56,12 +57,30 @@ def words_for(
 
 def default_title(table: SummaryTable) -> str:
     """What is shown by what: `Mean wait by route and ticket`."""
-    by = in_words([dimension.variable.in_sentence for dimension in table.dimensions])
     second = table.column_for(Purpose.SECOND)
     title = figures_title(table.shown)
     if second:
         title += f" and {second.title[:1].lower()}{second.title[1:]}"
-    return f"{title} by {by}"
+    return f"{title}{by_in_words(table)}"
+
+
+def by_in_words(table: SummaryTable) -> str:
+    """By what figures are shown: ` by route and season`; empty for all records together."""
+    names = [one.variable.in_sentence for one in table.dimensions if one.variable.name != EVERYTHING]
+    return f" by {in_words(names)}" if names else ""
+
+
+def words_of_distribution(table: SummaryTable, asked: WordsRequest, numbers: NumbersRequest) -> WordsRequest:
+    """The words of a chart of values: its title and axis name the measure, not its mean."""
+    column = table.shown[0]
+    measure = column.measure.in_sentence if column.measure else ""
+    unit = titled_with_unit((column,), numbers).rpartition(" (")[2] if column.unit else ""
+    title = f"{column.measure.label if column.measure else ''}{f' ({unit}' if unit else ''}"
+    return replace(
+        asked,
+        title=f"Distribution of {measure}{by_in_words(table)}" if asked.title is None else asked.title,
+        value_title=title if asked.value_title is None else asked.value_title,
+    )
 
 
 def figures_title(columns: Sequence[Column]) -> str:

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
 from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest, SecondRequest
-from grainstack.cli.failing import say, show
+from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
@@ -41,7 +41,7 @@ def run(models: Models) -> None:
     from grainstack.chart.arrange.bars import arranged_bars  # noqa: PLC0415 - a help page needs none of this
     from grainstack.chart.settled import settled_for_bars, single_bar  # noqa: PLC0415
     from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
-    from grainstack.cli.reading import advise, inputs_of, table_for  # noqa: PLC0415
+    from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
@@ -62,5 +62,4 @@ def run(models: Models) -> None:
     from grainstack.chart.compose.bars import bar_scene  # noqa: PLC0415 - the terminal needs no fonts
 
     paint_all(bar_scene(arrangement, chart), targets, chart.picture.dpi)
-    orders = [f"{dimension.variable.label} {dimension.ordered_by}" for dimension in table.dimensions]
-    say(f"Order: {'; '.join(orders)}.")
+    say_order(table)

@@ -15,6 +15,8 @@ COMMANDS = {
     "derive": "Writes the records with bands, recodes or labels.",
     "table": "Figures as a table, with limits and bases.",
     "bar": "Bars, in the terminal or as a picture.",
+    "dot": "Dots in place of bars.",
+    "distribution": "What lies behind a mean: box, points or histogram.",
     "palettes": "All palettes, and how they look to colour-blind readers.",
     "demo": "Writes demo data and all that can be made of it.",
 }
@@ -32,12 +34,12 @@ class Commands(TyperGroup):
         """The command of a name, loaded now; None when there is none."""
         if cmd_name not in COMMANDS:
             return None
-        from grainstack.cli.options import add_command  # noqa: PLC0415 - the list of commands needs none of it
+        from grainstack.cli.options import Command, add_command  # noqa: PLC0415 - the list of commands needs none
 
         module = import_module(f"grainstack.cli.{cmd_name}")
         alone = typer.Typer(add_completion=False, rich_markup_mode=None, context_settings=_SETTINGS)
-        positional = getattr(module, "POSITIONAL", "file")
-        add_command(alone, cmd_name, module.MODELS, module.run, positional)
+        positional, defaults = getattr(module, "POSITIONAL", "file"), getattr(module, "DEFAULTS", {})
+        add_command(alone, Command(cmd_name, module.MODELS, module.run, positional, defaults))
         return typer.main.get_command(alone)
 
     def format_commands(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401, ARG002

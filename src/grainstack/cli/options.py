@@ -1,8 +1,8 @@
 """Commands made from request models: every field that is a `word` becomes an option, grouped in the help."""
 
 import inspect
-from collections.abc import Callable, Sequence
-from dataclasses import fields
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, fields
 from functools import lru_cache
 from typing import Annotated, Any
 
@@ -31,18 +31,28 @@ class GroupedHelp(TyperCommand):
                 formatter.write_dl(records)
 
 
-def add_command(
-    app: typer.Typer, name: str, models: Sequence[type], run: Callable[[Models], None], positional: str | None
-) -> None:
-    """Adds a command that builds these models from its options and hands them to `run`, keyed by their class.
+@dataclass(frozen=True, slots=True)
+class Command:
+    """A command.
 
-    Args:
-        app: Where it is added.
+    Attributes:
         name: How it is called.
         models: Its request models; the first one also takes the positional argument.
         run: What it does; its docstring is the help text.
         positional: The field of the first model that is typed without an option; None for none.
+        defaults: What fields hold in this command when nothing is typed for them.
     """
+
+    name: str
+    models: Sequence[type]
+    run: Callable[[Models], None]
+    positional: str | None = "file"
+    defaults: Mapping[str, Any] = field(default_factory=dict)
+
+
+def add_command(app: typer.Typer, command: Command) -> None:
+    """Adds a command that builds its models from its options and hands them to `run`, keyed by their class."""
+    models, run, positional, defaults = command.models, command.run, command.positional, command.defaults
     parameters = [_argument(positional, models[0])] if positional else []
     parameters += [_option(entry) for model in models for entry in entries(model)]
     parameters.append(
@@ -57,14 +67,15 @@ def add_command(
         )
     )
 
-    def command(**given: Any) -> None:  # noqa: ANN401 - as typed by Typer
+    def typed(**given: Any) -> None:  # noqa: ANN401 - as typed by Typer
+        given = {name: value or defaults.get(name, value) for name, value in given.items()}
         with reported(debug=given.pop("debug")):
             run(_filled(models, given))
 
-    command.__doc__ = inspect.getdoc(run)
-    command.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
-    command.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
-    app.command(name, cls=GroupedHelp)(command)
+    typed.__doc__ = inspect.getdoc(run)
+    typed.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
+    typed.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
+    app.command(command.name, cls=GroupedHelp)(typed)
 
 
 def _filled(models: Sequence[type], given: dict[str, Any]) -> Models:

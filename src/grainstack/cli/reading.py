@@ -63,6 +63,13 @@ def table_for(records: RecordsRequest, summary: SummaryRequest, order: OrderRequ
         raise _told_apart(error, scan) from None
 
 
+def say_order(table: "SummaryTable") -> None:
+    """Says in which order levels stand, and by which rule."""
+    said = [f"{one.variable.label} {one.ordered_by}" for one in table.dimensions if len(one.all_levels) > 1]
+    if said:
+        say(f"Order: {'; '.join(said)}.")
+
+
 def _told_apart(error: "SeveralRowsError", scan: "Scan") -> RequestError:
     """The error that several rows stand for one bar, with the columns in which those rows differ."""
     differing = scan.differing(error.cell)

@@ -8,11 +8,11 @@ import numpy as np
 from grainstack.errors import RecordsError, RequestError, listed, nearest
 from grainstack.records.codebook import Codebook, CodebookVariable
 from grainstack.records.levels import LevelList
-from grainstack.records.reading import LevelReader, NumberReader, PlainLevels
+from grainstack.records.reading import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources.source import Source
 from grainstack.records.values import Strays
-from grainstack.records.variable import Kind, Level, LevelOrder
+from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder
 from grainstack.words import names_in
 
 if TYPE_CHECKING:
@@ -69,6 +69,8 @@ class Columns:
 
     def levels(self, name: str, *, banded: bool = True) -> LevelReader:
         """How a column is read as categories; without `banded`, its plain values even if it is cut into bands."""
+        if name == EVERYTHING:
+            return OneLevel()
         said = self.said(name)
         if not said.columns or name in self.source.columns:
             self.check(name)
@@ -169,7 +171,7 @@ class Columns:
         """A rule whose width is known: `auto` reads the column once beforehand."""
         if rule.by != "auto":
             return rule
-        from grainstack.records.bands import auto_width  # noqa: PLC0415
+        from grainstack.records.widths import auto_width  # noqa: PLC0415
 
         reader = NumberReader(said, self.decimal)
         parts = [reader.read(batch)[0] for batch in self.source.batches(reader.raw)]

@@ -9,7 +9,7 @@ from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook import CodebookVariable
 from grainstack.records.levels import LevelList
 from grainstack.records.values import Strays, as_numbers, as_texts
-from grainstack.records.variable import Kind, Variable
+from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, Variable
 
 
 class LevelReader(Protocol):
@@ -76,6 +76,25 @@ class PlainLevels:
     def codes(self) -> tuple[str, ...]:
         """The codes its dictionary places stand for."""
         return self.levels.codes
+
+
+class OneLevel:
+    """Puts every record into one level: for figures over all records."""
+
+    raw: tuple[str, ...] = ()
+    _level = Level("all", "All records")
+
+    def read(self, batch: pa.RecordBatch) -> pa.Array:
+        """The same place for every record."""
+        return level_column(np.zeros(batch.num_rows, dtype=np.int32), self.codes())
+
+    def variable(self) -> Variable:
+        """A variable without a name of its own."""
+        return Variable(EVERYTHING, label="All").with_levels((self._level,), LevelOrder.CODEBOOK)
+
+    def codes(self) -> tuple[str, ...]:
+        """The code of the one level."""
+        return (self._level.code,)
 
 
 def _is_number(text: str) -> bool:

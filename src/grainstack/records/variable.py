@@ -35,6 +35,7 @@ class Level:
     color: str | None = None
 
 
+EVERYTHING = "\x00everything"  # the name of a column that puts all records into one level
 NO_ANSWER = Level("", "No answer")
 NO_BAND = Level("\x00no band", "In no band")
 

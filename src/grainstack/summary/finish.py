@@ -8,7 +8,7 @@ import numpy.typing as npt
 
 from grainstack.errors import RequestError, listed
 from grainstack.records.found import Found
-from grainstack.records.variable import NO_BAND
+from grainstack.records.variable import EVERYTHING, NO_BAND
 from grainstack.summary.accumulator import Totals
 from grainstack.summary.columns import column_of, with_small_hidden
 from grainstack.summary.estimator import Estimator
@@ -307,11 +307,11 @@ class _Finishing:
             used = int(moments.records[cells.found].sum())
         else:
             used = int(self._totals.counts.records[cells.found].sum())
-        by = [d.variable.in_sentence for d in cells.dimensions]
+        by = [d.variable.in_sentence for d in cells.dimensions if d.variable.name != EVERYTHING]
         hidden = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
         return Provenance(
             origin=self._origin,
-            statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))} by {listed(by)}",
+            statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{f' by {listed(by)}' if by else ''}",
             unanswered=unanswered,
             no_band=self._no_band,
             used=used,

@@ -3,29 +3,18 @@
 from dataclasses import replace
 from math import isnan, nan
 
-from grainstack.chart.alt import alt_text
 from grainstack.chart.arrange.bars import SIMPLE, Bar, BarArrangement, Total
 from grainstack.chart.arrange.spread import RecordDots, dot_radius, offsets, record_dots
-from grainstack.chart.coloring import Ink
-from grainstack.chart.compose.categories import Category
-from grainstack.chart.compose.clear import cleared
-from grainstack.chart.compose.figures_at import FiguresAt
+from grainstack.chart.compose.base import CategoryChart
 from grainstack.chart.compose.geometry import Box, Plane, Stand
-from grainstack.chart.compose.inks import Inks
 from grainstack.chart.compose.labels import ValueLabel, beyond_marks, fitting_size, grounds, inside_mark
-from grainstack.chart.compose.legend import Legend
-from grainstack.chart.compose.loose import direct_names, inside_legend
 from grainstack.chart.compose.notes import bar_notes
-from grainstack.chart.compose.page import page_of
-from grainstack.chart.compose.plots import Beyond, PlotNeeds, Plots, grid_of_panels, panel_style, settled_plots
-from grainstack.chart.compose.second import second_color, second_marks, second_needs
-from grainstack.chart.compose.values import AxisNeeds, reference_marks
+from grainstack.chart.compose.plots import Beyond, Plots
+from grainstack.chart.compose.values import AxisNeeds
 from grainstack.chart.compose.whiskers import bar_whisker, whisker_marks
 from grainstack.chart.palette import GRID, INK, PAPER
 from grainstack.chart.request import ChartRequest
 from grainstack.chart.scene import Dot, Key, Line, Mark, Rect, Scene, Text
-from grainstack.chart.style import style_named
-from grainstack.chart.wording import Words, words_for
 
 _BAR_SHARE = 0.66
 _GROUP_SHARE = 0.80
@@ -51,70 +40,34 @@ def bar_scene(arrangement: BarArrangement, request: ChartRequest) -> Scene:
     return _BarChart(arrangement, request).scene()
 
 
-class _BarChart:
+class _BarChart(CategoryChart):
     """One chart while it is being composed."""
 
     def __init__(self, arrangement: BarArrangement, request: ChartRequest) -> None:
         self._bars = arrangement
-        self._cells = arrangement.cells
-        self._request = request
-        self._size = request.picture.points
-        self._page_style = style_named(request.picture.style).for_size(*self._size)
-        self._style = self._page_style
-        self._figures = FiguresAt(self._cells, request)
-        self._second = second_needs(self._cells)
-        kinds = request.bars.labels if request.bars.label != "value" or not self._second else ()
-        self._kinds = kinds
+        ways = arrangement.sides.ways if arrangement.sides else None
+        super().__init__(arrangement.cells, request, KINDS[arrangement.layout], ways)
         self._side_by_side = not arrangement.stacked
         self._dots = self._records()
-        ways = arrangement.sides.ways if arrangement.sides else None
-        self._inks = Inks(self._cells, request.colors, self._page_style, ways)
-        self._second_color = second_color({self._inks.of(cell).fill for cell in self._cells.cells})
-        notes = bar_notes(arrangement, request, self._figures, self._dots)
-        self._words: Words = words_for(
-            self._cells.table, request.words, request.numbers, notes, request.small.min_base or 30
-        )
 
-    def scene(self) -> Scene:
-        """The finished scene."""
-        page = page_of(self._words, self._page_style, self._size)
-        shape = grid_of_panels(len(self._cells.panels), self._request.bars.panel_columns, page.body)
-        self._style = panel_style(self._page_style, *shape)
-        wanted = self._request.words.legend
-        place = {"auto": "top", "direct": "top", "inside": "none"}.get(wanted, wanted)
-        marks, plots = self._drawn(page.body, place)
-        if wanted == "inside" and self._cells.series:
-            legend = inside_legend(self._legend(place), plots, marks, self._page_style)
-            if legend is None:
-                marks, plots = self._drawn(page.body, "top")
-            else:
-                marks += legend
-        elif wanted == "direct":
-            marks = direct_names(self._cells.series, plots, marks, self._page_style, self._size[0])
-        column = self._cells.column
-        alt = alt_text(KINDS[self._bars.layout], self._cells.table, column, self._words.title, self._figures.first)
-        everything = cleared(self._size, [*page.marks, *marks])
-        return Scene(*self._size, everything, alt, self._words.title)
+    def _notes(self) -> list[str]:
+        return bar_notes(self._bars, self._request, self._figures, self._dots)
 
-    def _drawn(self, body: Box, legend: str) -> tuple[list[Mark], Plots]:
-        """All marks inside the body, and where the plots lie."""
-        labels = self._labels()
-        plots = self._laid_out(labels, legend, body)
-        if self._side_by_side and self._kinds and self._size_at(labels, plots) is None:
-            self._kinds = ()  # no type is small enough to write figures side by side: none, and more ticks instead
-            labels = self._labels()
-            plots = self._laid_out(labels, legend, body)
-        marks: list[Mark] = [*plots.behind]
-        marks += self._bar_marks(plots, labels)
-        if self._second:
-            marks += second_marks(self._cells, self._second, plots, self._style, self._second_color)
-        for plane in plots.planes:
-            marks += reference_marks(self._axis(), plane, self._style)
-            marks = [*self._apart_lines(plane), *marks]
-        marks += plots.around
-        return marks, plots
+    @property
+    def _lying(self) -> bool:
+        return self._bars.layout in ("percent", "diverging")
 
-    def _apart_lines(self, plane: Plane) -> list[Mark]:
+    @property
+    def _with_bases(self) -> bool:
+        layout, share = self._bars.layout, self._cells.column.is_share
+        if layout in ("percent", "diverging"):
+            return share and len(self._cells.slots) > 1
+        return layout == SIMPLE and super()._with_bases
+
+    def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
+        return not self._side_by_side or self._size_at(labels, plots) is not None
+
+    def _behind(self, plane: Plane) -> list[Mark]:
         """Where series set apart start, and how far the longest of them reaches."""
         start, reach = self._bars.apart, self._axis().beyond
         if isnan(start):
@@ -127,40 +80,10 @@ class _BarChart:
             ]
         return [Line(box.left, y, box.right, y, GRID, style.grid, "grid") for y in (ends.top, ends.bottom)]
 
-    def _laid_out(self, labels: list[ValueLabel], legend: str, body: Box) -> Plots:
-        return settled_plots(self._needs(labels, legend), body, self._page_style, self._page_style.margin)
-
     def _size_at(self, labels: list[ValueLabel], plots: Plots) -> float | None:
         pitch, _ = self._thickness(plots.planes[0])
         room = pitch if self._bars.lanes > 1 else plots.planes[0].slot
         return fitting_size(labels, room, self._style, horizontal=plots.horizontal)
-
-    def _needs(self, labels: list[ValueLabel], legend: str) -> PlotNeeds:
-        cells, bars = self._cells, self._request.bars
-        return PlotNeeds(
-            categories=self._categories(),
-            places=tuple(slot.place for slot in cells.slots),
-            span=cells.span,
-            axis=self._axis(),
-            panels=cells.panels,
-            panel_columns=bars.panel_columns,
-            second=self._second,
-            second_color=self._second_color,
-            second_title=self._words.second_title,
-            from_zero=self._request.second.second_range == "from-zero",
-            beyond=tuple(self._beyond(labels)),
-            direction=bars.direction,
-            lying=self._bars.layout in ("percent", "diverging"),
-            dense=bool(self._kinds) and self._side_by_side,
-            value_title=self._words.value_title,
-            category_title=self._words.category_title,
-            legend=self._legend(legend),
-        )
-
-    def _legend(self, place: str) -> Legend:
-        names, inks = self._cells.series, self._inks.series
-        grounds_of = tuple(Ink(self._inks.ground(ink), ink.hatch) for ink in inks)
-        return Legend(names, grounds_of, place)
 
     def _axis(self) -> AxisNeeds:
         bars, column = self._bars, self._cells.column
@@ -182,34 +105,8 @@ class _BarChart:
         [values] = self._cells.table.values.values()
         return record_dots([values[cell.row] for cell in self._cells.cells])
 
-    def _categories(self) -> tuple[Category, ...]:
-        cells, layout = self._cells, self._bars.layout
-        name = cells.column.figure.statistic.name
-        own_whole = layout in ("percent", "diverging") and name == "share" and len(cells.slots) > 1
-        simple_mean = layout == SIMPLE and name not in ("count", "sum", "value", "share")
-        shown = (own_whole or simple_mean) and len(cells.panels) == 1 and "base" not in self._kinds
-        found = []
-        for place, slot in enumerate(cells.slots):
-            base = f"n = {cells.stack(0, place)[0].base:,}" if shown else ""
-            found.append(Category(slot.label, base, slot.outer, slot.group))
-        return tuple(found)
-
     def _labels(self) -> list[ValueLabel]:
-        return [
-            ValueLabel(
-                self._figures.label(bar.cell, self._kinds),
-                self._key(bar),
-                self._inks.ground(self._inks.of(bar.cell)),
-                bar.cell.letters,
-                self._style.value,
-            )
-            for bar in self._bars.bars
-        ]
-
-    def _key(self, bar: Bar) -> Key:
-        cell = bar.cell
-        series = self._cells.series[cell.series] if self._cells.series else ""
-        return Key(self._cells.panels[cell.panel], self._cells.slots[cell.slot].name, series)
+        return [self._label(bar.cell) for bar in self._bars.bars]
 
     def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
         gap = self._style.gap
@@ -244,7 +141,7 @@ class _BarChart:
             if not lone and (total.amount or self._bars.layout != "diverging")
         ]
 
-    def _bar_marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
         bars: list[Mark] = []
         over_bars: list[Mark] = []
         outside: list[Mark] = []
@@ -257,7 +154,7 @@ class _BarChart:
             if bar.cell.known:
                 bars += self._rectangle(bar, box)
                 bars += self._break(plane, box) if plane.low > 0 else []
-            stand = Stand(plane, middle, thickness, self._key(bar))
+            stand = Stand(plane, middle, thickness, self._key(bar.cell))
             if self._dots is not None:
                 over_bars += self._record_marks(stand, self._dots.values[place].tolist())
             over_bars += self._whisker(stand, bar)
@@ -291,7 +188,7 @@ class _BarChart:
 
     def _rectangle(self, bar: Bar, box: Box) -> list[Mark]:
         ink, colors = self._inks.of(bar.cell), self._request.colors
-        key = self._key(bar)
+        key = self._key(bar.cell)
         tip = ", ".join(part for _, part in key.parts()) + f": {self._figures.said(bar.cell)}"
         outline = INK if colors.outline else ""
         return [

@@ -1,0 +1,19 @@
+"""Dots in data units: the figures of a table as they are, on one axis."""
+
+from grainstack.chart.arrange.bars import check_same_unit
+from grainstack.chart.arrange.cells import ChartCells, chart_cells
+from grainstack.errors import ChartError
+from grainstack.summary.table import SummaryTable
+
+
+def arranged_dots(table: SummaryTable) -> ChartCells:
+    """The cells of a table as dots.
+
+    Raises:
+        ChartError: There is nothing to draw, or figures with different units are to share an axis.
+    """
+    cells = chart_cells(table)
+    check_same_unit(cells.columns)
+    if not any(cell.known for cell in cells.cells):
+        raise ChartError("No category has a figure to draw.", "Look at the table: grainstack table.")
+    return cells

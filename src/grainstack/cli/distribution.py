@@ -1,0 +1,86 @@
+"""`grainstack distribution`: what lies behind a mean."""
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest
+from grainstack.cli.bar import ENDINGS, PictureOutput
+from grainstack.cli.failing import show
+from grainstack.cli.options import Models
+from grainstack.errors import RequestError
+from grainstack.records.request import RecordsRequest
+from grainstack.records.variable import EVERYTHING
+from grainstack.report.request import MessagesRequest
+from grainstack.summary.order import OrderRequest
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
+from grainstack.words import word
+
+FORMS = ("box", "points", "histogram")
+
+
+@dataclass(frozen=True, slots=True)
+class DistributionRequest:
+    """How a distribution is drawn."""
+
+    form: str = word("box", "Boxes, points or histograms.", group="Distribution", metavar="FORM", choices=FORMS)
+
+
+MODELS = (
+    *(RecordsRequest, DistributionRequest, SummaryRequest, DesignRequest, SpreadRequest, SmallBaseRequest),
+    *(OrderRequest, BarRequest, AxisRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
+    *(ChartRequest, PictureOutput, MessagesRequest),
+)
+DEFAULTS = {"by": [EVERYTHING]}
+
+
+def run(models: Models) -> None:
+    """Boxes, points or histograms of one number, for each category."""
+    from grainstack.chart.arrange.distribution import distribution_of  # noqa: PLC0415 - help needs none of this
+    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
+    from grainstack.output import check_targets  # noqa: PLC0415
+
+    records, bands = _with_own_bands(models[RecordsRequest], models[SummaryRequest])
+    chart: ChartRequest = models[ChartRequest]
+    form: str = models[DistributionRequest].form
+    targets = [Path(name) for name in models[PictureOutput].out]
+    check_targets(targets, inputs_of(records), ENDINGS)
+    table = table_for(records, _settled(models[SummaryRequest]), models[OrderRequest])
+    advise(table, records, models[MessagesRequest])
+    distribution = distribution_of(table)
+    if not targets:
+        from grainstack.chart.compose.terminal_rows import distribution_rows  # noqa: PLC0415
+        from grainstack.paint.terminal import paint  # noqa: PLC0415
+
+        columns, colors = terminal_width()
+        show(paint(distribution_rows(distribution, chart, form, bands, columns), colors=colors))
+        return
+    if form == "histogram":
+        from grainstack.chart.compose.histogram import histogram_scene  # noqa: PLC0415 - the terminal needs no fonts
+
+        scene = histogram_scene(distribution, chart, bands)
+    else:
+        from grainstack.chart.compose.distribution import distribution_scene  # noqa: PLC0415
+
+        scene = distribution_scene(distribution, chart, form)
+    paint_all(scene, targets, chart.picture.dpi)
+    say_order(table)
+
+
+def _settled(summary: SummaryRequest) -> SummaryRequest:
+    """The summary behind a distribution: the mean of one measure, with all its values."""
+    if len(summary.measure) != 1 or summary.stat or summary.value:
+        raise RequestError(
+            "A distribution is of one number.", "Name it with --measure COLUMN, without --stat or --value."
+        )
+    spread = replace(summary.spread, error_bars="none")
+    return replace(summary, spread=spread, keep_values=True, series_totals=False)
+
+
+def _with_own_bands(records: RecordsRequest, summary: SummaryRequest) -> tuple[RecordsRequest, str | None]:
+    """The request without bands of the measure itself, and those bands: they cut the histogram, not the records."""
+    own = [text for text in records.band if text.partition("=")[0] in summary.measure]
+    others = tuple(text for text in records.band if text not in own)
+    return replace(records, band=others), own[0].partition("=")[2] if own else None

@@ -1,0 +1,48 @@
+"""`grainstack dot`: dots in place of bars."""
+
+from pathlib import Path
+
+from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest
+from grainstack.cli.bar import ENDINGS, PictureOutput
+from grainstack.cli.failing import show
+from grainstack.cli.options import Models
+from grainstack.records.request import RecordsRequest
+from grainstack.report.request import MessagesRequest
+from grainstack.summary.order import OrderRequest
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
+
+MODELS = (
+    *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, ComparisonRequest, SmallBaseRequest, OrderRequest),
+    *(BarRequest, AxisRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
+    *(ChartRequest, PictureOutput, MessagesRequest),
+)
+
+
+def run(models: Models) -> None:
+    """Dots on light stems, in the terminal or as a picture."""
+    from grainstack.chart.arrange.dots import arranged_dots  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.chart.settled import settled_for_dots  # noqa: PLC0415
+    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
+    from grainstack.output import check_targets  # noqa: PLC0415
+
+    records: RecordsRequest = models[RecordsRequest]
+    chart: ChartRequest = models[ChartRequest]
+    targets = [Path(name) for name in models[PictureOutput].out]
+    check_targets(targets, inputs_of(records), ENDINGS)
+    table = table_for(records, settled_for_dots(models[SummaryRequest], chart), models[OrderRequest])
+    advise(table, records, models[MessagesRequest])
+    cells = arranged_dots(table)
+    if not targets:
+        from grainstack.chart.compose.terminal_rows import dot_rows  # noqa: PLC0415 - pictures need none of it
+        from grainstack.paint.terminal import paint  # noqa: PLC0415
+
+        columns, colors = terminal_width()
+        show(paint(dot_rows(cells, chart, columns), colors=colors))
+        return
+    from grainstack.chart.compose.dots import dot_scene  # noqa: PLC0415 - the terminal needs no fonts
+
+    paint_all(dot_scene(cells, chart), targets, chart.picture.dpi)
+    say_order(table)
