@@ -102,6 +102,8 @@ def colors_of(levels: Sequence[Level], every: Sequence[Level], palette: Sequence
     places = {level.code: place for place, level in enumerate(every)}
     taken: dict[str, str] = {}
     ordinary = [level for level in levels if level != ALL and level.code != REST]
+    if len(ordinary) > len(palette):  # too many to be told apart: the first ones shown get the colours
+        places = {level.code: place for place, level in enumerate(ordinary)}
     for level in sorted(ordinary, key=lambda one: places.get(one.code, len(places))):
         first = places.get(level.code, 0)
         options = [palette[(first + step) % len(palette)] for step in range(len(palette))]

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from grainstack.chart.request import BarRequest, ChartRequest
+from grainstack.chart.tiles import PieRequest, TreemapRequest
 from grainstack.errors import ChartError, RequestError
 from grainstack.summary.request import Figure, Purpose, SummaryRequest
 from grainstack.summary.statistics import STATISTICS, statistic_named
@@ -61,6 +62,46 @@ def settled_for_dots(summary: SummaryRequest, chart: ChartRequest) -> SummaryReq
     wanted = summary.comparison.letters or summary.spread.error_bars
     spread = summary.spread if wanted else replace(summary.spread, error_bars="none")
     return replace(summary, spread=spread, also=tuple(_for_labels(summary, bars)), series_totals=False)
+
+
+def settled_for_pie(summary: SummaryRequest, pie: PieRequest) -> SummaryRequest:
+    """The summary slices are drawn from: counts or sums of one column, with shares for labels.
+
+    Raises:
+        RequestError: More than one column or figure.
+    """
+    if summary.split or len(summary.by) > 1:
+        raise RequestError(
+            "A pie shows the levels of one column.", "Draw one pie per level with --panel COLUMN, or a treemap."
+        )
+    return _parts(summary, pie.label)
+
+
+def settled_for_treemap(summary: SummaryRequest, treemap: TreemapRequest) -> SummaryRequest:
+    """The summary tiles are drawn from: counts or sums, with a figure for their colour.
+
+    Raises:
+        RequestError: A split, a panel, or more than one figure.
+    """
+    if summary.split or summary.panel:
+        raise RequestError("A treemap nests columns: outer ones first.", "Repeat --by instead of --split and --panel.")
+    settled = _parts(summary, treemap.label)
+    if not treemap.color_by:
+        return settled
+    color = Figure(statistic_named(treemap.color_stat), treemap.color_by, purpose=Purpose.SECOND)
+    return replace(settled, also=(*settled.also, color))
+
+
+def _parts(summary: SummaryRequest, label: str) -> SummaryRequest:
+    if len(summary.figures) > 1:
+        raise RequestError("Parts of a whole are of one figure.", "Name one --stat and one --measure.")
+    if summary.comparison.letters or summary.totals:
+        raise RequestError("Totals and comparison letters have no place among parts of a whole.", "Leave them out.")
+    if not summary.stat and summary.measure:
+        summary = replace(summary, stat=("sum",))
+    spread = replace(summary.spread, error_bars="none")
+    also = () if summary.value else tuple(_for_labels(summary, BarRequest(label=label)))
+    return replace(summary, spread=spread, also=also, series_totals=False)
 
 
 def single_bar(summary: SummaryRequest, bars: BarRequest) -> bool:

@@ -15,6 +15,8 @@ COMMANDS = {
     "derive": "Writes the records with bands, recodes or labels.",
     "table": "Figures as a table, with limits and bases.",
     "bar": "Bars, in the terminal or as a picture.",
+    "pie": "Pie or ring.",
+    "treemap": "Nested tiles.",
     "dot": "Dots in place of bars.",
     "distribution": "What lies behind a mean: box, points or histogram.",
     "palettes": "All palettes, and how they look to colour-blind readers.",

@@ -14,6 +14,7 @@ from grainstack.summary.request import SummaryRequest
 from grainstack.words import names_in
 
 if TYPE_CHECKING:
+    from grainstack.chart.arrange.pie import Pies
     from grainstack.records.codebook import Codebook
     from grainstack.records.scan import Scan
     from grainstack.records.sources import Source
@@ -77,9 +78,11 @@ def _told_apart(error: "SeveralRowsError", scan: "Scan") -> RequestError:
     return RequestError(error.message, error.remedy + said)
 
 
-def advise(table: "SummaryTable", records: RecordsRequest, messages: MessagesRequest) -> None:
+def advise(
+    table: "SummaryTable", records: RecordsRequest, messages: MessagesRequest, *, pies: "Pies | None" = None
+) -> None:
     """Says what an analyst should know before using a table."""
-    from grainstack.report.advice import advice_on, needs_number_columns  # noqa: PLC0415
+    from grainstack.report.advice import advice_on, advice_on_pies, needs_number_columns  # noqa: PLC0415
 
     numbers: list[str] = []
     if needs_number_columns(table):
@@ -87,7 +90,7 @@ def advise(table: "SummaryTable", records: RecordsRequest, messages: MessagesReq
 
         source, _ = opened(replace(records, codebook=None), quiet=True)
         numbers = number_columns(source, [dimension.variable.name for dimension in table.dimensions])
-    for advice in advice_on(table, numbers, messages.no_advice):
+    for advice in [*advice_on(table, numbers, messages.no_advice), *advice_on_pies(pies, messages.no_advice)]:
         say(str(advice))
     if messages.account:
         say(table.provenance.account() + ".")

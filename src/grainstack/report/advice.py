@@ -5,8 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from grainstack.chart.arrange.pie import Pies, nearly_equal
 from grainstack.chart.numbers import number_style
 from grainstack.summary.table import Column, Role, SummaryTable
+
+MOST_SLICES = 7
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +40,25 @@ def advice_on(table: SummaryTable, number_columns: Sequence[str], silenced: Sequ
         *_already_summarised(table, number_columns),
         *(advice for column in table.columns for advice in _column_advice(table, column)),
     ]
+    return [advice for advice in dict.fromkeys(found) if advice.name not in silenced]
+
+
+def advice_on_pies(pies: Pies | None, silenced: Sequence[str] = ()) -> list[Advice]:
+    """Whether bars would show the parts better: too many slices, or slices too alike.
+
+    Args:
+        pies: The slices; None where no pie is drawn.
+        silenced: Names of advice that is not wanted.
+    """
+    found = []
+    by = pies.cells.table.categories[0].variable.name if pies else ""
+    for slices in pies.slices if pies else ():
+        if len(slices) > MOST_SLICES:
+            text = f"{len(slices)} slices are more than a pie can show. Use --keep-top 6, or grainstack bar --by {by}."
+            found.append(Advice("too-many", text))
+        if nearly_equal(slices):
+            text = f"slices are nearly equal, which bars show better: grainstack bar --by {by}."
+            found.append(Advice("area-limits", text))
     return [advice for advice in dict.fromkeys(found) if advice.name not in silenced]
 
 

@@ -6,7 +6,10 @@ from grainstack.errors import RequestError, nearest
 from grainstack.words import switch, word
 
 _GROUP = "Messages"
-ADVICE = ("already-summarised", "many-zeros", "not-additive")
+ADVICE = (
+    *("already-summarised", "many-zeros", "not-additive", "too-many", "area-limits", "second-axis", "unequal-groups"),
+    *("hidden-shape", "nested-backwards", "axis-start"),
+)
 
 
 @dataclass(frozen=True, slots=True)

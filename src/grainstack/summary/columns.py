@@ -10,7 +10,7 @@ from grainstack.summary.estimates import Estimated, estimated
 from grainstack.summary.estimator import Estimator
 from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.limits import Limits, limits_of, share_limits
-from grainstack.summary.request import Figure
+from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.small import SMALL_BASE, base_flags, hidden_cells, share_flags
 from grainstack.summary.table import Column, Flag
 
@@ -33,6 +33,8 @@ def column_of(
         noun: What is counted, in the plural.
         ready_made: Lower and upper limits of ready-made figures, shape (cells,) each.
     """
+    if figure.purpose is not Purpose.SHOWN:
+        return _plain_column(figure, estimator, numbers, noun)
     found = estimated(figure, estimator)
     if ready_made is not None:
         limits = Limits(*ready_made, "Limits as given in the records")
@@ -61,6 +63,31 @@ def column_of(
         ),
         found,
     )
+
+
+def _plain_column(
+    figure: Figure, estimator: Estimator, numbers: Mapping[str, Variable], noun: str
+) -> tuple[Column, Estimated]:
+    """A figure without limits and flags: one that stands in labels, or gives a colour."""
+    found = estimated(figure, estimator, with_error=False)
+    nothing = np.full(len(found.base), np.nan)
+    column = Column(
+        figure=figure,
+        measure=None if figure.measure is None else numbers[figure.measure],
+        noun=noun,
+        estimate=found.estimate,
+        low=nothing,
+        high=nothing,
+        standard_error=nothing,
+        base=found.base,
+        records=found.records,
+        effective_base=found.base.astype(float),
+        design_effect=nothing,
+        flags=np.zeros(len(found.base), dtype=np.uint8),
+        interval="",
+        whole=estimator.grouping.base_of,
+    )
+    return column, found
 
 
 def with_small_hidden(column: Column, lines: list[Integers], least: int | None) -> Column:

@@ -9,7 +9,7 @@ from grainstack.records.variable import Level, Variable
 from grainstack.words import names_in, switch, word
 
 _GROUP = "Order"
-RULES = ("largest-first", "smallest-first", "alphabetical", "as-found")
+RULES = ("largest-first", "smallest-first", "alphabetical", "codebook", "as-found")
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,8 +70,8 @@ def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float])
         return tuple(sorted(places, key=lambda place: _last_if_missing(sizes[place]))), "smallest first"
     if rule == "alphabetical":
         return tuple(sorted(places, key=lambda place: variable.levels[place].label.casefold())), "alphabetical"
-    if rule == "as-found":
-        return tuple(places), "as found"
+    if rule in ("codebook", "as-found"):
+        return tuple(places), variable.order.value if rule == "codebook" else "as found"
     named = [place_of(variable, name, also=RULES) for name in names_in(rule)]
     return tuple(dict.fromkeys([*named, *places])), "as listed"
 

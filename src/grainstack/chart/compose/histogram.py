@@ -15,7 +15,9 @@ from grainstack.chart.request import ChartRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, Rect, Scene, Text
 from grainstack.chart.style import Style, style_named
 from grainstack.chart.text import width
+from grainstack.chart.ticks import Ticks, ticks_within
 from grainstack.chart.wording import words_for, words_of_distribution
+from grainstack.records.variable import EVERYTHING
 
 _PERCENT = NumberStyle(100.0)
 
@@ -39,12 +41,14 @@ def histogram_scene(distribution: Distribution, request: ChartRequest, bands: st
     size = request.picture.points
     page_style = style_named(request.picture.style).for_size(*size)
     inks = Inks(cells, request.colors, page_style)
-    notes = [] if even else ["Bands differ in width: areas, not heights, are shares."]
+    notes = (
+        ["Lines are means."] if even else ["Lines are means. Bands differ in width: areas, not heights, are shares."]
+    )
     asked = words_of_distribution(cells.table, request.words, request.numbers)
     words = words_for(cells.table, asked, request.numbers, notes, request.small.min_base or 30)
     page = page_of(words, page_style, size)
     names = group_names(distribution)
-    lonely = len(names) == 1 and not names[0]
+    lonely = len(names) == 1 and cells.table.categories[0].variable.name == EVERYTHING
     per = "" if even else f" per {cells.column.unit or 'unit'}"
     highest = max(float(one.max(initial=0.0)) for one in shown)
     needs = PlotNeeds(
@@ -107,18 +111,24 @@ def group_names(distribution: Distribution) -> list[str]:
     return names
 
 
+def _too_tight(ticks: Ticks, size: float, per_unit: float) -> bool:
+    """Whether neighbouring labels would touch."""
+    write = NumberStyle(1.0, ticks.decimals, ticks.power)
+    wide = max(width(write(value), size) for value in ticks.values) + size
+    return (ticks.values[1] - ticks.values[0]) * per_unit < wide
+
+
 def _edge_labels(edges: list[float], ends: tuple[float, float], bottom: float, style: Style) -> list[Mark]:
-    """Numbers under the edges of the bands, as many as have room."""
-    write = number_style(edges)
+    """Round numbers under the bands, as many as have room."""
     size = style.tick
     left, right = ends
     span = edges[-1] - edges[0]
-    widest = max(width(write(edge), size) for edge in edges)
-    step = 1
-    while len(edges) / step * (widest + size) > right - left and step < len(edges):
-        step *= 2
+    ticks = ticks_within(edges[0], edges[-1], 10)
+    while len(ticks.values) > 2 and _too_tight(ticks, size, (right - left) / span):
+        ticks = ticks_within(edges[0], edges[-1], len(ticks.values) - 2)
+    write = NumberStyle(1.0, ticks.decimals, ticks.power)
     marks: list[Mark] = []
-    for edge in edges[::step]:
+    for edge in ticks.values:
         x = left + (edge - edges[0]) / span * (right - left)
         content = write(edge)
         marks.append(Line(x, bottom, x, bottom + style.gap * 0.6, MUTED, style.grid, "tick-mark"))

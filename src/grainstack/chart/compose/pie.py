@@ -1,0 +1,360 @@
+"""Pies and rings: labels inside slices that hold them, otherwise outside with lines that never cross."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from math import atan2, cos, degrees, hypot, radians, sin
+
+from grainstack.chart.arrange.pie import Pies, Slice
+from grainstack.chart.coloring import Ink
+from grainstack.chart.compose.clear import cleared
+from grainstack.chart.compose.figures_at import FiguresAt
+from grainstack.chart.compose.geometry import Box
+from grainstack.chart.compose.inks import Inks
+from grainstack.chart.compose.legend import Legend, legend_marks
+from grainstack.chart.compose.page import page_of
+from grainstack.chart.compose.plots import grid_of_panels, panel_style
+from grainstack.chart.palette import INK, MUTED, PAPER, text_on
+from grainstack.chart.request import BarRequest, ChartRequest
+from grainstack.chart.scene import Anchor, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
+from grainstack.chart.style import Style, style_named
+from grainstack.chart.text import shortened, width
+from grainstack.chart.tiles import PieRequest
+from grainstack.chart.wording import words_for
+
+_RING = 0.58
+_APART = 0.08
+_ELBOW = 1.09
+
+
+def pie_scene(pies: Pies, request: ChartRequest, wishes: PieRequest) -> Scene:
+    """Pies as a scene.
+
+    Args:
+        pies: The slices.
+        request: Words, numbers, colours and size.
+        wishes: Labels, ring.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+    return _PieChart(pies, request, wishes).scene()
+
+
+def pie_alt(pies: Pies, title: str) -> str:
+    """What pies show, in words."""
+    names = pies.cells.series
+    said = []
+    for panel, slices in zip(pies.cells.panels, pies.slices, strict=True):
+        largest = sorted(slices, key=lambda one: -one.share)
+        parts = [f"{names[one.cell.series]} {100 * one.share:.0f} %" for one in (*largest[:1], *largest[1:][-1:])]
+        said.append(f"{f'{panel}: ' if panel else ''}largest {', smallest '.join(parts)}")
+    kind = "Pie chart" if len(pies.slices) == 1 else f"{len(pies.slices)} pie charts"
+    return f"{kind}. {title}. {max(map(len, pies.slices))} slices; {'; '.join(said)}."
+
+
+@dataclass(frozen=True, slots=True)
+class _Label:
+    """What is written at a slice: its name and its figure, in one line."""
+
+    slice: Slice
+    name: str
+    figure: str
+    key: Key
+
+    def width(self, size: float) -> float:
+        """In points."""
+        gap = size * 0.45 if self.name and self.figure else 0.0
+        return width(self.name, size) + gap + width(self.figure, size, Weight.SEMIBOLD)
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """Where a label stands outside: its near end, its room and type size, and the disc it is led from."""
+
+    x: float
+    y: float
+    room: float
+    size: float
+    side: int
+    center: tuple[float, float]
+    radius: float
+
+
+class _PieChart:
+    """One chart while it is being composed."""
+
+    def __init__(self, pies: Pies, request: ChartRequest, wishes: PieRequest) -> None:
+        self._pies = pies
+        self._cells = pies.cells
+        self._wishes = wishes
+        request = replace(request, bars=BarRequest(label=wishes.label))
+        self._request = request
+        self._size = request.picture.points
+        self._page_style: Style = style_named(request.picture.style).for_size(*self._size)
+        self._style = self._page_style
+        self._figures = FiguresAt(self._cells, request)
+        self._inks = Inks(self._cells, request.colors, self._page_style)
+        notes = [note for note in (self._figures.note(),) if note]
+        self._words = words_for(self._cells.table, request.words, request.numbers, notes, request.small.min_base or 30)
+
+    def scene(self) -> Scene:
+        """The finished scene."""
+        page = page_of(self._words, self._page_style, self._size)
+        body = page.body
+        count = len(self._pies.slices)
+        marks: list[Mark] = []
+        several = count > 1 or self._request.words.legend not in ("auto", "direct", "none")
+        if several and self._request.words.legend != "none":
+            legend = Legend(self._cells.series, self._inks.series)
+            found, top = legend_marks(legend, self._page_style, body)
+            marks += found
+            body = replace(body, top=top)
+        columns, rows = grid_of_panels(count, self._wishes.panel_columns, body)
+        self._style = panel_style(self._page_style, columns, rows)
+        wide, tall = body.width / columns, body.height / rows
+        for panel in range(count):
+            row, column = divmod(panel, columns)
+            left, top = body.left + column * wide, body.top + row * tall
+            marks += self._pie(panel, Box(left, top, left + wide, top + tall), named=not several)
+        everything = cleared(self._size, [*page.marks, *marks])
+        return Scene(*self._size, everything, pie_alt(self._pies, self._words.title), self._words.title)
+
+    def _pie(self, panel: int, room: Box, *, named: bool) -> list[Mark]:
+        style, slices = self._style, self._pies.slices[panel]
+        marks: list[Mark] = []
+        title = self._cells.panels[panel]
+        if title:
+            content = shortened(title, style.category, room.width - style.gap * 2, Weight.SEMIBOLD)
+            wide = width(content, style.category, Weight.SEMIBOLD)
+            x = (room.left + room.right) / 2
+            y = room.top + style.category
+            key = Key(panel=title)
+            tip = title if content != title else ""
+            marks.append(
+                Text(
+                    x,
+                    y,
+                    content,
+                    style.category,
+                    wide,
+                    INK,
+                    "panel-title",
+                    Weight.SEMIBOLD,
+                    Anchor.MIDDLE,
+                    key=key,
+                    tip=tip,
+                )
+            )
+            room = replace(room, top=room.top + style.category * 1.6)
+        if not slices:
+            return marks
+        labels = [self._label(one, named=named) for one in slices]
+        apart = 1 + _APART * any(one.apart for one in slices)
+        line = style.value * 1.5
+        radius = max(min((room.height - 2 * line) / 2 / _ELBOW / apart, room.width * (0.3 if named else 0.42)), 2.0)
+        center = (room.left + room.right) / 2, (room.top + room.bottom) / 2
+        inner = radius * _RING if self._wishes.ring else 0.0
+        outside = []
+        for one, label in zip(slices, labels, strict=True):
+            at = self._center(one, center, radius)
+            ink = self._inks.of(one.cell)
+            marks += self._sector(one, at, (radius, inner), ink, label.key)
+            texts = self._inside(one, label, at, (radius, inner), ink)
+            marks += texts
+            if not texts and (label.name or label.figure):
+                outside.append(label)
+        marks += self._parting(slices, center, (radius, inner))
+        marks += self._beside(outside, center, radius, room)
+        if inner:
+            marks += self._total(self._pies.totals[panel], center, inner)
+        return marks
+
+    def _label(self, one: Slice, *, named: bool) -> _Label:
+        name = self._cells.series[one.cell.series]
+        kinds = () if self._wishes.label == "none" else self._figures.kinds
+        figure = self._figures.label(one.cell, kinds)
+        if kinds and kinds[0] == "share" and "%" not in figure:
+            first, bracket, rest = figure.partition(" (")
+            figure = f"{first} %{bracket}{rest}"
+        return _Label(one, name if named else "", figure, Key(self._cells.panels[one.cell.panel], name))
+
+    @staticmethod
+    def _center(one: Slice, center: tuple[float, float], radius: float) -> tuple[float, float]:
+        if not one.apart:
+            return center
+        angle = radians(one.middle)
+        return center[0] + _APART * radius * sin(angle), center[1] - _APART * radius * cos(angle)
+
+    def _sector(
+        self, one: Slice, at: tuple[float, float], radii: tuple[float, float], ink: Ink, key: Key
+    ) -> list[Mark]:
+        tip = f"{key.category}: {self._figures.said(one.cell)} ({100 * one.share:.1f} %)"
+        fill = self._inks.ground(ink)
+        return [Sector(*at, *radii, one.start, one.end, fill, "slice", key, tip, ink.hatch)]
+
+    def _parting(self, slices: Sequence[Slice], center: tuple[float, float], radii: tuple[float, float]) -> list[Mark]:
+        """White lines between slices."""
+        if len(slices) < 2:
+            return []
+        marks: list[Mark] = []
+        for one in slices:
+            at = self._center(one, center, radii[0])
+            for angle in (one.start, one.end):
+                [outer, *_] = arc_points(*at, radii[0], angle, angle)
+                [inner, *_] = arc_points(*at, radii[1], angle, angle)
+                marks.append(Line(*inner, *outer, PAPER, self._style.part, "part"))
+        return marks
+
+    def _inside(
+        self, one: Slice, label: _Label, at: tuple[float, float], radii: tuple[float, float], ink: Ink
+    ) -> list[Mark]:
+        """Name over figure within the slice, or nothing when it does not hold both whole."""
+        style = self._style
+        size = style.value
+        lines = [(label.name, Weight.REGULAR), (label.figure, Weight.SEMIBOLD)]
+        lines = [(content, weight) for content, weight in lines if content]
+        wide = max((width(content, size, weight) for content, weight in lines), default=0.0)
+        tall = len(lines) * size * 1.15
+        reach = (radii[0] + radii[1]) / 2 if radii[1] else radii[0] * (0.6 if one.share < 0.5 else 0.5)
+        if one.share > 0.999:
+            reach = 0.0 if not radii[1] else reach
+        angle = radians(one.middle)
+        x, y = at[0] + reach * sin(angle), at[1] - reach * cos(angle)
+        if not lines or not _holds(one, at, radii, Box(x - wide / 2, y - tall / 2, x + wide / 2, y + tall / 2), style):
+            return []
+        fill = self._inks.ground(ink)
+        marks: list[Mark] = []
+        if ink.hatch:
+            rim = style.gap * 0.4
+            marks.append(Rect(x - wide / 2 - rim, y - tall / 2 - rim, wide + 2 * rim, tall + 2 * rim, fill, "ground"))
+        for place, (content, weight) in enumerate(lines):
+            base = y - tall / 2 + size * (0.88 + 1.15 * place)
+            measured = width(content, size, weight)
+            role = "slice-label" if weight is Weight.REGULAR else "value"
+            marks.append(
+                Text(x, base, content, size, measured, text_on(fill), role, weight, Anchor.MIDDLE, fill, label.key)
+            )
+        return marks
+
+    def _beside(self, labels: Sequence[_Label], center: tuple[float, float], radius: float, room: Box) -> list[Mark]:
+        """Labels in a column at each side, in the order of their slices, each with its line."""
+        marks: list[Mark] = []
+        for side in (1, -1):
+            own = [label for label in labels if (sin(radians(label.slice.middle)) >= -1e-9) == (side > 0)]
+            own.sort(key=lambda label: -cos(radians(label.slice.middle)))
+            size = self._style.value
+            least = min(self._style.least_type, size)
+            most = max(int(room.height / (least * 1.2)), 1)
+            if len(own) > most:
+                kept = sorted(own, key=lambda label: -label.slice.share)[:most]
+                own = [label for label in own if label in kept]
+            size = max(least, min(size, room.height / max(len(own), 1) / 1.2))
+            wanted = [center[1] - _ELBOW * radius * cos(radians(label.slice.middle)) for label in own]
+            heights = spaced(wanted, size * 1.2, room.top + size * 0.6, room.bottom - size * 0.6)
+            column = center[0] + side * radius * 1.2
+            end = room.right if side > 0 else room.left
+            room_beside = abs(end - column) - self._style.gap
+            for label, y in zip(own, heights, strict=True):
+                marks += self._led(label, _Place(column, y, room_beside, size, side, center, radius))
+        return marks
+
+    def _led(self, label: _Label, place: _Place) -> list[Mark]:
+        """One label outside with its leader: out of the slice, then straight to the label."""
+        center, radius, side, size, room = place.center, place.radius, place.side, place.size, place.room
+        column, y = place.x, place.y
+        angle = radians(label.slice.middle)
+        origin = self._center(label.slice, center, radius)
+        edge = origin[0] + radius * 1.01 * sin(angle), origin[1] - radius * 1.01 * cos(angle)
+        elbow = origin[0] + radius * _ELBOW * sin(angle), origin[1] - radius * _ELBOW * cos(angle)
+        style = self._style
+        figure_room = width(label.figure, size, Weight.SEMIBOLD) + size * 0.45
+        name = shortened(label.name, size, max(room - figure_room, 0.0)) if label.name else ""
+        shown = replace(label, name=name)
+        taken = shown.width(size)
+        if not name and label.name and taken > room:
+            return []
+        thin = style.grid * 1.2
+        marks: list[Mark] = [
+            Line(*edge, *elbow, MUTED, thin, "leader", label.key),
+            Line(*elbow, column - side * style.gap * 0.5, y, MUTED, thin, "leader", label.key),
+        ]
+        x = column if side > 0 else column - taken
+        base = y + size * 0.34
+        tip = label.name if name != label.name else ""
+        if name:
+            wide = width(name, size)
+            marks.append(Text(x, base, name, size, wide, INK, "slice-label", key=label.key, tip=tip))
+            x += wide + size * 0.45
+        if label.figure:
+            wide = width(label.figure, size, Weight.SEMIBOLD)
+            marks.append(Text(x, base, label.figure, size, wide, INK, "value", Weight.SEMIBOLD, key=label.key))
+        return marks
+
+    def _total(self, total: float, center: tuple[float, float], inner: float) -> list[Mark]:
+        """The whole in the middle of a ring."""
+        style = self._style
+        content = self._figures.first.number(total)
+        size = min(style.title, inner * 0.5)
+        noun = self._cells.column.noun if self._cells.column.measure is None else self._cells.column.unit
+        x, y = center
+        marks: list[Mark] = []
+        wide = width(content, size, Weight.SEMIBOLD)
+        if wide < inner * 1.7:
+            marks.append(Text(x, y + size * 0.15, content, size, wide, INK, "total", Weight.SEMIBOLD, Anchor.MIDDLE))
+            wide = width(noun, style.tick)
+            if noun and wide < inner * 1.5:
+                marks.append(
+                    Text(x, y + size * 0.3 + style.tick, noun, style.tick, wide, MUTED, "base", anchor=Anchor.MIDDLE)
+                )
+        return marks
+
+
+def spaced(wanted: Sequence[float], gap: float, low: float, high: float) -> list[float]:
+    """Places as near as can be to those wanted, in the same order, at least `gap` apart and within a range.
+
+    Neighbours that are too close form a block around their mean; blocks merge until none is too close (pool adjacent
+    violators). Where the range is too short for all, they share it out evenly.
+
+    Args:
+        wanted: The places wanted, rising or not.
+        gap: The least distance.
+        low: The lowest place allowed.
+        high: The highest.
+    """
+    if not wanted:
+        return []
+    room = max(high - low, 0.0)
+    if gap * (len(wanted) - 1) > room:
+        step = room / max(len(wanted) - 1, 1)
+        return [low + place * step for place in range(len(wanted))]
+    blocks: list[tuple[float, int]] = []  # the sum of wanted places less their offsets, and how many there are
+    for place, value in enumerate(wanted):
+        total, count = value - gap * place, 1
+        while blocks and blocks[-1][0] / blocks[-1][1] > total / count:
+            before = blocks.pop()
+            total, count = total + before[0], count + before[1]
+        blocks.append((total, count))
+    flat = [total / count for total, count in blocks for _ in range(count)]
+    top = high - gap * (len(wanted) - 1)
+    return [min(max(value, low), top) + gap * place for place, value in enumerate(flat)]
+
+
+def _holds(one: Slice, at: tuple[float, float], radii: tuple[float, float], box: Box, style: Style) -> bool:
+    """Whether a box lies within a slice, a small rim kept free."""
+    rim = style.gap * 0.6
+    outer, inner = radii
+    corners = [(x, y) for x in (box.left, (box.left + box.right) / 2, box.right) for y in (box.top, box.bottom)]
+    corners += [(x, (box.top + box.bottom) / 2) for x in (box.left, box.right)]
+    if one.share > 0.999 and not inner:
+        return all((x - at[0]) ** 2 + (y - at[1]) ** 2 <= (outer - rim) ** 2 for x, y in corners)
+    for x, y in corners:
+        dx, dy = x - at[0], at[1] - y
+        turned = (degrees(atan2(dx, dy)) - one.start) % 360
+        if not inner + rim <= hypot(dx, dy) <= outer - rim or turned > one.end - one.start:
+            return False
+        for edge in (one.start, one.end):
+            angle = radians(edge)
+            ahead, aside = dx * sin(angle) + dy * cos(angle), dx * cos(angle) - dy * sin(angle)
+            if ahead > -rim and abs(aside) < rim:
+                return False
+    return True

@@ -1,0 +1,53 @@
+"""`grainstack pie`: a pie or ring of the parts of a whole."""
+
+from dataclasses import replace
+from pathlib import Path
+
+from grainstack.chart.request import ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.tiles import PieRequest
+from grainstack.chart.wishes import ColorsRequest, NumbersRequest
+from grainstack.cli.bar import ENDINGS, PictureOutput
+from grainstack.cli.failing import show
+from grainstack.cli.options import Models
+from grainstack.records.request import RecordsRequest
+from grainstack.report.request import MessagesRequest
+from grainstack.summary.order import OrderRequest
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
+
+MODELS = (
+    *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, SmallBaseRequest, OrderRequest),
+    *(PieRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
+    *(ChartRequest, PictureOutput, MessagesRequest),
+)
+
+
+def run(models: Models) -> None:
+    """A pie or ring, in the terminal or as a picture."""
+    from grainstack.chart.arrange.pie import arranged_pies  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.chart.settled import settled_for_pie  # noqa: PLC0415
+    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
+    from grainstack.output import check_targets  # noqa: PLC0415
+
+    records: RecordsRequest = models[RecordsRequest]
+    chart: ChartRequest = models[ChartRequest]
+    pie: PieRequest = models[PieRequest]
+    order: OrderRequest = models[OrderRequest]
+    targets = [Path(name) for name in models[PictureOutput].out]
+    check_targets(targets, inputs_of(records), ENDINGS)
+    order = order if order.order else replace(order, order="largest-first")
+    table = table_for(records, settled_for_pie(models[SummaryRequest], pie), order)
+    pies = arranged_pies(table, pie)
+    advise(table, records, models[MessagesRequest], pies=pies)
+    if not targets:
+        from grainstack.chart.compose.terminal_tiles import pie_rows  # noqa: PLC0415 - pictures need none of it
+        from grainstack.paint.terminal import paint  # noqa: PLC0415
+
+        columns, colors = terminal_width()
+        show(paint(pie_rows(pies, chart, pie, columns), colors=colors))
+        return
+    from grainstack.chart.compose.pie import pie_scene  # noqa: PLC0415 - the terminal needs no fonts
+
+    paint_all(pie_scene(pies, chart, pie), targets, chart.picture.dpi)
+    say_order(table)
