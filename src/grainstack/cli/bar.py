@@ -43,6 +43,7 @@ def run(models: Models) -> None:
     from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.report.chart_advice import advice_on_bars  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
     chart: ChartRequest = models[ChartRequest]
@@ -50,8 +51,8 @@ def run(models: Models) -> None:
     check_targets(targets, inputs_of(records), ENDINGS)
     summary = settled_for_bars(models[SummaryRequest], chart)
     table = table_for(records, summary, models[OrderRequest])
-    advise(table, records, models[MessagesRequest])
     arrangement = arranged_bars(table, chart.bars, single=single_bar(summary, chart.bars))
+    advise(table, records, models[MessagesRequest], advice_on_bars(arrangement, chart))
     if not targets:
         from grainstack.chart.compose.terminal import terminal_scene  # noqa: PLC0415 - pictures need none of it
         from grainstack.paint.terminal import paint  # noqa: PLC0415

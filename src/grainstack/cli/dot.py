@@ -27,14 +27,15 @@ def run(models: Models) -> None:
     from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.report.chart_advice import advice_on_series  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
     chart: ChartRequest = models[ChartRequest]
     targets = [Path(name) for name in models[PictureOutput].out]
     check_targets(targets, inputs_of(records), ENDINGS)
     table = table_for(records, settled_for_dots(models[SummaryRequest], chart), models[OrderRequest])
-    advise(table, records, models[MessagesRequest])
     cells = arranged_dots(table)
+    advise(table, records, models[MessagesRequest], advice_on_series(cells))
     if not targets:
         from grainstack.chart.compose.terminal_rows import dot_rows  # noqa: PLC0415 - pictures need none of it
         from grainstack.paint.terminal import paint  # noqa: PLC0415

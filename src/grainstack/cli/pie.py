@@ -29,6 +29,7 @@ def run(models: Models) -> None:
     from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.report.chart_advice import advice_on_pies  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
     chart: ChartRequest = models[ChartRequest]
@@ -39,7 +40,7 @@ def run(models: Models) -> None:
     order = order if order.order else replace(order, order="largest-first")
     table = table_for(records, settled_for_pie(models[SummaryRequest], pie), order)
     pies = arranged_pies(table, pie)
-    advise(table, records, models[MessagesRequest], pies=pies)
+    advise(table, records, models[MessagesRequest], advice_on_pies(pies))
     if not targets:
         from grainstack.chart.compose.terminal_tiles import pie_rows  # noqa: PLC0415 - pictures need none of it
         from grainstack.paint.terminal import paint  # noqa: PLC0415

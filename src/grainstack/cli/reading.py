@@ -14,10 +14,10 @@ from grainstack.summary.request import SummaryRequest
 from grainstack.words import names_in
 
 if TYPE_CHECKING:
-    from grainstack.chart.arrange.pie import Pies
     from grainstack.records.codebook import Codebook
     from grainstack.records.scan import Scan
     from grainstack.records.sources import Source
+    from grainstack.report.advice import Advice
     from grainstack.summary.finish import SeveralRowsError
     from grainstack.summary.table import SummaryTable
 
@@ -79,10 +79,17 @@ def _told_apart(error: "SeveralRowsError", scan: "Scan") -> RequestError:
 
 
 def advise(
-    table: "SummaryTable", records: RecordsRequest, messages: MessagesRequest, *, pies: "Pies | None" = None
+    table: "SummaryTable", records: RecordsRequest, messages: MessagesRequest, also: "Sequence[Advice]" = ()
 ) -> None:
-    """Says what an analyst should know before using a table."""
-    from grainstack.report.advice import advice_on, advice_on_pies, needs_number_columns  # noqa: PLC0415
+    """Says what an analyst should know before using a table or chart.
+
+    Args:
+        table: The figures.
+        records: Where they come from.
+        messages: What is not to be said, and whether records are accounted for.
+        also: Advice on a chart.
+    """
+    from grainstack.report.advice import advice_on, needs_number_columns  # noqa: PLC0415
 
     numbers: list[str] = []
     if needs_number_columns(table):
@@ -90,8 +97,9 @@ def advise(
 
         source, _ = opened(replace(records, codebook=None), quiet=True)
         numbers = number_columns(source, [dimension.variable.name for dimension in table.dimensions])
-    for advice in [*advice_on(table, numbers, messages.no_advice), *advice_on_pies(pies, messages.no_advice)]:
-        say(str(advice))
+    for advice in [*advice_on(table, numbers), *also]:
+        if advice.name not in messages.no_advice:
+            say(str(advice))
     if messages.account:
         say(table.provenance.account() + ".")
 

@@ -28,6 +28,7 @@ def run(models: Models) -> None:
     from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.report.chart_advice import advice_on_tree  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
     chart: ChartRequest = models[ChartRequest]
@@ -36,7 +37,7 @@ def run(models: Models) -> None:
     check_targets(targets, inputs_of(records), ENDINGS)
     table = table_for(records, settled_for_treemap(models[SummaryRequest], treemap), models[OrderRequest])
     tree = arranged_tree(table)
-    advise(table, records, models[MessagesRequest])
+    advise(table, records, models[MessagesRequest], advice_on_tree(tree))
     if not targets:
         from grainstack.chart.compose.terminal_tiles import tree_rows  # noqa: PLC0415 - pictures need none of it
         from grainstack.paint.terminal import paint  # noqa: PLC0415

@@ -5,11 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from grainstack.chart.arrange.pie import Pies, nearly_equal
 from grainstack.chart.numbers import number_style
 from grainstack.summary.table import Column, Role, SummaryTable
 
-MOST_SLICES = 7
+_MOST_SHAPES = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,38 +27,18 @@ class Advice:
         return f"Advice ({self.name}): {self.text}"
 
 
-def advice_on(table: SummaryTable, number_columns: Sequence[str], silenced: Sequence[str] = ()) -> list[Advice]:
+def advice_on(table: SummaryTable, number_columns: Sequence[str]) -> list[Advice]:
     """What an analyst should look at before using a table.
 
     Args:
         table: The table.
         number_columns: Columns of the records that hold numbers and have no part in the table.
-        silenced: Names of advice that is not wanted.
     """
     found = [
         *_already_summarised(table, number_columns),
         *(advice for column in table.columns for advice in _column_advice(table, column)),
     ]
-    return [advice for advice in dict.fromkeys(found) if advice.name not in silenced]
-
-
-def advice_on_pies(pies: Pies | None, silenced: Sequence[str] = ()) -> list[Advice]:
-    """Whether bars would show the parts better: too many slices, or slices too alike.
-
-    Args:
-        pies: The slices; None where no pie is drawn.
-        silenced: Names of advice that is not wanted.
-    """
-    found = []
-    by = pies.cells.table.categories[0].variable.name if pies else ""
-    for slices in pies.slices if pies else ():
-        if len(slices) > MOST_SLICES:
-            text = f"{len(slices)} slices are more than a pie can show. Use --keep-top 6, or grainstack bar --by {by}."
-            found.append(Advice("too-many", text))
-        if nearly_equal(slices):
-            text = f"slices are nearly equal, which bars show better: grainstack bar --by {by}."
-            found.append(Advice("area-limits", text))
-    return [advice for advice in dict.fromkeys(found) if advice.name not in silenced]
+    return list(dict.fromkeys(found))
 
 
 def needs_number_columns(table: SummaryTable) -> bool:
@@ -109,9 +88,33 @@ def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:
                 f'If 0 means "does not apply", leave it out: --where "{measure} <> 0".',
             )
         )
+    if column.figure.statistic.name == "mean" and measure:
+        found += _hidden_shape(table, column, measure)
     if column.figure.statistic.additive and column.figure.statistic.name != "share":
         found += _total_among_parts(table, column)
     return found
+
+
+def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Advice]:
+    """Means that hide something: one pulled away from the median by a few values, or one between two peaks."""
+    write = number_style(column.estimate.tolist())
+    found = []
+    for cell, shape in enumerate(table.cell_shapes.get(measure, ())):
+        if shape is None or np.isnan(column.estimate[cell]):
+            continue
+        names = ", ".join(level.label for level in table.levels_of(cell))
+        mean = float(column.estimate[cell])
+        if shape.valley is not None:
+            peaks = " and ".join(write(peak) for peak in shape.valley)
+            text = f"the mean of {names} ({write(mean)}) lies between two peaks near {peaks}"
+            found.append(Advice("hidden-shape", f"{text}. Look at it: grainstack distribution --form histogram."))
+        elif shape.far and abs(shape.mean - shape.near_mean) > 0.2 * shape.near_deviation:
+            text = (
+                f"the mean of {names} ({write(mean)}) would be {write(shape.near_mean)} without {shape.far:,} far-off "
+            )
+            text += f"values; its median is {write(shape.median)}. Use --stat median, or grainstack distribution."
+            found.append(Advice("hidden-shape", text))
+    return found[:_MOST_SHAPES]
 
 
 def _spike(zeros: int, commonest: int, records: int) -> bool:

@@ -20,8 +20,10 @@ from grainstack.summary.order import OrderRequest, place_of
 from grainstack.summary.provenance import NoBand, Origin, Provenance
 from grainstack.summary.quantiles import Counted
 from grainstack.summary.request import Purpose
-from grainstack.summary.shape import shape_of
+from grainstack.summary.shape import CellShape, cell_shape_of, shape_of
 from grainstack.summary.table import ALL, Column, Dimension, Flag, Role, SummaryTable
+
+_MOST_SHAPES = 120
 
 
 class SeveralRowsError(RequestError):
@@ -130,8 +132,28 @@ class _Finishing:
         provenance = self._provenance(cells, columns, base, "; ".join(tests))
         values = self._values(estimator) if request.keep_values else {}
         return SummaryTable(
-            cells.dimensions, cells.grid, tuple(columns), provenance, shapes, comparison, association, values
+            cells.dimensions,
+            cells.grid,
+            tuple(columns),
+            provenance,
+            shapes,
+            comparison,
+            association,
+            values,
+            self._cell_shapes(estimator),
         )
+
+    def _cell_shapes(self, estimator: Estimator) -> dict[str, tuple[CellShape | None, ...]]:
+        """How the measures of means are distributed in each cell, for advice; only where few cells are shown."""
+        means = {f.measure for f in self._request.figures if f.statistic.name == "mean" and f.measure}
+        if estimator.grouping.count > _MOST_SHAPES:
+            return {}
+        found = {}
+        for name in sorted(means & set(self._totals.values)):
+            if self._totals.values[name].complete:
+                values = estimator.values(name)
+                found[name] = tuple(cell_shape_of(values.of_cell(cell)) for cell in range(estimator.grouping.count))
+        return found
 
     def _values(self, estimator: Estimator) -> dict[str, tuple[Counted, ...]]:
         """The values of each measure, cell by cell."""

@@ -11,7 +11,7 @@ from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.provenance import Provenance
 from grainstack.summary.quantiles import Counted
 from grainstack.summary.request import Figure, Purpose
-from grainstack.summary.shape import Shape
+from grainstack.summary.shape import CellShape, Shape
 from grainstack.summary.tested import Association, Comparison
 
 ALL = Level("\x00all", "All")
@@ -144,6 +144,7 @@ class SummaryTable:
         shapes: How each measure is distributed, where that is known.
         comparison: Tested differences, where they are wanted.
         association: The test of independence, where it is wanted.
+        cell_shapes: How each measure of a mean is distributed in every cell, where that is known.
         values: For each measure the different values of every cell with their records and weights, where wanted.
     """
 
@@ -155,6 +156,7 @@ class SummaryTable:
     comparison: Comparison | None = None
     association: Association | None = None
     values: dict[str, tuple[Counted, ...]] = field(default_factory=dict)
+    cell_shapes: dict[str, tuple[CellShape | None, ...]] = field(default_factory=dict)
 
     @property
     def shown(self) -> tuple[Column, ...]:

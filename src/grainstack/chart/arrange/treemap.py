@@ -126,7 +126,7 @@ def squarified(sizes: Sequence[float], room: Rectangle) -> list[Rectangle]:
         thick = (max(width, height)) if last else row / side if side else 0.0
         at = top if width >= height else left
         for area in areas[start:end]:
-            long = area / row * side
+            long = area / row * side if row else 0.0
             found.append((left, at, thick, long) if width >= height else (at, top, long, thick))
             at += long
         if width >= height:
@@ -139,7 +139,7 @@ def squarified(sizes: Sequence[float], room: Rectangle) -> list[Rectangle]:
 
 def _worst(largest: float, smallest: float, row: float, side: float) -> float:
     """The worst proportion in a row: its thickness against its longest or shortest member."""
-    if not smallest or not row:
+    if smallest < 1e-100 or row < 1e-100 or not side:
         return float("inf")
     return max(side * side * largest / (row * row), row * row / (side * side * smallest))
 

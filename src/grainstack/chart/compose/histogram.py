@@ -59,6 +59,7 @@ def histogram_scene(distribution: Distribution, request: ChartRequest, bands: st
         panels=("",) if lonely else tuple(names),
         panel_columns=request.bars.panel_columns,
         direction="vertical",
+        upright=True,
         value_title=request.words.value_title or f"Share of {cells.column.noun} (%{per})",
         category_title=request.words.category_title or words.value_title,
     )

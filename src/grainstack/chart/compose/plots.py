@@ -64,6 +64,7 @@ class PlotNeeds:
         beyond: What stands beyond values.
         direction: `auto`, `horizontal` or `vertical`.
         lying: Whether horizontal bars are preferred.
+        upright: Whether the values must grow upwards, whatever the room.
         dense: Whether values stand at the marks, so that the axis needs fewer ticks.
         value_title: Title of the value axis; `category_title` of the other.
         legend: The legend.
@@ -82,6 +83,7 @@ class PlotNeeds:
     beyond: tuple[Beyond, ...] = ()
     direction: str = "auto"
     lying: bool = False
+    upright: bool = False
     dense: bool = False
     value_title: str = ""
     category_title: str = ""
@@ -213,8 +215,12 @@ class _Layout:
         height = (
             body.bottom - below - top - self._rows * self._title_height - (self._rows - 1) * style.category
         ) / self._rows
-        if height < style.tick * 2:
-            return None
+        if height < style.tick * 2 and not (needs.upright and self._crowded):
+            if not needs.upright:
+                return None
+            self._crowded = True
+            return self._vertical(whole=whole)
+        height = max(height, 1.0)
         boxes = []
         for panel in range(len(needs.panels)):
             row, column = divmod(panel, self._columns)

@@ -1,0 +1,79 @@
+"""Random charts of every kind besides bars, composed from made-up tables."""
+
+from math import isnan
+
+from hypothesis import strategies as st
+
+from grainstack.chart.arrange.distribution import distribution_of
+from grainstack.chart.arrange.dots import arranged_dots
+from grainstack.chart.arrange.pie import arranged_pies
+from grainstack.chart.arrange.treemap import arranged_tree
+from grainstack.chart.compose.distribution import distribution_scene
+from grainstack.chart.compose.dots import dot_scene
+from grainstack.chart.compose.histogram import histogram_scene
+from grainstack.chart.compose.pie import pie_scene
+from grainstack.chart.compose.treemap import treemap_scene
+from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.scene import Scene
+from grainstack.chart.tiles import PieRequest, TreemapRequest
+from grainstack.summary.table import SummaryTable
+from tests.chart.scenes import table_of
+from tests.chart.test_bars import SIZES, figure, label
+
+KINDS = ("dot", "box", "points", "histogram", "pie", "treemap")
+
+
+def kind_scene(kind: str, table: SummaryTable, request: ChartRequest, *, ring: bool = False) -> Scene:
+    """A chart of one kind from a table."""
+    if kind == "dot":
+        return dot_scene(arranged_dots(table), request)
+    if kind == "pie":
+        wishes = PieRequest(label="value", ring=ring)
+        return pie_scene(arranged_pies(table, wishes), request, wishes)
+    if kind == "treemap":
+        wishes_of_tree = TreemapRequest(root_label="Everything" if ring else None, color_by="age" if ring else None)
+        return treemap_scene(arranged_tree(table), request, wishes_of_tree)
+    distribution = distribution_of(table)
+    if kind == "histogram":
+        return histogram_scene(distribution, request, None)
+    return distribution_scene(distribution, request, kind)
+
+
+@st.composite
+def kind_requests(draw: st.DrawFn) -> tuple[str, SummaryTable, ChartRequest, bool]:
+    """A kind of chart, a table that suits it, and how it is to look."""
+    kind = draw(st.sampled_from(KINDS))
+    whole = kind in ("pie", "treemap")
+    panels = tuple(draw(st.lists(label, max_size=3, unique=True))) if kind != "treemap" else ()
+    outer = tuple(draw(st.lists(label, max_size=3, unique=True))) if kind != "pie" else ()
+    most = max((12 if kind == "histogram" else 40) // max(len(panels) * len(outer), 1), 1)
+    labels = [f"{n} {text}" for n, text in enumerate(draw(st.lists(label, min_size=1, max_size=most)))]
+    split = not whole and kind != "histogram" and draw(st.booleans())
+    series = [f"{n} {draw(label)}" for n in range(draw(st.integers(2, 5)))] if split else []
+    count = len(labels) * max(len(series), 1) * max(len(outer), 1) * max(len(panels), 1)
+    drawn = draw(st.lists(figure, min_size=1, max_size=20))
+    figures = [drawn[(7 * n + n // 5) % len(drawn)] for n in range(count)]
+    if whole:
+        figures = [0.0 if isnan(value) else abs(value) for value in figures]
+    figures[0] = 1.5 if isnan(figures[0]) or not figures[0] else figures[0]
+    ring = draw(st.booleans())
+    reach = draw(st.one_of(st.none(), st.floats(0, 50))) if kind == "dot" else None
+    table = table_of(
+        labels,
+        series,
+        figures,
+        "sum" if whole else "mean",
+        reach,
+        outer=outer,
+        panels=panels,
+        letters=kind == "dot" and draw(st.booleans()),
+        second=kind == "treemap" and ring,
+    )
+    request = ChartRequest(
+        bars=BarRequest(direction=draw(st.sampled_from(["auto", "horizontal", "vertical"]))),
+        words=WordsRequest(title=draw(st.one_of(st.none(), label)), legend=draw(st.sampled_from(["auto", "right"]))),
+        picture=PictureRequest(
+            style=draw(st.sampled_from(["report", "slide", "print", "mono"])), size=draw(st.sampled_from(SIZES))
+        ),
+    )
+    return kind, table, request, ring
