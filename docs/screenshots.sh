@@ -22,11 +22,30 @@ terminal() { # NAME COMMAND...: what a command shows in a terminal window of 128
     import -window root $shots/$name; kill %1"
 }
 
-terminal look.png grainstack look passengers.csv --rows 3
-terminal table.png grainstack table passengers.csv --by route --measure wait --stat mean
-terminal bar_terminal.png grainstack bar passengers.csv --by route --split ticket --layout percent
-grainstack bar passengers.csv --by route --split ticket --layout percent \
-  --title 'How passengers bought their ticket, by route' \
-  --subtitle 'Share of records (%), 2025 sailing survey' --out "$shots/bar_percent.png"
-grainstack bar passengers.csv --by route --measure wait --error-bars confidence --order largest-first \
-  --out "$shots/bar_mean.png"
+chart() { # NAME COMMAND...: the picture a command draws
+  local name=$1
+  shift
+  grainstack "$@" --out "$shots/$name" 2>/dev/null
+}
+
+if [ "${1:-}" != charts ]; then
+  terminal look.png grainstack look passengers.csv --rows 3
+  terminal table.png grainstack table passengers.csv --by route --measure wait --stat mean
+  terminal bar_terminal.png grainstack bar passengers.csv --by route --split ticket --layout percent
+fi
+chart bar_percent.png bar passengers.csv --by route --split ticket --layout percent \
+  --title 'How passengers bought their ticket, by route' --subtitle 'Share of passengers (%), 2025 sailing survey'
+chart bar_mean.png bar passengers.csv --by route --measure wait --letters --error-bars confidence
+chart bar_diverging.png bar passengers.csv --by route --split staff --layout diverging
+chart bar_nested.png bar passengers.csv --by route --by season --measure wait --error-bars confidence
+chart bar_panels.png bar passengers.csv --by season --split ticket --layout percent --panel route
+chart bar_second.png bar crossings.csv --by month --measure revenue --stat sum --only year=2025 \
+  --show-in thousands --second-measure crossings --second-stat sum
+chart bar_top.png bar costs.csv --by item --measure amount --stat sum --keep-top 7 --order largest-first \
+  --label 'value, share' --show-in thousands
+chart dot.png dot passengers.csv --by route --measure wait --stat mean --stat median --stat p90
+chart box.png distribution passengers.csv --measure wait --by route
+chart histogram.png distribution passengers.csv --measure wait --by route --form histogram
+chart pie.png pie passengers.csv --by ticket --ring
+chart treemap.png treemap costs.csv --by department --by item --measure amount --color-by change
+chart palettes.png palettes

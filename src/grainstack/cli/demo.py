@@ -65,6 +65,47 @@ TOUR = (
         --account""",
     ),
     (
+        "Opinions lean to one side or the other: the middle straddles the line, both sides are summed at their ends.",
+        """bar passengers.csv --by route --split staff --layout diverging --out staff.png
+        --title "What passengers think of the staff" --subtitle "Share of passengers (%)" """,
+    ),
+    (
+        "Seasons within routes: nested categories, outer first.",
+        "bar passengers.csv --by route --by season --measure wait --error-bars confidence --out wait_by_season.png",
+    ),
+    (
+        "One small chart per season, on the same scale.",
+        "bar passengers.csv --by route --split ticket --layout percent --panel season --out tickets_by_season.png",
+    ),
+    (
+        "Money and crossings in one picture, each with its own axis.",
+        """bar crossings.csv --by month --measure revenue --stat sum --only year=2025
+        --show-in thousands --second-measure crossings --second-stat sum --out revenue_and_crossings.png""",
+    ),
+    (
+        "The seven largest items; all others become one, so nothing is lost.",
+        """bar costs.csv --by item --measure amount --stat sum --keep-top 7 --order largest-first --label "value, share"
+        --show-in thousands --out items.png""",
+    ),
+    (
+        "The same means as dots with letters: routes that share one do not differ.",
+        "dot passengers.csv --by route --measure wait --error-bars confidence --letters --out wait_dots.png",
+    ),
+    (
+        "What lies behind those means? One is pulled up by a few long waits, one lies between two peaks.",
+        "distribution passengers.csv --measure wait --by route --out wait_boxes.png",
+    ),
+    (
+        "The two peaks, plain to see.",
+        "distribution passengers.csv --measure wait --by route --form histogram --only 'route=Pell Isle,Lower Tarn'",
+    ),
+    ("Parts of a whole.", "pie passengers.csv --by ticket --ring --out tickets_ring.png"),
+    (
+        "Costs down to the single item, coloured by their change on last year.",
+        "treemap costs.csv --by department --by item --measure amount --color-by change --out costs_treemap.png",
+    ),
+    ("Every palette, and how colour-blind readers see it.", "palettes --out palettes.png"),
+    (
         "Which routes differ in waiting time? Those that share a letter do not.",
         "table passengers.csv --by route --measure wait --letters",
     ),

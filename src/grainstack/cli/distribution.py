@@ -48,7 +48,8 @@ def run(models: Models) -> None:
     targets = [Path(name) for name in models[PictureOutput].out]
     check_targets(targets, inputs_of(records), ENDINGS)
     table = table_for(records, _settled(models[SummaryRequest]), models[OrderRequest])
-    advise(table, records, models[MessagesRequest])
+    messages: MessagesRequest = models[MessagesRequest]
+    advise(table, records, replace(messages, no_advice=(*messages.no_advice, "hidden-shape")))  # it is being shown
     distribution = distribution_of(table)
     if not targets:
         from grainstack.chart.compose.terminal_rows import distribution_rows  # noqa: PLC0415

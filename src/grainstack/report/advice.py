@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from grainstack.chart.numbers import number_style
-from grainstack.summary.table import Column, Role, SummaryTable
+from grainstack.summary.table import ALL, Column, Role, SummaryTable
 
 _MOST_SHAPES = 3
 
@@ -124,15 +124,17 @@ def _spike(zeros: int, commonest: int, records: int) -> bool:
 
 def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
     """Looks for a level whose figure is the sum of all others, in every combination of the other columns."""
+    own_totals = [dimension.levels.index(ALL) if ALL in dimension.levels else -1 for dimension in table.dimensions]
+    parts = (table.keys != own_totals).all(axis=1)
+    estimates = np.where(parts, np.nan_to_num(column.estimate), 0.0)
     for axis, dimension in enumerate(table.dimensions):
-        count = len(dimension.levels)
+        count = len(dimension.levels) - (ALL in dimension.levels)
         if count < 4 - (dimension.role is Role.SERIES) or len(table.keys) < 3:
             continue
         others = [place for place in range(len(table.dimensions)) if place != axis]
         groups = np.zeros(len(table.keys), dtype=np.int64)
         if others:
             groups = np.unique(table.keys[:, others], axis=0, return_inverse=True)[1].reshape(-1)
-        estimates = np.nan_to_num(column.estimate)
         sums = np.bincount(groups, estimates)
         for place, level in enumerate(dimension.levels):
             own = np.bincount(groups, np.where(table.keys[:, axis] == place, estimates, 0), len(sums))
