@@ -13,18 +13,23 @@ from statistics import median
 import matplotlib as mpl
 import numpy as np
 from matplotlib import pyplot as plt
+from matplotlib.patches import Rectangle
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from tests.chart.scenes import table_of
 
 from grainstack.chart.arrange.bars import arranged_bars
+from grainstack.chart.arrange.treemap import arranged_tree
 from grainstack.chart.compose.bars import bar_scene
+from grainstack.chart.compose.treemap import treemap_scene
 from grainstack.chart.request import BarRequest, ChartRequest
+from grainstack.chart.tiles import TreemapRequest
 from grainstack.paint import canvas, svg
 from grainstack.summary.table import SummaryTable
 
 RUNS = 9
+LEAVES = 10_000
 Work = Callable[[], object]
 
 
@@ -66,6 +71,30 @@ def theirs(figures: "np.ndarray[tuple[int, int], np.dtype[np.float64]]", layout:
     return work
 
 
+def our_tiles(table: SummaryTable) -> Work:
+    """Arranges and composes a treemap."""
+
+    def work() -> object:
+        return treemap_scene(arranged_tree(table), ChartRequest(), TreemapRequest())
+
+    return work
+
+
+def their_rectangles(count: int) -> Work:
+    """Draws as many rectangles on pyplot's canvas."""
+
+    def work() -> None:
+        figure, axes = plt.subplots(figsize=(8.89, 5.56))
+        for place in range(count):
+            axes.add_patch(Rectangle((place % 100, place // 100), 0.9, 0.9))
+        axes.set_xlim(0, 100)
+        axes.set_ylim(0, count / 100)
+        figure.canvas.draw()
+        plt.close(figure)
+
+    return work
+
+
 def seconds(work: Work) -> float:
     """How long some work takes."""
     start = time.perf_counter()
@@ -100,6 +129,10 @@ def main() -> None:
     ratio("6 × 5 percent bars, PNG", ours(table, "percent", "png"), theirs(figures, "percent", "png"), 0.60)
     table, figures = made_up(60, 8)
     ratio("60 × 8 bars with labels, SVG", ours(table, "grouped", "svg"), theirs(figures, "grouped", "svg"), 0.15)
+    sizes = np.random.default_rng(2).lognormal(3, 1.2, LEAVES).tolist()
+    outer = tuple(f"Parent {place}" for place in range(20))
+    leaves = table_of([f"Leaf {place}" for place in range(LEAVES // 20)], [], sizes, "sum", outer=outer)
+    ratio("treemap of 10,000 leaves to 10,000 rectangles", our_tiles(leaves), their_rectangles(LEAVES), 0.5)
 
 
 if __name__ == "__main__":

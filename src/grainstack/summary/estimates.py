@@ -8,7 +8,7 @@ from grainstack.errors import RequestError
 from grainstack.summary.estimator import DesignSpread, Estimator
 from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.quantiles import quantile
-from grainstack.summary.request import Figure
+from grainstack.summary.request import Figure, Purpose
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +101,8 @@ def _share(figure: Figure, estimator: Estimator) -> Estimated:
     """Σwδ / Σw over the base, or of a measure Σwxδ / Σwx over the base."""
     cells, whole = estimator.moments(figure.measure), estimator.whole(figure.measure)
     above, below = (cells.weight, whole.weight) if figure.measure is None else (cells.sum, whole.sum)
+    if figure.measure is not None and (cells.sum < 0).any() and figure.purpose is not Purpose.SHOWN:
+        return _plain(np.full(len(above), np.nan), cells.records)
     if figure.measure is not None and (cells.sum < 0).any():
         raise RequestError(
             f"Some sums of `{figure.measure}` are negative, so they have no share of a whole.", "Use --stat sum."

@@ -72,7 +72,7 @@ class FiguresAt:
             return f"n = {cell.base:,}" if alone else f"{cell.base:,}"
         if kind in self._extra:
             text = self._extra[kind].text(cell.row)
-            return f"{text} %" if kind == "share" else text
+            return f"{text} %" if kind == "share" and text else text or "–"
         text = self.figures[cell.column].text(cell.row)
         if kind == "share" and not alone:
             return f"{text} %"

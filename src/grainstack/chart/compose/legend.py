@@ -93,7 +93,7 @@ def _in_columns(legend: Legend, style: Style, room: Box, columns: int) -> tuple[
 def column_width(legend: Legend, style: Style, most: float) -> float:
     """The width of a legend in one column, in points."""
     widest = max(width(name, style.legend) for name in legend.names)
-    return min(style.legend * _SWATCH + style.gap + widest, most * _MOST_ASIDE)
+    return min(style.legend * _SWATCH + style.gap + widest + 0.5, most * _MOST_ASIDE)
 
 
 def column_marks(legend: Legend, style: Style, room: Box) -> list[Mark]:

@@ -1,0 +1,232 @@
+"""Charts as the installed program draws them: every command, in the terminal and as files."""
+
+import re
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
+import pytest
+
+from tests.program.conftest import Run
+
+SPACE = "{http://www.w3.org/2000/svg}"
+WAIT = ("passengers.csv", "--by", "route", "--measure", "wait")
+STAFF = ("bar", "passengers.csv", "--by", "route", "--split", "staff", "--layout", "diverging")
+CHARTS = {
+    "bar": ("bar", "passengers.csv", "--by", "route", "--split", "ticket"),
+    "percent": ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "percent"),
+    "single": ("bar", "passengers.csv", "--by", "ticket", "--layout", "percent"),
+    "diverging": STAFF,
+    "apart": (
+        "bar",
+        "passengers.csv",
+        "--by",
+        "route",
+        "--split",
+        "staff",
+        "--layout",
+        "diverging",
+        "--neutral",
+        "apart",
+    ),
+    "nested": ("bar", *WAIT, "--by", "season", "--error-bars", "confidence"),
+    "panels": ("bar", "passengers.csv", "--by", "season", "--split", "ticket", "--panel", "route"),
+    "statistics": ("bar", *WAIT, "--stat", "mean", "--stat", "median"),
+    "letters": ("bar", *WAIT, "--letters"),
+    "records": ("bar", *WAIT, "--show-records", "--error-bars", "range"),
+    "second": ("bar", *WAIT, "--second-measure", "age"),
+    "labels": ("bar", "passengers.csv", "--by", "route", "--label", "value, share"),
+    "top": ("bar", "costs.csv", "--by", "item", "--measure", "amount", "--stat", "sum", "--keep-top", "5"),
+    "german": ("bar", "costs.csv", "--by", "item", "--measure", "amount", "--stat", "sum", "--locale", "de"),
+    "slide": ("bar", "passengers.csv", "--by", "route", "--style", "slide", "--highlight", "Dunmar"),
+    "mono": ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--style", "mono"),
+    "range": ("bar", *WAIT, "--value-range", "10,25", "--reference", "20=Target"),
+    "dot": ("dot", *WAIT, "--error-bars", "confidence", "--letters"),
+    "dots": ("dot", "passengers.csv", "--by", "route", "--split", "season", "--stat", "share"),
+    "box": ("distribution", *WAIT),
+    "points": ("distribution", *WAIT, "--form", "points"),
+    "histogram": ("distribution", *WAIT, "--form", "histogram", "--band", "wait=5"),
+    "overall": ("distribution", "passengers.csv", "--measure", "age", "--form", "histogram"),
+    "pie": ("pie", "passengers.csv", "--by", "ticket"),
+    "ring": ("pie", "passengers.csv", "--by", "ticket", "--ring", "--set-apart", "App", "--label", "share, count"),
+    "pies": ("pie", "passengers.csv", "--by", "ticket", "--panel", "season"),
+    "treemap": ("treemap", "costs.csv", "--by", "vessel", "--by", "department", "--measure", "amount"),
+    "shaded": ("treemap", "costs.csv", "--by", "item", "--measure", "amount", "--color-by", "change"),
+    "palettes": ("palettes",),
+}
+
+
+def marks(path: Path, role: str) -> list[ET.Element]:
+    """The marks of a role in an SVG."""
+    root = ET.fromstring(path.read_text("utf-8"))  # noqa: S314 - written by the program under test
+    return [one for one in root.iter() if one.get("data-role") == role]
+
+
+def words(path: Path, role: str) -> str:
+    """Everything the texts of a role say."""
+    return " ".join("".join(one.itertext()) for one in marks(path, role))
+
+
+@pytest.mark.parametrize("name", CHARTS)
+def test_every_chart_is_drawn_in_the_terminal_and_in_every_format(run: Run, folder: Path, name: str) -> None:
+    command = CHARTS[name]
+    shown = run(*command)
+    assert shown.returncode == 0, shown.stderr
+    assert len(shown.stdout.splitlines()) > 5
+    if name != "palettes":
+        assert max(len(line) for line in shown.stdout.splitlines()) <= 80
+    outs = [part for ending in ("svg", "png", "pdf") for part in ("--out", f"c.{ending}")]
+    done = run(*command, *outs)
+    assert done.returncode == 0, done.stderr
+    assert (folder / "c.png").read_bytes()[:8] == b"\x89PNG\r\n\x1a\n"
+    assert (folder / "c.pdf").read_bytes()[:5] == b"%PDF-"
+    content = (folder / "c.svg").read_text("utf-8")
+    root = ET.fromstring(content)  # noqa: S314 - written by the program under test
+    assert root.find(f"{SPACE}title") is not None
+    described = root.find(f"{SPACE}desc")
+    assert described is not None
+    assert described.text
+    again = run(*command, "--out", "d.svg")
+    assert again.returncode == 0
+    assert (folder / "d.svg").read_text("utf-8") == content
+
+
+def test_swapping_gives_the_same_figures_the_other_way_round(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "stacked")
+    run(*asked, "--out", "a.svg")
+    run(*asked, "--swap", "--out", "b.svg")
+    first = {(one.get("data-category"), one.get("data-series")) for one in marks(folder / "a.svg", "bar")}
+    second = {(one.get("data-series"), one.get("data-category")) for one in marks(folder / "b.svg", "bar")}
+    assert first == second
+    assert words(folder / "b.svg", "title") == "Number of passengers by ticket and route"
+
+
+def test_words_follow_the_layout(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "ticket")
+    run(*asked, "--out", "a.svg")
+    run(*asked, "--layout", "percent", "--out", "b.svg")
+    assert words(folder / "a.svg", "title").startswith("Number of passengers")
+    assert words(folder / "b.svg", "title").startswith("Share of passengers")
+    assert "Each route adds to 100 %" in words(folder / "b.svg", "footnote")
+    assert words(folder / "b.svg", "base").count("n = ") == 6
+    assert words(folder / "a.svg", "base") == ""
+
+
+def test_stacked_bars_carry_whiskers_on_their_total_only(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "stacked")
+    assert run(*asked, "--error-bars", "confidence", "--out", "a.svg").returncode == 0
+    whiskers = marks(folder / "a.svg", "whisker")
+    assert len({one.get("data-category") for one in whiskers}) == 6
+    assert {one.get("data-series") for one in whiskers} == {None}
+
+
+def test_a_level_has_one_colour_in_every_chart(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--split", "ticket", "--by")
+    run(*asked, "route", "--out", "a.svg")
+    run(*asked, "season", "--only", "ticket=Agent,Website", "--out", "b.svg")
+    run("pie", "passengers.csv", "--by", "ticket", "--out", "c.svg")
+    seen: dict[str, set[str]] = {}
+    for name, role in (("a", "bar"), ("b", "bar"), ("c", "slice")):
+        for one in marks(folder / f"{name}.svg", role):
+            level = str(one.get("data-category" if name == "c" else "data-series"))
+            fill = str(one.get("fill"))
+            if "*" not in "".join(one.itertext()) and "†" not in "".join(one.itertext()):
+                seen.setdefault(level, set()).add(fill)
+    assert {level: len(fills) for level, fills in seen.items()} == dict.fromkeys(seen, 1)
+    assert {one.get("data-series") for one in marks(folder / "b.svg", "legend-swatch")} == {"Agent", "Website"}
+
+
+def test_rest_and_total_keep_the_whole(run: Run, folder: Path) -> None:
+    ledger = ("table", "costs.csv", "--by", "item", "--measure", "amount", "--stat", "sum", "--totals")
+    whole = run(*ledger, "--out", "a.csv")
+    cut = run(*ledger, "--keep-top", "4", "--out", "b.csv")
+    assert whole.returncode == cut.returncode == 0
+    totals = [(folder / name).read_text().splitlines()[-1].split(",")[3] for name in ("a.csv", "b.csv")]
+    assert totals[0] == totals[1]
+
+
+@pytest.mark.parametrize(
+    ("command", "said"),
+    [
+        (("pie", *WAIT, "--stat", "mean"), "A mean has no parts"),
+        (("pie", "passengers.csv", "--by", "facilities"), "no parts of a whole"),
+        (("pie", "passengers.csv", "--by", "ticket", "--split", "route"), "levels of one column"),
+        (("pie", "costs.csv", "--by", "item", "--measure", "change", "--stat", "sum"), "a negative figure has no area"),
+        (("pie", "passengers.csv", "--by", "ticket", "--set-apart", "Ap"), "Did you mean `App`"),
+        (("treemap", "passengers.csv", "--by", "ticket", "--split", "route"), "nests columns"),
+        (("treemap", *WAIT, "--stat", "median"), "no parts"),
+        (("treemap", "costs.csv", "--by", "item", "--measure", "amount", "--color-middle", "0"), "--color-by"),
+        (("distribution", "passengers.csv", "--by", "route"), "of one number"),
+        (("distribution", *WAIT, "--form", "histogram", "--band", "wait=0,5"), "leaves values out"),
+        (("distribution", *WAIT, "--form", "violin"), "violin"),
+        (("dot", *WAIT, "--layout", "stacked"), "no layout"),
+        (("bar", *WAIT, "--stat", "mean", "--split", "ticket", "--layout", "percent"), "do not add up"),
+        (("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend"), "do not share an axis"),
+        (("bar", *WAIT, "--stat", "mean", "--stat", "median", "--split", "ticket"), "series already"),
+        (("bar", "passengers.csv", "--by", "route", "--show-records"), "--measure"),
+        (("bar", "passengers.csv", "--by", "route", "--swap"), "no --split"),
+        (("bar", "passengers.csv", "--by", "route", "--highlight", "Dunmore"), "Did you mean `Dunmar`"),
+        (("bar", "passengers.csv", "--by", "route", "--color", "Dunmar=green"), "is no colour"),
+        (("bar", "passengers.csv", "--by", "route", "--locale", "zz_zz"), "--locale"),
+        (("bar", "passengers.csv", "--by", "route", "--value-range", "5"), "two numbers"),
+        (("bar", "passengers.csv", "--by", "facilities", "--split", "facilities"), "used twice"),
+        (
+            ("bar", "passengers.csv", "--by", "route", "--split", "facilities", "--layout", "stacked"),
+            "no parts of a whole",
+        ),
+        (("palettes", "--out", "x.gif"), ".png"),
+    ],
+)
+def test_what_cannot_be_drawn_is_said_in_one_message(
+    run: Run, folder: Path, command: tuple[str, ...], said: str
+) -> None:
+    before = {item.name for item in folder.iterdir()}
+    done = run(*command, *(() if "--out" in command else ("--out", "x.svg")))
+    assert done.returncode == 2, done.stderr
+    assert said.casefold() in done.stderr.casefold()
+    assert "Traceback" not in done.stderr
+    assert {item.name for item in folder.iterdir()} == before
+
+
+def test_an_svg_of_any_kind_never_loads_matplotlib(run: Run, folder: Path) -> None:
+    import subprocess  # noqa: PLC0415 - used once
+    import sys  # noqa: PLC0415
+
+    code = (
+        "import sys; from grainstack.cli.main import app; app(sys.argv[1:], standalone_mode=False); "
+        "print([name for name in ('matplotlib', 'pandas', 'babel') if name in sys.modules])"
+    )
+    assert run("look", "passengers.csv").returncode == 0
+    for name in ("bar", "pie", "treemap", "box", "dot"):
+        asked = [*CHARTS[name], "--out", "c.svg"]
+        done = subprocess.run(
+            [sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True
+        )
+        assert done.stdout.splitlines()[-1] == "[]", name
+
+
+def test_whisker_kinds_are_named_under_the_chart(run: Run, folder: Path) -> None:
+    kinds = {
+        "confidence": "95 % confidence limits",
+        "standard-error": "One standard error either side",
+        "standard-deviation": "One standard deviation of the records",
+        "quartiles": "From the lower to the upper quartile",
+        "range": "From the lowest to the highest value",
+    }
+    for kind, sentence in kinds.items():
+        run("bar", *WAIT, "--error-bars", kind, "--out", "a.svg")
+        assert sentence in words(folder / "a.svg", "footnote")
+        assert len({one.get("data-category") for one in marks(folder / "a.svg", "whisker")}) == 6
+
+
+def test_the_order_is_said_when_a_picture_is_written(run: Run) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", "--order", "largest-first", "--out", "a.svg")
+    assert "Order: Route largest first." in done.stderr
+
+
+def test_help_lists_options_by_group(run: Run) -> None:
+    done = run("bar", "--help")
+    headings = re.findall(r"^([A-Z][\w ]+):$", done.stdout, re.MULTILINE)
+    for heading in ("Records", "Summary", "Survey design", "Bars", "Colours", "Value axis", "Numbers", "Output"):
+        assert heading in headings
+    for command in ("dot", "pie", "treemap", "distribution", "palettes"):
+        assert run(command, "--help").returncode == 0

@@ -1,0 +1,170 @@
+"""Every kind of advice: what provokes it, and what must not."""
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pytest
+
+from grainstack.chart.arrange.bars import arranged_bars
+from grainstack.chart.arrange.pie import arranged_pies
+from grainstack.chart.arrange.treemap import arranged_tree
+from grainstack.chart.request import BarRequest, ChartRequest
+from grainstack.chart.tiles import PieRequest
+from grainstack.chart.wishes import AxisRequest
+from grainstack.report.advice import advice_on, needs_number_columns
+from grainstack.report.chart_advice import advice_on_bars, advice_on_pies, advice_on_series, advice_on_tree
+from grainstack.report.request import ADVICE, MessagesRequest
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.shape import cell_shape_of
+from tests.chart.scenes import table_of
+
+if TYPE_CHECKING:
+    from grainstack.report.advice import Advice
+    from tests.conftest import Records
+
+
+Columns = Mapping[str, Sequence[object]]
+
+
+def names(found: "list[Advice]") -> list[str]:
+    return [one.name for one in found]
+
+
+def on_bars(figures: list[float], *, layout: str | None = None, series: int = 0, **more: object) -> list[str]:
+    labels = [f"c{n}" for n in range(len(figures) // max(series, 1))]
+    second = bool(more.pop("second", False))
+    statistic = str(more.pop("statistic", "sum"))
+    table = table_of(labels, [f"s{n}" for n in range(series)], figures, statistic, second=second)
+    request = ChartRequest(bars=BarRequest(layout=layout), axis=AxisRequest(**more))  # type: ignore[arg-type]
+    return names(advice_on_bars(arranged_bars(table, request.bars), request))
+
+
+def shape(values: "np.ndarray[tuple[int], np.dtype[np.float64]]"):  # type: ignore[no-untyped-def]  # noqa: ANN201
+    different, back = np.unique(np.round(values, 1), return_inverse=True)
+    records = np.bincount(back)
+    return cell_shape_of((different, records, records.astype(float)))
+
+
+def test_rows_that_are_summed_up_already(records: "Records") -> None:
+    ledger: Columns = {"k": ["a", "b", "c"], "n": [10, 20, 30]}
+    table = records.table(ledger, SummaryRequest(by=("k",)))
+    assert needs_number_columns(table)
+    [advice] = advice_on(table, ["n"])
+    assert advice.name == "already-summarised"
+    assert "--value n" in advice.text
+    assert advice_on(table, []) == []
+    uneven = records.table({"k": ["a", "a", "b", "c"], "n": [1, 2, 3, 4]}, SummaryRequest(by=("k",)))
+    assert not needs_number_columns(uneven)
+
+
+def test_zeros_that_stand_apart(records: "Records") -> None:
+    request = SummaryRequest(by=("k",), measure=("n",))
+    apart: Columns = {"k": ["a"] * 30, "n": [0] * 12 + list(range(40, 58))}
+    assert "many-zeros" in names(advice_on(records.table(apart, request), []))
+    among: Columns = {"k": ["a"] * 30, "n": [0] * 2 + list(range(28))}
+    assert "many-zeros" not in names(advice_on(records.table(among, request), []))
+
+
+def test_a_total_among_its_parts(records: "Records") -> None:
+    request = SummaryRequest(by=("k",), measure=("n",), stat=("sum",))
+    with_total: Columns = {"k": ["a", "b", "c", "All"], "n": [1, 2, 3, 6]}
+    assert "not-additive" in names(advice_on(records.table(with_total, request), []))
+    without: Columns = {"k": ["a", "b", "c", "d"], "n": [1, 2, 3, 7]}
+    assert "not-additive" not in names(advice_on(records.table(without, request), []))
+
+
+def test_totals_of_our_own_are_no_total_among_parts(records: "Records") -> None:
+    request = SummaryRequest(by=("k",), measure=("n",), stat=("sum",), totals=True)
+    assert advice_on(records.table({"k": list("abcd"), "n": [1, 2, 3, 7]}, request), []) == []
+
+
+def test_a_mean_pulled_by_a_few_values(records: "Records") -> None:
+    request = SummaryRequest(by=("k",), measure=("n",))
+    pulled: Columns = {"k": ["a"] * 43, "n": [*range(10, 50), 900, 950, 990]}
+    [advice] = advice_on(records.table(pulled, request), [])
+    assert advice.name == "hidden-shape"
+    assert "without 3 far-off values" in advice.text
+    assert "its median is" in advice.text
+    assert advice_on(records.table({"k": ["a"] * 40, "n": list(range(10, 50))}, request), []) == []
+
+
+def test_a_mean_between_two_peaks(records: "Records") -> None:
+    request = SummaryRequest(by=("k",), measure=("n",))
+    low, high = [1, 2, 2, 3, 3, 3, 4, 4, 5] * 6, [41, 42, 42, 43, 43, 43, 44, 44, 45] * 6
+    [advice] = advice_on(records.table({"k": ["a"] * 108, "n": low + high}, request), [])
+    assert advice.name == "hidden-shape"
+    assert "between two peaks" in advice.text
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_ordinary_shapes_are_let_alone(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    for values in (random.normal(50, 10, 400), random.uniform(0, 100, 400), random.exponential(20, 400)):
+        found = shape(values)
+        assert found.valley is None
+    two = shape(np.concatenate([random.normal(20, 4, 200), random.normal(70, 4, 200)]))
+    assert two.valley == pytest.approx((20, 70), abs=8)
+
+
+def test_few_records_have_no_shape() -> None:
+    assert shape(np.arange(19.0)) is None
+    assert shape(np.arange(20.0)).valley is None
+
+
+def test_counts_of_unequal_groups() -> None:
+    assert "unequal-groups" in on_bars([90.0, 10, 9, 1], series=2, statistic="count")
+    assert "unequal-groups" not in on_bars([90.0, 10, 80, 15], series=2, statistic="count")
+    assert "unequal-groups" not in on_bars([90.0, 9], statistic="count")
+    assert "unequal-groups" not in on_bars([90.0, 10, 9, 1], series=2, statistic="sum")
+
+
+def test_too_many_bars_colours_and_slices() -> None:
+    assert on_bars([1.0] * 41) == ["too-many"]
+    assert on_bars([1.0] * 40) == []
+    assert on_bars([1.0] * 18, series=9, layout="stacked") == ["too-many"]
+    assert on_bars([1.0] * 16, series=8, layout="stacked") == []
+    pies = arranged_pies(table_of([f"s{n}" for n in range(8)], [], [2.0**n for n in range(8)], "sum"), PieRequest())
+    assert names(advice_on_pies(pies)) == ["too-many"]
+
+
+def test_slices_too_alike() -> None:
+    alike = arranged_pies(table_of(["a", "b", "c"], [], [10.0, 10, 9.8], "sum"), PieRequest())
+    assert names(advice_on_pies(alike)) == ["area-limits"]
+    clear = arranged_pies(table_of(["a", "b", "c"], [], [10.0, 6, 3], "sum"), PieRequest())
+    assert advice_on_pies(clear) == []
+
+
+def test_a_second_axis() -> None:
+    assert on_bars([1.0, 2.0], second=True) == ["second-axis"]
+    assert on_bars([1.0, 2.0]) == []
+
+
+def test_bars_that_do_not_start_at_zero() -> None:
+    assert on_bars([10.0, 20.0], value_range="5,25") == ["axis-start"]
+    assert on_bars([10.0, 20.0], value_range="0,25") == []
+
+
+def test_nesting_from_the_particular_to_the_general(records: "Records") -> None:
+    items, kinds = ["oil", "coal", "rope", "oil"], ["fuel", "fuel", "gear", "fuel"]
+    ledger: Columns = {"item": items, "kind": kinds, "n": [1, 2, 3, 4]}
+
+    def advised(*by: str) -> list[str]:
+        request = SummaryRequest(by=by, measure=("n",), stat=("sum",))
+        return names(advice_on_tree(arranged_tree(records.table(ledger, request))))
+
+    assert advised("item", "kind") == ["nested-backwards"]
+    assert advised("kind", "item") == []
+
+
+def test_series_are_counted_wherever_they_are_drawn() -> None:
+    from grainstack.chart.arrange.cells import chart_cells  # noqa: PLC0415 - used once
+
+    many = chart_cells(table_of(["a"], [f"s{n}" for n in range(9)], [1.0] * 9))
+    assert names(advice_on_series(many)) == ["too-many"]
+
+
+def test_every_kind_can_be_silenced_and_nothing_else() -> None:
+    assert MessagesRequest(no_advice=ADVICE).no_advice == ADVICE
+    with pytest.raises(Exception, match="no advice"):
+        MessagesRequest(no_advice=("hidden",))
