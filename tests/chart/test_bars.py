@@ -1,5 +1,6 @@
 """Bars arranged and composed."""
 
+from itertools import pairwise
 from math import isnan, nan
 
 import pytest
@@ -96,6 +97,22 @@ def requests(draw: st.DrawFn) -> dict[str, object]:
 @given(requests())
 def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object]) -> None:
     check(scene_of(**request))  # type: ignore[arg-type]
+
+
+@settings(max_examples=200)
+@given(st.lists(st.one_of(st.floats(-1e6, 1e6), st.just(nan)), min_size=2, max_size=8))
+def test_segments_sum_to_their_bar(figures: list[float]) -> None:
+    if all(map(isnan, figures)):
+        return
+    table = table_of(["a"], [f"s{n}" for n in range(len(figures))], figures, "sum")
+    arranged = arranged_bars(table, BarRequest(layout="stacked"))
+    known = [value for value in figures if not isnan(value)]
+    up, down = sum(value for value in known if value > 0), sum(value for value in known if value < 0)
+    assert sum(bar.end - bar.start for bar in arranged.bars) == pytest.approx(sum(known), abs=1e-6)
+    assert max(max(bar.start, bar.end) for bar in arranged.bars) == pytest.approx(max(up, 0), abs=1e-6)
+    assert min(min(bar.start, bar.end) for bar in arranged.bars) == pytest.approx(min(down, 0), abs=1e-6)
+    for one, other in pairwise([bar for bar in arranged.bars if bar.end > bar.start]):
+        assert one.end == other.start
 
 
 def test_lengths_are_in_proportion_to_the_figures() -> None:

@@ -223,6 +223,13 @@ def test_the_order_is_said_when_a_picture_is_written(run: Run) -> None:
     assert "Order: Route largest first." in done.stderr
 
 
+def test_years_of_a_ledger_are_not_added_up_unsaid(run: Run) -> None:
+    asked = ("table", "crossings.csv", "--by", "route", "--measure", "revenue", "--stat", "sum")
+    assert "the years 2023 to 2025 of `year` are added up" in run(*asked).stderr
+    assert "added up" not in run(*asked, "--only", "year=2025").stderr
+    assert "added up" not in run(*asked, "--split", "year").stderr
+
+
 def test_help_lists_options_by_group(run: Run) -> None:
     done = run("bar", "--help")
     headings = re.findall(r"^([A-Z][\w ]+):$", done.stdout, re.MULTILINE)

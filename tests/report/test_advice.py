@@ -12,7 +12,7 @@ from grainstack.chart.arrange.treemap import arranged_tree
 from grainstack.chart.request import BarRequest, ChartRequest
 from grainstack.chart.tiles import PieRequest
 from grainstack.chart.wishes import AxisRequest
-from grainstack.report.advice import advice_on, needs_number_columns
+from grainstack.report.advice import adds_up_measures, advice_on, needs_number_columns
 from grainstack.report.chart_advice import advice_on_bars, advice_on_pies, advice_on_series, advice_on_tree
 from grainstack.report.request import ADVICE, MessagesRequest
 from grainstack.summary.request import SummaryRequest
@@ -77,6 +77,16 @@ def test_a_total_among_its_parts(records: "Records") -> None:
 def test_totals_of_our_own_are_no_total_among_parts(records: "Records") -> None:
     request = SummaryRequest(by=("k",), measure=("n",), stat=("sum",), totals=True)
     assert advice_on(records.table({"k": list("abcd"), "n": [1, 2, 3, 7]}, request), []) == []
+
+
+def test_years_that_are_added_up(records: "Records") -> None:
+    ledger: Columns = {"k": ["a", "b", "a"], "year": [2024, 2024, 2025], "n": [1, 2, 4]}
+    table = records.table(ledger, SummaryRequest(by=("k",), measure=("n",), stat=("sum",)))
+    [advice] = advice_on(table, [], {"year": ["2024", "2025"]})
+    assert "the years 2024 to 2025 of `year` are added up" in advice.text
+    assert advice_on(table, [], {}) == []
+    assert adds_up_measures(table)
+    assert not adds_up_measures(records.table(ledger, SummaryRequest(by=("k",))))
 
 
 def test_a_mean_pulled_by_a_few_values(records: "Records") -> None:

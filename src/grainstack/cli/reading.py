@@ -89,7 +89,7 @@ def advise(
         messages: What is not to be said, and whether records are accounted for.
         also: Advice on a chart.
     """
-    from grainstack.report.advice import advice_on, needs_number_columns  # noqa: PLC0415
+    from grainstack.report.advice import adds_up_measures, advice_on, needs_number_columns  # noqa: PLC0415
 
     numbers: list[str] = []
     if needs_number_columns(table):
@@ -97,7 +97,15 @@ def advise(
 
         source, _ = opened(replace(records, codebook=None), quiet=True)
         numbers = number_columns(source, [dimension.variable.name for dimension in table.dimensions])
-    for advice in [*advice_on(table, numbers), *also]:
+    years: dict[str, list[str]] = {}
+    if adds_up_measures(table):
+        from grainstack.records.sample import year_columns  # noqa: PLC0415
+
+        source, _ = opened(replace(records, codebook=None), quiet=True)
+        chosen = [text.partition("=")[0] for text in (*records.only, *records.except_)]
+        used = [dimension.variable.name for dimension in table.dimensions]
+        years = year_columns(source, [*used, *chosen]) if not records.where and not records.to_long else {}
+    for advice in [*advice_on(table, numbers, years), *also]:
         if advice.name not in messages.no_advice:
             say(str(advice))
     if messages.account:

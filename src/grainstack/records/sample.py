@@ -1,5 +1,6 @@
 """What the first rows of a source suggest."""
 
+import re
 from collections.abc import Sequence
 from itertools import islice
 
@@ -10,6 +11,8 @@ from grainstack.records.variable import Kind
 
 _SAMPLE = 2000
 _FEW_NUMBERS = 12
+_MOST_YEARS = 40
+_YEAR = re.compile(r"(19|20)\d\d")
 
 
 def first_rows(source: Source, count: int) -> list[tuple[str, ...]]:
@@ -38,6 +41,21 @@ def sampled_codes(source: Source, names: Sequence[str]) -> dict[str, list[str]]:
 def sampled_kinds(source: Source, names: Sequence[str]) -> dict[str, Kind]:
     """The kinds of columns as their first rows suggest them."""
     return {name: guessed_kind(dict.fromkeys(codes, 2)) for name, codes in sampled_codes(source, names).items()}
+
+
+def year_columns(source: Source, without: Sequence[str]) -> dict[str, list[str]]:
+    """The columns that hold several years, with those found.
+
+    Args:
+        source: The records.
+        without: Columns that are not wanted.
+    """
+    codes = sampled_codes(source, [name for name in source.columns if name not in without])
+    return {
+        name: sorted(found)
+        for name, found in codes.items()
+        if 1 < len(found) <= _MOST_YEARS and all(_YEAR.fullmatch(code) for code in found)
+    }
 
 
 def number_columns(source: Source, without: Sequence[str]) -> list[str]:

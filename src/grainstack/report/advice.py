@@ -1,7 +1,8 @@
 """Advice on figures and charts: one line each, with a short name by which it can be silenced."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 
@@ -27,15 +28,19 @@ class Advice:
         return f"Advice ({self.name}): {self.text}"
 
 
-def advice_on(table: SummaryTable, number_columns: Sequence[str]) -> list[Advice]:
+def advice_on(
+    table: SummaryTable, number_columns: Sequence[str], years: Mapping[str, Sequence[str]] = MappingProxyType({})
+) -> list[Advice]:
     """What an analyst should look at before using a table.
 
     Args:
         table: The table.
         number_columns: Columns of the records that hold numbers and have no part in the table.
+        years: Columns that hold several years and have no part in it, with some of the years.
     """
     found = [
         *_already_summarised(table, number_columns),
+        *_years_added_up(years),
         *(advice for column in table.columns for advice in _column_advice(table, column)),
     ]
     return list(dict.fromkeys(found))
@@ -60,6 +65,22 @@ def _already_summarised(table: SummaryTable, number_columns: Sequence[str]) -> l
             f"every bar counts {rows}: the file seems to hold figures that are summed up already. To add them up use "
             f"--measure {column} --stat sum{also}{alternative}.",
         )
+    ]
+
+
+def adds_up_measures(table: SummaryTable) -> bool:
+    """Whether a table adds numbers up, so that years in a ledger might have been added together."""
+    return any(column.figure.statistic.name == "sum" for column in table.shown)
+
+
+def _years_added_up(years: Mapping[str, Sequence[str]]) -> list[Advice]:
+    return [
+        Advice(
+            "not-additive",
+            f"the years {found[0]} to {found[-1]} of `{name}` are added up. Choose one with --only {name}={found[-1]}, "
+            f"or tell them apart with --split {name}.",
+        )
+        for name, found in years.items()
     ]
 
 

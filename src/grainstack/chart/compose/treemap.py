@@ -285,7 +285,7 @@ class _Treemap:
         if shading is None or column is None or self._color_figures is None:
             return []
         style = self._style
-        title = f"Colour: {titled_with_unit((column,), self._request.numbers)}"
+        title = f"Colour: {titled_with_unit((column,), self._request.numbers)}, of frames weighted by size"
         size = style.tick
         wide = min(room.width * 0.42, 220.0)
         title_width = min(width(title, size), room.width - wide - style.gap * 3)
