@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from grainstack.chart.arrange.bars import arranged_bars
 from grainstack.chart.coloring import Ink, colors_of, inks_of_series, recolored
 from grainstack.chart.compose.bars import bar_scene
-from grainstack.chart.palette import FIELDS, FURROW, MEADOW, PALE, PAPER, contrast, shades
+from grainstack.chart.palette import FIELDS, FURROW, MEADOW, PALE, PAPER, contrast, over, shades
 from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest
 from grainstack.chart.scene import Rect, Scene
 from grainstack.chart.style import Style, style_named
-from grainstack.chart.vision import VISIONS, as_seen, between, distance, over
+from grainstack.chart.vision import VISIONS, as_seen, between, distance
 from grainstack.chart.wishes import ColorsRequest
 from grainstack.errors import RequestError
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable

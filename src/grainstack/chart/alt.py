@@ -22,7 +22,7 @@ def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures
         known = np.flatnonzero(~np.isnan(column.estimate))
     highest, lowest = (int(known[pick(column.estimate[known])]) for pick in (np.argmax, np.argmin))
     axes = [axis for axis, dimension in enumerate(table.dimensions) if dimension in table.categories]
-    categories = len(np.unique(table.keys[:, axes], axis=0))
+    categories = len(set(map(tuple, table.keys[:, axes].tolist())))
     bars = "1 category" if categories == 1 else f"{categories} categories"
     unit = f" {column.unit}" if column.unit and not figures.style.carries_unit else ""
 

@@ -90,6 +90,12 @@ def _along(colors: tuple[str, ...], count: int) -> tuple[str, ...]:
     return tuple(found)
 
 
+def over(color: str, ground: str, opacity: float) -> str:
+    """What a see-through colour looks like on a ground, blended as screens do it."""
+    mixed = (o * opacity + g * (1 - opacity) for o, g in zip(channels(color), channels(ground), strict=True))
+    return "#" + "".join(f"{round(255 * value):02x}" for value in mixed)
+
+
 def text_on(ground: str) -> str:
     """White or ink, whichever reads better on a colour; black on the few in between where neither reaches 4.5 : 1."""
     best = max((PAPER, INK), key=lambda color: contrast(color, ground))

@@ -1,12 +1,15 @@
 """Which summary a chart needs: what its layout shows, and figures for its labels and second measure."""
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from grainstack.chart.request import BarRequest, ChartRequest
-from grainstack.chart.tiles import PieRequest, TreemapRequest
 from grainstack.errors import ChartError, RequestError
 from grainstack.summary.request import Figure, Purpose, SummaryRequest
 from grainstack.summary.statistics import STATISTICS, statistic_named
+
+if TYPE_CHECKING:
+    from grainstack.chart.tiles import PieRequest, TreemapRequest
 
 _LUMPED = ("stacked", "percent", "diverging")
 
@@ -64,7 +67,7 @@ def settled_for_dots(summary: SummaryRequest, chart: ChartRequest) -> SummaryReq
     return replace(summary, spread=spread, also=tuple(_for_labels(summary, bars)), series_totals=False)
 
 
-def settled_for_pie(summary: SummaryRequest, pie: PieRequest) -> SummaryRequest:
+def settled_for_pie(summary: SummaryRequest, pie: "PieRequest") -> SummaryRequest:
     """The summary slices are drawn from: counts or sums of one column, with shares for labels.
 
     Raises:
@@ -77,7 +80,7 @@ def settled_for_pie(summary: SummaryRequest, pie: PieRequest) -> SummaryRequest:
     return _parts(summary, pie.label)
 
 
-def settled_for_treemap(summary: SummaryRequest, treemap: TreemapRequest) -> SummaryRequest:
+def settled_for_treemap(summary: SummaryRequest, treemap: "TreemapRequest") -> SummaryRequest:
     """The summary tiles are drawn from: counts or sums, with a figure for their colour.
 
     Raises:

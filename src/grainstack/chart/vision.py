@@ -1,6 +1,6 @@
 """Colours as perceived: distances in OKLab, and how they look without one kind of cone."""
 
-from grainstack.chart.palette import channels, linear
+from grainstack.chart.palette import linear
 
 Triple = tuple[float, float, float]
 Matrix = tuple[Triple, Triple, Triple]
@@ -61,12 +61,6 @@ def between(one: str, other: str, part: float) -> str:
     lightness, red, yellow = (a + (b - a) * part for a, b in zip(first, second, strict=True))
     a, b, c = _times(_FROM_LAB, (lightness, red, yellow))
     return _hex(_times(_FROM_CONES, (a**3, b**3, c**3)))
-
-
-def over(color: str, ground: str, opacity: float) -> str:
-    """What a see-through colour looks like on a ground, blended as screens do it."""
-    mixed = (o * opacity + g * (1 - opacity) for o, g in zip(channels(color), channels(ground), strict=True))
-    return "#" + "".join(f"{round(255 * value):02x}" for value in mixed)
 
 
 def _times(matrix: Matrix, vector: Triple) -> Triple:

@@ -1,5 +1,6 @@
 """The `grainstack` command. Each of its commands is loaded only when it is called."""
 
+import gc
 import os
 import sys
 from contextlib import suppress
@@ -78,6 +79,7 @@ def main() -> None:
     The process then ends at once: Arrow's read-ahead threads must not meet an interpreter that is half closed, and
     everything written has been closed by now.
     """
+    gc.set_threshold(100_000)  # a run is short and makes few cycles: looking for them would cost a tenth of it
     code: int | str | None = 0
     try:
         app()

@@ -1,12 +1,16 @@
 """Advice on charts: where another drawing would say more, or less that is not so."""
 
-from grainstack.chart.arrange.bars import BarArrangement
-from grainstack.chart.arrange.cells import ChartCells
-from grainstack.chart.arrange.pie import Pies, nearly_equal
-from grainstack.chart.arrange.treemap import Tree
-from grainstack.chart.request import ChartRequest
+from typing import TYPE_CHECKING
+
 from grainstack.report.advice import Advice
 from grainstack.summary.request import Purpose
+
+if TYPE_CHECKING:
+    from grainstack.chart.arrange.bars import BarArrangement
+    from grainstack.chart.arrange.cells import ChartCells
+    from grainstack.chart.arrange.pie import Pies
+    from grainstack.chart.arrange.treemap import Tree
+    from grainstack.chart.request import ChartRequest
 
 MOST_SLICES = 7
 MOST_COLORS = 8
@@ -14,7 +18,7 @@ MOST_BARS = 40
 _UNEQUAL = 2.0
 
 
-def advice_on_bars(arrangement: BarArrangement, request: ChartRequest) -> list[Advice]:
+def advice_on_bars(arrangement: "BarArrangement", request: "ChartRequest") -> list[Advice]:
     """Too many bars or colours, counts of unequal groups, a second axis, an axis that does not start at zero."""
     cells = arrangement.cells
     found = advice_on_series(cells)
@@ -33,7 +37,7 @@ def advice_on_bars(arrangement: BarArrangement, request: ChartRequest) -> list[A
     return [*found, *_unequal_groups(arrangement)]
 
 
-def advice_on_series(cells: ChartCells) -> list[Advice]:
+def advice_on_series(cells: "ChartCells") -> list[Advice]:
     """More categories or series than an eye can follow."""
     found = []
     if len(cells.slots) > MOST_BARS:
@@ -48,8 +52,10 @@ def advice_on_series(cells: ChartCells) -> list[Advice]:
     return found
 
 
-def advice_on_pies(pies: Pies) -> list[Advice]:
+def advice_on_pies(pies: "Pies") -> list[Advice]:
     """Whether bars would show the parts better: too many slices, or slices too alike."""
+    from grainstack.chart.arrange.pie import nearly_equal  # noqa: PLC0415 - bars need none of it
+
     found = []
     by = pies.cells.table.categories[0].variable.name
     for slices in pies.slices:
@@ -62,7 +68,7 @@ def advice_on_pies(pies: Pies) -> list[Advice]:
     return found
 
 
-def advice_on_tree(tree: Tree) -> list[Advice]:
+def advice_on_tree(tree: "Tree") -> list[Advice]:
     """Whether the nesting runs from the particular to the general, and whether tiles are too many to tell apart."""
     found = []
     table = tree.cells.table
@@ -78,7 +84,7 @@ def advice_on_tree(tree: Tree) -> list[Advice]:
     return found
 
 
-def _unequal_groups(arrangement: BarArrangement) -> list[Advice]:
+def _unequal_groups(arrangement: "BarArrangement") -> list[Advice]:
     """Counts split by series, where groups differ so much in size that shares are hard to read off."""
     cells = arrangement.cells
     if cells.column.figure.statistic.name != "count" or cells.dimension is None or len(cells.slots) < 2:

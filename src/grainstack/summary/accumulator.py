@@ -1,6 +1,7 @@
 """One pass over typed batches: the sums of everything a request asks for."""
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -10,10 +11,12 @@ from grainstack.summary.cells import CellIndex, Cells
 from grainstack.summary.design import COUNT, DesignSums, Pair
 from grainstack.summary.extremes import Extremes
 from grainstack.summary.moments import Floats, Integers, Moments
-from grainstack.summary.replicates import ReplicateSums
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.values import Values
 from grainstack.summary.wanted import Wanted, wanted_by
+
+if TYPE_CHECKING:
+    from grainstack.summary.replicates import ReplicateSums
 
 _VALUES_FOR_ADVICE = 5_000
 
@@ -65,7 +68,7 @@ class Totals:
     respondents: Moments
     design: DesignSums | None
     outer_design: DesignSums | None
-    replicates: ReplicateSums | None
+    replicates: "ReplicateSums | None"
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +112,7 @@ class Accumulator:
     respondents: Moments = field(default_factory=Moments)
     design: DesignSums | None = None
     outer_design: DesignSums | None = None
-    replicates: ReplicateSums | None = None
+    replicates: "ReplicateSums | None" = None
 
     def __post_init__(self) -> None:
         request, wanted = self.request, wanted_by(self.request)
@@ -125,6 +128,8 @@ class Accumulator:
             kept = {name: Values() for name in wanted.values_by_unit}
             self.design, self.outer_design = DesignSums(request.design, values=kept), DesignSums(request.design)
         if wanted.replicates:
+            from grainstack.summary.replicates import ReplicateSums  # noqa: PLC0415 - few surveys have any
+
             self.replicates = ReplicateSums()
 
     def absorb(self, batch: Batch) -> None:

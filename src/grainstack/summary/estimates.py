@@ -1,14 +1,18 @@
 """From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from grainstack.errors import RequestError
-from grainstack.summary.estimator import DesignSpread, Estimator
+from grainstack.summary.estimator import Estimator
 from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.quantiles import quantile
 from grainstack.summary.request import Figure, Purpose
+
+if TYPE_CHECKING:
+    from grainstack.summary.estimator import DesignSpread
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +36,7 @@ class Estimated:
     error: Floats
     deviation: Floats
     plain_variance: Floats
-    spread: DesignSpread | None = None
+    spread: "DesignSpread | None" = None
 
 
 def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) -> Estimated:
@@ -72,7 +76,7 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
     return _with_error(found, error, spread)
 
 
-def _with_error(found: Estimated, error: Floats, spread: DesignSpread) -> Estimated:
+def _with_error(found: Estimated, error: Floats, spread: "DesignSpread") -> Estimated:
     return Estimated(found.estimate, found.base, found.records, error, found.deviation, found.plain_variance, spread)
 
 

@@ -1,6 +1,7 @@
 """The sums behind each figure, for whatever grouping of cells they are wanted."""
 
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -10,23 +11,15 @@ from grainstack.summary.design import COUNT, DesignSums, Pair
 from grainstack.summary.exact import Floats, Integers
 from grainstack.summary.extremes import Extremes
 from grainstack.summary.grouping import Grouping
-from grainstack.summary.linear import (
-    Matrices,
-    Spread,
-    Strata,
-    matrices_of,
-    ratio_spread,
-    share_covariance,
-    share_spread,
-    strata_of,
-    total_spread,
-)
 from grainstack.summary.moments import Moments
-from grainstack.summary.replicates import ReplicateSpread
 from grainstack.summary.request import Figure
 from grainstack.summary.values import Values
 
-DesignSpread = Spread | ReplicateSpread
+if TYPE_CHECKING:
+    from grainstack.summary.linear import Matrices, Spread, Strata
+    from grainstack.summary.replicates import ReplicateSpread
+
+    DesignSpread = Spread | ReplicateSpread
 
 
 class Estimator:
@@ -88,17 +81,21 @@ class Estimator:
         return self.strata.degrees
 
     @cached_property
-    def strata(self) -> Strata:
+    def strata(self) -> "Strata":
         """The strata of the design."""
+        from grainstack.summary.linear import strata_of  # noqa: PLC0415 - only designs need it
+
         return strata_of(self._design, self._strata_names)
 
-    def spread(self, figure: Figure, estimate: Floats) -> DesignSpread:
+    def spread(self, figure: Figure, estimate: Floats) -> "DesignSpread":
         """The linearised or replicated spread of a figure.
 
         Args:
             figure: A count, share, sum, mean or rate.
             estimate: Its value in each cell, shape (cells,).
         """
+        from grainstack.summary.linear import ratio_spread, share_spread, total_spread  # noqa: PLC0415 - see `strata`
+
         if self.totals.replicates is not None:
             return self._replicated(figure, estimate)
         name = figure.statistic.name
@@ -110,13 +107,15 @@ class Estimator:
         sums = self.matrices((figure.measure, figure.per))
         return ratio_spread(self._design, self.strata, sums, estimate, sums.y.sum(axis=0))
 
-    def quantile_spread(self, measure: str, points: Floats) -> Spread:
+    def quantile_spread(self, measure: str, points: Floats) -> "Spread":
         """The spread of the share of each cell's records at or below a point.
 
         Args:
             measure: The measure.
             points: One point per cell, shape (cells,).
         """
+        from grainstack.summary.linear import Matrices, ratio_spread  # noqa: PLC0415 - see `strata`
+
         design, grouping = self._design, self.grouping
         keys = design.pairs.keys
         values = design.values[measure]
@@ -139,6 +138,8 @@ class Estimator:
 
     def share_covariance(self) -> Floats:
         """The covariance of each cell's share of all cells together, shape (cells, cells)."""
+        from grainstack.summary.linear import share_covariance  # noqa: PLC0415 - see `strata`
+
         weight = self.moments(None).weight
         share = weight / weight.sum()
         if self.totals.replicates is not None:
@@ -148,13 +149,17 @@ class Estimator:
             return np.asarray(scale * differences.T @ differences)
         return share_covariance(self._design, self.strata, self.matrices(COUNT), share)
 
-    def matrices(self, pair: Pair) -> Matrices:
+    def matrices(self, pair: Pair) -> "Matrices":
         """The sums of a ratio per drawn unit and cell."""
+        from grainstack.summary.linear import matrices_of  # noqa: PLC0415 - see `strata`
+
         grouping = self.grouping
         return matrices_of(self._design, pair, grouping.inside, grouping.places, grouping.count)
 
-    def base_matrices(self, pair: Pair) -> Matrices:
+    def base_matrices(self, pair: Pair) -> "Matrices":
         """The sums per drawn unit of the base each cell's share is taken of."""
+        from grainstack.summary.linear import Matrices, matrices_of  # noqa: PLC0415 - see `strata`
+
         grouping = self.grouping
         design = self.totals.outer_design if grouping.of_respondents else self._design
         if design is None:
@@ -168,7 +173,9 @@ class Estimator:
         x, y = sums.x[order][:, grouping.base_of], sums.y[order][:, grouping.base_of]
         return Matrices(x, y, of_cells(sums.xx), of_cells(sums.xy), of_cells(sums.yy))
 
-    def _replicated(self, figure: Figure, estimate: Floats) -> ReplicateSpread:
+    def _replicated(self, figure: Figure, estimate: Floats) -> "ReplicateSpread":
+        from grainstack.summary.replicates import ReplicateSpread  # noqa: PLC0415 - few surveys have any
+
         sums, grouping, design = self.totals.replicates, self.grouping, self.request.design
         if sums is None:
             raise RequestError("There are no replicate weights.", "")

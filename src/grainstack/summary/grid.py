@@ -109,12 +109,12 @@ def _flat(keys: Integers, sizes: Sequence[int]) -> Integers:
 
 
 def _combinations(keys: Integers, categories: Sequence[Dimension]) -> Integers:
-    found = np.unique(keys, axis=0)
+    found = np.array(sorted(set(map(tuple, keys.tolist()))), dtype=np.int64).reshape(-1, len(categories))
     counts = [len(d.levels) - (ALL in d.levels) for d in categories]
     empty = [set(range(count)) - set(found[:, axis].tolist()) for axis, count in enumerate(counts)]
     if not any(empty):
         return found
-    outer = np.unique(found[:, :-1], axis=0).tolist()
+    outer = sorted({tuple(row) for row in found[:, :-1].tolist()})
     if empty[-1] and not any(empty[:-1]):
         return np.array([(*row, place) for row in outer for place in range(counts[-1])], dtype=np.int64)
     return np.array(list(product(*(range(count) for count in counts))), dtype=np.int64)

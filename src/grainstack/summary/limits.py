@@ -5,16 +5,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from grainstack.errors import RequestError
-from grainstack.summary.bootstrap import (
-    percentile_limits,
-    random_numbers,
-    resampled_clusters,
-    resampled_deviations,
-    resampled_means,
-    resampled_quantiles,
-    resampled_shares,
-)
-from grainstack.summary.design import COUNT, Pair
 from grainstack.summary.estimates import Estimated
 from grainstack.summary.estimator import Estimator
 from grainstack.summary.exact import Floats
@@ -87,7 +77,9 @@ def _either_side(found: Estimated, reach: Floats, words: str, what: str) -> Limi
 def _confidence(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
     spread = estimator.request.spread
     if spread.interval == "bootstrap":
-        return _bootstrap(figure, found, estimator)
+        from grainstack.summary.resampled import bootstrap_limits  # noqa: PLC0415 - few tables are resampled
+
+        return bootstrap_limits(figure, found, estimator)
     name = figure.statistic.name
     if name == "share" and figure.measure is None:
         return share_limits(found, estimator, spread.interval)
@@ -159,59 +151,6 @@ def _quantile(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
         if ranks is not None:
             low[place], high[place] = order_statistics(cell[0], cell[1], np.array(ranks) - 1.0)
     return Limits(low, high, f"At least {level:g} % confidence limits (order statistics)")
-
-
-def _bootstrap(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
-    spread = estimator.request.spread
-    words = f"{spread.level:g} % confidence limits (bootstrap, {spread.repeats:,} repeats, seed {spread.seed})"
-    if estimator.request.design.is_complex:
-        return _bootstrap_clusters(figure, found, estimator, words)
-    name, count = figure.statistic.name, estimator.grouping.count
-    known = ("share", "mean", "sd", "variance", "iqr")
-    if (name not in known and figure.statistic.quantile is None) or (name == "share" and figure.measure):
-        raise RequestError(f"There is no bootstrap of a {name}.", "Leave --interval bootstrap out.")
-    low, high = (np.full(count, np.nan) for _ in range(2))
-    values = estimator.values(figure.measure) if figure.measure else None
-    for cell in range(count):
-        random = random_numbers(spread.seed, cell)
-        if values is None:
-            resampled = resampled_shares(float(found.estimate[cell]), int(found.base[cell]), spread.repeats, random)
-        elif name == "mean":
-            resampled = resampled_means(values.of_cell(cell), spread.repeats, random)
-        elif name in ("sd", "variance"):
-            deviations = resampled_deviations(values.of_cell(cell), spread.repeats, random)
-            resampled = deviations if name == "sd" else deviations**2
-        elif name == "iqr":
-            quartiles = resampled_quantiles(values.of_cell(cell), [0.25, 0.75], spread.repeats, random)
-            resampled = quartiles[:, 1] - quartiles[:, 0]
-        else:
-            part = figure.statistic.quantile or 0.5
-            resampled = resampled_quantiles(values.of_cell(cell), [part], spread.repeats, random)[:, 0]
-        low[cell], high[cell] = percentile_limits(resampled, spread.level)
-    return Limits(low, high, words)
-
-
-def _bootstrap_clusters(figure: Figure, found: Estimated, estimator: Estimator, words: str) -> Limits:
-    name, spread, design = figure.statistic.name, estimator.request.spread, estimator.totals.design
-    if design is None or not estimator.request.design.cluster or name not in ("mean", "rate", "share", "sum", "count"):
-        raise RequestError(
-            f"There is no bootstrap of this {name} under this design.", "Name clusters, or use --interval auto."
-        )
-    pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
-    sums = estimator.matrices(pair)
-    wholes = estimator.base_matrices(pair) if name == "share" else sums
-
-    def figures(factors: Floats) -> Floats:
-        with np.errstate(invalid="ignore", divide="ignore"):
-            if name in ("sum", "count"):
-                return np.asarray(factors @ sums.x)
-            return np.asarray((factors @ sums.x) / (factors @ (wholes.x if name == "share" else sums.y)))
-
-    of_unit = design.units.keys[:, 0]
-    resampled = resampled_clusters(estimator.strata, of_unit, spread.repeats, spread.seed, figures)
-    ends = [percentile_limits(resampled[:, cell], spread.level) for cell in range(resampled.shape[1])]
-    low, high = (np.where(np.isnan(found.estimate), np.nan, side) for side in zip(*ends, strict=True))
-    return Limits(low, high, words.replace("bootstrap", "bootstrap of clusters"))
 
 
 def _check_interval(how: str, known: tuple[str, ...], what: str) -> None:

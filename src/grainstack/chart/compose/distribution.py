@@ -11,10 +11,9 @@ from grainstack.chart.compose.plots import Beyond, Plots
 from grainstack.chart.compose.values import AxisNeeds
 from grainstack.chart.compose.whiskers import whisker_marks
 from grainstack.chart.figures import figures_of
-from grainstack.chart.palette import INK, PAPER
+from grainstack.chart.palette import INK, PAPER, over
 from grainstack.chart.request import ChartRequest
 from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene
-from grainstack.chart.vision import over
 from grainstack.chart.wording import words_of_distribution
 
 BOX_NOTE = (

@@ -2,9 +2,8 @@
 
 from grainstack.chart.arrange.cells import Cell, ChartCells
 from grainstack.chart.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
-from grainstack.chart.palette import NAMED, PALE, PAPER, RAMPS
+from grainstack.chart.palette import NAMED, PALE, PAPER, RAMPS, over
 from grainstack.chart.style import Style
-from grainstack.chart.vision import over
 from grainstack.chart.wishes import ColorsRequest
 from grainstack.summary.table import REST
 

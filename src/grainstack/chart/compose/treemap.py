@@ -12,13 +12,13 @@ from grainstack.chart.compose.geometry import Box
 from grainstack.chart.compose.page import page_of
 from grainstack.chart.compose.values import AxisNeeds, value_axis
 from grainstack.chart.figures import Figures, figures_of
-from grainstack.chart.palette import GRID, MUTED, NAMED, PALE, PAPER, shades, text_on
+from grainstack.chart.palette import GRID, MUTED, NAMED, PALE, PAPER, over, shades, text_on
 from grainstack.chart.request import BarRequest, ChartRequest
 from grainstack.chart.scene import Anchor, Key, Mark, Rect, Scene, Text, Weight
 from grainstack.chart.style import Style, style_named
 from grainstack.chart.text import balanced, width
 from grainstack.chart.tiles import TreemapRequest
-from grainstack.chart.vision import between, over
+from grainstack.chart.vision import between
 from grainstack.chart.wording import Words, titled_with_unit, words_for
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import REST
