@@ -2,6 +2,7 @@
 
 from itertools import combinations, pairwise
 from math import pi
+from random import Random
 
 import numpy as np
 import pytest
@@ -12,7 +13,7 @@ from grainstack.chart.arrange.distribution import boxes_of, distribution_of, edg
 from grainstack.chart.arrange.pie import arranged_pies, nearly_equal
 from grainstack.chart.arrange.spread import dot_radius, offsets, record_dots
 from grainstack.chart.arrange.treemap import arranged_tree, squarified
-from grainstack.chart.compose.pie import spaced
+from grainstack.chart.compose.leaders import crosses, spaced, uncrossed
 from grainstack.chart.request import ChartRequest
 from grainstack.chart.scene import Dot, Line, Rect, Scene, Sector
 from grainstack.chart.tiles import PieRequest, TreemapRequest
@@ -76,6 +77,16 @@ def test_labels_keep_their_order_and_distance(wanted: list[float], gap: float) -
     room = gap * (len(wanted) - 1) <= 100
     assert all(-1e-6 <= place <= 100 + 1e-6 for place in found)
     assert all(second - first >= (gap if room else 0) - 1e-6 for first, second in pairwise(found))
+
+
+@given(st.lists(st.tuples(st.floats(0, 50), st.floats(0, 100)), min_size=2, max_size=9, unique=True), st.randoms())
+def test_lines_can_always_be_uncrossed(starts: list[tuple[float, float]], random: Random) -> None:
+    ends = [(100.0, 10.0 * place) for place in range(len(starts))]
+    random.shuffle(ends)
+    found = uncrossed(starts, ends)
+    assert sorted(found) == sorted(ends)
+    lines = [(*start, *end) for start, end in zip(starts, found, strict=True)]
+    assert not any(crosses(one, other) for one, other in combinations(lines, 2))
 
 
 @given(SIZES, st.floats(1, 1000), st.floats(1, 1000))
@@ -209,13 +220,8 @@ def test_thinning_keeps_the_ends_and_says_how_many_are_drawn() -> None:
 def _crossings(scene: Scene) -> list[tuple[Line, Line]]:
     """Leaders that cross another."""
     leaders = [mark for mark in scene.marks if isinstance(mark, Line) and mark.role == "leader"]
-    return [(one, other) for one, other in combinations(leaders, 2) if one.key != other.key and _cross(one, other)]
-
-
-def _cross(one: Line, other: Line) -> bool:
-    def side(line: Line, x: float, y: float) -> float:
-        return (line.x2 - line.x1) * (y - line.y1) - (line.y2 - line.y1) * (x - line.x1)
-
-    first = side(one, other.x1, other.y1), side(one, other.x2, other.y2)
-    second = side(other, one.x1, one.y1), side(other, one.x2, one.y2)
-    return first[0] * first[1] < -1e-6 and second[0] * second[1] < -1e-6
+    return [
+        (one, other)
+        for one, other in combinations(leaders, 2)
+        if one.key != other.key and crosses((one.x1, one.y1, one.x2, one.y2), (other.x1, other.y1, other.x2, other.y2))
+    ]

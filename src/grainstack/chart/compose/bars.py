@@ -180,7 +180,9 @@ class _BarChart(CategoryChart):
     def _fitted(self, labels: list[ValueLabel], plots: Plots) -> list[ValueLabel]:
         """Labels in type small enough to stand side by side; without their figures where no type is."""
         if not self._side_by_side:
-            return labels
+            within = self._thickness(plots.planes[0])[1] / 1.12 if plots.horizontal else self._style.value
+            small = min(self._style.value, max(within, self._style.least_type))
+            return [replace(label, size=small) for label in labels]
         size = self._size_at(labels, plots)
         return [
             replace(label, content="", letters="") if size is None else replace(label, size=size) for label in labels
@@ -286,7 +288,9 @@ class _BarChart(CategoryChart):
             plane = plots.planes[total.panel]
             stand = Stand(plane, plane.middle(total.slot), thickness, label.key)
             if not isnan(total.low):
-                marks += whisker_marks(stand, (total.low, total.high), self._style)
+                lines = whisker_marks(stand, (total.low, total.high), self._style)
+                marks += [replace(line, stroke=PAPER, thickness=line.thickness * 3, role="halo") for line in lines]
+                marks += lines
             room = plane.slot
             fits = label.size * 0.92 <= room if plane.horizontal else label.width() + 2 <= room
             if not isnan(self._bars.apart) and not total.down:

@@ -10,6 +10,7 @@ from grainstack.chart.compose.clear import cleared
 from grainstack.chart.compose.figures_at import FiguresAt
 from grainstack.chart.compose.geometry import Box
 from grainstack.chart.compose.inks import Inks
+from grainstack.chart.compose.leaders import crosses, spaced, uncrossed
 from grainstack.chart.compose.legend import Legend, legend_marks
 from grainstack.chart.compose.page import page_of
 from grainstack.chart.compose.plots import grid_of_panels, panel_style
@@ -254,18 +255,29 @@ class _PieChart:
             column = center[0] + side * radius * 1.2
             end = room.right if side > 0 else room.left
             room_beside = abs(end - column) - self._style.gap
-            for label, y in zip(own, heights, strict=True):
-                marks += self._led(label, _Place(column, y, room_beside, size, side, center, radius))
+            starts = [self._elbow(label, center, radius)[1] for label in own]
+            ends = uncrossed(starts, [(column - side * self._style.gap * 0.5, y) for y in heights])
+            led = [
+                self._led(label, _Place(column, y, room_beside, size, side, center, radius))
+                for label, (_, y) in zip(own, ends, strict=True)
+            ]
+            marks += _without_crossings(led, [label.slice.share for label in own])
         return marks
+
+    def _elbow(
+        self, label: _Label, center: tuple[float, float], radius: float
+    ) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Where a leader leaves its slice, and where it bends."""
+        angle = radians(label.slice.middle)
+        x, y = self._center(label.slice, center, radius)
+        edge, bend = radius * 1.01, radius * _ELBOW
+        return (x + edge * sin(angle), y - edge * cos(angle)), (x + bend * sin(angle), y - bend * cos(angle))
 
     def _led(self, label: _Label, place: _Place) -> list[Mark]:
         """One label outside with its leader: out of the slice, then straight to the label."""
         center, radius, side, size, room = place.center, place.radius, place.side, place.size, place.room
         column, y = place.x, place.y
-        angle = radians(label.slice.middle)
-        origin = self._center(label.slice, center, radius)
-        edge = origin[0] + radius * 1.01 * sin(angle), origin[1] - radius * 1.01 * cos(angle)
-        elbow = origin[0] + radius * _ELBOW * sin(angle), origin[1] - radius * _ELBOW * cos(angle)
+        edge, elbow = self._elbow(label, center, radius)
         style = self._style
         figure_room = width(label.figure, size, Weight.SEMIBOLD) + size * 0.45
         name = shortened(label.name, size, max(room - figure_room, 0.0)) if label.name else ""
@@ -309,34 +321,16 @@ class _PieChart:
         return marks
 
 
-def spaced(wanted: Sequence[float], gap: float, low: float, high: float) -> list[float]:
-    """Places as near as can be to those wanted, in the same order, at least `gap` apart and within a range.
-
-    Neighbours that are too close form a block around their mean; blocks merge until none is too close (pool adjacent
-    violators). Where the range is too short for all, they share it out evenly.
-
-    Args:
-        wanted: The places wanted, rising or not.
-        gap: The least distance.
-        low: The lowest place allowed.
-        high: The highest.
-    """
-    if not wanted:
-        return []
-    room = max(high - low, 0.0)
-    if gap * (len(wanted) - 1) > room:
-        step = room / max(len(wanted) - 1, 1)
-        return [low + place * step for place in range(len(wanted))]
-    blocks: list[tuple[float, int]] = []  # the sum of wanted places less their offsets, and how many there are
-    for place, value in enumerate(wanted):
-        total, count = value - gap * place, 1
-        while blocks and blocks[-1][0] / blocks[-1][1] > total / count:
-            before = blocks.pop()
-            total, count = total + before[0], count + before[1]
-        blocks.append((total, count))
-    flat = [total / count for total, count in blocks for _ in range(count)]
-    top = high - gap * (len(wanted) - 1)
-    return [min(max(value, low), top) + gap * place for place, value in enumerate(flat)]
+def _without_crossings(led: Sequence[list[Mark]], shares: Sequence[float]) -> list[Mark]:
+    """The labels of the larger slices first; a smaller one whose leader would still cross is left out."""
+    kept: list[tuple[float, float, float, float]] = []
+    marks: list[Mark] = []
+    for place in sorted(range(len(led)), key=lambda one: -shares[one]):
+        own = [(m.x1, m.y1, m.x2, m.y2) for m in led[place] if isinstance(m, Line)]
+        if not any(crosses(line, other) for line in own for other in kept):
+            kept += own
+            marks += led[place]
+    return marks
 
 
 def _holds(one: Slice, at: tuple[float, float], radii: tuple[float, float], box: Box, style: Style) -> bool:

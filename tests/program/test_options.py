@@ -1,0 +1,80 @@
+"""Options: one definition each, the same words in every command."""
+
+import dataclasses
+from importlib import import_module
+
+import pytest
+
+from grainstack.cli.main import COMMANDS
+from grainstack.words import Entry, entries, names_in, switch, word
+from tests.program.conftest import Run
+
+MODULES = {name: import_module(f"grainstack.cli.{name}") for name in COMMANDS}
+
+
+def options(name: str) -> list[Entry]:
+    return [entry for model in MODULES[name].MODELS for entry in entries(model)]
+
+
+@pytest.mark.parametrize("name", list(COMMANDS))
+def test_no_command_has_an_option_twice(name: str) -> None:
+    found = [entry.option for entry in options(name)]
+    assert len(set(found)) == len(found)
+
+
+@pytest.mark.parametrize("name", list(COMMANDS))
+def test_every_option_is_explained_and_stands_under_a_heading(name: str) -> None:
+    for entry in options(name):
+        assert entry.word.help.endswith((".", "…")) or entry.word.help.endswith(('"', "none", ")")), entry
+        assert entry.word.group, entry
+        if entry.type is not bool:
+            assert entry.word.metavar, entry
+
+
+def test_the_same_option_means_the_same_everywhere() -> None:
+    owners: dict[str, set[type]] = {}
+    for name in COMMANDS:
+        for model in MODULES[name].MODELS:
+            for entry in entries(model):
+                owners.setdefault(entry.option, set()).add(model)
+    shared = {option: models for option, models in owners.items() if len(models) > 1}
+    allowed = {"--out", "--codebook", "--sheet", "--query", "--label", "--panel-columns", "--rows"}
+    assert set(shared) <= allowed, shared
+
+
+def test_every_model_can_be_built_from_its_defaults_or_says_what_it_lacks() -> None:
+    for name in COMMANDS:
+        for model in MODULES[name].MODELS:
+            assert dataclasses.is_dataclass(model)
+            assert model.__doc__
+
+
+@pytest.mark.parametrize("name", list(COMMANDS))
+def test_help_names_every_option(run: Run, name: str) -> None:
+    done = run(name, "--help")
+    assert done.returncode == 0
+    for entry in options(name):
+        assert entry.option in done.stdout
+
+
+def test_choices_are_checked_before_anything_is_read(run: Run) -> None:
+    done = run("bar", "nowhere.csv", "--by", "route", "--layout", "piled")
+    assert done.returncode == 2
+    assert "stacked, grouped, percent, diverging" in done.stderr
+
+
+def test_words_become_options() -> None:
+    @dataclasses.dataclass(frozen=True)
+    class Model:
+        keep_top: int | None = word(None, "How many.", group="G", metavar="N")
+        except_: tuple[str, ...] = word((), "Not these.", group="G", metavar="L")
+        dry: bool = switch("Only say.", group="G")
+
+    assert [entry.option for entry in entries(Model)] == ["--keep-top", "--except", "--dry"]
+
+
+@pytest.mark.parametrize(
+    ("text", "names"), [("a, b", ("a", "b")), ('"a, b", c', ("a, b", "c")), (" a ", ("a",)), ("", ()), (",,", ())]
+)
+def test_lists_of_names_are_read_as_people_write_them(text: str, names: tuple[str, ...]) -> None:
+    assert names_in(text) == names
