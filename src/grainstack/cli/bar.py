@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.scene import Scene
 from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest, SecondRequest
-from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
@@ -40,7 +40,7 @@ def run(models: Models) -> None:
     """Bars, in the terminal or as a picture."""
     from grainstack.chart.arrange.bars import arranged_bars  # noqa: PLC0415 - a help page needs none of this
     from grainstack.chart.settled import settled_for_bars, single_bar  # noqa: PLC0415
-    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.painting import draw  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.report.chart_advice import advice_on_bars  # noqa: PLC0415
@@ -53,14 +53,16 @@ def run(models: Models) -> None:
     table = table_for(records, summary, models[OrderRequest])
     arrangement = arranged_bars(table, chart.bars, single=single_bar(summary, chart.bars))
     advise(table, records, models[MessagesRequest], advice_on_bars(arrangement, chart))
-    if not targets:
+
+    def picture() -> Scene:
+        from grainstack.chart.compose.bars import bar_scene  # noqa: PLC0415 - the terminal needs no fonts
+
+        return bar_scene(arrangement, chart)
+
+    def rows(columns: int) -> Scene:
         from grainstack.chart.compose.terminal import terminal_scene  # noqa: PLC0415 - pictures need none of it
-        from grainstack.paint.terminal import paint  # noqa: PLC0415
 
-        columns, colors = terminal_width()
-        show(paint(terminal_scene(arrangement, chart, columns), colors=colors))
-        return
-    from grainstack.chart.compose.bars import bar_scene  # noqa: PLC0415 - the terminal needs no fonts
+        return terminal_scene(arrangement, chart, columns)
 
-    paint_all(bar_scene(arrangement, chart), targets, chart.picture.dpi)
-    say_order(table)
+    draw(targets, chart.picture.dpi, picture, rows)
+    say_order(table, targets)

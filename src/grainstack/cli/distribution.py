@@ -4,9 +4,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.scene import Scene
 from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest
 from grainstack.cli.bar import ENDINGS, PictureOutput
-from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.errors import RequestError
 from grainstack.records.request import RecordsRequest
@@ -38,7 +38,7 @@ DEFAULTS = {"by": [EVERYTHING]}
 def run(models: Models) -> None:
     """Boxes, points or histograms of one number, for each category."""
     from grainstack.chart.arrange.distribution import distribution_of  # noqa: PLC0415 - help needs none of this
-    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.painting import draw  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
 
@@ -51,23 +51,23 @@ def run(models: Models) -> None:
     messages: MessagesRequest = models[MessagesRequest]
     advise(table, records, replace(messages, no_advice=(*messages.no_advice, "hidden-shape")))  # it is being shown
     distribution = distribution_of(table)
-    if not targets:
-        from grainstack.chart.compose.terminal_rows import distribution_rows  # noqa: PLC0415
-        from grainstack.paint.terminal import paint  # noqa: PLC0415
 
-        columns, colors = terminal_width()
-        show(paint(distribution_rows(distribution, chart, form, bands, columns), colors=colors))
-        return
-    if form == "histogram":
-        from grainstack.chart.compose.histogram import histogram_scene  # noqa: PLC0415 - the terminal needs no fonts
+    def picture() -> Scene:
+        if form == "histogram":
+            from grainstack.chart.compose.histogram import histogram_scene  # noqa: PLC0415 - the terminal needs no fonts
 
-        scene = histogram_scene(distribution, chart, bands)
-    else:
-        from grainstack.chart.compose.distribution import distribution_scene  # noqa: PLC0415
+            return histogram_scene(distribution, chart, bands)
+        from grainstack.chart.compose.distribution import distribution_scene  # noqa: PLC0415 - the same
 
-        scene = distribution_scene(distribution, chart, form)
-    paint_all(scene, targets, chart.picture.dpi)
-    say_order(table)
+        return distribution_scene(distribution, chart, form)
+
+    def rows(columns: int) -> Scene:
+        from grainstack.chart.compose.terminal_rows import distribution_rows  # noqa: PLC0415 - pictures need none
+
+        return distribution_rows(distribution, chart, form, bands, columns)
+
+    draw(targets, chart.picture.dpi, picture, rows)
+    say_order(table, targets)
 
 
 def _settled(summary: SummaryRequest) -> SummaryRequest:

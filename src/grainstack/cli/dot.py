@@ -3,9 +3,9 @@
 from pathlib import Path
 
 from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.scene import Scene
 from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest
 from grainstack.cli.bar import ENDINGS, PictureOutput
-from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
@@ -24,7 +24,7 @@ def run(models: Models) -> None:
     """Dots on light stems, in the terminal or as a picture."""
     from grainstack.chart.arrange.dots import arranged_dots  # noqa: PLC0415 - a help page needs none of this
     from grainstack.chart.settled import settled_for_dots  # noqa: PLC0415
-    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.painting import draw  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.report.chart_advice import advice_on_series  # noqa: PLC0415
@@ -36,14 +36,16 @@ def run(models: Models) -> None:
     table = table_for(records, settled_for_dots(models[SummaryRequest], chart), models[OrderRequest])
     cells = arranged_dots(table)
     advise(table, records, models[MessagesRequest], advice_on_series(cells))
-    if not targets:
+
+    def picture() -> Scene:
+        from grainstack.chart.compose.dots import dot_scene  # noqa: PLC0415 - the terminal needs no fonts
+
+        return dot_scene(cells, chart)
+
+    def rows(columns: int) -> Scene:
         from grainstack.chart.compose.terminal_rows import dot_rows  # noqa: PLC0415 - pictures need none of it
-        from grainstack.paint.terminal import paint  # noqa: PLC0415
 
-        columns, colors = terminal_width()
-        show(paint(dot_rows(cells, chart, columns), colors=colors))
-        return
-    from grainstack.chart.compose.dots import dot_scene  # noqa: PLC0415 - the terminal needs no fonts
+        return dot_rows(cells, chart, columns)
 
-    paint_all(dot_scene(cells, chart), targets, chart.picture.dpi)
-    say_order(table)
+    draw(targets, chart.picture.dpi, picture, rows)
+    say_order(table, targets)

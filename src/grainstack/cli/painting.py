@@ -3,12 +3,30 @@
 import os
 import shutil
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from grainstack.chart.scene import Scene
-from grainstack.cli.failing import say
+from grainstack.cli.failing import say, show
 from grainstack.output import write_whole
+
+
+def draw(targets: Sequence[Path], dpi: float, picture: Callable[[], Scene], rows: Callable[[int], Scene]) -> None:
+    """Writes a chart into its files, or shows it in the terminal when there are none.
+
+    Args:
+        targets: The files; may be none.
+        dpi: Pixels per inch of a PNG.
+        picture: Composes the chart in points.
+        rows: Composes it in character cells for so many columns.
+    """
+    if targets:
+        paint_all(picture(), targets, dpi)
+        return
+    from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
+
+    columns, colors = terminal_width()
+    show(paint(rows(columns), colors=colors))
 
 
 def paint_all(scene: Scene, targets: Sequence[Path], dpi: float) -> None:

@@ -4,10 +4,10 @@ from dataclasses import replace
 from pathlib import Path
 
 from grainstack.chart.request import ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.scene import Scene
 from grainstack.chart.tiles import PieRequest
 from grainstack.chart.wishes import ColorsRequest, NumbersRequest
 from grainstack.cli.bar import ENDINGS, PictureOutput
-from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
@@ -26,7 +26,7 @@ def run(models: Models) -> None:
     """A pie or ring, in the terminal or as a picture."""
     from grainstack.chart.arrange.pie import arranged_pies  # noqa: PLC0415 - a help page needs none of this
     from grainstack.chart.settled import settled_for_pie  # noqa: PLC0415
-    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.painting import draw  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, say_order, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.report.chart_advice import advice_on_pies  # noqa: PLC0415
@@ -41,14 +41,16 @@ def run(models: Models) -> None:
     table = table_for(records, settled_for_pie(models[SummaryRequest], pie), order)
     pies = arranged_pies(table, pie)
     advise(table, records, models[MessagesRequest], advice_on_pies(pies))
-    if not targets:
+
+    def picture() -> Scene:
+        from grainstack.chart.compose.pie import pie_scene  # noqa: PLC0415 - the terminal needs no fonts
+
+        return pie_scene(pies, chart, pie)
+
+    def rows(columns: int) -> Scene:
         from grainstack.chart.compose.terminal_tiles import pie_rows  # noqa: PLC0415 - pictures need none of it
-        from grainstack.paint.terminal import paint  # noqa: PLC0415
 
-        columns, colors = terminal_width()
-        show(paint(pie_rows(pies, chart, pie, columns), colors=colors))
-        return
-    from grainstack.chart.compose.pie import pie_scene  # noqa: PLC0415 - the terminal needs no fonts
+        return pie_rows(pies, chart, pie, columns)
 
-    paint_all(pie_scene(pies, chart, pie), targets, chart.picture.dpi)
-    say_order(table)
+    draw(targets, chart.picture.dpi, picture, rows)
+    say_order(table, targets)

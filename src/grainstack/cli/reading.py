@@ -64,10 +64,10 @@ def table_for(records: RecordsRequest, summary: SummaryRequest, order: OrderRequ
         raise _told_apart(error, scan) from None
 
 
-def say_order(table: "SummaryTable") -> None:
-    """Says in which order levels stand, and by which rule."""
+def say_order(table: "SummaryTable", targets: Sequence[Path]) -> None:
+    """Says in which order levels stand, and by which rule, when a picture was written that does not say it."""
     said = [f"{one.variable.label} {one.ordered_by}" for one in table.dimensions if len(one.all_levels) > 1]
-    if said:
+    if said and targets:
         say(f"Order: {'; '.join(said)}.")
 
 

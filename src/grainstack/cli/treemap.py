@@ -3,10 +3,10 @@
 from pathlib import Path
 
 from grainstack.chart.request import ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.scene import Scene
 from grainstack.chart.tiles import TreemapRequest
 from grainstack.chart.wishes import ColorsRequest, NumbersRequest
 from grainstack.cli.bar import ENDINGS, PictureOutput
-from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
@@ -25,7 +25,7 @@ def run(models: Models) -> None:
     """Nested tiles, in the terminal as a list or as a picture."""
     from grainstack.chart.arrange.treemap import arranged_tree  # noqa: PLC0415 - a help page needs none of this
     from grainstack.chart.settled import settled_for_treemap  # noqa: PLC0415
-    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.cli.painting import draw  # noqa: PLC0415
     from grainstack.cli.reading import advise, inputs_of, table_for  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.report.chart_advice import advice_on_tree  # noqa: PLC0415
@@ -38,13 +38,15 @@ def run(models: Models) -> None:
     table = table_for(records, settled_for_treemap(models[SummaryRequest], treemap), models[OrderRequest])
     tree = arranged_tree(table)
     advise(table, records, models[MessagesRequest], advice_on_tree(tree))
-    if not targets:
+
+    def picture() -> Scene:
+        from grainstack.chart.compose.treemap import treemap_scene  # noqa: PLC0415 - the terminal needs no fonts
+
+        return treemap_scene(tree, chart, treemap)
+
+    def rows(columns: int) -> Scene:
         from grainstack.chart.compose.terminal_tiles import tree_rows  # noqa: PLC0415 - pictures need none of it
-        from grainstack.paint.terminal import paint  # noqa: PLC0415
 
-        columns, colors = terminal_width()
-        show(paint(tree_rows(tree, chart, treemap, columns), colors=colors))
-        return
-    from grainstack.chart.compose.treemap import treemap_scene  # noqa: PLC0415 - the terminal needs no fonts
+        return tree_rows(tree, chart, treemap, columns)
 
-    paint_all(treemap_scene(tree, chart, treemap), targets, chart.picture.dpi)
+    draw(targets, chart.picture.dpi, picture, rows)

@@ -103,6 +103,11 @@ def _plain(estimate: Floats, records: Integers) -> Estimated:
 
 def _share(figure: Figure, estimator: Estimator) -> Estimated:
     """Σwδ / Σw over the base, or of a measure Σwxδ / Σwx over the base."""
+    if figure.measure is not None and estimator.totals.several:
+        raise RequestError(
+            f"A record with several answers would count its `{figure.measure}` several times: no share of the sum.",
+            "Use --stat sum, or shares of records without --measure.",
+        )
     cells, whole = estimator.moments(figure.measure), estimator.whole(figure.measure)
     above, below = (cells.weight, whole.weight) if figure.measure is None else (cells.sum, whole.sum)
     if figure.measure is not None and (cells.sum < 0).any() and figure.purpose is not Purpose.SHOWN:
