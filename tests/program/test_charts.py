@@ -158,7 +158,8 @@ def test_rest_and_total_keep_the_whole(run: Run, folder: Path) -> None:
         (("distribution", "passengers.csv", "--by", "route"), "of one number"),
         (("distribution", *WAIT, "--form", "histogram", "--band", "wait=0,5"), "leaves values out"),
         (("distribution", *WAIT, "--form", "violin"), "violin"),
-        (("dot", *WAIT, "--layout", "stacked"), "no layout"),
+        (("dot", *WAIT, "--layout", "stacked"), "no such option: --layout"),
+        (("pie", "passengers.csv", "--by", "ticket", "--error-bars", "range"), "no such option: --error-bars"),
         (("bar", *WAIT, "--stat", "mean", "--split", "ticket", "--layout", "percent"), "do not add up"),
         (("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend"), "do not share an axis"),
         (("bar", *WAIT, "--stat", "mean", "--stat", "median", "--split", "ticket"), "series already"),
@@ -233,7 +234,16 @@ def test_years_of_a_ledger_are_not_added_up_unsaid(run: Run) -> None:
 def test_help_lists_options_by_group(run: Run) -> None:
     done = run("bar", "--help")
     headings = re.findall(r"^([A-Z][\w ]+):$", done.stdout, re.MULTILINE)
-    for heading in ("Records", "Summary", "Survey design", "Bars", "Colours", "Value axis", "Numbers", "Output"):
+    for heading in (
+        "Records",
+        "Summary",
+        "Survey design",
+        "Layout and labels",
+        "Colours",
+        "Value axis",
+        "Numbers",
+        "Output",
+    ):
         assert heading in headings
     for command in ("dot", "pie", "treemap", "distribution", "palettes"):
         assert run(command, "--help").returncode == 0

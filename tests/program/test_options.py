@@ -6,7 +6,7 @@ from importlib import import_module
 import pytest
 
 from grainstack.cli.main import COMMANDS
-from grainstack.words import Entry, entries, names_in, switch, word
+from grainstack.words import Entry, Word, entries, names_in, switch, word
 from tests.program.conftest import Run
 
 MODULES = {name: import_module(f"grainstack.cli.{name}") for name in COMMANDS}
@@ -31,15 +31,13 @@ def test_every_option_is_explained_and_stands_under_a_heading(name: str) -> None
             assert entry.word.metavar, entry
 
 
-def test_the_same_option_means_the_same_everywhere() -> None:
-    owners: dict[str, set[type]] = {}
+def test_the_same_option_is_defined_in_one_place() -> None:
+    definitions: dict[str, set[Word]] = {}
     for name in COMMANDS:
-        for model in MODULES[name].MODELS:
-            for entry in entries(model):
-                owners.setdefault(entry.option, set()).add(model)
-    shared = {option: models for option, models in owners.items() if len(models) > 1}
-    allowed = {"--out", "--codebook", "--sheet", "--query", "--label", "--panel-columns", "--rows"}
-    assert set(shared) <= allowed, shared
+        for entry in options(name):
+            definitions.setdefault(entry.option, set()).add(entry.word)
+    several = {option for option, words in definitions.items() if len(words) > 1}
+    assert several <= {"--out", "--codebook", "--sheet", "--query", "--label", "--panel-columns"}
 
 
 def test_every_model_can_be_built_from_its_defaults_or_says_what_it_lacks() -> None:

@@ -1,14 +1,14 @@
 """How a chart is to look: what is typed for bars, words, numbers and the picture."""
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 
 from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest, SecondRequest
 from grainstack.errors import RequestError
 from grainstack.summary.wishes import SmallBaseRequest
 from grainstack.words import names_in, switch, word
 
-_BARS = "Bars"
+_BARS = "Layout and labels"
 _WORDS = "Words on the chart"
 _PICTURE = "Picture"
 LAYOUTS = ("stacked", "grouped", "percent", "diverging")
@@ -21,11 +21,54 @@ POINTS_PER = {"pt": 1.0, "in": 72.0, "cm": 72 / 2.54, "mm": 72 / 25.4}
 
 
 @dataclass(frozen=True, slots=True)
-class BarRequest:
-    """How bars are laid out and labelled.
+class PlacingRequest:
+    """Where plots and what is in them go.
 
     Raises:
-        RequestError: An unknown kind of label, a width out of range, or sides without a diverging layout.
+        RequestError: A number of columns that makes no sense.
+    """
+
+    direction: str = word(
+        "auto", "Which way values grow; auto keeps labels whole.", group=_BARS, metavar="WAY", choices=DIRECTIONS
+    )
+    panel_columns: int | None = word(None, "How many panels stand side by side.", group=_BARS, metavar="N")
+
+    def __post_init__(self) -> None:
+        if self.panel_columns is not None and self.panel_columns < 1:
+            raise RequestError(f"--panel-columns {self.panel_columns} is below 1.", "Choose 1 or more.")
+
+
+@dataclass(frozen=True, slots=True)
+class DotRequest(PlacingRequest):
+    """What is written at a dot or bar.
+
+    Raises:
+        RequestError: An unknown kind of label.
+    """
+
+    swap: bool = switch("Exchange --by and --split: the same figures, the other question.", group=_BARS)
+    label: str = word(
+        "value", f"What is written there: {', '.join(LABELS)}, a list of them, or none.", group=_BARS, metavar="WHAT"
+    )
+
+    def __post_init__(self) -> None:
+        PlacingRequest.__post_init__(self)
+        unknown = [kind for kind in self.labels if kind not in LABELS]
+        if unknown:
+            raise RequestError(f"--label {unknown[0]} is not known.", f"Choose from {', '.join(LABELS)}, or none.")
+
+    @property
+    def labels(self) -> tuple[str, ...]:
+        """What is written at a bar, in order."""
+        return () if self.label == "none" else names_in(self.label)
+
+
+@dataclass(frozen=True, slots=True)
+class BarRequest(DotRequest):
+    """How bars are laid out.
+
+    Raises:
+        RequestError: A width out of range, or sides without a diverging layout.
     """
 
     layout: str | None = word(
@@ -40,15 +83,7 @@ class BarRequest:
         group=_BARS,
         metavar="LEVELS|apart|none",
     )
-    swap: bool = switch("Exchange --by and --split: the same figures, the other question.", group=_BARS)
-    direction: str = word(
-        "auto", "Which way bars grow; auto keeps labels whole.", group=_BARS, metavar="WAY", choices=DIRECTIONS
-    )
-    panel_columns: int | None = word(None, "How many panels stand side by side.", group=_BARS, metavar="N")
-    label: str = word(
-        "value", f"What is written at a bar: {', '.join(LABELS)}, a list of them, or none.", group=_BARS, metavar="WHAT"
-    )
-    label_place: str = word("auto", "Where it is written.", group=_BARS, metavar="PLACE", choices=PLACES)
+    label_place: str = word("auto", "Where figures are written.", group=_BARS, metavar="PLACE", choices=PLACES)
     show_records: bool = switch("Draw the records as dots over the bar of their mean.", group=_BARS)
     bar_width: float | None = word(None, "Width of bars as a share of their room, 0.1 to 1.", group=_BARS, metavar="N")
     gap: float | None = word(
@@ -56,22 +91,18 @@ class BarRequest:
     )
 
     def __post_init__(self) -> None:
-        unknown = [kind for kind in self.labels if kind not in LABELS]
-        if unknown:
-            raise RequestError(f"--label {unknown[0]} is not known.", f"Choose from {', '.join(LABELS)}, or none.")
+        DotRequest.__post_init__(self)
         if self.layout != "diverging" and (self.opposite or self.neutral):
             raise RequestError("--opposite and --neutral belong to diverging bars.", "Add --layout diverging.")
         if self.bar_width is not None and not 0.1 <= self.bar_width <= 1:
             raise RequestError(f"--bar-width {self.bar_width:g} is out of range.", "Choose 0.1 to 1.")
         if self.gap is not None and not 0 <= self.gap <= 1:
             raise RequestError(f"--gap {self.gap:g} is out of range.", "Choose 0 to 1.")
-        if self.panel_columns is not None and self.panel_columns < 1:
-            raise RequestError(f"--panel-columns {self.panel_columns} is below 1.", "Choose 1 or more.")
 
-    @property
-    def labels(self) -> tuple[str, ...]:
-        """What is written at a bar, in order."""
-        return () if self.label == "none" else names_in(self.label)
+
+def as_bars(placing: PlacingRequest) -> BarRequest:
+    """The same wishes in the form every chart of values by category reads them."""
+    return BarRequest(**{item.name: getattr(placing, item.name) for item in fields(placing)})
 
 
 @dataclass(frozen=True, slots=True)

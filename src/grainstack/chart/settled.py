@@ -55,10 +55,6 @@ def settled_for_dots(summary: SummaryRequest, chart: ChartRequest) -> SummaryReq
         RequestError: Options that contradict each other.
     """
     bars = chart.bars
-    if bars.layout:
-        raise RequestError(
-            "Dots have no layout: series stand in one row.", "Leave --layout out, or use grainstack bar."
-        )
     summary = _swapped(summary) if bars.swap else summary
     if len(summary.figures) > 1 and summary.split:
         raise RequestError("Several figures are series already, so --split has no place.", "Leave one of them out.")

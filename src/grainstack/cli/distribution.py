@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.request import ChartRequest, PictureRequest, PlacingRequest, WordsRequest, as_bars
 from grainstack.chart.scene import Scene
 from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest
 from grainstack.cli.bar import ENDINGS, PictureOutput
@@ -14,7 +14,7 @@ from grainstack.records.variable import EVERYTHING
 from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
+from grainstack.summary.wishes import DesignRequest, SmallBaseRequest
 from grainstack.words import word
 
 FORMS = ("box", "points", "histogram")
@@ -28,8 +28,8 @@ class DistributionRequest:
 
 
 MODELS = (
-    *(RecordsRequest, DistributionRequest, SummaryRequest, DesignRequest, SpreadRequest, SmallBaseRequest),
-    *(OrderRequest, BarRequest, AxisRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
+    *(RecordsRequest, DistributionRequest, SummaryRequest, DesignRequest, SmallBaseRequest),
+    *(OrderRequest, PlacingRequest, AxisRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
     *(ChartRequest, PictureOutput, MessagesRequest),
 )
 DEFAULTS = {"by": [EVERYTHING]}
@@ -43,7 +43,7 @@ def run(models: Models) -> None:
     from grainstack.output import check_targets  # noqa: PLC0415
 
     records, bands = _with_own_bands(models[RecordsRequest], models[SummaryRequest])
-    chart: ChartRequest = models[ChartRequest]
+    chart: ChartRequest = replace(models[ChartRequest], bars=as_bars(models[PlacingRequest]))
     form: str = models[DistributionRequest].form
     targets = [Path(name) for name in models[PictureOutput].out]
     check_targets(targets, inputs_of(records), ENDINGS)

@@ -1,8 +1,9 @@
 """`grainstack dot`: dots in place of bars."""
 
+from dataclasses import replace
 from pathlib import Path
 
-from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.request import ChartRequest, DotRequest, PictureRequest, WordsRequest, as_bars
 from grainstack.chart.scene import Scene
 from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest
 from grainstack.cli.bar import ENDINGS, PictureOutput
@@ -15,7 +16,7 @@ from grainstack.summary.wishes import ComparisonRequest, DesignRequest, SmallBas
 
 MODELS = (
     *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, ComparisonRequest, SmallBaseRequest, OrderRequest),
-    *(BarRequest, AxisRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
+    *(DotRequest, AxisRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
     *(ChartRequest, PictureOutput, MessagesRequest),
 )
 
@@ -30,7 +31,7 @@ def run(models: Models) -> None:
     from grainstack.report.chart_advice import advice_on_series  # noqa: PLC0415
 
     records: RecordsRequest = models[RecordsRequest]
-    chart: ChartRequest = models[ChartRequest]
+    chart: ChartRequest = replace(models[ChartRequest], bars=as_bars(models[DotRequest]))
     targets = [Path(name) for name in models[PictureOutput].out]
     check_targets(targets, inputs_of(records), ENDINGS)
     table = table_for(records, settled_for_dots(models[SummaryRequest], chart), models[OrderRequest])

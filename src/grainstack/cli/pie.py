@@ -13,10 +13,10 @@ from grainstack.records.request import RecordsRequest
 from grainstack.report.request import MessagesRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
+from grainstack.summary.wishes import DesignRequest, SmallBaseRequest
 
 MODELS = (
-    *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, SmallBaseRequest, OrderRequest),
+    *(RecordsRequest, SummaryRequest, DesignRequest, SmallBaseRequest, OrderRequest),
     *(PieRequest, NumbersRequest, ColorsRequest, WordsRequest, PictureRequest),
     *(ChartRequest, PictureOutput, MessagesRequest),
 )
