@@ -165,6 +165,13 @@ def test_rest_and_total_keep_the_whole(run: Run, folder: Path) -> None:
         (("bar", *WAIT, "--stat", "mean", "--stat", "median", "--split", "ticket"), "series already"),
         (("bar", "passengers.csv", "--by", "route", "--show-records"), "--measure"),
         (("bar", "passengers.csv", "--by", "route", "--swap"), "no --split"),
+        ((*STAFF, "--error-bars", "confidence"), "no whiskers"),
+        ((*CHARTS["percent"], "--stat", "share", "--letters"), "stand beyond whole bars"),
+        (("bar", *WAIT, "--second-stat", "sum"), "need a second measure"),
+        (
+            ("treemap", "costs.csv", "--by", "item", "--measure", "amount", "--color-stat", "sum"),
+            "belong to --color-by",
+        ),
         (("bar", "passengers.csv", "--by", "route", "--highlight", "Dunmore"), "Did you mean `Dunmar`"),
         (("bar", "passengers.csv", "--by", "route", "--color", "Dunmar=green"), "is no colour"),
         (("bar", "passengers.csv", "--by", "route", "--locale", "zz_zz"), "--locale"),

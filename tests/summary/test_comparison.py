@@ -170,3 +170,14 @@ def test_letters_need_pairs_and_comparisons_need_two_figures() -> None:
             comparison=ComparisonRequest(compare="pairs"),
             spread=SpreadRequest(interval="bootstrap"),
         )
+
+
+def test_totals_are_no_part_of_the_family() -> None:
+    random = np.random.default_rng(4)
+    sample = Sample({"a": random.integers(0, 3, 200), "b": random.integers(0, 2, 200)}, {})
+    wanted = ComparisonRequest(compare="pairs")
+    for totals in (False, True):
+        request = SummaryRequest(by=("a",), split="b", stat=("share",), totals=totals, comparison=wanted)
+        comparison = sample.table(request).comparison
+        assert comparison is not None
+        assert len(comparison.differences) == 2 * 3

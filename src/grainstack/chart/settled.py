@@ -35,13 +35,18 @@ def settled_for_bars(summary: SummaryRequest, chart: ChartRequest) -> SummaryReq
         raise RequestError(
             "Several figures are series already, so --split has no place.", "Leave one of them out, or use --panel."
         )
+    if bars.layout == "diverging" and spread.error_bars != "none":
+        raise RequestError("Diverging bars carry no whiskers.", "Use --layout percent or grouped, or leave them out.")
     if bars.show_records and (len(summary.figures) > 1 or not summary.measure):
         raise RequestError("--show-records shows the values of one measure.", "Name it with --measure COLUMN.")
     if bars.show_records and bars.layout in _LUMPED:
         raise ChartError("Records cannot be drawn over stacked bars.", "Use --layout grouped.")
     also = (*_for_labels(summary, bars), *_second(chart))
     whole = bool(chart.second.second_measure and summary.split) or (
-        bars.layout in (None, "stacked") and spread.error_bars != "none" and summary.split is not None
+        bars.layout in (None, "stacked")
+        and spread.error_bars != "none"
+        and summary.split is not None
+        and summary.names <= {"count", "sum"}
     )
     return replace(
         summary, spread=spread, also=also, series_totals=whole, keep_values=summary.keep_values or bars.show_records

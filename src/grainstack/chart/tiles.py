@@ -59,8 +59,10 @@ class TreemapRequest:
 
     def __post_init__(self) -> None:
         check_labels(self.label)
-        if self.color_middle is not None and not self.color_by:
-            raise RequestError("--color-middle belongs to --color-by.", "Name the number that gives the colour.")
+        if not self.color_by and (self.color_middle is not None or self.color_stat != "mean"):
+            raise RequestError(
+                "--color-middle and --color-stat belong to --color-by.", "Name the number that gives the colour."
+            )
 
 
 def check_labels(label: str) -> None:

@@ -162,6 +162,10 @@ class SecondRequest:
         "from-zero", "Where its axis starts.", group=_SECOND, metavar="HOW", choices=("from-zero", "fit")
     )
 
+    def __post_init__(self) -> None:
+        if not self.second_measure and (self.second_stat != "mean" or self.second_range != "from-zero"):
+            raise RequestError("--second-stat and --second-range need a second measure.", "Name it: --second-measure.")
+
 
 def _numbers(text: str, option: str, remedy: str) -> tuple[float, ...]:
     try:

@@ -115,7 +115,7 @@ class _Finishing:
         if request.comparison.compare:
             from grainstack.summary.comparison import compared  # noqa: PLC0415 - few tables are tested
 
-            lines = lines_along(cells.grid, cells.axes(Role.CATEGORY), cells.totals)
+            lines = self._compared_lines(cells)
             references = [self._reference(cells, line) for line in lines]
             comparison = compared(request.figures[0], estimator, estimates[0], lines, references)
             columns[0] = replace(columns[0], letters=comparison.letters if request.comparison.letters else ())
@@ -247,6 +247,12 @@ class _Finishing:
             return ()
         labels = {level.code: level.label for level in self._found.variables[strata].levels}
         return tuple(labels.get(code, code) for code in self._found.coded[strata])
+
+    def _compared_lines(self, cells: _Cells) -> list[Integers]:
+        """The cells compared with each other: those of one series and panel, totals left aside."""
+        totals = np.array([-1 if total is None else total for total in cells.totals])
+        lines = lines_along(cells.grid, cells.axes(Role.CATEGORY), cells.totals)
+        return [line for line in lines if len(line) and (cells.grid[line[0]] != totals).all()]
 
     def _reference(self, cells: _Cells, line: Integers) -> int | None:
         """The cell of a line that all others are compared with."""

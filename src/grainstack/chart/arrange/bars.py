@@ -146,13 +146,9 @@ def _checked_layout(layout: str | None, cells: ChartCells) -> str:
         if layout:
             raise RequestError(f"--layout {layout} needs series.", "Name their column with --split COLUMN.")
         return SIMPLE
-    if layout is None:
-        lumped = {"share": "percent", "count": "stacked", "sum": "stacked"}
-        layout = lumped.get(statistics[0].name, "grouped") if cells.dimension else "grouped"
-        if layout == "percent" and not _wholes(cells):
-            layout = "grouped"
-        if cells.dimension and cells.dimension.several:
-            layout = "grouped"
+    layout = layout or _usual_layout(cells)
+    if layout != "grouped" and any(column.letters for column in cells.columns):
+        raise RequestError("Comparison letters stand beyond whole bars.", "Use --layout grouped.")
     if layout == "grouped":
         return layout
     if any(not statistic.additive for statistic in statistics):
@@ -168,6 +164,14 @@ def _checked_layout(layout: str | None, cells: ChartCells) -> str:
             "These figures do not add to 100 % in each bar.", "Use --base category, or --layout stacked or grouped."
         )
     return layout
+
+
+def _usual_layout(cells: ChartCells) -> str:
+    """The layout where none was asked for: parts of a whole are stacked, everything else stands side by side."""
+    alone = cells.dimension is None or cells.dimension.several or any(column.letters for column in cells.columns)
+    lumped = {"share": "percent", "count": "stacked", "sum": "stacked"}
+    layout = "grouped" if alone else lumped.get(cells.column.figure.statistic.name, "grouped")
+    return "grouped" if layout == "percent" and not _wholes(cells) else layout
 
 
 def _wholes(cells: ChartCells) -> bool:
