@@ -239,20 +239,24 @@ class _Treemap:
         self._texts += self._written(node, box, fill, key)
 
     def _written(self, node: Node, box: Box, fill: str, key: Key) -> list[Mark]:
-        """The name with its figure beneath, in the largest type within limits at which the name is whole."""
+        """The name with its figure beneath, in the largest type at which both are whole; else the name alone."""
         style = self._style
         rim = style.gap * 0.9
         wide, tall = box.width - 2 * rim, box.height - 2 * rim
         if wide < style.least_type * 1.5 or tall < style.least_type or (node.cell is None and node.size == 0):
             return []
         sizes = (style.category * 1.25, style.category, style.value, style.tick, style.base, style.least_type)
+        without: list[Mark] = []
         for size in (one for one in sizes if one >= style.least_type):
             lines = balanced(node.label, size, wide, max(int(tall / (size * 1.18)), 1))
             whole = " ".join(lines) == " ".join(node.label.split())
             if whole and len(lines) * size * 1.18 <= tall:
                 marks = self._lines(lines, (box.left + rim, box.top + rim), size, fill, key)
-                return marks + self._figure_beneath(node, box, len(lines), size, fill)
-        return []
+                figure = self._figure_beneath(node, box, len(lines), size, fill)
+                if figure or self._wishes.label == "none":
+                    return marks + figure
+                without = without or marks
+        return without
 
     @staticmethod
     def _lines(lines: Sequence[str], at: tuple[float, float], size: float, fill: str, key: Key) -> list[Mark]:
