@@ -19,7 +19,7 @@ def test_help_lists_the_commands_and_groups_their_options(run: Run) -> None:
         *("look", "table", "bar", "demo")
     ]
     text = run("bar", "--help").stdout
-    headings = ["Records:", "Summary:", "Order:", "Bars:", "Words on the chart:", "Picture:", "Output:"]
+    headings = ["Records:", "Summary:", "Order:", "Layout and labels:", "Words on the chart:", "Picture:", "Output:"]
     assert [line for line in text.splitlines() if line in headings] == headings
 
 
