@@ -5,15 +5,14 @@ Everything happens in one process, so start-up counts on neither side.
 
 import io
 import sys
-import time
 from collections.abc import Callable
 from pathlib import Path
-from statistics import median
 
 import matplotlib as mpl
 import numpy as np
 from matplotlib import pyplot as plt
 from matplotlib.patches import Rectangle
+from ratios import ratio
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
@@ -28,7 +27,6 @@ from grainstack.chart.tiles import TreemapRequest
 from grainstack.paint import canvas, svg
 from grainstack.summary.table import SummaryTable
 
-RUNS = 9
 LEAVES = 10_000
 Work = Callable[[], object]
 
@@ -93,23 +91,6 @@ def their_rectangles(count: int) -> Work:
         plt.close(figure)
 
     return work
-
-
-def seconds(work: Work) -> float:
-    """How long some work takes."""
-    start = time.perf_counter()
-    work()
-    return time.perf_counter() - start
-
-
-def ratio(label: str, one: Work, other: Work, most: float) -> None:
-    """Prints the median of the ratios of two pieces of work done in turn."""
-    one()
-    other()
-    timed = [(seconds(one), seconds(other)) for _ in range(RUNS)]
-    found = median(first / second for first, second in timed)
-    mine, plain = (median(column) for column in zip(*timed, strict=True))
-    print(f"{label:45} {found:6.3f} (at most {most:g})   {mine:.3f} s against {plain:.3f} s")
 
 
 def made_up(categories: int, series: int) -> "tuple[SummaryTable, np.ndarray[tuple[int, int], np.dtype[np.float64]]]":

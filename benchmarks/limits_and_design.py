@@ -1,12 +1,11 @@
 """What limits and survey designs cost, as ratios to plain passes over the same 1,000,000 records in memory."""
 
 import sys
-import time
 from collections.abc import Callable
 from pathlib import Path
-from statistics import median
 
 import numpy as np
+from ratios import ratio
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
@@ -19,7 +18,6 @@ from grainstack.summary.wishes import DesignRequest, SpreadRequest
 RECORDS = 1_000_000
 CELLS = 24
 CLUSTERS = 500
-RUNS = 5
 
 
 def made_up() -> Sample:
@@ -29,23 +27,6 @@ def made_up() -> Sample:
     levels["stratum"] = levels["cluster"] % 10
     numbers = {"x": random.lognormal(2.0, 0.7, RECORDS), "weight": random.uniform(0.5, 3.0, RECORDS)}
     return Sample(levels, numbers)
-
-
-def seconds(work: Callable[[], object]) -> float:
-    """How long some work takes."""
-    start = time.perf_counter()
-    work()
-    return time.perf_counter() - start
-
-
-def ratio(label: str, one: Callable[[], object], other: Callable[[], object], most: float) -> None:
-    """Prints the median of the ratios of two pieces of work done in turn."""
-    one()
-    other()
-    timed = [(seconds(one), seconds(other)) for _ in range(RUNS)]
-    found = median(first / second for first, second in timed)
-    ours, plain = (median(column) for column in zip(*timed, strict=True))
-    print(f"{label:45} {found:6.2f} (at most {most:g})   {ours:.3f} s against {plain:.3f} s")
 
 
 def main() -> None:

@@ -127,11 +127,10 @@ def test_patterns_and_languages_that_do_not_exist_are_refused(wishes: dict[str, 
         NumbersRequest(**wishes)
 
 
-def test_a_pattern_without_its_unit_suits_ticks() -> None:
-    style = NumberStyle(1.0, 0, 0, "€#,##0.0")
-    assert style.carries_unit
-    assert not style.bare().carries_unit
-    assert style.bare()(1234.5) == "1,234.5"
+def test_a_pattern_knows_whether_it_carries_a_unit() -> None:
+    assert NumberStyle(pattern="€#,##0.0").carries_unit
+    assert NumberStyle(pattern="0 %").carries_unit
+    assert not NumberStyle(pattern="#,##0.0").carries_unit
 
 
 def test_comparison_letters_stand_beyond_the_figures() -> None:

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
+import numpy.typing as npt
 import pytest
 
 from grainstack.chart.arrange.bars import arranged_bars
@@ -15,8 +16,9 @@ from grainstack.chart.wishes import AxisRequest
 from grainstack.report.advice import adds_up_measures, advice_on, needs_number_columns
 from grainstack.report.chart_advice import advice_on_bars, advice_on_pies, advice_on_series, advice_on_tree
 from grainstack.report.request import ADVICE, MessagesRequest
+from grainstack.summary.quantiles import Counted
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.shape import cell_shape_of
+from grainstack.summary.shape import CellShape, cell_shape_of
 from tests.chart.scenes import table_of
 
 if TYPE_CHECKING:
@@ -40,10 +42,19 @@ def on_bars(figures: list[float], *, layout: str | None = None, series: int = 0,
     return names(advice_on_bars(arranged_bars(table, request.bars), request))
 
 
-def shape(values: "np.ndarray[tuple[int], np.dtype[np.float64]]"):  # type: ignore[no-untyped-def]  # noqa: ANN201
+Numbers = npt.NDArray[np.float64]
+
+
+def counted(values: Numbers) -> Counted:
     different, back = np.unique(np.round(values, 1), return_inverse=True)
     records = np.bincount(back)
-    return cell_shape_of((different, records, records.astype(float)))
+    return different, records, records.astype(np.float64)
+
+
+def shape(values: Numbers) -> CellShape:
+    found = cell_shape_of(counted(values))
+    assert found is not None
+    return found
 
 
 def test_rows_that_are_summed_up_already(records: "Records") -> None:
@@ -118,7 +129,7 @@ def test_ordinary_shapes_are_let_alone(seed: int) -> None:
 
 
 def test_few_records_have_no_shape() -> None:
-    assert shape(np.arange(19.0)) is None
+    assert cell_shape_of(counted(np.arange(19.0))) is None
     assert shape(np.arange(20.0)).valley is None
 
 

@@ -9,23 +9,6 @@ from scipy import stats
 from grainstack.summary.intervals import student, wilson
 
 
-@pytest.mark.parametrize(
-    ("hits", "base", "low", "high"),
-    [
-        # Newcombe RG (1998), Two-sided confidence intervals for the single proportion, Statistics in Medicine 17,
-        # 857-872, table I, method 3.
-        (81, 263, 0.2553, 0.3662),
-        (15, 148, 0.0624, 0.1605),
-        (0, 20, 0.0000, 0.1611),
-        (1, 29, 0.0061, 0.1718),
-    ],
-)
-def test_wilson_limits_are_the_published_ones(hits: int, base: int, low: float, high: float) -> None:
-    lower, upper = wilson(np.array([hits]), np.array([base]), 95)
-    assert lower[0] == pytest.approx(low, abs=5e-5)
-    assert upper[0] == pytest.approx(high, abs=5e-5)
-
-
 @given(st.integers(0, 400), st.integers(1, 400), st.sampled_from([80.0, 95.0, 99.0]))
 def test_wilson_limits_solve_the_score_equation(hits: int, base: int, level: float) -> None:
     hits = min(hits, base)

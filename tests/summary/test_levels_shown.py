@@ -28,7 +28,6 @@ def test_the_largest_are_kept_and_the_others_put_together(records: "Records") ->
     table = records.table(PEOPLE, SummaryRequest(by=("route",)), OrderRequest(keep_top=3))
     assert figures(table) == {("A",): 5, ("B",): 4, ("C",): 3, ("Other",): 5}
     assert table.dimensions[0].levels[-1].code == REST
-    assert "Route" in table.provenance.rest or "route" in table.provenance.rest
     assert "3 smaller ones (5 records) together as Other" in table.provenance.rest
 
 
@@ -146,7 +145,8 @@ def test_figures_for_labels_change_nothing_else(records: "Records") -> None:
     assert len(more.shown) == 1
     label = more.column_for(Purpose.LABEL, "count")
     assert label is not None
-    assert label.estimate.tolist() == [5, 4, 3, 2, 2, 1] or sorted(label.estimate.tolist()) == [1, 2, 2, 3, 4, 5]
+    counts = dict(zip(first_labels(more), label.estimate.tolist(), strict=True))
+    assert counts == {"A": 5, "B": 4, "C": 3, "D": 2, "E": 2, "F": 1}
     assert plain.provenance == more.provenance
 
 

@@ -30,7 +30,7 @@ from tests.summary.sampling import Sample
 )
 def test_wilson_limits(hits: int, base: int, low: float, high: float) -> None:
     lower, upper = wilson(np.array([hits]), np.array([base]), 95)
-    assert (lower[0], upper[0]) == pytest.approx((low, high), abs=6e-5)
+    assert (lower[0], upper[0]) == pytest.approx((low, high), abs=5e-5)
 
 
 @pytest.mark.parametrize(

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
 MINUS = "−"
@@ -52,12 +52,6 @@ class NumberStyle:
     def carries_unit(self) -> bool:
         """Whether its pattern writes a unit or sign of its own beside the digits."""
         return bool(self.pattern.strip("#0,.-+ "))
-
-    def bare(self) -> "NumberStyle":
-        """The same without the unit its pattern carries, for ticks that write it only once."""
-        digits = "".join(sign for sign in self.pattern if sign in "#0,.")
-        scale = self.scale * 100 if "%" in self.pattern else self.scale
-        return replace(self, pattern=digits, scale=scale)
 
     def _localised(self, value: float) -> str:
         if math.isnan(value):

@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from math import ceil, cos, radians, sin
 
+from grainstack.chart.palette import text_on
+
 
 @dataclass(frozen=True, slots=True)
 class Key:
@@ -61,6 +63,11 @@ class Rect:
     hatch: str = ""
     outline: str = ""
     opacity: float = 1.0
+
+    @property
+    def pattern(self) -> str:
+        """The colour of its pattern: the one that reads best on its fill."""
+        return text_on(self.fill)
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,6 +127,11 @@ class Sector:
     key: Key = field(default_factory=Key)
     tip: str = ""
     hatch: str = ""
+
+    @property
+    def pattern(self) -> str:
+        """The colour of its pattern: the one that reads best on its fill."""
+        return text_on(self.fill)
 
 
 @dataclass(frozen=True, slots=True)

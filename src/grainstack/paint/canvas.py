@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from grainstack.chart.palette import PAPER, channels, text_on
+from grainstack.chart.palette import PAPER, channels
 from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.text import font, font_path, runs
 from grainstack.paint.hatching import OUTLINE, STROKE, strokes_over
@@ -113,7 +113,7 @@ def _fill(
     clip = TransformedPath(path, place)
     pen.set_clip_path(clip)
     pen.set_linewidth(STROKE)
-    pen.set_foreground(channels(text_on(mark.fill)))
+    pen.set_foreground(channels(mark.pattern))
     box = path.get_extents()
     for x1, y1, x2, y2 in strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1):
         renderer.draw_path(pen, _straight(x1, y1, x2, y2), place)

@@ -6,7 +6,6 @@ from collections.abc import Iterable
 from dataclasses import replace
 from html import escape
 
-from grainstack.chart.palette import text_on
 from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.text import FAMILIES, font, runs
 from grainstack.paint.hatching import OUTLINE, SPACING, STROKE, strokes_over
@@ -65,12 +64,12 @@ def _pattern(mark: Rect | Sector, place: str) -> str:
     if not mark.hatch:
         return ""
     shape = "rect" if isinstance(mark, Rect) else "path"
-    return f'<{shape} {place} fill="url(#{mark.hatch}-{text_on(mark.fill)[1:]})" data-role="pattern"/>'
+    return f'<{shape} {place} fill="url(#{mark.hatch}-{mark.pattern[1:]})" data-role="pattern"/>'
 
 
 def _patterns(marks: Iterable[Mark]) -> str:
     """The patterns used, as tiles of the strokes every other format draws."""
-    used = {(mark.hatch, text_on(mark.fill)) for mark in marks if isinstance(mark, Rect | Sector) and mark.hatch}
+    used = {(mark.hatch, mark.pattern) for mark in marks if isinstance(mark, Rect | Sector) and mark.hatch}
     side = 2 * SPACING
     tiles = []
     for hatch, color in sorted(used):

@@ -1,6 +1,6 @@
 """The cells of a table as a chart sees them: panels, categories in their groups, and series."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from math import isnan
 from typing import TYPE_CHECKING
 
@@ -207,8 +207,3 @@ def _titles(columns: tuple[Column, ...]) -> tuple[str, ...]:
     if len(measures) == 1:
         return tuple(column.figure.statistic.words.removesuffix(" of") for column in columns)
     return tuple(column.title for column in columns)
-
-
-def without_whiskers(cell: Cell) -> Cell:
-    """The same figure without its spread."""
-    return replace(cell, low=float("nan"), high=float("nan"))

@@ -7,7 +7,7 @@ before a tick, a tick before a label. Nothing ever stands on something else.
 from collections.abc import Iterable, Sequence
 
 from grainstack.chart.compose.geometry import Box
-from grainstack.chart.scene import Line, Mark, Rect, Scene, Text
+from grainstack.chart.scene import Line, Mark, Rect, Text
 
 _ORDER = (
     *("title", "source", "category", "group-label", "panel-title", "legend", "subtitle", "footnote", "slice-label"),
@@ -42,11 +42,6 @@ def cleared(scene_size: tuple[float, float], marks: Sequence[Mark]) -> tuple[Mar
         return tuple(marks)
     gone = [Box(*mark.box) for place, mark in texts if place in dropped]
     return tuple(mark for place, mark in enumerate(marks) if place not in dropped and not _orphaned(mark, gone))
-
-
-def cleared_scene(scene: Scene) -> Scene:
-    """The scene without texts that collide."""
-    return Scene(scene.width, scene.height, cleared((scene.width, scene.height), scene.marks), scene.alt, scene.title)
 
 
 def _orphaned(mark: Mark, gone: Iterable[Box]) -> bool:

@@ -76,11 +76,6 @@ class Plane:
     span: float
 
     @property
-    def value_length(self) -> float:
-        """The length of the value axis in points."""
-        return self.box.width if self.horizontal else self.box.height
-
-    @property
     def slot(self) -> float:
         """The room of one category along its axis, in points."""
         return (self.box.height if self.horizontal else self.box.width) / self.span

@@ -1,6 +1,6 @@
 """Dots and distributions for a terminal: one row of characters per category and series."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -77,7 +77,8 @@ def distribution_rows(
     return page.finished("Box plot" if form == "box" else "Histogram")
 
 
-def _scale(low: float, high: float, wide: int):  # type: ignore[no-untyped-def]  # noqa: ANN202
+def _scale(low: float, high: float, wide: int) -> Callable[[float], int]:
+    """Turns a value into its column."""
     span = (high - low) or 1.0
     return lambda value: min(max(round((value - low) / span * (wide - 1)), 0), wide - 1)
 
@@ -116,7 +117,7 @@ class _Page:
         self._rows.lines(self._words.subtitle or self._words.value_title, "subtitle")
         self._rows.skip()
 
-    def rows_of(self, line, *, values: bool) -> None:  # type: ignore[no-untyped-def]  # noqa: ANN001
+    def rows_of(self, line: Callable[[Cell, int], str], *, values: bool) -> None:
         """A row for every cell with its label, the line drawn for it, and its figure or base."""
         rows, cells = self._rows, self._cells
         texts = {
