@@ -18,13 +18,13 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from tests.chart.scenes import table_of
 
-from grainstack.chart.arrange.bars import arranged_bars
-from grainstack.chart.arrange.treemap import arranged_tree
-from grainstack.chart.compose.bars import bar_scene
-from grainstack.chart.compose.treemap import treemap_scene
-from grainstack.chart.request import BarRequest, ChartRequest
-from grainstack.chart.tiles import TreemapRequest
-from grainstack.paint import canvas, svg
+from grainstack.chart.bars.arrangement import arranged_bars
+from grainstack.chart.bars.picture import bar_scene
+from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.treemaps.arrangement import arranged_tree
+from grainstack.chart.treemaps.picture import treemap_scene
+from grainstack.paint import png, svg
+from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 
 LEAVES = 10_000
@@ -33,11 +33,11 @@ Work = Callable[[], object]
 
 def ours(table: SummaryTable, layout: str, ending: str) -> Work:
     """Arranges, composes and paints."""
-    request = ChartRequest(bars=BarRequest(layout=layout))
+    request = Requests(BarRequest(layout=layout))
 
     def work() -> bytes:
-        scene = bar_scene(arranged_bars(table, request.bars), request)
-        return svg.paint(scene) if ending == "svg" else canvas.paint_png(scene, 144)
+        scene = bar_scene(arranged_bars(table, request[BarRequest]), request)
+        return svg.paint(scene) if ending == "svg" else png.paint(scene, 144)
 
     return work
 
@@ -73,7 +73,7 @@ def our_tiles(table: SummaryTable) -> Work:
     """Arranges and composes a treemap."""
 
     def work() -> object:
-        return treemap_scene(arranged_tree(table), ChartRequest(), TreemapRequest())
+        return treemap_scene(arranged_tree(table), Requests())
 
     return work
 

@@ -7,16 +7,17 @@ from typing import Any
 import hypothesis
 import pytest
 
-from grainstack.records.codebook import Codebook
-from grainstack.records.codebook_file import codebook_from_toml
+from grainstack.making.make import read_into
+from grainstack.records.codebook.codebook import Codebook
+from grainstack.records.codebook.file import codebook_from_toml
+from grainstack.records.opened import Opened
 from grainstack.records.request import RecordsRequest
-from grainstack.records.scan import Scan
 from grainstack.records.sources import open_source
-from grainstack.summary.accumulator import Accumulator, needs_of
-from grainstack.summary.finish import table_of
+from grainstack.records.view import View
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.provenance import Origin
+from grainstack.summary.partial import Partial
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import SummaryTable
 
 hypothesis.settings.register_profile("repeatable", derandomize=True, deadline=None, print_blob=False)
@@ -49,15 +50,11 @@ class Records:
         """The table of some columns; `options` are those of `RecordsRequest`, `codebook` is TOML."""
         path = self.write(columns)
         known = codebook_from_toml(codebook, "codebook.toml") if codebook else Codebook()
-        scan = Scan(RecordsRequest((str(path),), **options), needs_of(request), open_source([str(path)]), known)
-        accumulator = Accumulator(request)
-        for batch in scan:
-            accumulator.absorb(batch)
-        account = scan.account
-        origin = Origin(
-            scan.source_name, account.read, account.filtered, scan.filters_in_words, known.noun(scan.source_name)
-        )
-        return table_of(accumulator.finish(), scan.found(), order or OrderRequest(), origin)
+        opened = Opened(open_source([str(path)]), known)
+        view = View(RecordsRequest((str(path),), **options), needs_of(request), opened.source, known)
+        partial = Partial(view, Accumulator(request))
+        read_into([partial], opened)
+        return partial.table(order or OrderRequest(), opened.noun)
 
 
 def figures(table: SummaryTable, column: int = 0) -> dict[tuple[str, ...], float]:

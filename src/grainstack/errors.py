@@ -6,10 +6,13 @@
     ├── ChartError       a chart that cannot be drawn from these figures                   exit 2
     └── OutputError      a file that cannot be written                                     exit 1
 
-Each says what is wrong, where, and what to do next. Only `cli/` turns them into text and exit codes.
+Each says what is wrong, where, and what to do next, naming fields as `speech` does. Only `cli/` turns them into text
+and exit codes.
 """
 
 from collections.abc import Iterable
+
+from grainstack.speech import plain
 
 
 class GrainStackError(Exception):
@@ -28,7 +31,7 @@ class GrainStackError(Exception):
         self.remedy = remedy
 
     def __str__(self) -> str:
-        return f"{self.message}\n{self.remedy}" if self.remedy else self.message
+        return plain(f"{self.message}\n{self.remedy}" if self.remedy else self.message)
 
 
 class RequestError(GrainStackError):
@@ -51,10 +54,10 @@ class OutputError(GrainStackError):
     """A file that cannot be written."""
 
 
-def listed(names: Iterable[str], limit: int = 8) -> str:
+def listed(names: Iterable[str], limit: int = 8, joint: str = ", ") -> str:
     """Joins names for a message: all of them when few, else the first ones and how many more."""
     every = list(names)
-    text = ", ".join(every[:limit])
+    text = joint.join(every[:limit])
     return text if len(every) <= limit else f"{text} and {len(every) - limit} more"
 
 

@@ -1,12 +1,26 @@
-"""One option, one definition.
+"""One option, one definition; and its name in messages, whoever asked.
 
-The request models (`RecordsRequest`, `SummaryRequest`, `ChartRequest` …) are the only place where an option is
-described. Each of their fields is made by `word`, which keeps the help text, the group it stands in and the values it
-takes beside the default. Command-line options, plan keys and the reference pages are all made from these fields.
+The request models (`RecordsRequest`, `SummaryRequest`, `BarRequest` …) are the only place where an option is described.
+Each of their fields is made by `word`, which keeps beside the default the help text, the group it stands in, the values
+it takes and what it is of no use without. Command-line options, plan keys and the reference pages are all made of these
+fields.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, fields
+from enum import StrEnum
+from math import isfinite
 from typing import Any
+
+from grainstack.errors import RequestError, listed, nearest
+from grainstack.speech import option
+
+
+class Medium(StrEnum):
+    """Where an option makes a difference."""
+
+    EVERYWHERE = "everywhere"
+    PICTURE = "pictures"
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,12 +32,18 @@ class Word:
         group: The heading the option stands under.
         metavar: What to type after the option, in capitals; empty for a switch.
         choices: The only values allowed; empty when anything goes.
+        within: The lowest and the highest number allowed; None when any finite number goes.
+        needs: Fields of which at least one must be given too; empty when it makes sense by itself.
+        medium: Whether it makes a difference everywhere, or in pictures only.
     """
 
     help: str
     group: str
     metavar: str = ""
     choices: tuple[str, ...] = ()
+    within: tuple[float, float] | None = None
+    needs: tuple[str, ...] = ()
+    medium: Medium = Medium.EVERYWHERE
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,20 +55,25 @@ class Entry:
     default: Any
     word: Word
 
-    @property
-    def option(self) -> str:
-        """The option as typed: `keep_top` is `--keep-top`, `except_` is `--except`."""
-        return "--" + self.name.rstrip("_").replace("_", "-")
+
+def word(  # noqa: PLR0913 - one argument for each thing an option is described by
+    default: Any,  # noqa: ANN401 - a field of any type
+    text: str,
+    *,
+    group: str,
+    metavar: str = "",
+    choices: tuple[str, ...] = (),
+    within: tuple[float, float] | None = None,
+    needs: tuple[str, ...] = (),
+    medium: Medium = Medium.EVERYWHERE,
+) -> Any:  # noqa: ANN401 - as dataclasses.field
+    """A dataclass field that is also an option; see `Word` for the arguments."""
+    return field(default=default, metadata={"word": Word(text, group, metavar, choices, within, needs, medium)})
 
 
-def word(default: Any, text: str, *, group: str, metavar: str = "", choices: tuple[str, ...] = ()) -> Any:  # noqa: ANN401
-    """A dataclass field that is also an option."""
-    return field(default=default, metadata={"word": Word(text, group, metavar, choices)})
-
-
-def switch(text: str, *, group: str) -> Any:  # noqa: ANN401
+def switch(text: str, *, group: str, needs: tuple[str, ...] = (), medium: Medium = Medium.EVERYWHERE) -> Any:  # noqa: ANN401
     """A dataclass field that is off until it is named as an option."""
-    return word(False, text, group=group)  # noqa: FBT003 - the default, not an argument
+    return word(False, text, group=group, needs=needs, medium=medium)  # noqa: FBT003 - the default, not an argument
 
 
 def entries(model: type) -> tuple[Entry, ...]:
@@ -60,8 +85,71 @@ def entries(model: type) -> tuple[Entry, ...]:
     )
 
 
+class Request:
+    """What every request model does at birth: it checks choices, ranges and that numbers are finite.
+
+    Raises:
+        RequestError: A value that cannot be; names its field.
+    """
+
+    __slots__ = ()
+
+    def __post_init__(self) -> None:
+        for entry in entries(type(self)):
+            value = getattr(self, entry.name)
+            if value is None:
+                continue
+            if entry.word.choices and value not in entry.word.choices:
+                raise RequestError(
+                    f"{option(entry.name)} {value} is not known: it is not one of {', '.join(entry.word.choices)}.",
+                    nearest(str(value), entry.word.choices),
+                )
+            if isinstance(value, float | int) and not isinstance(value, bool):
+                _check_number(entry, value)
+
+    def given(self) -> tuple[str, ...]:
+        """The names of the fields that hold something else than their default."""
+        return tuple(entry.name for entry in entries(type(self)) if getattr(self, entry.name) != entry.default)
+
+
+def _check_number(entry: Entry, value: float) -> None:
+    if not isfinite(value):
+        raise RequestError(f"{option(entry.name)} {value} is no finite number.", "Give a plain number.")
+    low, high = entry.word.within or (value, value)
+    if not low <= value <= high:
+        reach = f"from {low:,.10g} to {high:,.10g}" if isfinite(high) else f"{low:,.10g} or more"
+        raise RequestError(f"{option(entry.name)} {value:g} is out of range.", f"Give a number {reach}.")
+
+
+def check_needs(requests: "list[Request]") -> None:
+    """Refuses a field that makes no difference without another that was not given.
+
+    Args:
+        requests: All models of one request.
+
+    Raises:
+        RequestError: Names both fields.
+    """
+    given = {name for request in requests for name in request.given()}
+    known = {entry.name for request in requests for entry in entries(type(request))}
+    for request in requests:
+        for entry in entries(type(request)):
+            needs = [name for name in entry.word.needs if name in known]
+            if entry.name in given and needs and not given & set(needs):
+                listed_needs = listed([option(name) for name in needs], joint=" or ")
+                raise RequestError(
+                    f"{option(entry.name)} makes no difference without {listed_needs}.",
+                    f"Add {listed_needs}, or leave {option(entry.name)} out.",
+                )
+
+
 def names_in(text: str) -> tuple[str, ...]:
     """The names in a list typed as one option: `A, B` or `"A, with a comma", B`."""
     import csv  # noqa: PLC0415 - few commands list names
 
     return tuple(name.strip() for row in csv.reader([text], skipinitialspace=True) for name in row if name.strip())
+
+
+def defaults_of(model: type) -> Mapping[str, Any]:
+    """What the fields of a model hold when nothing was said, by their names."""
+    return {entry.name: entry.default for entry in entries(model)}

@@ -4,18 +4,22 @@ from math import isnan
 
 from hypothesis import strategies as st
 
-from grainstack.chart.arrange.distribution import distribution_of
-from grainstack.chart.arrange.dots import arranged_dots
-from grainstack.chart.arrange.pie import arranged_pies
-from grainstack.chart.arrange.treemap import arranged_tree
-from grainstack.chart.compose.distribution import distribution_scene
-from grainstack.chart.compose.dots import dot_scene
-from grainstack.chart.compose.histogram import histogram_scene
-from grainstack.chart.compose.pie import pie_scene
-from grainstack.chart.compose.treemap import treemap_scene
-from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.distributions.arrangement import distribution_of
+from grainstack.chart.distributions.histogram import histogram_scene
+from grainstack.chart.distributions.picture import distribution_scene
+from grainstack.chart.distributions.request import DistributionRequest
+from grainstack.chart.dots.arrangement import arranged_dots
+from grainstack.chart.dots.picture import dot_scene
+from grainstack.chart.dots.request import DotRequest
+from grainstack.chart.pies.arrangement import arranged_pies
+from grainstack.chart.pies.picture import pie_scene
+from grainstack.chart.pies.request import PieRequest
+from grainstack.chart.request import LegendRequest, PictureRequest, PlotRequest, WordsRequest
 from grainstack.chart.scene import Scene
-from grainstack.chart.tiles import PieRequest, TreemapRequest
+from grainstack.chart.treemaps.arrangement import arranged_tree
+from grainstack.chart.treemaps.picture import treemap_scene
+from grainstack.chart.treemaps.request import TreemapRequest
+from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.scenes import table_of
 from tests.chart.test_bars import SIZES, figure, label
@@ -23,24 +27,26 @@ from tests.chart.test_bars import SIZES, figure, label
 KINDS = ("dot", "box", "points", "histogram", "pie", "treemap")
 
 
-def kind_scene(kind: str, table: SummaryTable, request: ChartRequest, *, ring: bool = False) -> Scene:
+def kind_scene(kind: str, table: SummaryTable, request: Requests, *, ring: bool = False) -> Scene:
     """A chart of one kind from a table."""
     if kind == "dot":
         return dot_scene(arranged_dots(table), request)
     if kind == "pie":
-        wishes = PieRequest(label="value", ring=ring)
-        return pie_scene(arranged_pies(table, wishes), request, wishes)
+        asked = PieRequest(label="value", ring=ring)
+        return pie_scene(arranged_pies(table, asked), request.having(asked))
     if kind == "treemap":
-        wishes_of_tree = TreemapRequest(root_label="Everything" if ring else None, color_by="age" if ring else None)
-        return treemap_scene(arranged_tree(table), request, wishes_of_tree)
+        tree = TreemapRequest(root_label="Everything" if ring else None, color_by="age" if ring else None)
+        return treemap_scene(arranged_tree(table), request.having(tree))
     distribution = distribution_of(table)
+    direction = request[PlotRequest].direction if kind != "histogram" else "auto"
+    request = Requests(DistributionRequest(form=kind, direction=direction), *request)
     if kind == "histogram":
-        return histogram_scene(distribution, request, None)
-    return distribution_scene(distribution, request, kind)
+        return histogram_scene(distribution, request)
+    return distribution_scene(distribution, request)
 
 
 @st.composite
-def kind_requests(draw: st.DrawFn) -> tuple[str, SummaryTable, ChartRequest, bool]:
+def kind_requests(draw: st.DrawFn) -> tuple[str, SummaryTable, Requests, bool]:
     """A kind of chart, a table that suits it, and how it is to look."""
     kind = draw(st.sampled_from(KINDS))
     whole = kind in ("pie", "treemap")
@@ -69,10 +75,11 @@ def kind_requests(draw: st.DrawFn) -> tuple[str, SummaryTable, ChartRequest, boo
         letters=kind == "dot" and draw(st.booleans()),
         second=kind == "treemap" and ring,
     )
-    request = ChartRequest(
-        bars=BarRequest(direction=draw(st.sampled_from(["auto", "horizontal", "vertical"]))),
-        words=WordsRequest(title=draw(st.one_of(st.none(), label)), legend=draw(st.sampled_from(["auto", "right"]))),
-        picture=PictureRequest(
+    request = Requests(
+        DotRequest(direction=draw(st.sampled_from(["auto", "horizontal", "vertical"]))),
+        WordsRequest(title=draw(st.one_of(st.none(), label))),
+        LegendRequest(legend=draw(st.sampled_from(["auto", "right"]))),
+        PictureRequest(
             style=draw(st.sampled_from(["report", "slide", "print", "mono"])), size=draw(st.sampled_from(SIZES))
         ),
     )

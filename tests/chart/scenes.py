@@ -7,16 +7,19 @@ from typing import Any
 
 import numpy as np
 
-from grainstack.chart.arrange.bars import arranged_bars
-from grainstack.chart.compose.bars import bar_scene
-from grainstack.chart.palette import PAPER, contrast
-from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest, WordsRequest
+from grainstack.chart.bars.arrangement import arranged_bars
+from grainstack.chart.bars.picture import bar_scene
+from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.look.color import PAPER, contrast
+from grainstack.chart.request import AxisTitlesRequest, LegendRequest, PictureRequest, WordsRequest
 from grainstack.chart.scene import Line, Rect, Scene, Text
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable
-from grainstack.summary.provenance import Origin, Provenance
+from grainstack.requests import Requests
+from grainstack.summary.provenance import Origin, Provenance, Sampling
 from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import STATISTICS
 from grainstack.summary.table import Column, Dimension, Flag, Role, SummaryTable
+from grainstack.words import Request, defaults_of
 
 EDGE = 0.01
 
@@ -82,7 +85,9 @@ def table_of(  # noqa: PLR0913 - a table is what a test varies
     if second:
         figure = Figure(STATISTICS["mean"], "age", purpose=Purpose.SECOND)
         columns.append(replace(column, figure=figure, measure=Variable("age", Kind.NUMBER), letters=()))
-    provenance = Provenance(Origin("records.csv", 44, 0), "Mean size by place", (("place", 3),), (), 41, "", "", ())
+    provenance = Provenance(
+        Origin("records.csv", 44, 0), "Mean size by place", (("place", 3),), (), 41, Sampling(), "", ()
+    )
     values = {"size": tuple(_records_around(value) for value in estimate.tolist())} if measured else {}
     return SummaryTable(tuple(dimensions), keys, tuple(columns), provenance, values=values)
 
@@ -111,8 +116,14 @@ def scene_of(
         label=words.pop("label", "value"),
         **(bars or {}),
     )
-    request = ChartRequest(asked, WordsRequest(**words), PictureRequest(style=style, size=size))
+    request = Requests(asked, *word_models(**words), PictureRequest(style=style, size=size))
     return bar_scene(arranged_bars(table, asked), request)
+
+
+def word_models(**words: Any) -> list[Request]:  # noqa: ANN401
+    """The models that hold these words, each with its own."""
+    models: tuple[type[Request], ...] = (WordsRequest, AxisTitlesRequest, LegendRequest)
+    return [model(**{name: words[name] for name in defaults_of(model) if name in words}) for model in models]
 
 
 def check(scene: Scene) -> None:
@@ -172,7 +183,7 @@ def rising(values: list[float]) -> bool:
 
 
 def _dimension(role: Role, name: str, labels: Sequence[str], *, ordered: bool = False) -> Dimension:
-    levels = tuple(Level(str(place), label) for place, label in enumerate(labels))
+    levels = tuple(Level(label, label) for label in labels)
     kind = Kind.ORDERED if ordered else Kind.CATEGORY
     variable = Variable(name, kind).with_levels(levels, LevelOrder.CODEBOOK)
     return Dimension(role, variable, "codebook", all_levels=levels)

@@ -4,15 +4,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.chart.arrange.bars import arranged_bars
-from grainstack.chart.compose.bars import bar_scene
-from grainstack.chart.compose.values import AxisNeeds, matching_axis, value_axis
-from grainstack.chart.numbers import NumberStyle
-from grainstack.chart.request import BarRequest, ChartRequest, WordsRequest
+from grainstack.chart.bars.arrangement import arranged_bars
+from grainstack.chart.bars.picture import bar_scene
+from grainstack.chart.bars.request import BarRequest, SecondRequest
+from grainstack.chart.frame.ticks import ticks_within
+from grainstack.chart.frame.value_axis import AxisNeeds, matching_axis, value_axis
+from grainstack.chart.request import AxisRequest, NumbersRequest, WordsRequest
 from grainstack.chart.scene import Dot, Line, Scene
-from grainstack.chart.ticks import ticks_within
-from grainstack.chart.wishes import AxisRequest, NumbersRequest, SecondRequest
+from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
+from grainstack.requests import Requests
 from tests.chart.scenes import bars_of, table_of, texts_of
 
 PLAIN = NumberStyle()
@@ -20,18 +21,18 @@ PLAIN = NumberStyle()
 
 def needs(low: float, high: float, **wishes: str) -> AxisNeeds:
     asked = AxisRequest(**wishes)  # type: ignore[arg-type]
-    return AxisNeeds(low, high, share=False, percent=False, whole=False, write=PLAIN, wishes=asked)
+    return AxisNeeds(low, high, share=False, percent=False, whole=False, write=PLAIN, asked=asked)
 
 
 def drawn(figures: list[float], *, second: bool = False, fit: bool = False, **wishes: object) -> Scene:
     labels = [f"c{place}" for place in range(len(figures))]
     table = table_of(labels, [], figures, second=second)
-    request = ChartRequest(
-        bars=BarRequest(direction="vertical"),
-        axis=AxisRequest(**wishes),  # type: ignore[arg-type]
-        second=SecondRequest(second_measure="age", second_range="fit" if fit else "from-zero"),
+    request = Requests(
+        BarRequest(direction="vertical"),
+        AxisRequest(**wishes),  # type: ignore[arg-type]
+        SecondRequest(second_measure="age", second_range="fit" if fit else "from-zero"),
     )
-    return bar_scene(arranged_bars(table, request.bars), request)
+    return bar_scene(arranged_bars(table, request[BarRequest]), request)
 
 
 @pytest.mark.parametrize(
@@ -135,12 +136,12 @@ def test_ticks_within_a_range_never_leave_it() -> None:
 
 def test_patterns_put_their_unit_on_the_ends_of_the_axis_only() -> None:
     table = table_of(["a", "b"], [], [1200.0, 3400.0])
-    request = ChartRequest(
-        bars=BarRequest(direction="vertical"),
-        numbers=NumbersRequest(format="€#,##0"),
-        words=WordsRequest(footnote="none"),
+    request = Requests(
+        BarRequest(direction="vertical"),
+        NumbersRequest(format="€#,##0"),
+        WordsRequest(footnote="none"),
     )
-    scene = bar_scene(arranged_bars(table, request.bars), request)
+    scene = bar_scene(arranged_bars(table, request[BarRequest]), request)
     ticks = texts_of(scene, "tick")
     assert ticks[0] == "€0"
     assert ticks[-1].startswith("€")

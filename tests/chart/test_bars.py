@@ -7,8 +7,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from grainstack.chart.arrange.bars import arranged_bars
-from grainstack.chart.request import BarRequest
+from grainstack.chart.bars.arrangement import arranged_bars
+from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.scene import Line, Rect, Text
 from grainstack.errors import ChartError, RequestError
 from tests.chart.scenes import bars_of, check, rising, scene_of, table_of, texts_of
@@ -118,7 +118,7 @@ def test_segments_sum_to_their_bar(figures: list[float]) -> None:
 def test_lengths_are_in_proportion_to_the_figures() -> None:
     bars = bars_of(scene_of(table_of(ROUTES, [], [10, 5, 2.5])))
     assert bars[0].height == pytest.approx(2 * bars[1].height) == pytest.approx(4 * bars[2].height)
-    assert [bar.key.category for bar in bars] == ROUTES
+    assert [bar.key.category for bar in bars] == [(route,) for route in ROUTES]
 
 
 def test_bars_are_never_slabs() -> None:
@@ -162,9 +162,9 @@ def test_a_shortened_label_keeps_its_full_text_as_a_tip() -> None:
 
 def test_an_empty_cell_has_no_bar_and_a_whisker_stands_at_its_limits() -> None:
     scene = scene_of(table_of(ROUTES, [], [10, nan, 5], reach=2))
-    assert [bar.key.category for bar in bars_of(scene)] == ["Pell Isle", "Dunmar"]
+    assert [bar.key.category for bar in bars_of(scene)] == [("Pell Isle",), ("Dunmar",)]
     lines = [mark for mark in scene.marks if isinstance(mark, Line) and mark.role == "whisker"]
-    assert {line.key.category for line in lines} == {"Pell Isle", "Dunmar"}
+    assert {line.key.category for line in lines} == {("Pell Isle",), ("Dunmar",)}
     per_unit = bars_of(scene)[0].height / 10
     tops = sorted({round(min(line.y1, line.y2), 3) for line in lines})
     base = bars_of(scene)[0].y + bars_of(scene)[0].height

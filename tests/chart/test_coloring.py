@@ -4,18 +4,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.chart.arrange.bars import arranged_bars
-from grainstack.chart.coloring import Ink, colors_of, inks_of_series, recolored
-from grainstack.chart.compose.bars import bar_scene
-from grainstack.chart.palette import FIELDS, FURROW, MEADOW, PALE, PAPER, contrast, over, shades
-from grainstack.chart.request import BarRequest, ChartRequest, PictureRequest
+from grainstack.chart.bars.arrangement import arranged_bars
+from grainstack.chart.bars.picture import bar_scene
+from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.look.color import PAPER, contrast, over
+from grainstack.chart.look.coloring import Ink, colors_of, inks_of_series, recolored
+from grainstack.chart.look.palette import FIELDS, FURROW, MEADOW, PALE, shades
+from grainstack.chart.look.style import Style, style_named
+from grainstack.chart.look.vision import VISIONS, as_seen, between, distance
+from grainstack.chart.request import ColorsRequest, FillsRequest, PictureRequest
 from grainstack.chart.scene import Rect, Scene
-from grainstack.chart.style import Style, style_named
-from grainstack.chart.vision import VISIONS, as_seen, between, distance
-from grainstack.chart.wishes import ColorsRequest
 from grainstack.errors import RequestError
-from grainstack.records.variable import Kind, Level, LevelOrder, Variable
-from grainstack.summary.table import REST, Dimension, Role
+from grainstack.records.variable import Kind, Level, LevelOrder, LevelRole, Variable
+from grainstack.requests import Requests
+from grainstack.summary.table import Dimension, Role
 from tests.chart.scenes import bars_of, table_of
 
 REPORT = Style()
@@ -37,14 +39,14 @@ def fills(shown: list[int], wishes: ColorsRequest | None = None, **known: object
 
 
 def drawn(figures: list[float], names: list[str], *, style: str = "report", **wishes: object) -> Scene:
-    request = ChartRequest(
-        bars=BarRequest(layout="grouped" if names else None),
-        colors=ColorsRequest(**wishes),  # type: ignore[arg-type]
-        picture=PictureRequest(style=style),
+    request = Requests(
+        BarRequest(layout="grouped" if names else None),
+        FillsRequest(**wishes),  # type: ignore[arg-type]
+        PictureRequest(style=style),
     )
     count = len(figures) // max(len(names), 1)
     table = table_of([f"c{place}" for place in range(count)], names, figures)
-    return bar_scene(arranged_bars(table, request.bars), request)
+    return bar_scene(arranged_bars(table, request[BarRequest]), request)
 
 
 def test_a_level_keeps_its_colour_when_others_are_filtered_away() -> None:
@@ -81,7 +83,7 @@ def test_colours_of_the_codebook_come_first_and_typed_ones_before_them() -> None
 
 def test_the_rest_is_pale() -> None:
     dimension = series([0, 1])
-    levels = (*dimension.levels, Level(REST, "Other"))
+    levels = (*dimension.levels, Level("*", "Other", role=LevelRole.REST))
     other = Dimension(Role.SERIES, dimension.variable.with_levels(levels, LevelOrder.CODEBOOK), "", all_levels=EVERY)
     assert inks_of_series(other, 3, ColorsRequest(), REPORT)[2].fill == PALE
 
@@ -122,9 +124,9 @@ def test_a_black_and_white_printer_loses_nothing() -> None:
 
 
 def test_a_figure_on_a_patterned_bar_has_a_plain_ground() -> None:
-    request = ChartRequest(bars=BarRequest(layout="stacked"), colors=ColorsRequest(hatch=True))
+    request = Requests(BarRequest(layout="stacked"), FillsRequest(hatch=True))
     table = table_of(["a"], ["x", "y", "z"], [5, 5, 5], "sum")
-    scene = bar_scene(arranged_bars(table, request.bars), request)
+    scene = bar_scene(arranged_bars(table, request[BarRequest]), request)
     hatched = [bar for bar in bars_of(scene) if bar.hatch]
     grounds = [mark for mark in scene.marks if isinstance(mark, Rect) and mark.role == "ground"]
     for bar in hatched:
@@ -136,7 +138,7 @@ def test_see_through_bars_are_judged_by_what_is_seen() -> None:
     assert {bar.opacity for bar in bars} == {0.5}
     assert all(bar.outline for bar in bars)
     assert over("#000000", PAPER, 0.5) == "#808080"
-    with pytest.raises(RequestError, match="--opacity"):
+    with pytest.raises(RequestError, match="opacity"):
         ColorsRequest(opacity=0)
 
 

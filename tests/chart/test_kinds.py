@@ -9,26 +9,28 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from grainstack.chart.arrange.distribution import boxes_of, distribution_of, edges_of, heights_of
-from grainstack.chart.arrange.pie import arranged_pies, nearly_equal
-from grainstack.chart.arrange.spread import dot_radius, offsets, record_dots
-from grainstack.chart.arrange.treemap import arranged_tree, squarified
-from grainstack.chart.compose.leaders import crosses, spaced, uncrossed
-from grainstack.chart.request import ChartRequest
+from grainstack.chart.distributions.arrangement import boxes_of, distribution_of, edges_of, heights_of
+from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
+from grainstack.chart.pies.arrangement import arranged_pies, nearly_equal
+from grainstack.chart.pies.leaders import crosses, spaced, uncrossed
+from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.scene import Dot, Line, Rect, Scene, Sector
-from grainstack.chart.tiles import PieRequest, TreemapRequest
+from grainstack.chart.treemaps.arrangement import arranged_tree
+from grainstack.chart.treemaps.request import TreemapRequest
+from grainstack.chart.treemaps.tiling import squarified
 from grainstack.errors import ChartError, RequestError
+from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.kinds import kind_requests, kind_scene
 from tests.chart.scenes import check, table_of, texts_of
 
-PLAIN = ChartRequest()
+PLAIN = Requests()
 SIZES = st.lists(st.floats(1e-3, 1e4), min_size=1, max_size=60).map(lambda sizes: sorted(sizes, reverse=True))
 
 
 @settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
 @given(kind_requests())
-def test_nothing_ever_collides_or_leaves_the_picture(drawn: tuple[str, SummaryTable, ChartRequest, bool]) -> None:
+def test_nothing_ever_collides_or_leaves_the_picture(drawn: tuple[str, SummaryTable, Requests, bool]) -> None:
     kind, table, request, ring = drawn
     scene = kind_scene(kind, table, request, ring=ring)
     check(scene)
@@ -115,7 +117,7 @@ def test_the_published_example_of_squarified_tiles() -> None:
 
 
 def test_a_change_in_one_parent_leaves_the_order_in_others_alone() -> None:
-    def order(first: float) -> list[str]:
+    def order(first: float) -> list[tuple[str, ...]]:
         figures = [first, 4, 3, 9, 5, 2]
         table = table_of(["x", "y", "z"], [], [float(x) for x in figures], "sum", outer=("A", "B"))
         scene = kind_scene("treemap", table, PLAIN)
@@ -141,7 +143,7 @@ def test_tiles_too_small_to_see_are_drawn_together_and_said() -> None:
 
 
 def test_a_colour_bar_is_two_sided_where_the_measure_has_both_signs() -> None:
-    from grainstack.chart.compose.treemap import shades_of  # noqa: PLC0415 - used once
+    from grainstack.chart.treemaps.picture import shades_of  # noqa: PLC0415 - used once
 
     mixed = arranged_tree(table_of(["x", "y"], [], [1.0, 3.0], "sum", second=True))
     assert np.isnan(shades_of(mixed, TreemapRequest(color_by="age"), None).middle)  # type: ignore[union-attr]

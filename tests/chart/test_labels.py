@@ -2,15 +2,16 @@
 
 import pytest
 
-from grainstack.chart.arrange.bars import arranged_bars
-from grainstack.chart.compose.bars import bar_scene
-from grainstack.chart.figures import figures_of
-from grainstack.chart.numbers import NumberStyle
-from grainstack.chart.palette import contrast
-from grainstack.chart.request import BarRequest, ChartRequest
+from grainstack.chart.bars.arrangement import arranged_bars
+from grainstack.chart.bars.picture import bar_scene
+from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.look.color import contrast
+from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Line, Rect, Scene, Text
-from grainstack.chart.wishes import NumbersRequest
+from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
+from grainstack.requests import Requests
 from tests.chart.scenes import bars_of, table_of, texts_of
 
 
@@ -18,8 +19,8 @@ def scene(figures: list[float], names: list[str] | None = None, reach: float | N
     series = names or []
     labels = [f"c{place}" for place in range(len(figures) // max(len(series), 1))]
     statistic = "sum" if bars.get("layout") == "stacked" else "mean"
-    request = ChartRequest(bars=BarRequest(**bars))  # type: ignore[arg-type]
-    return bar_scene(arranged_bars(table_of(labels, series, figures, statistic, reach), request.bars), request)
+    request = Requests(BarRequest(**bars))  # type: ignore[arg-type]
+    return bar_scene(arranged_bars(table_of(labels, series, figures, statistic, reach), request[BarRequest]), request)
 
 
 def values(drawn: Scene) -> list[Text]:
@@ -28,7 +29,7 @@ def values(drawn: Scene) -> list[Text]:
 
 def written(value: float, **wishes: str) -> str:
     table = table_of(["a", "b"], [], [value, value], "sum")
-    return figures_of(table.columns[0], wishes=NumbersRequest(**wishes)).text(0)
+    return figures_of(table.columns[0], numbers=NumbersRequest(**wishes)).text(0)
 
 
 @pytest.mark.parametrize("direction", ["vertical", "horizontal"])
@@ -60,13 +61,13 @@ def test_figures_can_stand_inside(place: str, direction: str) -> None:
 def test_a_figure_at_the_end_stays_clear_of_the_whisker_within_the_bar() -> None:
     drawn = scene([40, 50], reach=5, label_place="end", direction="horizontal")
     for text, bar in zip(values(drawn), bars_of(drawn), strict=True):
-        inner = bar.x + bar.width * (1 - 5 / (40 if bar.key.category == "c0" else 50))
+        inner = bar.x + bar.width * (1 - 5 / (40 if bar.key.category == ("c0",) else 50))
         assert text.box[2] <= inner + 0.01
 
 
 def test_figures_that_do_not_fit_inside_are_left_out() -> None:
     drawn = scene([100, 0.1], label_place="inside", direction="horizontal")
-    assert [text.key.category for text in values(drawn)] == ["c0"]
+    assert [text.key.category for text in values(drawn)] == [("c0",)]
 
 
 def test_a_list_of_figures_puts_the_others_in_brackets_and_explains_them() -> None:
@@ -78,7 +79,7 @@ def test_a_list_of_figures_puts_the_others_in_brackets_and_explains_them() -> No
 
 
 def test_unknown_labels_are_refused() -> None:
-    with pytest.raises(RequestError, match="--label median"):
+    with pytest.raises(RequestError, match="label median"):
         BarRequest(label="value, median")
 
 
@@ -136,8 +137,8 @@ def test_a_pattern_knows_whether_it_carries_a_unit() -> None:
 def test_comparison_letters_stand_beyond_the_figures() -> None:
     table = table_of(["a", "b"], [], [10, 20], "mean", 2, letters=True)
     for direction in ("vertical", "horizontal"):
-        request = ChartRequest(bars=BarRequest(direction=direction))
-        drawn = bar_scene(arranged_bars(table, request.bars), request)
+        request = Requests(BarRequest(direction=direction))
+        drawn = bar_scene(arranged_bars(table, request[BarRequest]), request)
         assert texts_of(drawn, "letter") == ["a", "ab"]
         letters = [mark for mark in drawn.marks if isinstance(mark, Text) and mark.role == "letter"]
         for letter, value in zip(letters, values(drawn), strict=True):

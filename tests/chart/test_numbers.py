@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.chart.numbers import number_style, rounded, written
-from grainstack.chart.ticks import ticks_for
+from grainstack.chart.frame.ticks import ticks_for
+from grainstack.chart.writing.numbers import number_style, rounded, written
 
 
 @pytest.mark.parametrize(

@@ -4,19 +4,19 @@ from dataclasses import replace
 
 import pytest
 
-from grainstack.chart.alt import alt_text
-from grainstack.chart.compose.clear import cleared
-from grainstack.chart.compose.geometry import Box, Plane
-from grainstack.chart.compose.palettes import palette_rows, palettes_scene, palettes_text
-from grainstack.chart.compose.plots import grid_of_panels
-from grainstack.chart.figures import figures_of
-from grainstack.chart.palette import FIELDS, NAMED
-from grainstack.chart.request import PictureRequest, WordsRequest
+from grainstack.chart.frame.collisions import cleared
+from grainstack.chart.frame.plane import Box, Plane
+from grainstack.chart.frame.plots import grid_of_panels
+from grainstack.chart.look.palette import FIELDS, NAMED
+from grainstack.chart.palette_sheet import palette_rows, palettes_scene, palettes_text
+from grainstack.chart.request import NumbersRequest, PictureRequest, WordsRequest
 from grainstack.chart.scene import Line, Rect, Scene, Text, descent
-from grainstack.chart.wishes import NumbersRequest
-from grainstack.chart.wording import default_title, in_words, titled_with_unit, words_for
+from grainstack.chart.writing.alt import alt_text
+from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.wording import default_title, in_words, titled_with_unit, words_for
 from grainstack.errors import RequestError
 from grainstack.records.variable import Variable
+from grainstack.requests import Requests
 from tests.chart.scenes import bars_of, check, scene_of, table_of, texts_of
 
 KINDS = ["App", "Website", "Ticket desk"]
@@ -75,7 +75,7 @@ def test_swatches_have_the_colours_of_the_bars() -> None:
     swatches = {
         mark.key.series: mark.fill for mark in scene.marks if isinstance(mark, Rect) and mark.role == "legend-swatch"
     }
-    assert swatches == dict(zip(KINDS, FIELDS, strict=False))
+    assert swatches == {(name,): fill for name, fill in zip(KINDS, FIELDS, strict=False)}
     assert all(bar.fill == swatches[bar.key.series] for bar in bars_of(scene))
 
 
@@ -141,14 +141,14 @@ def test_units_are_named_once_and_in_what_figures_are_written_in() -> None:
 
 
 def test_words_can_be_given_or_left_out() -> None:
-    words = words_for(STACK, WordsRequest(title="none", footnote="Ours.", source="Desk"), NumbersRequest(), ["Theirs."])
+    words = words_for(STACK, Requests(WordsRequest(title="none", footnote="Ours.", source="Desk")), ["Theirs."])
     assert (words.title, words.footnote, words.source) == ("", "Ours.", "Source: Desk")
-    written = words_for(STACK, WordsRequest(), NumbersRequest(), ["One more thing."])
+    written = words_for(STACK, Requests(), ["One more thing."])
     assert written.footnote.endswith("One more thing.")
 
 
 def test_a_value_title_said_by_the_subtitle_is_not_said_twice() -> None:
-    words = words_for(STACK, WordsRequest(subtitle="Total size, spring"), NumbersRequest())
+    words = words_for(STACK, Requests(WordsRequest(subtitle="Total size, spring")))
     assert words.value_title == ""
 
 
@@ -172,7 +172,7 @@ def test_the_palettes_are_drawn_in_every_vision(size: str) -> None:
     scene = palettes_scene(PictureRequest(size=size).points)
     swatches = [mark for mark in scene.marks if isinstance(mark, Rect) and mark.role == "swatch"]
     assert len(swatches) == 4 * sum(len(NAMED[name]) for name in ("fields", "meadow", "kiln", "furrow", "slate"))
-    assert {mark.fill for mark in swatches if mark.key.series == "ordinary"} >= set(FIELDS)
+    assert {mark.fill for mark in swatches if mark.key.series == ("ordinary",)} >= set(FIELDS)
 
 
 def test_every_palette_keeps_its_colours_apart_in_every_vision() -> None:
@@ -193,14 +193,14 @@ def test_every_palette_keeps_its_colours_apart_in_every_vision() -> None:
     ],
 )
 def test_wishes_that_make_no_sense_are_refused_at_birth(wrong: dict[str, object]) -> None:
-    from grainstack.chart.request import BarRequest  # noqa: PLC0415 - used once
+    from grainstack.chart.bars.request import BarRequest  # noqa: PLC0415 - used once
 
     with pytest.raises(RequestError):
         BarRequest(**wrong)  # type: ignore[arg-type]
 
 
 def test_titles_wrap_and_numbers_keep_their_percent_sign() -> None:
-    from grainstack.chart.text import wrapped  # noqa: PLC0415 - used once
+    from grainstack.chart.writing.text import wrapped  # noqa: PLC0415 - used once
 
     lines = wrapped("all of them are within 95 % limits", 10, 105, 4)
     assert not any(line.startswith("%") for line in lines)

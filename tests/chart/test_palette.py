@@ -5,7 +5,8 @@ from itertools import combinations
 import numpy as np
 import pytest
 
-from grainstack.chart.palette import FIELDS, FURROW, INK, KILN, MEADOW, MUTED, PAPER, contrast, linear, text_on
+from grainstack.chart.look.color import INK, PAPER, contrast, linear, text_on
+from grainstack.chart.look.palette import FIELDS, FURROW, KILN, MEADOW, MUTED
 
 # Machado GM, Oliveira MM, Fernandes LAF (2009), A physiologically-based model for simulation of color vision
 # deficiency, IEEE Transactions on Visualization and Computer Graphics 15(6), 1291-1298, severity 1.0, for linear RGB.

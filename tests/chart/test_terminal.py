@@ -4,19 +4,25 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from grainstack.chart.arrange.bars import arranged_bars
-from grainstack.chart.arrange.distribution import distribution_of
-from grainstack.chart.arrange.dots import arranged_dots
-from grainstack.chart.arrange.pie import arranged_pies
-from grainstack.chart.arrange.treemap import arranged_tree
-from grainstack.chart.cells import cells_wide
-from grainstack.chart.compose.terminal import terminal_scene
-from grainstack.chart.compose.terminal_rows import distribution_rows, dot_rows
-from grainstack.chart.compose.terminal_tiles import pie_rows, tree_rows
-from grainstack.chart.request import BarRequest, ChartRequest, WordsRequest
-from grainstack.chart.scene import Scene
-from grainstack.chart.tiles import PieRequest, TreemapRequest
+from grainstack.chart.bars.arrangement import arranged_bars
+from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.rows import bar_rows
+from grainstack.chart.distributions.arrangement import distribution_of
+from grainstack.chart.distributions.request import DistributionRequest
+from grainstack.chart.distributions.rows import distribution_rows
+from grainstack.chart.dots.arrangement import arranged_dots
+from grainstack.chart.dots.rows import dot_rows
+from grainstack.chart.pies.arrangement import arranged_pies
+from grainstack.chart.pies.request import PieRequest
+from grainstack.chart.pies.rows import pie_rows
+from grainstack.chart.request import WordsRequest
+from grainstack.chart.screen import Screen
+from grainstack.chart.treemaps.arrangement import arranged_tree
+from grainstack.chart.treemaps.request import TreemapRequest
+from grainstack.chart.treemaps.rows import tree_rows
+from grainstack.chart.writing.columns import columns_wide
 from grainstack.paint.terminal import paint
+from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.scenes import table_of
 from tests.chart.test_bars import requests
@@ -25,13 +31,13 @@ QUIET = WordsRequest(footnote="none", source="none")
 ROUTES = ["Pell Isle", "Osk Harbour", "Dunmar"]
 
 
-def lines(scene: Scene) -> list[str]:
-    return paint(scene, colors=False).splitlines()
+def lines(screen: Screen) -> list[str]:
+    return paint(screen, colors=False).splitlines()
 
 
 def bars(table: SummaryTable, columns: int = 60, **asked: object) -> list[str]:
-    request = ChartRequest(bars=BarRequest(**asked), words=QUIET)  # type: ignore[arg-type]
-    return lines(terminal_scene(arranged_bars(table, request.bars), request, columns))
+    request = Requests(BarRequest(**asked), QUIET)  # type: ignore[arg-type]
+    return lines(bar_rows(arranged_bars(table, request[BarRequest]), request, columns))
 
 
 def length(line: str) -> float:
@@ -108,14 +114,14 @@ def test_letters_and_flags_follow_the_figure() -> None:
 def test_no_line_is_wider_than_the_window(drawn: dict[str, object], columns: int) -> None:
     wanted = dict(drawn["bars"])  # type: ignore[call-overload]
     wanted.pop("show_records", None)
-    request = ChartRequest(bars=BarRequest(layout=drawn["layout"], **wanted), words=QUIET)  # type: ignore[arg-type]
-    scene = terminal_scene(arranged_bars(drawn["table"], request.bars), request, columns)  # type: ignore[arg-type]
-    assert max(cells_wide(line) for line in lines(scene)) <= columns + 1
+    request = Requests(BarRequest(layout=drawn["layout"], **wanted), QUIET)  # type: ignore[arg-type]
+    scene = bar_rows(arranged_bars(drawn["table"], request[BarRequest]), request, columns)  # type: ignore[arg-type]
+    assert max(columns_wide(line) for line in lines(scene)) <= columns + 1
 
 
 def test_dots_stand_on_stems_with_their_whisker() -> None:
     table = table_of(ROUTES, [], [40, 20, 10], "mean", 3)
-    found = [line for line in lines(dot_rows(arranged_dots(table), ChartRequest(words=QUIET), 70)) if "●" in line]
+    found = [line for line in lines(dot_rows(arranged_dots(table), Requests(QUIET), 70)) if "●" in line]
     assert [line.split()[-1] for line in found] == ["40", "20", "10"]
     places = [line.index("●") for line in found]
     assert places == sorted(places, reverse=True)
@@ -124,7 +130,7 @@ def test_dots_stand_on_stems_with_their_whisker() -> None:
 
 def test_boxes_show_median_mean_and_base() -> None:
     distribution = distribution_of(table_of(["a", "b"], [], [10.0, 40.0]))
-    found = lines(distribution_rows(distribution, ChartRequest(words=QUIET), "box", None, 70))
+    found = lines(distribution_rows(distribution, Requests(QUIET), 70))
     drawn = [line for line in found if "n = 44" in line]
     assert len(drawn) == 2
     assert all("▒" in line and ("┃" in line or "◉" in line) for line in drawn)
@@ -133,7 +139,9 @@ def test_boxes_show_median_mean_and_base() -> None:
 
 def test_histograms_are_columns_of_eighths() -> None:
     distribution = distribution_of(table_of(["a"], [], [10.0]))
-    found = lines(distribution_rows(distribution, ChartRequest(words=QUIET), "histogram", "5", 70))
+    found = lines(
+        distribution_rows(distribution, Requests(QUIET, DistributionRequest(form="histogram", bands="5")), 70)
+    )
     [drawn] = [line for line in found if "n = 44" in line]
     assert "█" in drawn
 
@@ -141,7 +149,7 @@ def test_histograms_are_columns_of_eighths() -> None:
 def test_a_pie_is_one_bar_with_its_slices_listed() -> None:
     table = table_of(["big", "small"], [], [3.0, 1.0], "sum")
     wishes = PieRequest(label="value")
-    found = lines(pie_rows(arranged_pies(table, wishes), ChartRequest(words=QUIET), wishes, 41))
+    found = lines(pie_rows(arranged_pies(table, wishes), Requests(QUIET, wishes), 41))
     bar = next(line for line in found if line.count("█") > 5)
     assert bar.count("█") == pytest.approx(30, abs=1)
     assert bar.count("░") == pytest.approx(10, abs=1)
@@ -150,8 +158,8 @@ def test_a_pie_is_one_bar_with_its_slices_listed() -> None:
 
 def test_a_treemap_is_an_indented_list_with_totals() -> None:
     table = table_of(["x", "y"], [], [1.0, 2.0, 3.0, 4.0], "sum", outer=("North", "South"))
-    request = ChartRequest(words=QUIET)
-    found = lines(tree_rows(arranged_tree(table), request, TreemapRequest(root_label="All of it"), 70))
+    request = Requests(QUIET, TreemapRequest(root_label="All of it"))
+    found = lines(tree_rows(arranged_tree(table), request, 70))
     drawn = [line for line in found if "%" in line or "All of it" in line]
     assert drawn[0].split()[-1] == "10"
     assert [line.split()[0] for line in drawn[1:]] == ["South", "y", "x", "North", "y", "x"]

@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.chart.cells import cells_wide, fitted, lines_within
 from grainstack.chart.scene import Weight
-from grainstack.chart.text import balanced, runs, shortened, width, wrapped
+from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
+from grainstack.chart.writing.text import balanced, runs, shortened, width, wrapped
 from grainstack.errors import ChartError
 
 labels = st.text(st.sampled_from("abcdefgh ÄßñőŁžЖийΔλ€—…&<>'\"$\\{}0123456789✈"), min_size=1, max_size=60)
@@ -43,5 +43,5 @@ def test_shortened_text_is_a_beginning_of_it(label: str, room: float) -> None:
 
 @given(st.text(st.sampled_from("ab 漢字é"), max_size=30), st.integers(1, 20))
 def test_text_in_cells_never_takes_more_than_its_room(text: str, room: int) -> None:
-    assert cells_wide(fitted(text, room)) <= room
-    assert all(cells_wide(line) <= room for line in lines_within(text, room))
+    assert columns_wide(fitted(text, room)) <= room
+    assert all(columns_wide(line) <= room for line in lines_within(text, room))

@@ -9,17 +9,17 @@ import pytest
 from PIL import Image
 
 from grainstack.chart.scene import Anchor, Key, Line, Rect, Scene, Text
-from grainstack.paint import svg, terminal
-from grainstack.paint.canvas import paint_pdf, paint_png
+from grainstack.chart.screen import Bar, Characters, Screen, Whisker
+from grainstack.paint import pdf, png, svg, terminal
 
 NAME = '<b>A & "B"</b> €\''
 SCENE = Scene(
     200,
     100,
     (
-        Rect(10, 20, 100, 30, "#1a726a", "bar", Key(category=NAME, series="s"), tip="tip & tip"),
-        Line(110, 10, 110, 60, "#1f2a33", 1.5, "whisker", Key(category=NAME)),
-        Text(20, 80, NAME, 10, 60, "#1f2a33", "category", key=Key(category=NAME)),
+        Rect(10, 20, 100, 30, "#1a726a", "bar", Key(category=(NAME,), series=("s",)), tip="tip & tip"),
+        Line(110, 10, 110, 60, "#1f2a33", 1.5, "whisker", Key(category=(NAME,))),
+        Text(20, 80, NAME, 10, 60, "#1f2a33", "category", key=Key(category=(NAME,))),
         Text(190, 80, "Берег ✈", 8, 40, "#1f2a33", "source", anchor=Anchor.END),
     ),
     "Two words & more",
@@ -33,7 +33,7 @@ def test_svg_is_well_formed_and_every_mark_says_what_it_shows() -> None:
     assert root.findtext("svg:title", namespaces=NAMESPACE) == "A title"
     assert root.findtext("svg:desc", namespaces=NAMESPACE) == "Two words & more"
     [bar] = root.findall("svg:rect[@data-role='bar']", NAMESPACE)
-    assert bar.get("data-category") == NAME
+    assert bar.get("data-category") == NAME.replace("/", "%2F")
     assert bar.get("data-series") == "s"
     assert bar.findtext("svg:title", namespaces=NAMESPACE) == "tip & tip"
     [label] = root.findall("svg:text[@data-role='category']", NAMESPACE)
@@ -47,14 +47,14 @@ def test_svg_carries_the_letters_it_uses() -> None:
     assert set(faces) == {(b"Source Sans Pro", b"400"), (b"DejaVu Sans", b"400")}
 
 
-@pytest.mark.parametrize("paint", [svg.paint, paint_pdf, lambda scene: paint_png(scene, 144)])
+@pytest.mark.parametrize("paint", [svg.paint, pdf.paint, png.paint])
 def test_the_same_scene_gives_the_same_bytes(paint: "object") -> None:
     assert callable(paint)
-    assert paint(SCENE) == paint(SCENE)
+    assert paint(SCENE, 144.0) == paint(SCENE, 144.0)
 
 
 def test_png_has_the_size_and_colours_of_the_scene() -> None:
-    picture = Image.open(io.BytesIO(paint_png(SCENE, 144)))
+    picture = Image.open(io.BytesIO(png.paint(SCENE, 144)))
     assert picture.size == (400, 200)
     assert picture.getpixel((60, 70)) == (0x1A, 0x72, 0x6A)
     assert picture.getpixel((390, 10)) == (255, 255, 255)
@@ -64,7 +64,7 @@ def test_png_has_the_size_and_colours_of_the_scene() -> None:
 
 
 def test_pdf_has_the_size_of_the_scene_and_real_text() -> None:
-    content = paint_pdf(SCENE)
+    content = pdf.paint(SCENE, 72)
     objects = b"".join(
         zlib.decompress(part) for part in re.findall(rb"stream\r?\n(x.*?)\r?\nendstream", content, re.DOTALL)
     )
@@ -75,20 +75,20 @@ def test_pdf_has_the_size_of_the_scene_and_real_text() -> None:
 
 
 def test_terminal_bars_end_in_eighths_and_whiskers_have_ends() -> None:
-    scene = Scene(
+    screen = Screen(
         20,
         2,
         (
-            Rect(2, 0, 3.5, 1, "#1a726a", "bar"),
-            Rect(2, 1, 6, 1, "#1a726a", "bar"),
-            Line(4, 1.5, 10, 1.5, "#1f2a33", 1, "whisker"),
-            Text(1, 0, "a", 1, 1, "#1f2a33", "category", anchor=Anchor.END),
+            Bar(2, 3.5, 0, "#1a726a", "bar"),
+            Bar(2, 6, 1, "#1a726a", "bar"),
+            Whisker(4, 10, 1, "#1f2a33"),
+            Characters(0, 0, "a", "category"),
         ),
         "",
     )
-    assert terminal.paint(scene, colors=False) == "a ███▌\n  ██├─────┤\n"
+    assert terminal.paint(screen, colors=False) == "a ███▌\n  ██├─────┤\n"
 
 
 def test_terminal_colours_are_switched_off_at_the_end() -> None:
-    scene = Scene(4, 1, (Rect(0, 0, 2, 1, "#1a726a", "bar"),), "")
-    assert terminal.paint(scene, colors=True) == "\x1b[38;2;26;114;106m██\x1b[0m\n"
+    screen = Screen(4, 1, (Bar(0, 2, 0, "#1a726a", "bar"),), "")
+    assert terminal.paint(screen, colors=True) == "\x1b[38;2;26;114;106m██\x1b[0m\n"

@@ -95,7 +95,7 @@ def test_pictures_are_the_same_on_every_run_and_all_marks_are_found(run: Run, fo
     root = ET.fromstring(first[0])  # noqa: S314 - our own output
     bars = [item for item in root if item.get("data-role") == "bar"]
     assert len(bars) == 30
-    assert {bar.get("data-series") for bar in bars} == {"App", "Website", "Ticket desk", "On board", "Agent"}
+    assert {bar.get("data-series") for bar in bars} == {"app", "web", "desk", "board", "agent"}
 
 
 @pytest.mark.usefixtures("bare")

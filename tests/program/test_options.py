@@ -1,24 +1,22 @@
 """Options: one definition each, the same words in every command."""
 
 import dataclasses
-from importlib import import_module
 
 import pytest
 
-from grainstack.cli.main import COMMANDS
+from grainstack.cli.commands import COMMANDS, command_named
+from grainstack.cli.failing import option_for
 from grainstack.words import Entry, Word, entries, names_in, switch, word
 from tests.program.conftest import Run
 
-MODULES = {name: import_module(f"grainstack.cli.{name}") for name in COMMANDS}
-
 
 def options(name: str) -> list[Entry]:
-    return [entry for model in MODULES[name].MODELS for entry in entries(model)]
+    return [entry for model in command_named(name).models for entry in entries(model)]
 
 
 @pytest.mark.parametrize("name", list(COMMANDS))
 def test_no_command_has_an_option_twice(name: str) -> None:
-    found = [entry.option for entry in options(name)]
+    found = [option_for(entry.name) for entry in options(name)]
     assert len(set(found)) == len(found)
 
 
@@ -35,15 +33,15 @@ def test_the_same_option_is_defined_in_one_place() -> None:
     definitions: dict[str, set[Word]] = {}
     for name in COMMANDS:
         for entry in options(name):
-            definitions.setdefault(entry.option, set()).add(entry.word)
+            definitions.setdefault(option_for(entry.name), set()).add(entry.word)
     several = {option for option, words in definitions.items() if len(words) > 1}
     assert several <= {"--out", "--codebook", "--sheet", "--query", "--label", "--panel-columns"}
 
 
-def test_every_model_can_be_built_from_its_defaults_or_says_what_it_lacks() -> None:
+def test_every_model_is_born_from_its_defaults_and_explained() -> None:
     for name in COMMANDS:
-        for model in MODULES[name].MODELS:
-            assert dataclasses.is_dataclass(model)
+        for model in command_named(name).models:
+            assert model().given() == ()
             assert model.__doc__
 
 
@@ -52,7 +50,7 @@ def test_help_names_every_option(run: Run, name: str) -> None:
     done = run(name, "--help")
     assert done.returncode == 0
     for entry in options(name):
-        assert entry.option in done.stdout
+        assert option_for(entry.name) in done.stdout
 
 
 def test_choices_are_checked_before_anything_is_read(run: Run) -> None:
@@ -68,7 +66,7 @@ def test_words_become_options() -> None:
         except_: tuple[str, ...] = word((), "Not these.", group="G", metavar="L")
         dry: bool = switch("Only say.", group="G")
 
-    assert [entry.option for entry in entries(Model)] == ["--keep-top", "--except", "--dry"]
+    assert [option_for(entry.name) for entry in entries(Model)] == ["--keep-top", "--except", "--dry"]
 
 
 @pytest.mark.parametrize(

@@ -6,15 +6,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
-from grainstack.records.bands import DateBands, NumberBands, band_rule
+from grainstack.records.readers.bands import DateBands, NumberBands, band_rule
+from grainstack.records.readers.levels import Rows
+from grainstack.records.readers.widths import auto_width
 from grainstack.records.variable import NO_BAND
-from grainstack.records.widths import auto_width
 
 
 def labels_of(rule: str, values: list[float], closed: str = "left") -> list[str]:
     """The label of the band of each value; `lost` where there is none."""
     bands = NumberBands(band_rule(f"x={rule}", closed))
-    places = bands.place(np.array(values))
+    places = bands.place(np.array(values), Rows(0))
     names = {level.code: level.label for level in bands.levels()} | {NO_BAND.code: "lost"}
     return [names[bands.codes[place]] if place >= 0 else "missing" for place in places]
 
@@ -55,7 +56,7 @@ def test_every_value_lies_in_one_band_of_equal_width_and_bands_leave_no_gap(
     if (max(values) - min(values)) / width > 450:
         return
     bands = NumberBands(band_rule(f"x={width}", "left" if left else "right"))
-    places = bands.place(np.array(values))
+    places = bands.place(np.array(values), Rows(0))
     numbers = [int(code.split()[1]) for code in bands.codes]
     for value, place in zip(values, places, strict=True):
         low = numbers[place] * width
@@ -66,7 +67,7 @@ def test_every_value_lies_in_one_band_of_equal_width_and_bands_leave_no_gap(
 
 def test_values_in_no_band_are_remembered_as_examples() -> None:
     bands = NumberBands(band_rule("x=0,10", "left"))
-    bands.place(np.array([-1.0, 10, 10, 11, 12]))
+    bands.place(np.array([-1.0, 10, 10, 11, 12]), Rows(0))
     assert bands.outside == ("-1", "10", "11")
 
 
@@ -90,7 +91,7 @@ def test_bands_that_cannot_be_are_refused(rule: str, message: str) -> None:
 
 def test_too_many_bands_are_refused() -> None:
     with pytest.raises(RequestError, match="more than 500 bands"):
-        NumberBands(band_rule("x=1", "left")).place(np.arange(1000.0))
+        NumberBands(band_rule("x=1", "left")).place(np.arange(1000.0), Rows(0))
 
 
 def test_the_rule_of_freedman_and_diaconis_gives_round_widths() -> None:
@@ -112,6 +113,6 @@ def test_the_rule_of_freedman_and_diaconis_gives_round_widths() -> None:
 )
 def test_dates_are_cut_by_the_calendar(by: str, labels: list[str]) -> None:
     bands = DateBands(band_rule(f"x={by}", "left"))
-    places = [bands.own_place(text) for text in ("2025-01-31", "2024-11-05", " ", "soon")]
+    places = [bands.place_of(text) for text in ("2025-01-31", "2024-11-05", " ", "soon")]
     assert places[2:] == [-1, None]
     assert [level.label for level in bands.levels()] == labels

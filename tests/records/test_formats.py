@@ -16,17 +16,19 @@ import pytest
 from pyarrow import parquet
 
 from grainstack.errors import RecordsError, RequestError
-from grainstack.records.codebook_file import read_codebook
+from grainstack.making.make import read_into
+from grainstack.records.codebook.codebook import Codebook
+from grainstack.records.codebook.file import read_codebook
+from grainstack.records.opened import Opened
 from grainstack.records.request import RecordsRequest
-from grainstack.records.scan import Scan
 from grainstack.records.sources import open_source
+from grainstack.records.view import View
 from grainstack.report.cells import as_csv
-from grainstack.summary.accumulator import Accumulator, needs_of
-from grainstack.summary.finish import table_of
+from grainstack.summary.options import DesignRequest
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.provenance import Origin
+from grainstack.summary.partial import Partial
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import DesignRequest
+from grainstack.summary.sums.accumulator import Accumulator, needs_of
 
 DATA = files("grainstack.demo").joinpath("data")
 NUMBERS = {"weight", "route", "age", "wait", "spend", "cleanliness"}
@@ -52,12 +54,11 @@ def typed(name: str, text: str) -> float | str | None:
 def tables(address: str, codebook: Path, **options: str) -> list[bytes]:
     found = []
     for request in REQUESTS:
-        source = open_source([address], **options)
-        scan = Scan(RecordsRequest((address,)), needs_of(request), source, read_codebook(codebook))
-        accumulator = Accumulator(request)
-        for batch in scan:
-            accumulator.absorb(batch)
-        found.append(as_csv(table_of(accumulator.finish(), scan.found(), OrderRequest(), Origin("x", 1, 0))))
+        opened = Opened(open_source([address], **options), read_codebook(codebook))
+        view = View(RecordsRequest((address,)), needs_of(request), opened.source, opened.codebook)
+        partial = Partial(view, Accumulator(request))
+        read_into([partial], opened)
+        found.append(as_csv(partial.table(OrderRequest(), "records")))
     return found
 
 
@@ -206,9 +207,10 @@ def test_places_in_several_files_name_the_file(tmp_path: Path) -> None:
         (tmp_path / name).write_text(f"k,n\nx,1\ny,{value}\n")
     request = SummaryRequest(by=("k",), measure=("n",))
     addresses = [str(tmp_path / "a.csv"), str(tmp_path / "b.csv")]
-    scan = Scan(RecordsRequest(tuple(addresses)), needs_of(request), open_source(addresses))
+    opened = Opened(open_source(addresses), Codebook())
+    view = View(RecordsRequest(tuple(addresses)), needs_of(request), opened.source, opened.codebook)
     with pytest.raises(RecordsError, match=r'"soon" \(b.csv, line 3\)'):
-        list(scan)
+        read_into([Partial(view, Accumulator(request))], opened)
 
 
 def test_a_query_takes_part_of_a_database(tmp_path: Path) -> None:

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING
 import pytest
 
 from grainstack.report.cells import as_csv, as_json, cell_rows, difference_rows
-from grainstack.report.printed import Wishes, aligned, as_markdown, as_text, printed
+from grainstack.report.printed import PrintRequest, aligned, as_markdown, as_text, printed
+from grainstack.summary.options import ComparisonRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import ComparisonRequest, SmallBaseRequest, SpreadRequest
 
 if TYPE_CHECKING:
     from tests.conftest import Records
@@ -31,7 +31,7 @@ def rows(text: str) -> list[list[str]]:
 
 
 def test_a_table_lists_figures_with_limits_and_bases(records: "Records") -> None:
-    text = as_text(printed(records.table(PEOPLE, MEAN), Wishes()))
+    text = as_text(printed(records.table(PEOPLE, MEAN), PrintRequest()))
     heading, first, *_ = rows(text)
     assert [cell.strip() for cell in heading] == ["route", "n", "Mean wait", "low", "high"]
     assert [cell.strip() for cell in first][:3] == ["Pell", "5", "33*"]
@@ -42,10 +42,10 @@ def test_a_table_lists_figures_with_limits_and_bases(records: "Records") -> None
 
 def test_a_split_table_stands_side_by_side_unless_limits_are_wanted(records: "Records") -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",), split="ticket", stat=("share",)))
-    across = rows(as_text(printed(table, Wishes())))
+    across = rows(as_text(printed(table, PrintRequest())))
     assert [cell.strip() for cell in across[0]] == ["route", "web", "app", "n"]
     assert len(across) == 4
-    down = rows(as_text(printed(table, Wishes(limits=True))))
+    down = rows(as_text(printed(table, PrintRequest(limits=True))))
     assert len(down) == 7
     assert "low" in [cell.strip() for cell in down[0]]
 
@@ -53,8 +53,8 @@ def test_a_split_table_stands_side_by_side_unless_limits_are_wanted(records: "Re
 def test_figures_of_one_whole_can_be_made_to_add_up(records: "Records") -> None:
     thirds: Mapping[str, Sequence[object]] = {"k": ["a", "b", "c"], "s": ["x", "x", "x"]}
     table = records.table(thirds, SummaryRequest(by=("k",), stat=("share",)))
-    plain = [row[2].strip(" *†") for row in rows(as_text(printed(table, Wishes())))[1:]]
-    added = [row[2].strip(" *†") for row in rows(as_text(printed(table, Wishes(add_up=True))))[1:]]
+    plain = [row[2].strip(" *†") for row in rows(as_text(printed(table, PrintRequest())))[1:]]
+    added = [row[2].strip(" *†") for row in rows(as_text(printed(table, PrintRequest(add_up=True))))[1:]]
     assert plain == ["33", "33", "33"]
     assert sum(map(int, added)) == 100
 
@@ -68,7 +68,7 @@ def test_columns_are_aligned_by_what_they_hold() -> None:
 
 def test_markdown_escapes_bars_and_aligns_numbers(records: "Records") -> None:
     odd: Mapping[str, Sequence[object]] = {"k": ["a|b", "c", "c"], "n": [1, 2, 3]}
-    content = as_markdown(printed(records.table(odd, SummaryRequest(by=("k",))), Wishes())).decode()
+    content = as_markdown(printed(records.table(odd, SummaryRequest(by=("k",))), PrintRequest())).decode()
     assert "a\\|b" in content
     assert "| --- |" in content
     assert "---:" in content
@@ -113,7 +113,7 @@ def test_what_is_not_known_is_null_and_whole_numbers_stay_whole(records: "Record
 
 def test_a_comparison_has_a_table_of_its_own(records: "Records") -> None:
     request = SummaryRequest(by=("route",), measure=("wait",), comparison=ComparisonRequest(compare="Osk"))
-    tables = printed(records.table(PEOPLE, request), Wishes())
+    tables = printed(records.table(PEOPLE, request), PrintRequest())
     assert len(tables) == 2
     assert tables[1].heading == ("route", "less", "difference", "low", "high", "adjusted p")
     assert [row[:2] for row in tables[1].rows] == [("Pell", "Osk"), ("Dun", "Osk")]
@@ -123,13 +123,13 @@ def test_hidden_figures_are_marked_and_never_printed(records: "Records") -> None
     request = SummaryRequest(
         by=("route",), split="ticket", stat=("count",), small=SmallBaseRequest(min_base=2, hide_small=True)
     )
-    text = as_text(printed(records.table(PEOPLE, request), Wishes(least=2)))
+    text = as_text(printed(records.table(PEOPLE, request), PrintRequest(least=2)))
     assert "…" in text
     assert "… left out." in text
 
 
 def test_other_kinds_of_limits_are_named(records: "Records") -> None:
     request = SummaryRequest(by=("route",), measure=("wait",), spread=SpreadRequest(error_bars="range"))
-    text = as_text(printed(records.table(PEOPLE, request), Wishes(limits=True)))
+    text = as_text(printed(records.table(PEOPLE, request), PrintRequest(limits=True)))
     assert "From the lowest to the highest value." in text
     assert [cell.strip() for cell in rows(text)[1]][3:] == ["30", "36"]

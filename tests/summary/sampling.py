@@ -9,15 +9,15 @@ import pyarrow as pa
 
 from grainstack.records.arrow import level_column, number_column
 from grainstack.records.batch import Batch
-from grainstack.records.codebook import CodebookVariable
-from grainstack.records.found import Found
-from grainstack.records.levels import LevelList
+from grainstack.records.codebook.codebook import CodebookVariable
+from grainstack.records.column_facts import ColumnFacts
+from grainstack.records.readers.levels import LevelList
 from grainstack.records.variable import Kind, Variable
-from grainstack.summary.accumulator import Accumulator
 from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import SummaryTable
 
 Array = npt.NDArray[Any]
@@ -44,16 +44,21 @@ class Sample:
         chosen = np.arange(everyone.num_rows) if kept is None else np.flatnonzero(kept)
         return Batch(everyone.take(pa.array(chosen)), everyone, chosen)
 
-    def found(self) -> Found:
+    def facts(self) -> ColumnFacts:
         """What is known of the columns."""
         variables = {}
         for name, codes in self.names.items():
             levels = LevelList(CodebookVariable(name))
-            for code in codes:
-                levels.place(code)
+            for place, code in enumerate(codes):
+                levels.place(code, (place, 0))
             variables[name] = Variable(name).with_levels(*levels.ordered())
         numbers = {name: Variable(name, Kind.NUMBER) for name in self.numbers}
-        return Found(variables, numbers, dict(self.names))
+        return ColumnFacts(variables, numbers, dict(self.names), variables, dict(self.names))
+
+    @property
+    def places(self) -> dict[str, Array]:
+        """Level places that stay where they are, for every column of levels."""
+        return {name: np.arange(len(codes)) for name, codes in self.names.items()}
 
     def table(self, request: SummaryRequest, kept: Array | None = None) -> SummaryTable:
         """The table of all records."""
@@ -64,4 +69,5 @@ class Sample:
     def finished(self, accumulator: Accumulator) -> SummaryTable:
         """The table of what an accumulator has absorbed."""
         records = len(next(iter(self.levels.values())))
-        return table_of(accumulator.finish(), self.found(), OrderRequest(), Origin("records", records, 0))
+        sums = accumulator.canonical(self.places, self.places)
+        return table_of(sums, self.facts(), OrderRequest(), Origin("records", records, 0))

@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.summary import cells
-from grainstack.summary.cells import CellIndex
+from grainstack.summary.sums import cell_index
+from grainstack.summary.sums.cell_index import CellIndex
 
 codes = st.lists(st.tuples(st.integers(-1, 4), st.integers(-1, 3)), min_size=1, max_size=40)
 
@@ -17,7 +17,7 @@ def test_equal_levels_share_a_cell_and_missing_ones_have_none(
     dense: int, first: list[tuple[int, int]], second: list[tuple[int, int]]
 ) -> None:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(cells, "_DENSE", dense)
+        patch.setattr(cell_index, "_DENSE", dense)
         index = CellIndex(2)
         placed = [index.place([np.array(column) for column in zip(*part, strict=True)]) for part in (first, second)]
     for row, cell in zip(first + second, np.concatenate(placed), strict=True):

@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from grainstack.errors import RequestError
-from grainstack.summary.association import pearson
-from grainstack.summary.comparison import fisher_exact, holm
-from grainstack.summary.letters import comparison_letters
+from grainstack.summary.comparison.association import pearson
+from grainstack.summary.comparison.differences import fisher_exact, holm
+from grainstack.summary.comparison.letters import comparison_letters
+from grainstack.summary.options import ComparisonRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import ComparisonRequest, SpreadRequest
 from tests.summary.sampling import Sample
 
 pairs = st.integers(2, 9).flatmap(

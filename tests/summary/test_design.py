@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
-from grainstack.summary.accumulator import Accumulator
+from grainstack.summary.options import ComparisonRequest, DesignRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import ComparisonRequest, DesignRequest, SpreadRequest
+from grainstack.summary.sums.accumulator import Accumulator
 from tests.summary.sampling import Array, Sample
 
 
@@ -161,7 +161,7 @@ def test_batches_and_merges_change_nothing(survey: Survey, design: DesignRequest
         accumulators[-1].absorb(batch)
     merged = accumulators.pop()
     for accumulator in accumulators:
-        merged.merge(accumulator)
+        merged.merge(accumulator, survey.sample.places, survey.sample.places)
     for other in (survey.sample.finished(one_by_one), survey.sample.finished(merged)):
         assert other.keys.tolist() == whole.keys.tolist()
         for mine, theirs in zip(whole.columns, other.columns, strict=True):

@@ -8,6 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
+from grainstack.requests import Requests
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import Figure, Purpose, SummaryRequest
 from grainstack.summary.statistics import STATISTICS
@@ -131,10 +132,11 @@ def test_an_order_by_a_series_needs_series_and_a_name(records: "Records") -> Non
         records.table(PEOPLE, SummaryRequest(by=("route",), split="ticket"), OrderRequest(order="largest-first: post"))
 
 
-@pytest.mark.parametrize("wrong", [{"keep_top": 0}, {"drop_rest": True}])
-def test_what_keeps_nothing_is_refused(wrong: dict[str, int]) -> None:
-    with pytest.raises(RequestError):
-        OrderRequest(**wrong)  # type: ignore[arg-type]
+def test_what_keeps_nothing_is_refused() -> None:
+    with pytest.raises(RequestError, match="keep_top 0 is out of range"):
+        OrderRequest(keep_top=0)
+    with pytest.raises(RequestError, match="drop_rest makes no difference without keep_top"):
+        Requests(OrderRequest(drop_rest=True)).check()
 
 
 def test_figures_for_labels_change_nothing_else(records: "Records") -> None:

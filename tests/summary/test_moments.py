@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.summary.exact import ExactSums
-from grainstack.summary.moments import Floats, Integers, Moments
+from grainstack.summary.sums.exact import ExactSums
+from grainstack.summary.sums.moments import Floats, Integers, Moments
 
 numbers = st.floats(-1e6, 1e6) | st.integers(-50, 50).map(float)
 record_lists = st.lists(st.tuples(st.integers(-1, 3), numbers, st.floats(0.01, 100)), min_size=1, max_size=60)

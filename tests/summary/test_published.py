@@ -5,12 +5,12 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from grainstack.summary.association import pearson
-from grainstack.summary.comparison import fisher_exact, holm
-from grainstack.summary.intervals import clopper_pearson, order_statistic_ranks, wilson
-from grainstack.summary.quantiles import quantile
+from grainstack.summary.comparison.association import pearson
+from grainstack.summary.comparison.differences import fisher_exact, holm
+from grainstack.summary.figures.intervals import clopper_pearson, order_statistic_ranks, wilson
+from grainstack.summary.figures.quantiles import quantile
+from grainstack.summary.options import ComparisonRequest, DesignRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.wishes import ComparisonRequest, DesignRequest
 from tests.summary.sampling import Sample
 
 

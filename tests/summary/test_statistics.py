@@ -6,11 +6,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
-from grainstack.summary.bootstrap import percentile_limits, random_numbers, resampled_means, resampled_quantiles
-from grainstack.summary.quantiles import quantile
+from grainstack.summary.figures.bootstrap import percentile_limits, random_numbers, resampled_means, resampled_quantiles
+from grainstack.summary.figures.quantiles import quantile
+from grainstack.summary.options import DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import statistic_named
-from grainstack.summary.wishes import DesignRequest, SmallBaseRequest, SpreadRequest
 from tests.conftest import figures
 from tests.summary.sampling import Array, Sample
 
@@ -100,7 +100,7 @@ def test_other_kinds_of_spread() -> None:
         ({"stat": ("min",), "spread": SpreadRequest(error_bars="confidence")}, "no interval for a min"),
         ({"stat": ("max",), "spread": SpreadRequest(interval="bootstrap")}, "no interval for a max"),
         ({"stat": ("rate",)}, "needs a column to divide by"),
-        ({"stat": ("mean",), "per": "y"}, "--per belongs to rates"),
+        ({"stat": ("mean",), "per": "y"}, "per belongs to rates"),
     ],
 )
 def test_limits_that_cannot_be_are_refused(asked: dict[str, object], message: str) -> None:
@@ -111,7 +111,7 @@ def test_limits_that_cannot_be_are_refused(asked: dict[str, object], message: st
 @pytest.mark.parametrize(
     ("stat", "spread", "message"),
     [
-        ("mean", {"interval": "wilson"}, "--interval wilson is not for a mean"),
+        ("mean", {"interval": "wilson"}, "interval wilson is not for a mean"),
         ("sd", {"error_bars": "confidence"}, "no confidence limits of a sd"),
         ("distinct", {"interval": "bootstrap"}, "no bootstrap of a distinct"),
         ("median", {"interval": "woodruff"}, "woodruff is not for a quantile without weights"),

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from grainstack.errors import RequestError
+from grainstack.summary.options import SpreadRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.table import Flag
-from grainstack.summary.wishes import SpreadRequest
 from tests.conftest import figures
 
 if TYPE_CHECKING:
@@ -130,7 +130,6 @@ def test_other_spreads_take_the_place_of_confidence_limits(records: "Records", k
 @pytest.mark.parametrize(
     ("request_", "message"),
     [
-        ({}, "No categories"),
         ({"by": ("a", "a")}, "used twice"),
         ({"by": ("a",), "split": "a"}, "used twice"),
         ({"by": ("a",), "stat": ("mean",)}, "needs a number"),

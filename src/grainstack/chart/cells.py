@@ -1,33 +1,241 @@
-"""Text measured in the character cells of a terminal."""
+"""The cells of a table as a chart sees them: panels, categories in their groups, and series."""
 
-import unicodedata
+from dataclasses import dataclass
+from math import isnan
+from typing import TYPE_CHECKING
 
-from grainstack.chart.scene import ELLIPSIS
+from grainstack.chart.scene import Key
+from grainstack.summary.table import Column, Dimension, Flag, SummaryTable
 
+if TYPE_CHECKING:
+    from grainstack.records.variable import Level
 
-def cells_wide(text: str) -> int:
-    """How many cells a text takes: wide East Asian characters take two, combining marks none."""
-    if text.isascii():
-        return len(text)
-    wide = sum(unicodedata.east_asian_width(character) in "WF" for character in text)
-    return len(text) + wide - sum(unicodedata.combining(character) > 0 for character in text)
-
-
-def fitted(text: str, room: int) -> str:
-    """The text if it fits into `room` cells, else as much of it as fits before an ellipsis."""
-    if cells_wide(text) <= room:
-        return text
-    while text and cells_wide(text) >= room:
-        text = text[:-1]
-    return text.rstrip() + ELLIPSIS if room > 0 else ""
+GROUP_GAP = 0.7
 
 
-def lines_within(text: str, room: int) -> list[str]:
-    """The text in lines of at most `room` cells, broken between words."""
-    lines: list[str] = []
-    for word in text.split():
-        if lines and cells_wide(lines[-1]) + 1 + cells_wide(word) <= room:
-            lines[-1] += f" {word}"
-        else:
-            lines.append(fitted(word, room))
-    return lines
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """One category of the chart.
+
+    Attributes:
+        labels: The labels of its levels, outermost first; a single empty one where there are no categories.
+        place: Where it stands, in slots from the first, gaps between groups counted.
+        group: The number of its group of nested categories.
+        codes: What tells it apart whatever its labels are: the keys of its levels, outermost first.
+        rest: Whether it holds all the small ones together.
+        total: Whether it is the total of all others.
+    """
+
+    labels: tuple[str, ...]
+    place: float
+    group: int
+    codes: tuple[str, ...] = ()
+    rest: bool = False
+    total: bool = False
+
+    @property
+    def label(self) -> str:
+        """Its own label."""
+        return self.labels[-1]
+
+    @property
+    def outer(self) -> str:
+        """The label of its group; empty where categories are not nested."""
+        return " · ".join(self.labels[:-1])
+
+    @property
+    def name(self) -> str:
+        """All its labels."""
+        return " · ".join(self.labels)
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One figure of the chart.
+
+    Attributes:
+        row: Its place in the table.
+        column: Which of the table's figures it shows.
+        panel: The panel it stands in; likewise `slot` and `series`.
+        estimate: The figure; NaN where there is none.
+        low: Lower end of its spread; NaN without one.
+        high: Upper end.
+        base: Records it rests on.
+        flags: Why it should not be taken as solid.
+        letters: Comparison letters.
+    """
+
+    row: int
+    column: int
+    panel: int
+    slot: int
+    series: int
+    estimate: float
+    low: float
+    high: float
+    base: int
+    flags: Flag
+    letters: str
+
+    @property
+    def known(self) -> bool:
+        """Whether it has a figure."""
+        return not isnan(self.estimate)
+
+    @property
+    def has_spread(self) -> bool:
+        """Whether it has a whisker."""
+        return not (isnan(self.low) or isnan(self.high))
+
+
+@dataclass(frozen=True, slots=True)
+class ChartCells:
+    """All figures of a chart.
+
+    Attributes:
+        table: Where they come from.
+        columns: The figures shown; several are series.
+        panels: Titles of the panels; a single empty one without panels.
+        slots: The categories, in order.
+        series: Labels of the series; empty when there are none.
+        dimension: The column of the series; None where figures are the series or there are none.
+        series_codes: What tells the series apart whatever their labels are.
+        panel_codes: The same of the panels; a single empty one without panels.
+        cells: Panel by panel, slot by slot, series by series.
+        totals: Over all series, panel by panel, slot by slot; empty where they were not summed up.
+    """
+
+    table: SummaryTable
+    columns: tuple[Column, ...]
+    panels: tuple[str, ...]
+    slots: tuple[Slot, ...]
+    series: tuple[str, ...]
+    dimension: Dimension | None
+    series_codes: tuple[str, ...]
+    panel_codes: tuple[str, ...]
+    cells: tuple[Cell, ...]
+    totals: tuple[Cell, ...] = ()
+
+    @property
+    def column(self) -> Column:
+        """The first figure."""
+        return self.columns[0]
+
+    @property
+    def count(self) -> int:
+        """How many cells a slot has: one per series."""
+        return max(len(self.series), 1)
+
+    @property
+    def span(self) -> float:
+        """The length of the category axis in slots."""
+        return self.slots[-1].place + 1
+
+    def key(self, cell: Cell) -> Key:
+        """Which figure a mark of this cell shows."""
+        panel = self.slot_key(cell.panel, cell.slot)
+        if not self.series_codes:
+            return panel
+        series = self.series_key(cell.series)
+        return Key(panel.panel, panel.category or series.category, series.series)
+
+    def series_key(self, series: int) -> Key:
+        """Which series a mark belongs to; where the one category column is cut into segments, which category."""
+        code = (self.series_codes[series],)
+        return Key(series=code) if self.slots[0].codes else Key(category=code)
+
+    def slot_key(self, panel: int, slot: int, series: tuple[str, ...] = ()) -> Key:
+        """Which category a mark belongs to, and for marks that are no level, what they are."""
+        return Key(tuple(code for code in self.panel_codes[panel : panel + 1] if code), self.slots[slot].codes, series)
+
+    def name(self, cell: Cell) -> str:
+        """The labels of a cell as a reader knows them: panel, category and series."""
+        series = self.series[cell.series] if self.series else ""
+        parts = (self.panels[cell.panel], self.slots[cell.slot].name, series)
+        return ", ".join(part for part in parts if part)
+
+    def stack(self, panel: int, slot: int) -> tuple[Cell, ...]:
+        """The cells of one slot in the order of the series."""
+        start = (panel * len(self.slots) + slot) * self.count
+        return self.cells[start : start + self.count]
+
+    def total(self, panel: int, slot: int) -> Cell | None:
+        """The figure of one slot over all series."""
+        return self.totals[panel * len(self.slots) + slot] if self.totals else None
+
+
+def chart_cells(table: SummaryTable, *, single: bool = False) -> ChartCells:
+    """The cells of a table as a chart sees them.
+
+    Args:
+        table: The table; its columns are series where several are shown.
+        single: Whether the levels of its one category column are the series of a single bar.
+    """
+    columns = table.shown
+    dimension = table.categories[0] if single else table.series
+    levels = tuple(level for level in dimension.levels if not level.is_total) if dimension else ()
+    per_slot = len(dimension.levels) if dimension else 1
+    panels = tuple(level.label for level in table.panel.levels) if table.panel else ("",)
+    per_panel = len(table.keys) // len(panels)
+    slots = (Slot(("",), 0.0, 0),) if single else _slots(table, per_panel, per_slot)
+    names, codes = tuple(level.label for level in levels), tuple(level.key for level in levels)
+    panel_codes = tuple(level.key for level in table.panel.levels) if table.panel else ("",)
+    if dimension is None and len(columns) > 1:
+        names = _titles(columns)
+        codes = tuple(f"{column.figure.statistic.name}:{column.figure.measure or ''}" for column in columns)
+    cells: list[Cell] = []
+    totals: list[Cell] = []
+    for panel in range(len(panels)):
+        for slot in range(len(slots)):
+            first = panel * per_panel + slot * per_slot
+            if dimension is None:
+                for place, column in enumerate(columns):
+                    cells.append(_cell(column, place, first, (panel, slot, place)))
+                continue
+            for place, level in enumerate(dimension.levels):
+                cell = _cell(columns[0], 0, first + place, (panel, slot, place))
+                (totals if level.is_total else cells).append(cell)
+    return ChartCells(table, columns, panels, slots, names, dimension, codes, panel_codes, tuple(cells), tuple(totals))
+
+
+def _cell(column: Column, number: int, row: int, place: tuple[int, int, int]) -> Cell:
+    return Cell(
+        row,
+        number,
+        *place,
+        float(column.estimate[row]),
+        float(column.low[row]),
+        float(column.high[row]),
+        int(column.base[row]),
+        Flag(int(column.flags[row])),
+        column.letters[row] if column.letters else "",
+    )
+
+
+def _slots(table: SummaryTable, rows: int, step: int) -> tuple[Slot, ...]:
+    """The categories with their places; a change of an outer level opens a gap."""
+    first = 1 if table.panel else 0
+    count = len(table.categories)
+    slots: list[Slot] = []
+    before: tuple[Level, ...] = ()
+    for row in range(0, rows, step):
+        levels = table.levels_of(row)[first : first + count]
+        place, group = (slots[-1].place + 1, slots[-1].group) if slots else (0.0, 0)
+        if slots and levels[:-1] != before:
+            place, group = place + GROUP_GAP, group + 1
+        before = levels[:-1]
+        labels = tuple("" if level.is_total and level is not levels[-1] else level.label for level in levels)
+        codes = tuple(level.key for level in levels)
+        slots.append(Slot(labels, place, group, codes, levels[-1].is_rest, levels[-1].is_total))
+    return tuple(slots)
+
+
+def _titles(columns: tuple[Column, ...]) -> tuple[str, ...]:
+    """What tells figures apart: their statistic, their measure, or both."""
+    statistics = {column.figure.statistic.name for column in columns}
+    measures = {column.figure.measure for column in columns}
+    if len(statistics) == 1:
+        return tuple(column.measure.label if column.measure else column.title for column in columns)
+    if len(measures) == 1:
+        return tuple(column.figure.statistic.words.removesuffix(" of") for column in columns)
+    return tuple(column.title for column in columns)

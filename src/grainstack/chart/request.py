@@ -1,125 +1,88 @@
-"""How a chart is to look: what is typed for bars, words, numbers and the picture."""
+"""How any chart is to look: its words, its picture, its numbers, its colours, its value axis."""
 
 import re
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass
+from math import inf, isfinite
 
-from grainstack.chart.wishes import AxisRequest, ColorsRequest, NumbersRequest, SecondRequest
 from grainstack.errors import RequestError
-from grainstack.summary.wishes import SmallBaseRequest
-from grainstack.words import names_in, switch, word
+from grainstack.speech import option
+from grainstack.words import Medium, Request, names_in, switch, word
 
-_BARS = "Layout and labels"
+_PLOT = "Layout and labels"
 _WORDS = "Words on the chart"
 _PICTURE = "Picture"
-LAYOUTS = ("stacked", "grouped", "percent", "diverging")
+_AXIS = "Value axis"
+_NUMBERS = "Numbers"
+_COLORS = "Colours"
 DIRECTIONS = ("auto", "horizontal", "vertical")
 LABELS = ("value", "share", "count", "base")
-PLACES = ("auto", "inside", "end", "outside")
 LEGENDS = ("auto", "top", "right", "bottom", "inside", "direct", "none")
 STYLES = ("report", "slide", "print", "mono")
+PALETTES = ("fields", "meadow", "kiln", "furrow", "slate")
+SHOWN_IN = {"thousands": 1e3, "millions": 1e6, "billions": 1e9}
 POINTS_PER = {"pt": 1.0, "in": 72.0, "cm": 72 / 2.54, "mm": 72 / 25.4}
+_COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}){1,2}")
 
 
 @dataclass(frozen=True, slots=True)
-class PlacingRequest:
-    """Where plots and what is in them go.
-
-    Raises:
-        RequestError: A number of columns that makes no sense.
-    """
+class PlotRequest(Request):
+    """Which way a plot lies, and how panels stand together."""
 
     direction: str = word(
-        "auto", "Which way values grow; auto keeps labels whole.", group=_BARS, metavar="WAY", choices=DIRECTIONS
+        "auto",
+        "Which way values grow; auto keeps labels whole.",
+        group=_PLOT,
+        metavar="WAY",
+        choices=DIRECTIONS,
+        medium=Medium.PICTURE,
     )
-    panel_columns: int | None = word(None, "How many panels stand side by side.", group=_BARS, metavar="N")
-
-    def __post_init__(self) -> None:
-        if self.panel_columns is not None and self.panel_columns < 1:
-            raise RequestError(f"--panel-columns {self.panel_columns} is below 1.", "Choose 1 or more.")
-
-
-@dataclass(frozen=True, slots=True)
-class DotRequest(PlacingRequest):
-    """What is written at a dot or bar.
-
-    Raises:
-        RequestError: An unknown kind of label.
-    """
-
-    swap: bool = switch("Exchange --by and --split: the same figures, the other question.", group=_BARS)
-    label: str = word(
-        "value", f"What is written there: {', '.join(LABELS)}, a list of them, or none.", group=_BARS, metavar="WHAT"
-    )
-
-    def __post_init__(self) -> None:
-        PlacingRequest.__post_init__(self)
-        unknown = [kind for kind in self.labels if kind not in LABELS]
-        if unknown:
-            raise RequestError(f"--label {unknown[0]} is not known.", f"Choose from {', '.join(LABELS)}, or none.")
-
-    @property
-    def labels(self) -> tuple[str, ...]:
-        """What is written at a bar, in order."""
-        return () if self.label == "none" else names_in(self.label)
-
-
-@dataclass(frozen=True, slots=True)
-class BarRequest(DotRequest):
-    """How bars are laid out.
-
-    Raises:
-        RequestError: A width out of range, or sides without a diverging layout.
-    """
-
-    layout: str | None = word(
-        None, "How the series of a category stand together.", group=_BARS, metavar="LAYOUT", choices=LAYOUTS
-    )
-    opposite: str | None = word(
-        None, "Series of a diverging chart that point to the other side.", group=_BARS, metavar="LEVELS"
-    )
-    neutral: str | None = word(
+    panel_columns: int | None = word(
         None,
-        "Series that straddle the middle; `apart` sets them apart at the end, `none` has no middle.",
-        group=_BARS,
-        metavar="LEVELS|apart|none",
+        "How many panels stand side by side.",
+        group=_PLOT,
+        metavar="N",
+        within=(1, 100),
+        needs=("panel",),
+        medium=Medium.PICTURE,
     )
-    label_place: str = word("auto", "Where figures are written.", group=_BARS, metavar="PLACE", choices=PLACES)
-    show_records: bool = switch("Draw the records as dots over the bar of their mean.", group=_BARS)
-    bar_width: float | None = word(None, "Width of bars as a share of their room, 0.1 to 1.", group=_BARS, metavar="N")
-    gap: float | None = word(
-        None, "Gap between neighbours as a share of a bar's width, 0 to 1.", group=_BARS, metavar="N"
-    )
-
-    def __post_init__(self) -> None:
-        DotRequest.__post_init__(self)
-        if self.layout != "diverging" and (self.opposite or self.neutral):
-            raise RequestError("--opposite and --neutral belong to diverging bars.", "Add --layout diverging.")
-        if self.bar_width is not None and not 0.1 <= self.bar_width <= 1:
-            raise RequestError(f"--bar-width {self.bar_width:g} is out of range.", "Choose 0.1 to 1.")
-        if self.gap is not None and not 0 <= self.gap <= 1:
-            raise RequestError(f"--gap {self.gap:g} is out of range.", "Choose 0 to 1.")
-
-
-def as_bars(placing: PlacingRequest) -> BarRequest:
-    """The same wishes in the form every chart of values by category reads them."""
-    return BarRequest(**{item.name: getattr(placing, item.name) for item in fields(placing)})
 
 
 @dataclass(frozen=True, slots=True)
-class WordsRequest:
-    """The words on a chart; what is not given is written from the request, `none` leaves it out."""
+class WordsRequest(Request):
+    """The words around a chart; what is not given is written from the request, `none` leaves it out."""
 
     title: str | None = word(None, "Title.", group=_WORDS, metavar="TEXT")
     subtitle: str | None = word(None, "Line under the title.", group=_WORDS, metavar="TEXT")
-    value_title: str | None = word(None, "Title of the value axis.", group=_WORDS, metavar="TEXT")
-    category_title: str | None = word(None, "Title of the category axis.", group=_WORDS, metavar="TEXT")
     footnote: str | None = word(None, "Note under the chart.", group=_WORDS, metavar="TEXT")
     source: str | None = word(None, "Where the records come from.", group=_WORDS, metavar="TEXT")
-    legend: str = word("auto", "Where the legend stands.", group=_WORDS, metavar="PLACE", choices=LEGENDS)
 
 
 @dataclass(frozen=True, slots=True)
-class PictureRequest:
+class AxisTitlesRequest(Request):
+    """The titles of the axes; what is not given is written from the request, `none` leaves it out."""
+
+    value_title: str | None = word(None, "Title of the value axis.", group=_WORDS, metavar="TEXT")
+    category_title: str | None = word(
+        None, "Title of the category axis.", group=_WORDS, metavar="TEXT", medium=Medium.PICTURE
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class LegendRequest(Request):
+    """Where the legend stands."""
+
+    legend: str = word(
+        "auto",
+        "Where the legend stands.",
+        group=_WORDS,
+        metavar="PLACE",
+        choices=LEGENDS,
+        medium=Medium.PICTURE,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class PictureRequest(Request):
     """The size of a picture, and its style.
 
     Raises:
@@ -127,39 +90,235 @@ class PictureRequest:
     """
 
     style: str = word("report", "Type sizes, colours and spacing.", group=_PICTURE, metavar="NAME", choices=STYLES)
-    size: str = word("1280x800px", "Width x height in mm, cm, in, pt or px.", group=_PICTURE, metavar="WxH")
-    dpi: float = word(144.0, "Pixels per inch of a PNG.", group=_PICTURE, metavar="N")
+    size: str = word(
+        "1280x800px", "Width x height in mm, cm, in, pt or px.", group=_PICTURE, metavar="WxH", medium=Medium.PICTURE
+    )
+    dpi: float = word(
+        144.0,
+        "Pixels per inch of a PNG.",
+        group=_PICTURE,
+        metavar="N",
+        within=(20, 1200),
+        medium=Medium.PICTURE,
+    )
 
     def __post_init__(self) -> None:
-        if not 20 <= self.dpi <= 1200:
-            raise RequestError(
-                f"--dpi {self.dpi:g} is out of range.", "Choose 20 to 1200; 144 suits a screen, 300 print."
-            )
+        Request.__post_init__(self)
         if not all(100 <= side <= 5000 for side in self.points):
-            raise RequestError(f"--size {self.size} is too small or too large.", "Each side needs 36 mm to 1760 mm.")
+            raise RequestError(
+                f"{option('size')} {self.size} is too small or too large.", "Each side needs 36 mm to 1760 mm."
+            )
 
     @property
     def points(self) -> tuple[float, float]:
         """Width and height in points."""
         match = re.fullmatch(r"\s*([\d.]+)\s*(?:x|×)\s*([\d.]+)\s*(mm|cm|in|pt|px)\s*", self.size)
         if not match:
-            raise RequestError(f"--size {self.size} is no size.", "Write it like 160x100mm or 1280x800px.")
+            raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm or 1280x800px.")
         unit = 72 / self.dpi if match[3] == "px" else POINTS_PER[match[3]]
         try:
             return float(match[1]) * unit, float(match[2]) * unit
         except ValueError:
-            raise RequestError(f"--size {self.size} is no size.", "Write it like 160x100mm.") from None
+            raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm.") from None
 
 
 @dataclass(frozen=True, slots=True)
-class ChartRequest:
-    """Everything a chart needs to know besides its figures."""
+class AxisRequest(Request):
+    """The value axis.
 
-    bars: BarRequest = field(default_factory=BarRequest)
-    words: WordsRequest = field(default_factory=WordsRequest)
-    picture: PictureRequest = field(default_factory=PictureRequest)
-    axis: AxisRequest = field(default_factory=AxisRequest)
-    numbers: NumbersRequest = field(default_factory=NumbersRequest)
-    colors: ColorsRequest = field(default_factory=ColorsRequest)
-    second: SecondRequest = field(default_factory=SecondRequest)
-    small: SmallBaseRequest = field(default_factory=SmallBaseRequest)
+    Raises:
+        RequestError: A range, tick or reference that cannot be read.
+    """
+
+    value_range: str | None = word(None, "From where to where the value axis runs.", group=_AXIS, metavar="LOW,HIGH")
+    ticks: str | None = word(
+        None,
+        "How many ticks about, or their values.",
+        group=_AXIS,
+        metavar="N|'0, 20, 40'",
+        medium=Medium.PICTURE,
+    )
+    reference: tuple[str, ...] = word(
+        (), "A line across the plot with its label; repeatable.", group=_AXIS, metavar="VALUE=LABEL"
+    )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.limits is not None and not self.limits[0] < self.limits[1]:
+            raise RequestError(
+                f"{option('value_range')} {self.value_range}: the first must be below the second.",
+                "Write it like 0,100.",
+            )
+        _ = self.tick_values, self.references
+
+    @property
+    def limits(self) -> tuple[float, float] | None:
+        """The ends asked for."""
+        if self.value_range is None:
+            return None
+        numbers = _numbers(self.value_range, "value_range", "Write it like 0,100.")
+        if len(numbers) != 2:
+            raise RequestError(f"{option('value_range')} {self.value_range} needs two numbers.", "Write it like 0,100.")
+        return numbers[0], numbers[1]
+
+    @property
+    def tick_values(self) -> tuple[float, ...]:
+        """The ticks asked for one by one; a single number is how many there should be about."""
+        return () if self.ticks is None else _numbers(self.ticks, "ticks", "Write 5, or 0,20,40.")
+
+    @property
+    def references(self) -> tuple[tuple[float, str], ...]:
+        """Reference values with their labels, which may be empty."""
+        parts = [text.partition("=") for text in self.reference]
+        remedy = 'Write it like "12=Target".'
+        return tuple((_numbers(value, "reference", remedy)[0], label.strip()) for value, _, label in parts)
+
+
+@dataclass(frozen=True, slots=True)
+class NumbersRequest(Request):
+    """How figures are written.
+
+    Raises:
+        RequestError: An unknown locale or a pattern that cannot be read.
+    """
+
+    format: str | None = word(
+        None, 'Number pattern as in Unicode CLDR: "#,##0.0", "€#,##0", "0 %".', group=_NUMBERS, metavar="PATTERN"
+    )
+    locale: str | None = word(None, "Signs of a language: de, fr_CH …", group=_NUMBERS, metavar="NAME")
+    show_in: str | None = word(
+        None,
+        "Write figures in thousands, millions or billions.",
+        group=_NUMBERS,
+        metavar="UNIT",
+        choices=tuple(SHOWN_IN),
+    )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.locale is None and self.format is None:
+            return
+        from babel import Locale, UnknownLocaleError  # noqa: PLC0415 - few charts need another language
+        from babel.numbers import parse_pattern  # noqa: PLC0415
+
+        try:
+            Locale.parse(self.locale or "en")
+        except (UnknownLocaleError, ValueError):
+            raise RequestError(
+                f"{option('locale')} {self.locale} is not known.", "Write it like de or fr_CH."
+            ) from None
+        try:
+            parse_pattern(self.format or "#")
+        except (ValueError, AttributeError):
+            raise RequestError(
+                f"{option('format')} {self.format} is no number pattern.", 'Write it like "#,##0.0".'
+            ) from None
+        if self.format and not set("0#") & set(self.format):
+            raise RequestError(f"{option('format')} {self.format} has no place for digits.", 'Write it like "#,##0.0".')
+
+    @property
+    def divisor(self) -> float:
+        """What figures are divided by before they are written."""
+        return SHOWN_IN.get(self.show_in or "", 1.0)
+
+
+@dataclass(frozen=True, slots=True)
+class ColorsRequest(Request):
+    """Colours of levels.
+
+    Raises:
+        RequestError: A colour that cannot be read, or an opacity out of range.
+    """
+
+    palette: str | None = word(None, "Palette.", group=_COLORS, metavar="NAME", choices=PALETTES)
+    color: tuple[str, ...] = word(
+        (), "Colour of a level, or of all bars; repeatable.", group=_COLORS, metavar="LEVEL=#RRGGBB"
+    )
+    one_color: bool = switch("Every series in shades of one colour.", group=_COLORS)
+    highlight: str | None = word(
+        None, "Levels that keep their colour; all others turn pale.", group=_COLORS, metavar="LEVELS"
+    )
+    opacity: float = word(
+        1.0,
+        "How solid bars are, 0.1 to 1.",
+        group=_COLORS,
+        metavar="N",
+        within=(0.1, 1.0),
+        medium=Medium.PICTURE,
+    )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        _ = self.by_level
+
+    @property
+    def patterned(self) -> bool:
+        """Whether patterns tell levels apart too."""
+        return False
+
+    @property
+    def outlined(self) -> bool:
+        """Whether shapes have an outline."""
+        return False
+
+    @property
+    def by_level(self) -> dict[str, str]:
+        """Colours by the name of their level; under the empty name that of all bars."""
+        colors = {}
+        for text in self.color:
+            level, _, color = text.rpartition("=")
+            if not _COLOR.fullmatch(color.strip()):
+                raise RequestError(
+                    f"{option('color')} {text}: `{color.strip()}` is no colour.", "Write it like App=#1a726a."
+                )
+            digits = color.strip()[1:].lower()
+            colors[level.strip()] = "#" + ("".join(2 * digit for digit in digits) if len(digits) == 3 else digits)
+        return colors
+
+    @property
+    def highlighted(self) -> tuple[str, ...]:
+        """The levels that keep their colour; empty for all."""
+        return names_in(self.highlight) if self.highlight else ()
+
+
+@dataclass(frozen=True, slots=True)
+class FillsRequest(ColorsRequest):
+    """Colours, patterns and outlines of bars, slices and tiles."""
+
+    hatch: bool = switch("Tell series apart by patterns too.", group=_COLORS, medium=Medium.PICTURE)
+    outline: bool = switch("Draw a thin outline around bars.", group=_COLORS, medium=Medium.PICTURE)
+
+    @property
+    def patterned(self) -> bool:
+        """Whether patterns tell levels apart too."""
+        return self.hatch
+
+    @property
+    def outlined(self) -> bool:
+        """Whether shapes have an outline."""
+        return self.outline
+
+
+def labels_in(label: str) -> tuple[str, ...]:
+    """What is written at a mark, in order; nothing for `none`.
+
+    Raises:
+        RequestError: An unknown kind of label.
+    """
+    labels = names_in(label)
+    unknown = [kind for kind in labels if kind not in (*LABELS, "none")]
+    if unknown:
+        raise RequestError(
+            f"{option('label')} {unknown[0]} is not known.", f"Choose from {', '.join(LABELS)}, or none."
+        )
+    return () if labels == ("none",) else tuple(kind for kind in labels if kind != "none")
+
+
+def _numbers(text: str, field: str, remedy: str) -> tuple[float, ...]:
+    try:
+        numbers = tuple(float(part) for part in text.split(","))
+    except ValueError:
+        raise RequestError(f"{option(field)} {text} cannot be read.", remedy) from None
+    if not all(isfinite(number) and abs(number) < inf for number in numbers):
+        raise RequestError(f"{option(field)} {text} is no finite number.", remedy)
+    return numbers

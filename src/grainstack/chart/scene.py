@@ -7,21 +7,31 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from math import ceil, cos, radians, sin
 
-from grainstack.chart.palette import text_on
+from grainstack.chart.look.color import text_on
 
 
 @dataclass(frozen=True, slots=True)
 class Key:
-    """The cell a mark shows, by the names a reader knows; empty parts do not apply."""
+    """The figure a mark shows, as a path of level codes that stays the same whatever its labels are.
 
-    panel: str = ""
-    category: str = ""
-    series: str = ""
+    Attributes:
+        panel: The code of the panel; empty where it does not apply.
+        category: The codes of the categories, outermost first; likewise.
+        series: The code of the series; likewise.
+    """
+
+    panel: tuple[str, ...] = ()
+    category: tuple[str, ...] = ()
+    series: tuple[str, ...] = ()
 
     def parts(self) -> tuple[tuple[str, str], ...]:
-        """The parts that are not empty, with their names."""
+        """The parts that are not empty, with their names; the codes of nested categories are parted by slashes."""
         named = (("panel", self.panel), ("category", self.category), ("series", self.series))
-        return tuple((name, value) for name, value in named if value)
+        return tuple((name, _path(codes)) for name, codes in named if codes)
+
+
+def _path(codes: tuple[str, ...]) -> str:
+    return "/".join(code.replace("%", "%25").replace("/", "%2F") for code in codes)
 
 
 ELLIPSIS = "…"
@@ -114,6 +124,8 @@ class Sector:
         inner: Its inner radius; 0 for a slice of a disc.
         start: Where it begins, in degrees clockwise from twelve o'clock.
         end: Where it ends; at most 360 beyond the start.
+        hatch: A pattern that tells it apart where colours do not; empty for none.
+        outline: The colour of a thin line around it; empty for none.
     """
 
     x: float
@@ -127,6 +139,7 @@ class Sector:
     key: Key = field(default_factory=Key)
     tip: str = ""
     hatch: str = ""
+    outline: str = ""
 
     @property
     def pattern(self) -> str:
@@ -217,7 +230,3 @@ class Scene:
     marks: tuple[Mark, ...]
     alt: str
     title: str = ""
-
-    def with_role(self, role: str) -> tuple[Mark, ...]:
-        """Its marks of one role."""
-        return tuple(mark for mark in self.marks if mark.role == role)

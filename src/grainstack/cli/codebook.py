@@ -10,18 +10,18 @@ from grainstack.cli.failing import say, show
 from grainstack.cli.options import Models
 from grainstack.errors import RequestError, listed
 from grainstack.records.request import RecordsRequest
-from grainstack.words import word
+from grainstack.words import Request, word
 
 if TYPE_CHECKING:
-    from grainstack.records.codebook import Codebook
-    from grainstack.records.codebook_draft import Finding
+    from grainstack.records.codebook.codebook import Codebook
+    from grainstack.records.codebook.draft import Finding
     from grainstack.records.sources import Source
 
 ENDINGS = (".toml", ".json")
 
 
 @dataclass(frozen=True, slots=True)
-class CodebookRequest:
+class CodebookRequest(Request):
     """What is done with a codebook."""
 
     file: tuple[str, ...] = ()
@@ -41,12 +41,12 @@ MODELS = (CodebookRequest,)
 
 def run(models: Models) -> None:
     """Drafts a codebook, or checks one."""
-    from grainstack.cli.reading import inputs_of  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
-    from grainstack.records.codebook_draft import as_toml, drafted  # noqa: PLC0415
-    from grainstack.records.codebook_file import read_codebook  # noqa: PLC0415
+    from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.records.codebook.draft import as_toml, drafted  # noqa: PLC0415
+    from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415
+    from grainstack.records.codebook.table_schema import schema_from_codebook  # noqa: PLC0415
+    from grainstack.records.opened import inputs_of  # noqa: PLC0415
     from grainstack.records.sources import open_source  # noqa: PLC0415
-    from grainstack.records.table_schema import schema_from_codebook  # noqa: PLC0415
 
     request: CodebookRequest = models[CodebookRequest]
     target = Path(request.out) if request.out else None
@@ -72,7 +72,7 @@ def run(models: Models) -> None:
 
 def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]") -> bool:
     """Shows what of a codebook does not fit the records; tells whether everything does."""
-    from grainstack.records.codebook_check import check_codebook, elsewhere  # noqa: PLC0415
+    from grainstack.records.codebook.check import check_codebook, elsewhere  # noqa: PLC0415
 
     wrong = check_codebook(codebook, source.columns, {finding.name: finding.counts for finding in findings})
     for sentence in wrong:
@@ -86,9 +86,9 @@ def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]") 
 
 
 def _looked(source: "Source") -> "tuple[int, list[Finding]]":
-    from grainstack.records.codebook_draft import Finding  # noqa: PLC0415
+    from grainstack.records.codebook.draft import Finding  # noqa: PLC0415
     from grainstack.summary.profile import profiled  # noqa: PLC0415
 
-    records, profiles = profiled(source.columns, source.batches(source.columns))
-    findings = [Finding(profile.name, profile.kind, dict(profile.levels), profile.no_answer) for profile in profiles]
-    return records, findings
+    looked = profiled(source.columns, source.batches(source.columns))
+    findings = [Finding(one.name, one.kind, dict(one.levels), one.no_answer) for one in looked.profiles]
+    return looked.records, findings

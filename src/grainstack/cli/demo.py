@@ -9,10 +9,11 @@ import typer
 from grainstack.cli.failing import show
 from grainstack.cli.options import Models
 from grainstack.errors import OutputError
+from grainstack.words import Request
 
 
 @dataclass(frozen=True, slots=True)
-class DemoRequest:
+class DemoRequest(Request):
     """Where the demo goes.
 
     Attributes:

@@ -1,5 +1,6 @@
 """The one place where a failure becomes a message and an exit code."""
 
+import shlex
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -7,6 +8,7 @@ from contextlib import contextmanager
 import typer
 
 from grainstack.errors import GrainStackError
+from grainstack.speech import Speech, worded
 
 _INTERRUPTED = 130
 
@@ -34,12 +36,24 @@ def reported(*, debug: bool) -> Iterator[None]:
         raise typer.Exit(0) from None
 
 
+def option_for(name: str) -> str:
+    """A field as it is typed: `keep_top` is `--keep-top`, `except_` is `--except`."""
+    return "--" + name.rstrip("_").replace("_", "-")
+
+
+def _typed(name: str, value: str | None) -> str:
+    return option_for(name) if value is None else f"{option_for(name)} {shlex.quote(value)}"
+
+
+TYPED = Speech(field=_typed, kind=lambda name: f"grainstack {name}")
+
+
 def say(text: str) -> None:
-    """Writes a line to standard error."""
-    print(text, file=sys.stderr)  # noqa: T201 - this is where a command speaks
+    """Writes a line to standard error, with fields named as they are typed."""
+    print(worded(text, TYPED), file=sys.stderr)  # noqa: T201 - this is where a command speaks
 
 
 def show(text: str) -> None:
-    """Writes lines to standard output."""
-    sys.stdout.write(text if text.endswith("\n") else text + "\n")
+    """Writes lines to standard output, with fields named as they are typed."""
+    sys.stdout.write(worded(text if text.endswith("\n") else text + "\n", TYPED))
     sys.stdout.flush()

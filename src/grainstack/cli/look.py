@@ -2,16 +2,16 @@
 
 import shutil
 from dataclasses import dataclass
+from math import inf
 
 from grainstack.cli.failing import say, show
 from grainstack.cli.options import Models
-from grainstack.errors import RequestError
 from grainstack.records.request import RecordsRequest
-from grainstack.words import word
+from grainstack.words import Request, word
 
 
 @dataclass(frozen=True, slots=True)
-class LookRequest:
+class LookRequest(Request):
     """What of a file is shown."""
 
     file: tuple[str, ...] = ()
@@ -20,11 +20,7 @@ class LookRequest:
     )
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group="Look", metavar="NAME")
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
-    rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N")
-
-    def __post_init__(self) -> None:
-        if self.rows < 0:
-            raise RequestError(f"--rows {self.rows} is less than none.", "Use 0 to show no rows.")
+    rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N", within=(0, inf))
 
 
 MODELS = (LookRequest,)
@@ -32,15 +28,18 @@ MODELS = (LookRequest,)
 
 def run(models: Models) -> None:
     """What is in the records, and what to try next."""
-    from grainstack.cli.reading import opened  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.records.sample import first_rows  # noqa: PLC0415
+    from grainstack.records.opened import open_records  # noqa: PLC0415 - a help page needs none of this
     from grainstack.report.looked import columns_text, rows_text, suggestions  # noqa: PLC0415
     from grainstack.summary.profile import profiled  # noqa: PLC0415
 
     request: LookRequest = models[LookRequest]
     records = RecordsRequest(file=request.file, codebook=request.codebook, sheet=request.sheet, query=request.query)
-    source, codebook = opened(records)
-    count, profiles = profiled(source.columns, source.batches(source.columns))
+    opened = open_records(records)
+    source, codebook = opened.source, opened.codebook
+    if opened.beside:
+        say(f"Using the codebook {opened.beside}.")
+    looked = profiled(source.columns, source.batches(source.columns), rows=request.rows)
+    count, profiles = looked.records, looked.profiles
     for note in source.notes:
         say(note)
     show(f"{source.name}: {count:,} {'record' if count == 1 else 'records'}, {len(profiles)} columns\n\n")
@@ -49,7 +48,7 @@ def run(models: Models) -> None:
     width = shutil.get_terminal_size((100, 24)).columns
     show(columns_text(profiles, codebook, count, width))
     if request.rows:
-        show(f"\nFirst rows\n\n{rows_text(source.columns, first_rows(source, request.rows), width)}")
+        show(f"\nFirst rows\n\n{rows_text(source.columns, looked.rows, width)}")
     tries = suggestions(" ".join(request.file), profiles, codebook)
     if tries:
         show("\nTry next\n\n" + "\n".join(f"  {command}" for command in tries))

@@ -4,25 +4,13 @@ import gc
 import os
 import sys
 from contextlib import suppress
-from importlib import import_module
 from typing import Any
 
 import typer
 from typer.core import TyperGroup
 
-COMMANDS = {
-    "look": "What is in the records, and what to try next.",
-    "codebook": "Drafts a codebook, or checks one.",
-    "derive": "Writes the records with bands, recodes or labels.",
-    "table": "Figures as a table, with limits and bases.",
-    "bar": "Bars, in the terminal or as a picture.",
-    "pie": "Pie or ring.",
-    "treemap": "Nested tiles.",
-    "dot": "Dots in place of bars.",
-    "distribution": "What lies behind a mean: box, points or histogram.",
-    "palettes": "All palettes, and how they look to colour-blind readers.",
-    "demo": "Writes demo data and all that can be made of it.",
-}
+from grainstack.cli.commands import COMMANDS, command_named
+
 _SETTINGS = {"help_option_names": ["--help", "-h"], "max_content_width": 110}
 
 
@@ -37,12 +25,10 @@ class Commands(TyperGroup):
         """The command of a name, loaded now; None when there is none."""
         if cmd_name not in COMMANDS:
             return None
-        from grainstack.cli.options import Command, add_command  # noqa: PLC0415 - the list of commands needs none
+        from grainstack.cli.options import add_command  # noqa: PLC0415 - the list of commands needs none
 
-        module = import_module(f"grainstack.cli.{cmd_name}")
         alone = typer.Typer(add_completion=False, rich_markup_mode=None, context_settings=_SETTINGS)
-        positional, defaults = getattr(module, "POSITIONAL", "file"), getattr(module, "DEFAULTS", {})
-        add_command(alone, Command(cmd_name, module.MODELS, module.run, positional, defaults))
+        add_command(alone, command_named(cmd_name))
         return typer.main.get_command(alone)
 
     def format_commands(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401, ARG002
@@ -85,6 +71,10 @@ def main() -> None:
         app()
     except SystemExit as end:
         code = end.code
+    if "grainstack.records.sources.opening" in sys.modules:
+        from grainstack.records.sources.opening import remove_kept_files  # noqa: PLC0415 - loaded by then
+
+        remove_kept_files()
     with suppress(OSError, ValueError):  # a reader that went away, or a stream closed because of it
         sys.stdout.flush()
         sys.stderr.flush()

@@ -1,15 +1,15 @@
 """Commands made from request models: every field that is a `word` becomes an option, grouped in the help."""
 
 import inspect
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, fields
-from functools import lru_cache
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, fields
 from typing import Annotated, Any
 
 import typer
 from typer.core import TyperCommand
 
-from grainstack.cli.failing import reported
+from grainstack.cli.failing import TYPED, option_for, reported
+from grainstack.speech import worded
 from grainstack.words import Entry, entries
 
 Models = dict[type, Any]
@@ -38,21 +38,21 @@ class Command:
     Attributes:
         name: How it is called.
         models: Its request models; the first one also takes the positional argument.
-        run: What it does; its docstring is the help text.
+        run: What it does.
         positional: The field of the first model that is typed without an option; None for none.
-        defaults: What fields hold in this command when nothing is typed for them.
+        about: The help text.
     """
 
     name: str
     models: Sequence[type]
     run: Callable[[Models], None]
     positional: str | None = "file"
-    defaults: Mapping[str, Any] = field(default_factory=dict)
+    about: str = ""
 
 
 def add_command(app: typer.Typer, command: Command) -> None:
     """Adds a command that builds its models from its options and hands them to `run`, keyed by their class."""
-    models, run, positional, defaults = command.models, command.run, command.positional, command.defaults
+    models, run, positional = command.models, command.run, command.positional
     parameters = [_argument(positional, models[0])] if positional else []
     parameters += [_option(entry) for model in models for entry in entries(model)]
     parameters.append(
@@ -68,11 +68,10 @@ def add_command(app: typer.Typer, command: Command) -> None:
     )
 
     def typed(**given: Any) -> None:  # noqa: ANN401 - as typed by Typer
-        given = {name: value or defaults.get(name, value) for name, value in given.items()}
         with reported(debug=given.pop("debug")):
             run(_filled(models, given))
 
-    typed.__doc__ = inspect.getdoc(run)
+    typed.__doc__ = command.about or inspect.getdoc(run)
     typed.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     typed.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
     app.command(command.name, cls=GroupedHelp)(typed)
@@ -103,12 +102,11 @@ def _option(entry: Entry) -> inspect.Parameter:
     word = entry.word
     choices = f" [{' | '.join(word.choices)}]" if word.choices else ""
     option = typer.Option(
-        entry.option,
-        help=word.help + choices,
+        option_for(entry.name),
+        help=worded(word.help, TYPED) + choices,
         rich_help_panel=word.group,
         metavar=word.metavar or None,
-        show_default=entry.default not in (None, (), False),
-        callback=_checker(word.choices) if word.choices else None,
+        show_default=isinstance(entry.default, str | float) and not isinstance(entry.default, bool),
     )
     kind: Any = entry.type
     default: Any = entry.default
@@ -117,13 +115,3 @@ def _option(entry: Entry) -> inspect.Parameter:
     return inspect.Parameter(
         entry.name, inspect.Parameter.KEYWORD_ONLY, default=default, annotation=Annotated[kind, option]
     )
-
-
-@lru_cache
-def _checker(choices: tuple[str, ...]) -> Callable[[str | None], str | None]:
-    def check(value: str | None) -> str | None:
-        if value is not None and value not in choices:
-            raise typer.BadParameter(f"{value!r} is not one of {', '.join(choices)}.")
-        return value
-
-    return check

@@ -4,15 +4,17 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from grainstack.chart.request import PictureRequest
-from grainstack.cli.failing import show
+from grainstack.cli.failing import say, show
 from grainstack.cli.options import Models
-from grainstack.words import word
-
-ENDINGS = (".pdf", ".png", ".svg")
+from grainstack.errors import RequestError
+from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.words import Request, word
 
 
 @dataclass(frozen=True, slots=True)
-class PalettesOutput:
+class PalettesOutput(Request):
     """Where the picture goes."""
 
     out: tuple[str, ...] = word((), "Write a picture: .png, .svg or .pdf. Repeatable.", group="Output", metavar="FILE")
@@ -24,14 +26,22 @@ POSITIONAL = None
 
 def run(models: Models) -> None:
     """Shows the palettes in ordinary and three dichromatic visions."""
-    from grainstack.chart.compose.palettes import palettes_scene, palettes_text  # noqa: PLC0415 - help needs none of it
-    from grainstack.cli.painting import paint_all, terminal_width  # noqa: PLC0415
+    from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415 - help needs none of it
+    from grainstack.cli.kinds import check_medium, terminal_width  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.paint.formats import write_pictures  # noqa: PLC0415
 
     targets = [Path(name) for name in models[PalettesOutput].out]
-    check_targets(targets, [], ENDINGS)
+    check_targets(targets, [], PICTURE_ENDINGS)
     picture: PictureRequest = models[PictureRequest]
     if targets:
-        paint_all(palettes_scene(picture.points), targets, picture.dpi)
+        scene = palettes_scene(picture.points, picture.style)
+        for written in write_pictures(scene, targets, picture.dpi):
+            say(f"Wrote {written}.")
     else:
+        check_medium(Requests(picture))
+        if picture.given():
+            raise RequestError(
+                f"{option('style')} makes no difference in a terminal.", "Name a picture, or leave it out."
+            )
         show(palettes_text(colors=terminal_width()[1]))

@@ -1,19 +1,16 @@
-"""PNG and PDF by Matplotlib's renderers, used for nothing but shapes and letters at given places.
+"""Scenes on Matplotlib's renderers, used for nothing but shapes and letters at given places.
 
 In a PNG, letters are filled as the very outlines they were measured with. In a PDF they stay text, so that a reader can
 search and copy them.
 """
 
-import io
 from collections.abc import Callable
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
-
-from grainstack.chart.palette import PAPER, channels
+from grainstack.chart.look.color import PAPER, channels
 from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
-from grainstack.chart.text import font, font_path, runs
+from grainstack.chart.writing.text import font, font_path, runs
 from grainstack.paint.hatching import OUTLINE, STROKE, strokes_over
 
 if TYPE_CHECKING:
@@ -26,48 +23,7 @@ if TYPE_CHECKING:
 _MOVE, _LINE, _QUADRATIC, _CUBIC, _CLOSE = 1, 2, 3, 4, 79
 
 
-def paint_png(scene: Scene, dpi: float) -> bytes:
-    """The scene as a PNG with `dpi` pixels to the inch."""
-    from matplotlib.backends.backend_agg import RendererAgg  # noqa: PLC0415 - half a second only pixels should cost
-    from PIL import Image, PngImagePlugin  # noqa: PLC0415
-
-    width, height = round(scene.width * dpi / 72), round(scene.height * dpi / 72)
-    renderer = RendererAgg(width, height, dpi)
-    _draw(renderer, scene, dpi / 72, float(height), _outlined)
-    about = PngImagePlugin.PngInfo()
-    about.add_itxt("Title", scene.title)
-    about.add_itxt("Description", scene.alt)
-    picture = Image.fromarray(np.asarray(renderer.buffer_rgba())).convert("RGB")
-    target = io.BytesIO()
-    picture.save(target, "PNG", dpi=(dpi, dpi), pnginfo=about)
-    return target.getvalue()
-
-
-def paint_pdf(scene: Scene) -> bytes:
-    """The scene as a one-page PDF with selectable text."""
-    import matplotlib as mpl  # noqa: PLC0415 - see `paint_png`
-    from matplotlib.backends.backend_pdf import PdfFile, RendererPdf  # noqa: PLC0415
-
-    target = io.BytesIO()
-    about = {
-        "Title": scene.title,
-        "Subject": scene.alt,
-        "Creator": "Grain Stack",
-        "Producer": None,
-        "CreationDate": None,
-    }
-    with mpl.rc_context({"pdf.fonttype": 42, "pdf.use14corefonts": False}):
-        file = PdfFile(target, metadata=about)
-        file.newPage(scene.width / 72, scene.height / 72)
-        renderer = RendererPdf(file, 72, scene.height / 72, scene.width / 72)
-        _draw(renderer, scene, 1.0, scene.height, _lettered)
-        renderer.finalize()
-        file.finalize()
-        file.close()
-    return target.getvalue()
-
-
-def _draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, letters: "TextPainter") -> None:
+def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, letters: "TextPainter") -> None:
     """Draws every mark; `scale` turns points into the renderer's units, whose y grows upwards."""
     from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
@@ -99,7 +55,7 @@ def _fill(
     from matplotlib.transforms import TransformedPath  # noqa: PLC0415 - see `paint_png`
 
     path = _rectangle(mark) if isinstance(mark, Rect) else _disc(mark) if isinstance(mark, Dot) else _slice(mark)
-    outline = "" if isinstance(mark, Sector) else mark.outline
+    outline = mark.outline
     opacity = 1.0 if isinstance(mark, Sector) else mark.opacity
     pen.set_linewidth(OUTLINE if outline else 0)
     if outline:
@@ -150,7 +106,7 @@ def _rectangle(mark: Rect) -> "Path":
     return Path(corners, closed=True)
 
 
-def _outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
+def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
     """Fills the outlines of the letters."""
     from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
@@ -205,7 +161,7 @@ def _outline(family: int, weight: Weight, glyph: int) -> tuple[list[tuple[float,
     return corners, codes
 
 
-def _lettered(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
+def lettered(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
     """Sets the letters as text, one stretch per font."""
     from matplotlib.font_manager import FontProperties  # noqa: PLC0415 - see `paint_png`
 

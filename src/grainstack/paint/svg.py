@@ -7,15 +7,19 @@ from dataclasses import replace
 from html import escape
 
 from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
-from grainstack.chart.text import FAMILIES, font, runs
+from grainstack.chart.writing.text import FAMILIES, font, runs
 from grainstack.paint.hatching import OUTLINE, SPACING, STROKE, strokes_over
 
 _KEPT_FEATURES = [int.from_bytes(tag, "big") for tag in (b"kern", b"mark", b"mkmk", b"ccmp")]
 _WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
 
 
-def paint(scene: Scene) -> bytes:
-    """The scene as an SVG document. Every mark carries its role and the names of its cell as `data-` attributes."""
+def paint(scene: Scene, dpi: float = 72.0) -> bytes:
+    """The scene as an SVG document. Every mark carries its role and the codes of its cell as `data-` attributes.
+
+    An SVG is measured in points, so `dpi` makes no difference.
+    """
+    del dpi
     body = "\n".join(_element(mark) for mark in scene.marks)
     width, height = _number(scene.width), _number(scene.height)
     return (
@@ -39,7 +43,7 @@ def _element(mark: Mark) -> str:
         return _filled("circle", place, mark.fill, data, tip)
     if isinstance(mark, Sector):
         place = f'd="{_slice(mark)}"'
-        return _filled("path", place, mark.fill, data, tip) + _pattern(mark, place)
+        return _filled("path", place + _edge(mark.outline, 1.0), mark.fill, data, tip) + _pattern(mark, place)
     if isinstance(mark, Line):
         place = _attributes(x1=mark.x1, y1=mark.y1, x2=mark.x2, y2=mark.y2)
         return f'<line {place} stroke="{mark.stroke}" stroke-width="{_number(mark.thickness)}" {data}/>'

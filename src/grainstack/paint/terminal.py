@@ -1,19 +1,19 @@
-"""Terminal text from a scene whose unit is one character cell."""
+"""Terminal text from a screen: block characters, with colours where the terminal has them."""
 
 from dataclasses import dataclass
 
-from grainstack.chart.palette import PAPER
-from grainstack.chart.scene import Line, Rect, Scene, Text, Weight
+from grainstack.chart.look.color import PAPER
+from grainstack.chart.screen import Bar, Characters, Post, Screen, Whisker
 
 _EIGHTHS = " ▏▎▍▌▋▊▉"
 _FULL = "█"
-_HATCHES = {"": _FULL, "dense": "▓", "medium": "▒", "light": "░"}
+_PATTERNS = "█░▓▒▚═╳∙"  # told apart without colour, the most different ones first
 _RESET = "\x1b[0m"
 
 
 @dataclass(slots=True)
 class _Cell:
-    """One character with its colours; `wide` cells push the next one aside."""
+    """One character with its colours."""
 
     character: str = " "
     fill: str = ""
@@ -21,54 +21,56 @@ class _Cell:
     bold: bool = False
 
 
-def paint(scene: Scene, *, colors: bool) -> str:
-    """The scene as lines of text; with `colors`, in 24-bit colour."""
-    rows = [[_Cell() for _ in range(int(scene.width) + 1)] for _ in range(int(scene.height) + 1)]
-    for mark in scene.marks:
-        if isinstance(mark, Rect):
-            _paint_rect(rows, mark, colors=colors)
-        elif isinstance(mark, Line):
-            _paint_line(rows, mark)
-        elif isinstance(mark, Text):
-            _paint_text(rows, mark)
+def paint(screen: Screen, *, colors: bool) -> str:
+    """The screen as lines of text; with `colors`, in 24-bit colour."""
+    rows = [[_Cell() for _ in range(screen.columns + 1)] for _ in range(screen.rows + 1)]
+    for sign in screen.signs:
+        row = rows[sign.row]
+        if isinstance(sign, Bar):
+            _paint_bar(row, sign, colors=colors)
+        elif isinstance(sign, Whisker):
+            _paint_whisker(row, sign)
+        elif isinstance(sign, Post):
+            _paint_post(row, sign)
+        else:
+            _paint_characters(row, sign)
     return "\n".join(_line(row, colors=colors) for row in rows).rstrip() + "\n"
 
 
-def _paint_rect(rows: list[list[_Cell]], mark: Rect, *, colors: bool) -> None:
-    """Full blocks, with eighths for the end; without colours, hatched marks in whole cells of their pattern."""
-    row = rows[int(mark.y)]
-    first = round(mark.x)
-    eighths = round((mark.x + mark.width - first) * 8)
-    whole, rest = divmod(max(eighths, 1 if mark.width > 0 else 0), 8)
-    block = _FULL if colors else _HATCHES[mark.hatch]
+def _paint_bar(row: list[_Cell], bar: Bar, *, colors: bool) -> None:
+    """Full blocks, with eighths for the end; without colours, whole columns of its pattern."""
+    first = round(bar.start)
+    eighths = round((bar.start + bar.width - first) * 8)
+    whole, rest = divmod(max(eighths, 1 if bar.width > 0 else 0), 8)
+    block = _FULL if colors else _PATTERNS[bar.pattern % len(_PATTERNS)]
     if block != _FULL:
         whole, rest = whole + (rest >= 4), 0
     for column in range(first, min(first + whole, len(row))):
-        row[column] = _Cell(block, mark.fill)
+        row[column] = _Cell(block, bar.fill)
     if rest and first + whole < len(row):
-        row[first + whole] = _Cell(_EIGHTHS[rest], mark.fill)
+        row[first + whole] = _Cell(_EIGHTHS[rest], bar.fill)
 
 
-def _paint_line(rows: list[list[_Cell]], mark: Line) -> None:
-    """A level stroke with ends, over what is there."""
-    row = rows[int(mark.y1)]
-    first, last = int(mark.x1), min(int(mark.x2), len(row) - 1)
+def _paint_whisker(row: list[_Cell], whisker: Whisker) -> None:
+    first, last = int(whisker.start), min(int(whisker.end), len(row) - 1)
+    ends = {first: "├", last: "┤"}
     for column in range(first, last + 1):
-        ends = {first: "├", last: "┤"}
         under = row[column]
         ground = under.fill if under.character == _FULL else ""
-        row[column] = _Cell(ends.get(column, "─") if first < last else "│", PAPER if ground else mark.stroke, ground)
+        stroke = ends.get(column, "─") if first < last else "│"
+        row[column] = _Cell(stroke, PAPER if ground else whisker.ink, ground)
 
 
-def _paint_text(rows: list[list[_Cell]], mark: Text) -> None:
-    row = rows[int(mark.y)]
-    column = int(mark.left)
-    ground = mark.ground if mark.ground != PAPER else ""
-    bold = mark.weight is Weight.SEMIBOLD
-    for character in mark.content:
+def _paint_post(row: list[_Cell], post: Post) -> None:
+    """An upright stroke where nothing else stands."""
+    if post.column < len(row) and row[post.column].character == " ":
+        row[post.column] = _Cell("┆")
+
+
+def _paint_characters(row: list[_Cell], text: Characters) -> None:
+    for column, character in enumerate(text.content, text.column):
         if 0 <= column < len(row):
-            row[column] = _Cell(character, mark.fill if ground else "", ground, bold)
-        column += 1
+            row[column] = _Cell(character, text.fill, text.ground, text.bold)
 
 
 def _line(row: list[_Cell], *, colors: bool) -> str:

@@ -11,6 +11,8 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+HEAD_ROWS = 2000  # the first rows of a source, which tell what its columns seem to hold
+
 Codes = npt.NDArray[np.int32]
 Numbers = npt.NDArray[np.float64]
 
@@ -96,3 +98,16 @@ def list_offsets(column: pa.ListArray) -> npt.NDArray[np.int32]:
     """Where the items of each list start, and the last one ends, shape (records + 1,)."""
     data = np.frombuffer(column.buffers()[1], dtype=np.int32)
     return data[column.offset : column.offset + len(column) + 1]
+
+
+def empty_head(columns: Sequence[str]) -> pa.RecordBatch:
+    """The first rows of a source that has none."""
+    return pa.RecordBatch.from_arrays([text_column([]) for _ in columns], names=list(columns))
+
+
+def text_rows(rows: Sequence[Sequence[str]], columns: Sequence[str]) -> pa.RecordBatch:
+    """Rows of text as a batch; a row that is too short is blank at its end."""
+    count = len(columns)
+    filled = [[*row, *[""] * (count - len(row))] for row in rows]
+    arrays = [text_column([row[place] for row in filled]) for place in range(count)]
+    return pa.RecordBatch.from_arrays(arrays, names=list(columns))

@@ -19,6 +19,7 @@ class Needs:
         times: As whole numbers of records that a row stands for.
         everyone: As categories of all records read, those filtered away too: a survey's strata and clusters.
         populations: As numbers of all records read that are never missing: population sizes.
+        others: As text, for telling records apart: every other column of the source.
     """
 
     levels: tuple[str, ...] = ()
@@ -27,17 +28,7 @@ class Needs:
     times: tuple[str, ...] = ()
     everyone: tuple[str, ...] = ()
     populations: tuple[str, ...] = ()
-
-    def __or__(self, other: "Needs") -> "Needs":
-        """What two tasks need together."""
-        return Needs(
-            levels=tuple(dict.fromkeys(self.levels + other.levels)),
-            numbers=tuple(dict.fromkeys(self.numbers + other.numbers)),
-            weights=tuple(dict.fromkeys(self.weights + other.weights)),
-            times=tuple(dict.fromkeys(self.times + other.times)),
-            everyone=tuple(dict.fromkeys(self.everyone + other.everyone)),
-            populations=tuple(dict.fromkeys(self.populations + other.populations)),
-        )
+    others: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +36,7 @@ class Batch:
     """Some records as Arrow columns.
 
     `levels:NAME` holds dictionary codes, or lists of them for a question with several answers; `numbers:NAME` holds
-    floats.
+    floats; `text:NAME` text in dictionary form, of columns that only tell records apart.
 
     Attributes:
         records: The columns.
@@ -98,6 +89,15 @@ class Batch:
         if self.everyone is None:
             raise ValueError("the scan was not asked for the design columns of every record")
         return self.everyone
+
+    @property
+    def text_columns(self) -> tuple[str, ...]:
+        """The columns that only tell records apart."""
+        return tuple(name.removeprefix("text:") for name in self.records.schema.names if name.startswith("text:"))
+
+    def texts(self, column: str) -> list[str]:
+        """The text of each record in such a column, blank where there is none."""
+        return [text or "" for text in self.records.column(f"text:{column}").to_pylist()]
 
     def numbers(self, column: str) -> Numbers:
         """Numbers, shape (records,); NaN where there is no answer."""

@@ -3,13 +3,14 @@
 from dataclasses import dataclass
 
 from grainstack.errors import RequestError
-from grainstack.words import names_in, switch, word
+from grainstack.speech import option
+from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Records"
 
 
 @dataclass(frozen=True, slots=True)
-class RecordsRequest:
+class RecordsRequest(Request):
     """Where the records are, which of them count, and how their columns are read.
 
     Attributes:
@@ -74,8 +75,8 @@ class RecordsRequest:
         Raises:
             RequestError: An option is not of the form `COLUMN=A,B`.
         """
-        kept = tuple(_level_choice(text, "--only", keep=True) for text in self.only)
-        return kept + tuple(_level_choice(text, "--except", keep=False) for text in self.except_)
+        kept = tuple(_level_choice(text, "only", keep=True) for text in self.only)
+        return kept + tuple(_level_choice(text, "except_", keep=False) for text in self.except_)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,9 +88,9 @@ class LevelChoice:
     keep: bool
 
 
-def _level_choice(text: str, option: str, *, keep: bool) -> LevelChoice:
+def _level_choice(text: str, field: str, *, keep: bool) -> LevelChoice:
     column, equals, levels = text.partition("=")
     names = names_in(levels)
     if not equals or not column.strip() or not names:
-        raise RequestError(f"`{option} {text}` names no levels.", f"Write `{option} COLUMN=A,B`.")
+        raise RequestError(f"`{option(field)} {text}` names no levels.", f"Write `{option(field)} COLUMN=A,B`.")
     return LevelChoice(column.strip(), names, keep)

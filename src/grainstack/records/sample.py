@@ -2,10 +2,10 @@
 
 import re
 from collections.abc import Sequence
-from itertools import islice
+
+import pyarrow as pa
 
 from grainstack.records.kinds import guessed_kind
-from grainstack.records.sources.source import Source
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
 
@@ -15,59 +15,45 @@ _MOST_YEARS = 40
 _YEAR = re.compile(r"(19|20)\d\d")
 
 
-def first_rows(source: Source, count: int) -> list[tuple[str, ...]]:
-    """The first rows of a source as text, one tuple per row in the order of its columns."""
-    rows: list[tuple[str, ...]] = []
-    for batch in source.batches(source.columns):
-        columns = [as_texts(batch.column(name), name).to_pylist() for name in source.columns]
-        rows += islice(zip(*columns, strict=True), count - len(rows))
-        if len(rows) >= count:
-            break
-    return rows
-
-
-def sampled_codes(source: Source, names: Sequence[str]) -> dict[str, list[str]]:
+def sampled_codes(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, list[str]]:
     """The different codes of columns among the first rows, blank ones left out."""
-    first = next(iter(source.batches(names)), None) if names else None
-    if first is None:
-        return {name: [] for name in names}
-    found = {}
+    codes = {}
     for name in names:
-        texts = as_texts(first.column(name).slice(0, _SAMPLE), name).to_pylist()
-        found[name] = list(dict.fromkeys(text.strip() for text in texts if text and text.strip()))
-    return found
+        texts = as_texts(head.column(name).slice(0, _SAMPLE), name).to_pylist()
+        codes[name] = list(dict.fromkeys(text.strip() for text in texts if text and text.strip()))
+    return codes
 
 
-def sampled_kinds(source: Source, names: Sequence[str]) -> dict[str, Kind]:
+def sampled_kinds(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, Kind]:
     """The kinds of columns as their first rows suggest them."""
-    return {name: guessed_kind(dict.fromkeys(codes, 2)) for name, codes in sampled_codes(source, names).items()}
+    return {name: guessed_kind(dict.fromkeys(codes, 2)) for name, codes in sampled_codes(head, names).items()}
 
 
-def year_columns(source: Source, without: Sequence[str]) -> dict[str, list[str]]:
-    """The columns that hold several years, with those found.
+def year_columns(head: pa.RecordBatch, without: Sequence[str]) -> dict[str, list[str]]:
+    """The columns that hold several years, with those met.
 
     Args:
-        source: The records.
+        head: The first rows of a source.
         without: Columns that are not wanted.
     """
-    codes = sampled_codes(source, [name for name in source.columns if name not in without])
+    codes = sampled_codes(head, [name for name in head.schema.names if name not in without])
     return {
-        name: sorted(found)
-        for name, found in codes.items()
-        if 1 < len(found) <= _MOST_YEARS and all(_YEAR.fullmatch(code) for code in found)
+        name: sorted(years)
+        for name, years in codes.items()
+        if 1 < len(years) <= _MOST_YEARS and all(_YEAR.fullmatch(code) for code in years)
     }
 
 
-def number_columns(source: Source, without: Sequence[str]) -> list[str]:
+def number_columns(head: pa.RecordBatch, without: Sequence[str]) -> list[str]:
     """The columns that hold numbers with more than a few different ones, so that they can be added up.
 
     Args:
-        source: The records.
+        head: The first rows of a source.
         without: Columns that are not wanted.
     """
-    codes = sampled_codes(source, [name for name in source.columns if name not in without])
+    codes = sampled_codes(head, [name for name in head.schema.names if name not in without])
     return [
         name
-        for name, found in codes.items()
-        if len(found) > _FEW_NUMBERS and guessed_kind(dict.fromkeys(found, 1)) is Kind.NUMBER
+        for name, met in codes.items()
+        if len(met) > _FEW_NUMBERS and guessed_kind(dict.fromkeys(met, 1)) is Kind.NUMBER
     ]

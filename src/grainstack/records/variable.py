@@ -26,18 +26,53 @@ class LevelOrder(StrEnum):
     AS_FOUND = "as found"
 
 
+class LevelRole(StrEnum):
+    """What a level stands for."""
+
+    PLAIN = "plain"
+    TOTAL = "total"
+    REST = "rest"
+    NO_ANSWER = "no answer"
+    NO_BAND = "no band"
+
+
 @dataclass(frozen=True, slots=True)
 class Level:
-    """One category of a variable: the code that is stored and the label that is shown."""
+    """One category of a variable: the code that is stored and the label that is shown.
+
+    Attributes:
+        code: What is stored.
+        label: What is shown.
+        color: Its own colour, `#rrggbb`; None where a palette decides.
+        role: What it stands for; a label never tells that.
+    """
 
     code: str
     label: str
     color: str | None = None
+    role: LevelRole = LevelRole.PLAIN
+
+    @property
+    def is_total(self) -> bool:
+        """Whether it stands for all others together."""
+        return self.role is LevelRole.TOTAL
+
+    @property
+    def is_rest(self) -> bool:
+        """Whether it stands for the small ones together."""
+        return self.role is LevelRole.REST
+
+    @property
+    def key(self) -> str:
+        """A name that no other level of its variable has, whatever codes there are."""
+        if self.role is LevelRole.PLAIN:
+            return f"*{self.code}" if self.code.startswith("*") else self.code
+        return f"*{self.role.value}"
 
 
 EVERYTHING = "\x00everything"  # the name of a column that puts all records into one level
-NO_ANSWER = Level("", "No answer")
-NO_BAND = Level("\x00no band", "In no band")
+NO_ANSWER = Level("", "No answer", role=LevelRole.NO_ANSWER)
+NO_BAND = Level("\x00no band", "In no band", role=LevelRole.NO_BAND)
 
 
 @dataclass(frozen=True, slots=True)

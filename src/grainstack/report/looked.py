@@ -1,12 +1,14 @@
 """The pages of `grainstack look` as text."""
 
+import shlex
 from collections.abc import Sequence
 
-from grainstack.chart.cells import fitted, lines_within
-from grainstack.chart.numbers import number_style
-from grainstack.records.codebook import Codebook, CodebookVariable
+from grainstack.chart.writing.columns import fitted, lines_within
+from grainstack.chart.writing.numbers import number_style
+from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.variable import Kind
 from grainstack.report.printed import aligned
+from grainstack.speech import command, option
 from grainstack.summary.profile import Profile, profile_with
 
 _SHOWN_LEVELS = 8
@@ -56,16 +58,14 @@ def suggestions(file: str, profiles: Sequence[Profile], codebook: Codebook) -> l
         or (profile.kind is Kind.NUMBER and 2 <= profile.different <= _FEW_NUMBERS)
     ]
     numbers = [profile.name for profile in known if profile.kind is Kind.NUMBER and profile.different > _FEW_NUMBERS]
-    named = f'"{file}"' if " " in file else file
-    tries = [f"grainstack bar {named} --by {_typed(categories[0])}"] if categories else []
+    named = shlex.quote(file)
+    by = option("by", categories[0]) if categories else ""
+    tries = [f"{command('bar')} {named} {by}"] if categories else []
     if categories and numbers:
-        tries.append(
-            f"grainstack table {named} --by {_typed(categories[0])} --measure {_typed(numbers[0])} --stat mean"
-        )
+        tries.append(f"{command('table')} {named} {by} {option('measure', numbers[0])} {option('stat', 'mean')}")
     elif len(categories) > 1:
-        tries.append(
-            f"grainstack table {named} --by {_typed(categories[0])} --split {_typed(categories[1])} --stat share"
-        )
+        split, stat = option("split", categories[1]), option("stat", "share")
+        tries.append(f"{command('table')} {named} {by} {split} {stat}")
     return tries
 
 
@@ -99,7 +99,3 @@ def _describes_design(profile: Profile, codebook: Codebook) -> bool:
     numbered = profile.different > 0.9 * sum(count for _, count in profile.levels)
     words = ("weight", "stratum", "strata", "cluster")
     return numbered or any(word in profile.name.casefold() for word in words)
-
-
-def _typed(name: str) -> str:
-    return f'"{name}"' if any(character in name for character in " &;|<>$()'") else name

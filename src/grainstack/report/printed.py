@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from grainstack.chart.cells import cells_wide
-from grainstack.chart.figures import Figures, figures_of
-from grainstack.chart.numbers import written
+from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.chart.writing.numbers import written
 from grainstack.report.cells import category_axis
 from grainstack.summary.table import Column, Flag, SummaryTable
 
@@ -20,7 +20,7 @@ _MEANINGS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Wishes:
+class PrintRequest:
     """How a table is printed.
 
     Attributes:
@@ -53,15 +53,15 @@ class Printed:
     notes: tuple[str, ...] = ()
 
 
-def printed(table: SummaryTable, wishes: Wishes) -> list[Printed]:
+def printed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
     """The table as text: split tables side by side, unless more is wanted of each cell; then tested differences."""
-    more = wishes.limits or wishes.design_figures
+    more = asked.limits or asked.design_figures
     side_by_side = table.series is not None and len(table.columns) == 1 and not more
-    heading, rows, labels = _crossed(table, wishes) if side_by_side else _listed(table, wishes)
+    heading, rows, labels = _crossed(table, asked) if side_by_side else _listed(table, asked)
     if side_by_side:  # no room for limits, so no word about them
         table = replace(table, provenance=replace(table.provenance, intervals=()))
     right = tuple(place >= labels for place in range(len(heading)))
-    tables = [Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table, wishes))]
+    tables = [Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table, asked))]
     if table.comparison is not None:
         tables.append(_differences(table))
     return tables
@@ -94,19 +94,19 @@ def aligned(rows: Sequence[Sequence[str]], right: Sequence[bool]) -> str:
         rows: Text of each cell; the first row is the heading.
         right: For each column, whether it is aligned to the right.
     """
-    widths = [max(cells_wide(row[column]) for row in rows) for column in range(len(right))]
+    widths = [max(columns_wide(row[column]) for row in rows) for column in range(len(right))]
     lines = []
     for row in rows:
         parts = []
         for text, width, to_right in zip(row, widths, right, strict=True):
-            space = " " * (width - cells_wide(text))
+            space = " " * (width - columns_wide(text))
             parts.append(space + text if to_right else text + space)
         lines.append("  ".join(parts).rstrip())
     lines.insert(1, "  ".join("─" * width for width in widths))
     return "\n".join(lines)
 
 
-def _listed(table: SummaryTable, wishes: Wishes) -> tuple[list[str], list[list[str]], int]:
+def _listed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[list[str]], int]:
     """One row per cell; for each figure its base, estimate, limits and letters."""
     heading = [dimension.variable.label for dimension in table.dimensions]
     rows = [[level.label for level in table.levels_of(cell)] for cell in range(len(table.keys))]
@@ -116,26 +116,26 @@ def _listed(table: SummaryTable, wishes: Wishes) -> tuple[list[str], list[list[s
         if column.figure.statistic.name not in ("count", "value") and column.base.tolist() != base:
             base = column.base.tolist()
             _add(heading, rows, "n", [f"{n:,}" for n in base])
-        figures = figures_of(column, add_up=wishes.add_up)
+        figures = figures_of(column, add_up=asked.add_up)
         _add(heading, rows, _titled(column), [_flagged(column, cell, figures) for cell in range(len(rows))])
         if column.letters:
             _add(heading, rows, "differs", list(column.letters))
         if column.interval:
             _add(heading, rows, "low", [figures.number(value) for value in column.low])
             _add(heading, rows, "high", [figures.number(value) for value in column.high])
-        if wishes.design_figures:
+        if asked.design_figures:
             _add(heading, rows, "effective n", [written(value, 0) for value in column.effective_base.tolist()])
             _add(heading, rows, "design effect", [written(value, 2) for value in column.design_effect.tolist()])
     return heading, rows, labels
 
 
-def _crossed(table: SummaryTable, wishes: Wishes) -> tuple[list[str], list[list[str]], int]:
+def _crossed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[list[str]], int]:
     """One row per category, one column per series, and the bases: of each row where it is one, else of each cell."""
     series = table.series
     if series is None:
         raise ValueError("only a split table can be crossed")
     column = table.columns[0]
-    figures = figures_of(column, add_up=wishes.add_up)
+    figures = figures_of(column, add_up=asked.add_up)
     count = len(series.levels)
     outer = [dimension for dimension in table.dimensions if dimension is not series]
     heading = [*(dimension.variable.label for dimension in outer), *(level.label for level in series.levels)]
@@ -148,7 +148,7 @@ def _crossed(table: SummaryTable, wishes: Wishes) -> tuple[list[str], list[list[
     labels = len(outer)
     bases = column.base.reshape(-1, count)
     if column.figure.statistic.name == "count":
-        own = bases[:, :-1] if series.levels[-1].label == "All" and count > 1 else bases
+        own = bases[:, :-1] if series.levels[-1].is_total and count > 1 else bases
         _add(heading, rows, "n", [f"{n:,}" for n in own.sum(axis=1)])
     elif (bases == bases[:, :1]).all():
         _add(heading, rows, "n", [f"{n:,}" for n in bases[:, 0]])
@@ -197,12 +197,12 @@ def _flagged(column: Column, cell: int, figures: Figures) -> str:
     return (figures.text(cell) or "–") + marks
 
 
-def _notes(table: SummaryTable, wishes: Wishes) -> tuple[str, ...]:
+def _notes(table: SummaryTable, asked: PrintRequest) -> tuple[str, ...]:
     present = Flag(int(np.bitwise_or.reduce([np.bitwise_or.reduce(column.flags) for column in table.columns])))
-    meanings = {Flag.SMALL_BASE: f"base below {wishes.least}", **_MEANINGS}
+    meanings = {Flag.SMALL_BASE: f"base below {asked.least}", **_MEANINGS}
     flags = [f"{mark} {meanings[flag]}" for flag, mark in _MARKS.items() if flag in present]
     orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in table.dimensions]
     title = f"{table.columns[0].title}." if table.series is not None and len(table.columns) == 1 else ""
-    rounding = "Rounded so that shares add to 100 %." if wishes.add_up else ""
+    rounding = "Rounded so that shares add to 100 %." if asked.add_up else ""
     sentences = " ".join(part for part in [title, *table.provenance.sentences(), rounding] if part)
     return (*([f"{'; '.join(flags)}."] if flags else []), sentences, f"Order – {'; '.join(orders)}.")

@@ -7,43 +7,32 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.errors import RequestError, listed
-from grainstack.records.found import Found
+from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING, NO_BAND
-from grainstack.summary.accumulator import Totals
-from grainstack.summary.columns import column_of, with_small_hidden
-from grainstack.summary.estimator import Estimator
-from grainstack.summary.exact import Floats, Integers
-from grainstack.summary.grid import grid_of, grouping_of, lines_along
-from grainstack.summary.grouping import Grouping
-from grainstack.summary.levels_shown import levels_shown
+from grainstack.speech import command, option
+from grainstack.summary.figures.columns import column_of, with_small_hidden
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.quantiles import Counted
+from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
+from grainstack.summary.levels.grid import grid_of, grouping_of, lines_along
+from grainstack.summary.levels.grouping import Grouping
+from grainstack.summary.levels.levels_shown import levels_shown
 from grainstack.summary.order import OrderRequest, place_of
-from grainstack.summary.provenance import NoBand, Origin, Provenance
-from grainstack.summary.quantiles import Counted
+from grainstack.summary.provenance import NoBand, Origin, Provenance, Sampling
 from grainstack.summary.request import Purpose
-from grainstack.summary.shape import CellShape, cell_shape_of, shape_of
+from grainstack.summary.sums.accumulator import Accumulator
+from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import ALL, Column, Dimension, Flag, Role, SummaryTable
 
 _MOST_SHAPES = 120
 
 
-class SeveralRowsError(RequestError):
-    """Several rows stand for one cell of figures that are summed up already.
-
-    Attributes:
-        cell: For each column of the request, the label of the level where it happens.
-    """
-
-    def __init__(self, message: str, remedy: str, cell: dict[str, str]) -> None:
-        super().__init__(message, remedy)
-        self.cell = cell
-
-
-def table_of(totals: Totals, found: Found, order: OrderRequest, origin: Origin) -> SummaryTable:
+def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origin: Origin) -> SummaryTable:
     """The table of everything an accumulator has seen.
 
     Args:
         totals: Its sums.
-        found: What is known of the columns, and how the batches coded their levels.
+        facts: What is known of the columns, and what level places stand for.
         order: In which order levels stand.
         origin: Where the records came from.
 
@@ -51,7 +40,7 @@ def table_of(totals: Totals, found: Found, order: OrderRequest, origin: Origin) 
         RequestError: No record is left to sum up, the order names a level there is not, ready-made figures have
             several rows for a cell, or what is asked cannot be worked out.
     """
-    return _Finishing(totals, found, order, origin).table()
+    return _Finishing(totals, facts, order, origin).table()
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,10 +76,10 @@ class _Cells:
 class _Finishing:
     """One table on its way from sums to figures."""
 
-    def __init__(self, totals: Totals, found: Found, order: OrderRequest, origin: Origin) -> None:
+    def __init__(self, totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origin: Origin) -> None:
         self._totals = totals
         self._request = totals.request
-        self._found = found
+        self._facts = facts
         self._order = order
         self._origin = origin
         self._no_band: tuple[NoBand, ...] = ()
@@ -99,7 +88,7 @@ class _Finishing:
         """The finished table."""
         totals, request = self._totals, self._request
         if not len(totals.keys):
-            raise RequestError(self._why_empty(), "Loosen the filters, or look at the columns: grainstack look.")
+            raise RequestError(self._why_empty(), f"Loosen the filters, or look at the columns: {command('look')}.")
         cells = self._cells()
         base = self._share_base(cells.dimensions)
         estimator = Estimator(totals, self._grouping(cells, base), self._strata_names())
@@ -107,20 +96,20 @@ class _Finishing:
         columns: list[Column] = []
         estimates = []
         for figure in request.figures:
-            known, ready_made = self._found.numbers, self._ready_made(estimator)
+            known, ready_made = self._facts.numbers, self._ready_made(estimator)
             column, estimated = column_of(figure, estimator, known, self._origin.noun, ready_made)
             columns.append(column)
             estimates.append(estimated)
         comparison = association = None
         if request.comparison.compare:
-            from grainstack.summary.comparison import compared  # noqa: PLC0415 - few tables are tested
+            from grainstack.summary.comparison.differences import compared  # noqa: PLC0415 - few tables are tested
 
             lines = self._compared_lines(cells)
             references = [self._reference(cells, line) for line in lines]
             comparison = compared(request.figures[0], estimator, estimates[0], lines, references)
             columns[0] = replace(columns[0], letters=comparison.letters if request.comparison.letters else ())
         if request.comparison.association:
-            from grainstack.summary.association import association_of  # noqa: PLC0415 - few tables are tested
+            from grainstack.summary.comparison.association import association_of  # noqa: PLC0415 - few tables are tested
 
             association = association_of(*self._plain_table(cells))
         if request.small.hide_small:
@@ -168,14 +157,14 @@ class _Finishing:
         names = self._request.dimensions
         natural = self._totals.keys.copy()
         for axis, name in enumerate(names):
-            natural[:, axis] = np.array(self._found.level_places(name))[natural[:, axis]]
+            natural[:, axis] = np.array(self._facts.level_places(name))[natural[:, axis]]
         inside = np.flatnonzero(self._without_lost(natural))
         if not len(inside):
             raise RequestError(
                 f"No record falls in a band of {listed(f'`{item.label}`' for item in self._no_band)}.",
                 "Choose other edges; `under` and `over` leave the outer bands open.",
             )
-        shown = [levels_shown(self._totals, self._found, self._order, axis, inside) for axis in range(len(names))]
+        shown = [levels_shown(self._totals, self._facts, self._order, axis, inside) for axis in range(len(names))]
         keys = np.column_stack([one.places[natural[inside, axis]] for axis, one in enumerate(shown)])
         dimensions = tuple(one.dimension for one in shown)
         visible = (keys < [len(dimension.levels) for dimension in dimensions]).all(axis=1)
@@ -188,7 +177,7 @@ class _Finishing:
         inside = np.ones(len(natural), dtype=bool)
         lost = []
         for axis, name in enumerate(self._request.dimensions):
-            variable = self._found.variables[name]
+            variable = self._facts.variables[name]
             if NO_BAND not in variable.levels:
                 continue
             out = inside & (natural[:, axis] == variable.levels.index(NO_BAND))
@@ -228,7 +217,7 @@ class _Finishing:
         keys = np.zeros((len(outer), len(cells.dimensions)), dtype=np.int64)
         inside = np.ones(len(outer), dtype=bool)
         for place, axis in enumerate(outer_axes):
-            natural = np.array(self._found.level_places(self._request.dimensions[axis]))[outer[:, place]]
+            natural = np.array(self._facts.level_places(self._request.dimensions[axis]))[outer[:, place]]
             keys[:, axis] = cells.places[axis][natural]
             inside &= keys[:, axis] >= 0
         found = np.flatnonzero(inside)
@@ -245,8 +234,7 @@ class _Finishing:
         strata = self._request.design.strata
         if not strata:
             return ()
-        labels = {level.code: level.label for level in self._found.variables[strata].levels}
-        return tuple(labels.get(code, code) for code in self._found.coded[strata])
+        return self._facts.design_labels(strata)
 
     def _compared_lines(self, cells: _Cells) -> list[Integers]:
         """The cells compared with each other: those of one series and panel, totals left aside."""
@@ -292,13 +280,23 @@ class _Finishing:
             return
         cell = int(several[int(np.argmax(records[several]))])
         levels = [d.levels[place] for d, place in zip(cells.dimensions, cells.grid[cell], strict=True)]
-        named = {d.variable.name: level.label for d, level in zip(cells.dimensions, levels, strict=True)}
-        said = ", ".join(f"{name} = {label}" for name, label in named.items())
-        raise SeveralRowsError(
-            f"{records[cell]:,} rows stand for one bar ({said}): `{self._request.value}` is not summed up yet.",
-            f"Add them up: --measure {self._request.value} --stat sum.",
-            named,
+        named = [(d.variable.name, level.label) for d, level in zip(cells.dimensions, levels, strict=True)]
+        where = ", ".join(f"{name} = {label}" for name, label in named if name != EVERYTHING)
+        place = f" ({where})" if where else ""
+        raise RequestError(
+            f"{records[cell]:,} rows stand for one bar{place}: `{self._request.value}` is not summed up yet.",
+            f"Add them up: {option('measure')} {self._request.value} {option('stat')} sum."
+            f"{self._told_apart(cell, estimator)}",
         )
+
+    def _told_apart(self, cell: int, estimator: Estimator) -> str:
+        """In which columns the rows of a cell differ, and what to do about it."""
+        grouping, rows = estimator.grouping, self._totals.rows
+        inside = grouping.inside[grouping.places == cell].tolist()
+        differing = rows.differing(inside) if rows is not None else []
+        if not differing:
+            return ""
+        return f" They differ in {listed(differing)}: choose one level with {option('only')}, or split by it."
 
     def _ready_made(self, estimator: Estimator) -> tuple[Floats, Floats] | None:
         """The ready-made limits of ready-made figures."""
@@ -315,14 +313,14 @@ class _Finishing:
         return None
 
     def _provenance(self, cells: _Cells, columns: Sequence[Column], base: str, tests: str) -> Provenance:
-        labels = {name: variable.in_sentence for name, variable in self._found.variables.items()}
+        labels = {name: variable.in_sentence for name, variable in self._facts.variables.items()}
         shares = any(item.figure.statistic.name == "share" for item in columns)
         columns = [item for item in columns if item.figure.purpose is Purpose.SHOWN]
         measured = {name for item in columns for name in (item.figure.measure, item.figure.per) if name}
         single = len({item.figure.measure for item in columns}) == 1 and None not in {i.figure.measure for i in columns}
         dimensions = self._request.dimensions
         unanswered = tuple(
-            (labels.get(name) or self._found.numbers[name].in_sentence, count)
+            (labels.get(name) or self._facts.numbers[name].in_sentence, count)
             for name, count in self._totals.unanswered.items()
             if name in dimensions or name in measured
         )
@@ -343,7 +341,7 @@ class _Finishing:
             unanswered=unanswered,
             no_band=self._no_band,
             used=used,
-            weighting=self._weighting(),
+            sampling=self._sampling(),
             base=self._base_sentence(cells.dimensions, base) if shares else "",
             intervals=tuple(dict.fromkeys(item.interval for item in columns if item.interval)),
             tests=tests,
@@ -352,17 +350,19 @@ class _Finishing:
             several=shares and any(d.several for d in cells.dimensions),
         )
 
-    def _weighting(self) -> str:
+    def _sampling(self) -> Sampling:
         design, sums = self._request.design, self._totals.design
-        parts = [f"Weighted by {design.weight}"] if design.weight else []
-        if design.replicates:
-            parts.append(f"standard errors from {len(design.replicates.split(','))} replicate weights")
-        elif sums is not None and (design.strata or design.cluster):
-            strata = len(np.unique(sums.units.keys[:, 0]))
-            units = f"{len(sums.units):,} clusters ({design.cluster})" if design.cluster else "records"
-            parts.append(f"drawn as {units}" + (f" in {strata:,} strata ({design.strata})" if design.strata else ""))
-            parts += ["with finite population correction"] if design.population else []
-        return ", ".join(parts)[:1].upper() + ", ".join(parts)[1:]
+        replicates = len(design.replicates.split(",")) if design.replicates else 0
+        if replicates or sums is None or not (design.strata or design.cluster):
+            return Sampling(design.weight or "", replicates)
+        return Sampling(
+            design.weight or "",
+            cluster=design.cluster or "",
+            clusters=len(sums.units) if design.cluster else 0,
+            strata=design.strata or "",
+            stratum_count=len(np.unique(sums.units.keys[:, 0])),
+            corrected=bool(design.population),
+        )
 
     def _base_sentence(self, dimensions: Sequence[Dimension], base: str) -> str:
         roles = {"category": Role.CATEGORY, "series": Role.SERIES, "panel": Role.PANEL}

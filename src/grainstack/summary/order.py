@@ -2,23 +2,38 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import isnan
+from math import inf, isnan
 
 from grainstack.errors import RequestError, nearest
 from grainstack.records.variable import Level, Variable
-from grainstack.words import names_in, switch, word
+from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Order"
 RULES = ("largest-first", "smallest-first", "alphabetical", "codebook", "as-found")
 
 
 @dataclass(frozen=True, slots=True)
-class OrderRequest:
-    """In which order categories and series stand, and how many categories are shown.
+class KeepRequest(Request):
+    """How many categories are shown, and what becomes of the others."""
 
-    Raises:
-        RequestError: A number of categories that makes no sense.
-    """
+    keep_top: int | None = word(
+        None,
+        "Show the N largest categories; all others become one, so nothing is lost.",
+        group=_GROUP,
+        metavar="N",
+        within=(1, inf),
+    )
+    rest_label: str = word(
+        "Other", "What the others together are called.", group=_GROUP, metavar="TEXT", needs=("keep_top",)
+    )
+    drop_rest: bool = switch(
+        "Leave the others out, and say so; shares keep their full base.", group=_GROUP, needs=("keep_top",)
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class OrderRequest(KeepRequest):
+    """In which order categories and series stand, and how many categories are shown."""
 
     order: str | None = word(
         None,
@@ -26,25 +41,25 @@ class OrderRequest:
         group=_GROUP,
         metavar="RULE|'A, B'",
     )
-    split_order: str | None = word(None, "The same for the series.", group=_GROUP, metavar="RULE|'A, B'")
-    panel_order: str | None = word(None, "The same for the panels.", group=_GROUP, metavar="RULE|'A, B'")
-    keep_top: int | None = word(
-        None, "Show the N largest categories; all others become one, so nothing is lost.", group=_GROUP, metavar="N"
+    split_order: str | None = word(
+        None, "The same for the series.", group=_GROUP, metavar="RULE|'A, B'", needs=("split",)
     )
-    rest_label: str = word("Other", "What the others together are called.", group=_GROUP, metavar="TEXT")
-    drop_rest: bool = switch("Leave the others out, and say so; shares keep their full base.", group=_GROUP)
-
-    def __post_init__(self) -> None:
-        if self.keep_top is not None and self.keep_top < 1:
-            raise RequestError(f"--keep-top {self.keep_top} keeps nothing.", "Give the number of categories to show.")
-        if self.drop_rest and self.keep_top is None:
-            raise RequestError("--drop-rest belongs to --keep-top.", "Say how many categories to keep.")
+    panel_order: str | None = word(
+        None, "The same for the panels.", group=_GROUP, metavar="RULE|'A, B'", needs=("panel",)
+    )
 
     @property
     def by_series(self) -> tuple[str, str] | None:
         """The rule and the series of an order such as `largest-first: Web`."""
         rule, colon, series = (self.order or "").partition(":")
         return (rule.strip(), series.strip()) if colon and rule.strip() in RULES[:2] and series.strip() else None
+
+
+def order_of(kept: KeepRequest) -> OrderRequest:
+    """The order of something that may only be asked how many categories it shows."""
+    if isinstance(kept, OrderRequest):
+        return kept
+    return OrderRequest(keep_top=kept.keep_top, rest_label=kept.rest_label, drop_rest=kept.drop_rest)
 
 
 def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float]) -> tuple[tuple[int, ...], str]:

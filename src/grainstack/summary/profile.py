@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 
 from grainstack.records.arrow import places_of
-from grainstack.records.codebook import CodebookVariable
+from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.kinds import guessed_kind, likely_missing
 from grainstack.records.numerals import parsed
 from grainstack.records.values import as_texts
@@ -53,18 +53,39 @@ class Profile:
     spread: Spread | None
 
 
-def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch]) -> tuple[int, list[Profile]]:
-    """How many records there are, and what is in each column.
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """What one pass over some records has shown.
+
+    Attributes:
+        records: How many there are.
+        profiles: What is in each column.
+        rows: The first rows as text, in the order of the columns.
+    """
+
+    records: int
+    profiles: list[Profile]
+    rows: list[tuple[str, ...]]
+
+
+def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch], rows: int = 0) -> Looked:
+    """What is in some records.
 
     Args:
         columns: The columns.
         batches: Raw batches that hold them.
+        rows: How many of the first rows are wanted as they are.
     """
     profiles = [ColumnProfile(name) for name in columns]
+    first: list[tuple[str, ...]] = []
     for batch in batches:
-        for profile in profiles:
-            profile.absorb(as_texts(batch.column(profile.name), profile.name))
-    return profiles[0].records, [profile.finish() for profile in profiles]
+        texts = [as_texts(batch.column(profile.name), profile.name) for profile in profiles]
+        for profile, column in zip(profiles, texts, strict=True):
+            profile.absorb(column)
+        if len(first) < rows:
+            head = [column.slice(0, rows - len(first)).to_pylist() for column in texts]
+            first += list(zip(*head, strict=True))
+    return Looked(profiles[0].records, [profile.finish() for profile in profiles], first)
 
 
 def profile_with(found: Profile, said: CodebookVariable) -> Profile:

@@ -38,6 +38,41 @@ class NoBand:
 
 
 @dataclass(frozen=True, slots=True)
+class Sampling:
+    """How records were drawn and what each of them stands for.
+
+    Attributes:
+        weight: The column of weights; empty where every record counts alike.
+        replicates: How many replicate weights there are.
+        cluster: The column of the units drawn; empty where records were drawn one by one.
+        clusters: How many units there are.
+        strata: The column of the groups sampled on their own; empty for none.
+        stratum_count: How many such groups there are.
+        corrected: Whether variances are corrected for a finite population.
+    """
+
+    weight: str = ""
+    replicates: int = 0
+    cluster: str = ""
+    clusters: int = 0
+    strata: str = ""
+    stratum_count: int = 0
+    corrected: bool = False
+
+    def words(self) -> str:
+        """All of it, in words; empty when records all count the same and were drawn one by one."""
+        parts = [f"Weighted by {self.weight}"] if self.weight else []
+        if self.replicates:
+            parts.append(f"standard errors from {self.replicates} replicate weights")
+        elif self.strata or self.cluster:
+            units = f"{self.clusters:,} clusters ({self.cluster})" if self.cluster else "records"
+            strata = f" in {self.stratum_count:,} strata ({self.strata})" if self.strata else ""
+            parts.append(f"drawn as {units}{strata}")
+            parts += ["with finite population correction"] if self.corrected else []
+        return ", ".join(parts)[:1].upper() + ", ".join(parts)[1:]
+
+
+@dataclass(frozen=True, slots=True)
 class Provenance:
     """How a table was worked out.
 
@@ -47,7 +82,7 @@ class Provenance:
         unanswered: Columns without an answer, with how many of the remaining records lack one.
         no_band: Columns with values in no band.
         used: Records that stand in the table.
-        weighting: How records were weighted and drawn, in words; empty when they all count the same.
+        sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
         tests: What was compared and how, in words; empty when nothing was.
@@ -61,7 +96,7 @@ class Provenance:
     unanswered: tuple[tuple[str, int], ...]
     no_band: tuple[NoBand, ...]
     used: int
-    weighting: str
+    sampling: Sampling
     base: str
     intervals: tuple[str, ...]
     tests: str = ""
@@ -69,11 +104,16 @@ class Provenance:
     hidden: str = ""
     several: bool = False
 
+    @property
+    def weighted(self) -> bool:
+        """Whether records weigh differently."""
+        return bool(self.sampling.weight)
+
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
         noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
         said = [f"Base: {self.used:,} {noun}{self._left_out()}"]
-        said += [self.weighting, "; ".join(self.origin.filters), self.rest, self.base]
+        said += [self.sampling.words(), "; ".join(self.origin.filters), self.rest, self.base]
         if self.several:
             said.append("Several answers were possible, so shares may add to more than 100 %")
         said += [*self.intervals, self.tests, self.hidden]
@@ -82,7 +122,7 @@ class Provenance:
     def sentence(self) -> str:
         """Everything in one sentence: statistic, weighting, interval, base, left-out records, test and adjustment."""
         noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
-        parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.weighting) or 'unweighted'}"]
+        parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.sampling.words()) or 'unweighted'}"]
         parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
         parts.append(f"base {self.used:,} {noun}{self._left_out()}")
         extra = ("; ".join(self.origin.filters), self.rest, self.base, self.tests, self.hidden)

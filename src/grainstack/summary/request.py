@@ -4,9 +4,11 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from grainstack.errors import RequestError
+from grainstack.records.variable import EVERYTHING
+from grainstack.speech import option
+from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.statistics import STATISTICS, Statistic, statistic_named
-from grainstack.summary.wishes import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
-from grainstack.words import switch, word
+from grainstack.words import Request, switch, word
 
 _GROUP = "Summary"
 BASES = ("category", "series", "panel", "all")
@@ -38,7 +40,7 @@ class Figure:
 
 
 @dataclass(frozen=True, slots=True)
-class SummaryRequest:
+class SummaryRequest(Request):
     """A valid request: one that exists needs no further checking.
 
     Attributes:
@@ -55,7 +57,7 @@ class SummaryRequest:
     """
 
     by: tuple[str, ...] = word(
-        (), "Column of the categories; repeat for nested ones, outer first.", group=_GROUP, metavar="COLUMN"
+        (EVERYTHING,), "Column of the categories; repeat for nested ones, outer first.", group=_GROUP, metavar="COLUMN"
     )
     split: str | None = word(None, "Column of the series inside a category.", group=_GROUP, metavar="COLUMN")
     panel: str | None = word(None, "Column with one small table or chart per level.", group=_GROUP, metavar="COLUMN")
@@ -68,7 +70,10 @@ class SummaryRequest:
         metavar="STAT",
     )
     per: str | None = word(
-        None, "With --stat rate: the column whose sum the measure's sum is divided by.", group=_GROUP, metavar="COLUMN"
+        None,
+        f"With {option('stat')} rate: the column whose sum the measure's sum is divided by.",
+        group=_GROUP,
+        metavar="COLUMN",
     )
     base: str | None = word(
         None, "What a share is a share of: the bars of what add to 100 %.", group=_GROUP, metavar="WHAT", choices=BASES
@@ -84,10 +89,10 @@ class SummaryRequest:
         None, "Numbers that are summed up already: one row per bar, drawn as they are.", group=_GROUP, metavar="COLUMN"
     )
     error_size: str | None = word(
-        None, "Ready-made spread of --value: half the length of its whisker.", group=_GROUP, metavar="COLUMN"
+        None, f"Ready-made spread of {option('value')}: half the length of its whisker.", group=_GROUP, metavar="COLUMN"
     )
-    error_low: str | None = word(None, "Ready-made lower limit of --value.", group=_GROUP, metavar="COLUMN")
-    error_high: str | None = word(None, "Ready-made upper limit of --value.", group=_GROUP, metavar="COLUMN")
+    error_low: str | None = word(None, f"Ready-made lower limit of {option('value')}.", group=_GROUP, metavar="COLUMN")
+    error_high: str | None = word(None, f"Ready-made upper limit of {option('value')}.", group=_GROUP, metavar="COLUMN")
     design: DesignRequest = field(default_factory=DesignRequest)
     spread: SpreadRequest = field(default_factory=SpreadRequest)
     comparison: ComparisonRequest = field(default_factory=ComparisonRequest)
@@ -97,15 +102,19 @@ class SummaryRequest:
     keep_values: bool = False
 
     def __post_init__(self) -> None:
+        Request.__post_init__(self)
         if not self.by:
-            raise RequestError("No categories were named.", "Name their column with --by COLUMN.")
+            object.__setattr__(self, "by", (EVERYTHING,))
         twice = [name for name in self.dimensions if self.dimensions.count(name) > 1]
         if twice:
             raise RequestError(
-                f"`{twice[0]}` is used twice.", "Each of --by, --split and --panel needs its own column."
+                f"`{twice[0]}` is used twice.",
+                f"Each of {option('by')}, {option('split')} and {option('panel')} needs its own column.",
             )
         if self.base == "series" and not self.split:
-            raise RequestError("--base series needs series.", "Name their column with --split COLUMN.")
+            raise RequestError(
+                f"{option('base')} series needs series.", f"Name their column with {option('split')} COLUMN."
+            )
         _check_value(self)
         _check_measures(self)
         _check_limits(self)
@@ -157,15 +166,25 @@ class SummaryRequest:
 
 def _check_value(request: SummaryRequest) -> None:
     limits = [name for name in ("error_size", "error_low", "error_high") if getattr(request, name)]
-    options = ", ".join("--" + name.replace("_", "-") for name in limits)
+    options = ", ".join(map(option, limits))
     if limits and not request.value:
-        raise RequestError(f"{options} belongs to ready-made figures.", "Name their column with --value COLUMN.")
+        raise RequestError(
+            f"{options} belongs to ready-made figures.", f"Name their column with {option('value')} COLUMN."
+        )
     if "error_size" in limits and len(limits) > 1:
-        raise RequestError("--error-size and --error-low/--error-high say the same twice.", "Leave one of them out.")
+        raise RequestError(
+            f"{option('error_size')} and {option('error_low')}/{option('error_high')} say the same twice.",
+            "Leave one of them out.",
+        )
     if len(limits) == 1 and "error_size" not in limits:
-        raise RequestError(f"{options} needs its counterpart.", "Give both --error-low and --error-high.")
+        raise RequestError(
+            f"{options} needs its counterpart.", f"Give both {option('error_low')} and {option('error_high')}."
+        )
     if request.value and (request.measure or request.stat):
-        raise RequestError("--value draws figures as they are: --measure and --stat have no part.", "Leave them out.")
+        raise RequestError(
+            f"{option('value')} draws figures as they are: {option('measure')} and {option('stat')} have no part.",
+            "Leave them out.",
+        )
 
 
 def _check_measures(request: SummaryRequest) -> None:
@@ -173,17 +192,24 @@ def _check_measures(request: SummaryRequest) -> None:
         return
     measured = [statistic.name for statistic in request.statistics if statistic.measured]
     if measured and not request.measure:
-        raise RequestError(f"--stat {measured[0]} needs a number to sum up.", "Name its column with --measure COLUMN.")
+        raise RequestError(
+            f"{option('stat')} {measured[0]} needs a number to sum up.",
+            f"Name its column with {option('measure')} COLUMN.",
+        )
     if request.measure and not measured and request.names != {"share"}:
         names = " and ".join(statistic.name for statistic in request.statistics)
         raise RequestError(
-            f"--measure {request.measure[0]} has no part in a {names}.",
-            "Add --stat mean or --stat sum, or leave it out.",
+            f"{option('measure')} {request.measure[0]} has no part in a {names}.",
+            f"Add {option('stat')} mean or {option('stat')} sum, or leave it out.",
         )
     if "rate" in request.names and not request.per:
-        raise RequestError("--stat rate needs a column to divide by.", "Name it with --per COLUMN.")
+        raise RequestError(
+            f"{option('stat')} rate needs a column to divide by.", f"Name it with {option('per')} COLUMN."
+        )
     if request.per and "rate" not in request.names:
-        raise RequestError("--per belongs to rates.", "Add --stat rate, or leave --per out.")
+        raise RequestError(
+            f"{option('per')} belongs to rates.", f"Add {option('stat')} rate, or leave {option('per')} out."
+        )
 
 
 def _check_limits(request: SummaryRequest) -> None:
@@ -191,24 +217,29 @@ def _check_limits(request: SummaryRequest) -> None:
     if extremes and (request.spread.error_bars == "confidence" or request.spread.interval != "auto"):
         raise RequestError(
             f"There is no interval for a {min(extremes)}: it is one record's value, and resampling can only shrink it.",
-            "Leave --error-bars and --interval out, or choose another statistic such as p95.",
+            f"Leave {option('error_bars')} and {option('interval')} out, or choose another statistic such as p95.",
         )
 
 
 def _check_comparison(request: SummaryRequest) -> None:
     comparison = request.comparison
     if comparison.association and (not request.split or len(request.by) > 1):
-        raise RequestError("--association is between two columns.", "Name one with --by and the other with --split.")
+        raise RequestError(
+            f"{option('association')} is between two columns.",
+            f"Name one with {option('by')} and the other with {option('split')}.",
+        )
     if not comparison.compare:
         return
     wrong = request.names - {"mean", "share", "rate"}
     if wrong or len(request.figures) - len(request.also) > 1:
         said = f"a {min(wrong)}" if wrong else "several figures at once"
-        raise RequestError(f"--compare does not test {said}.", "Compare one mean, share or rate.")
+        raise RequestError(f"{option('compare')} does not test {said}.", "Compare one mean, share or rate.")
     if request.names == {"share"} and (not request.split or request.base not in (None, "category")):
         raise RequestError(
-            "--compare tests shares of categories that each have a base of their own.",
-            "Split them (--split COLUMN), so that each category adds to 100 %.",
+            f"{option('compare')} tests shares of categories that each have a base of their own.",
+            f"Split them ({option('split')} COLUMN), so that each category adds to 100 %.",
         )
     if request.spread.interval == "bootstrap":
-        raise RequestError("--compare uses tests, not the bootstrap.", "Leave --interval bootstrap out.")
+        raise RequestError(
+            f"{option('compare')} uses tests, not the bootstrap.", f"Leave {option('interval')} bootstrap out."
+        )

@@ -6,15 +6,15 @@ from enum import IntFlag, StrEnum
 import numpy as np
 import numpy.typing as npt
 
-from grainstack.records.variable import Level, Variable
-from grainstack.summary.exact import Floats, Integers
+from grainstack.records.variable import Level, LevelRole, Variable
+from grainstack.summary.comparison.tested import Association, Comparison
+from grainstack.summary.figures.quantiles import Counted
+from grainstack.summary.figures.shape import CellShape, Shape
 from grainstack.summary.provenance import Provenance
-from grainstack.summary.quantiles import Counted
 from grainstack.summary.request import Figure, Purpose
-from grainstack.summary.shape import CellShape, Shape
-from grainstack.summary.tested import Association, Comparison
+from grainstack.summary.sums.exact import Floats, Integers
 
-ALL = Level("\x00all", "All")
+ALL = Level("\x00all", "All", role=LevelRole.TOTAL)
 REST = "\x00rest"
 
 

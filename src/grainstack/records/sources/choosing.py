@@ -6,8 +6,9 @@ from glob import glob, has_magic
 from pathlib import Path
 
 from grainstack.errors import RequestError, nearest
-from grainstack.records.sources.opening import Bytes, FileBytes, StandardInputBytes
-from grainstack.records.sources.source import Source
+from grainstack.records.source import Source
+from grainstack.records.sources.opening import Bytes, FileBytes, StreamBytes
+from grainstack.speech import option
 
 READABLE = {
     **dict.fromkeys((".csv", ".tsv", ".tab", ".txt"), "delimited"),
@@ -73,19 +74,26 @@ def _one(address: str, sheet: str | None, query: str | None) -> Source:
 
         return PostgresqlSource(address, query)
     if address == "-":
-        return _by_format(StandardInputBytes(sys.stdin.buffer), "", sheet, query)
+        return _by_format(StreamBytes(sys.stdin.buffer, "standard input"), "", sheet, query)
     path, _, table = address.partition("#")
     _check_path(path, whole=address)
-    content = FileBytes(Path(path))
+    content: Bytes = FileBytes(Path(path))
+    if not Path(path).is_file():
+        with Path(path).open("rb") as stream:
+            content = StreamBytes(stream, Path(path).name)
     return _by_format(content, table, sheet, query)
 
 
 def _by_format(content: Bytes, table: str, sheet: str | None, query: str | None) -> Source:
     kind = _kind(content)
     if query and kind != "sqlite":
-        raise RequestError(f"{content.name} is no database, so --query does not suit it.", "Leave --query out.")
+        raise RequestError(
+            f"{content.name} is no database, so {option('query')} does not suit it.", f"Leave {option('query')} out."
+        )
     if sheet and kind != "spreadsheet":
-        raise RequestError(f"{content.name} has no sheets, so --sheet does not suit it.", "Leave --sheet out.")
+        raise RequestError(
+            f"{content.name} has no sheets, so {option('sheet')} does not suit it.", f"Leave {option('sheet')} out."
+        )
     if kind == "json":
         from grainstack.records.sources.json_lines import JsonLinesSource  # noqa: PLC0415 - formats load when asked for
 

@@ -6,6 +6,7 @@ from contextlib import contextmanager
 import pyarrow as pa
 
 from grainstack.errors import RecordsError
+from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.sources.opening import Bytes
 
 _ROWS = 1 << 17
@@ -31,6 +32,14 @@ class ParquetSource:
         with _explained(self.name), self._content.open() as file:
             yield from parquet.ParquetFile(file).iter_batches(_ROWS, columns=list(columns))
 
+    def head(self) -> pa.RecordBatch:
+        """The first rows with all columns."""
+        from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
+
+        with _explained(self.name), self._content.open() as file:
+            first = next(parquet.ParquetFile(file).iter_batches(HEAD_ROWS), None)
+        return first if first is not None else empty_head(self.columns)
+
     def place(self, record: int) -> str:
         """The number of a record, counted from 1."""
         return f"record {record + 1:,}"
@@ -52,6 +61,12 @@ class ArrowSource:
         with _explained(self.name), self._content.open() as file:
             for batch in _batches(_reader(file)):
                 yield batch.select(list(columns))
+
+    def head(self) -> pa.RecordBatch:
+        """The first rows with all columns."""
+        with _explained(self.name), self._content.open() as file:
+            first = next(_batches(_reader(file)), None)
+        return first.slice(0, HEAD_ROWS) if first is not None else empty_head(self.columns)
 
     def place(self, record: int) -> str:
         """The number of a record, counted from 1."""

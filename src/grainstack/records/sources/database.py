@@ -4,10 +4,8 @@ An address may end in `#TABLE`; a query may be given instead. Only the columns a
 """
 
 import re
-import tempfile
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
-from pathlib import Path
 from types import ModuleType
 from typing import Any
 from urllib.parse import quote
@@ -15,7 +13,9 @@ from urllib.parse import quote
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
-from grainstack.records.sources.opening import Bytes, FileBytes
+from grainstack.records.arrow import HEAD_ROWS, empty_head
+from grainstack.records.sources.opening import Bytes, FileBytes, kept_file
+from grainstack.speech import option
 
 _EXPOSED_NOTE = (
     "The address holds a password, which others can see in your command history: better keep it in PGPASSWORD or a "
@@ -33,7 +33,9 @@ class _Database:
         self.name = name
         self.notes: tuple[str, ...] = ()
         if table and query:
-            raise RequestError("Both a table in the address and --query were given.", "Leave one of them out.")
+            raise RequestError(
+                f"Both a table in the address and {option('query')} were given.", "Leave one of them out."
+            )
         if query:
             check_reads_only(query)
         with self._cursor() as cursor:
@@ -50,6 +52,13 @@ class _Database:
             cursor.execute(f"SELECT {wanted} FROM {self._from} AS records")  # noqa: S608 - names are quoted, SQL is the user's
             yield from cursor.fetch_record_batch()
 
+    def head(self) -> pa.RecordBatch:
+        """The first rows with all columns."""
+        with self._cursor() as cursor:
+            cursor.execute(f"SELECT * FROM {self._from} AS records LIMIT {HEAD_ROWS}")  # noqa: S608 - as in `batches`
+            first = next(iter(cursor.fetch_record_batch()), None)
+        return first if first is not None else empty_head(self.columns)
+
     def place(self, record: int) -> str:
         """The number of a record as it was fetched, counted from 1."""
         return f"record {record + 1:,}"
@@ -61,7 +70,9 @@ class _Database:
         tables = self._tables(cursor)
         if len(tables) != 1:
             said = f"has {len(tables)} tables: {listed(tables)}" if tables else "has no tables"
-            raise RequestError(f"{self.name} {said}.", "Name one after the address: ADDRESS#TABLE, or give --query.")
+            raise RequestError(
+                f"{self.name} {said}.", f"Name one after the address: ADDRESS#TABLE, or give {option('query')}."
+            )
         return tables[0]
 
     def _check_table(self, cursor: Any, table: str) -> None:  # noqa: ANN401
@@ -93,7 +104,7 @@ class SqliteSource(_Database):
     tables_sql = "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite_%'"
 
     def __init__(self, content: Bytes, table: str, query: str | None) -> None:
-        self._path = content.path if isinstance(content, FileBytes) else _kept(content)
+        self._path = content.path if isinstance(content, FileBytes) else kept_file(content)
         super().__init__(content.name, table, query)
 
     def _connect(self) -> Any:  # noqa: ANN401
@@ -138,24 +149,19 @@ def check_reads_only(query: str) -> None:
     except sqlglot.errors.ParseError as reason:
         place = reason.errors[0] if reason.errors else {}
         raise RequestError(
-            f"--query is no SQL near column {place.get('col', 1)}: {place.get('description', reason)}."
+            f"{option('query')} is no SQL near column {place.get('col', 1)}: {place.get('description', reason)}."
         ) from reason
     writes = (exp.Insert, exp.Update, exp.Delete, exp.Create, exp.Drop, exp.Alter, exp.Merge, exp.Command, exp.Copy)
     if len(statements) != 1 or not isinstance(statements[0], exp.Query) or statements[0].find(*writes):
-        raise RequestError("--query would do more than read.", "Give one SELECT; databases are never written.")
+        raise RequestError(
+            f"{option('query')} would do more than read.", "Give one SELECT; databases are never written."
+        )
 
 
 def _driver(package: str) -> ModuleType:
     from importlib import import_module  # noqa: PLC0415 - only databases need it
 
     return import_module(f"{package}.dbapi")
-
-
-def _kept(content: Bytes) -> Path:
-    """A database that came through standard input, in a temporary file of its own."""
-    with content.open() as file, tempfile.NamedTemporaryFile(suffix=".sqlite", delete=False) as kept:
-        kept.write(file.read())
-    return Path(kept.name)
 
 
 def _quoted(name: str) -> str:

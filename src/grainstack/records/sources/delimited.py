@@ -10,6 +10,7 @@ import pyarrow as pa
 from pyarrow import csv as arrow_csv
 
 from grainstack.errors import RecordsError, listed
+from grainstack.records.arrow import HEAD_ROWS, text_rows
 from grainstack.records.sources.decoding import Utf8Stream
 from grainstack.records.sources.opening import Bytes
 
@@ -31,12 +32,14 @@ class DelimitedSource:
         self.name = content.name
         self._assumed = ""
         with closing(self._stream()) as stream:
-            head = stream.read(_HEAD).decode("utf-8", "ignore")
+            start = stream.read(_HEAD)
+        head = start.decode("utf-8", "ignore")
         if not head.strip():
             raise RecordsError(f"{self.name} is empty.", "It needs a header line with the names of the columns.")
         self.separator = _separator(head)
         self.columns = self._header(head)
-        self._has_rows = len(list(_some_rows(head, self.separator, most=2))) > 1
+        self._head = head
+        self._has_rows = len(start) >= _HEAD or len(list(_some_rows(head, self.separator, most=2))) > 1
 
     @property
     def notes(self) -> tuple[str, ...]:
@@ -73,6 +76,11 @@ class DelimitedSource:
         finally:
             self._assumed = stream.assumed
             stream.close()
+
+    def head(self) -> pa.RecordBatch:
+        """The first rows with all columns, as text."""
+        rows = list(_some_rows(self._head, self.separator, most=HEAD_ROWS + 1))
+        return text_rows([row[: len(self.columns)] for row in rows[1:]], self.columns)
 
     def place(self, record: int) -> str:
         """The line a record starts on; the header is line 1."""

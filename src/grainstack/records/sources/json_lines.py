@@ -3,12 +3,13 @@
 import json
 from collections.abc import Iterator, Sequence
 from contextlib import closing
+from itertools import islice
 from typing import Any
 
 import pyarrow as pa
 
 from grainstack.errors import RecordsError
-from grainstack.records.arrow import text_column
+from grainstack.records.arrow import HEAD_ROWS, text_column
 from grainstack.records.sources.decoding import Utf8Stream
 from grainstack.records.sources.opening import Bytes
 
@@ -23,10 +24,9 @@ class JsonLinesSource:
         self.name = content.name
         self.notes: tuple[str, ...] = ()
         names: dict[str, None] = {}
-        for place, (_, record) in enumerate(self._records()):
+        self._first = list(islice(self._records(), HEAD_ROWS))
+        for _, record in self._first:
             names.update(dict.fromkeys(record))
-            if place == 1000:
-                break
         if not names:
             raise RecordsError(f"{self.name} is empty.", "It needs one JSON object a line.")
         self.columns = tuple(names)
@@ -47,6 +47,14 @@ class JsonLinesSource:
                 rows = []
         if rows:
             yield _batch(rows, columns)
+
+    def head(self) -> pa.RecordBatch:
+        """The first rows with all names, as text."""
+        rows = [
+            {name: _text(record.get(name), self.name, line, name) for name in self.columns}
+            for line, record in self._first
+        ]
+        return _batch(rows, self.columns)
 
     def place(self, record: int) -> str:
         """The line of a record."""

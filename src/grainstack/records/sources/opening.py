@@ -1,4 +1,4 @@
-"""Bytes that can be read again from the start: a file, unpacked if it is packed, or standard input kept aside."""
+"""Bytes that can be read again from the start: a file, unpacked if it is packed, or a stream kept aside."""
 
 import io
 import shutil
@@ -43,12 +43,16 @@ class FileBytes:
             raise RecordsError(f"Cannot read {self.path}: {reason.strerror or reason}.") from reason
 
 
-class StandardInputBytes:
-    """Standard input, kept in a temporary file so that it can be read more than once."""
+class StreamBytes:
+    """A stream that cannot be rewound, kept in a temporary file that has no name and goes with the process.
 
-    name = "standard input"
+    Args:
+        stream: Standard input, a pipe or a device; read to its end at once.
+        name: How messages call it.
+    """
 
-    def __init__(self, stream: BinaryIO) -> None:
+    def __init__(self, stream: BinaryIO, name: str) -> None:
+        self.name = name
         self._kept = tempfile.TemporaryFile()  # noqa: SIM115 - lives as long as this object
         shutil.copyfileobj(stream, self._kept)
 
@@ -56,6 +60,23 @@ class StandardInputBytes:
         """The bytes from the start; what was opened before reads on from its own place no more."""
         self._kept.seek(0)
         return unpacked(io.BufferedReader(_Unclosed(self._kept)), self.name)
+
+
+_KEPT_FILES: list[Path] = []
+
+
+def kept_file(content: Bytes) -> Path:
+    """Bytes in a temporary file with a name, for readers that open files themselves; see `remove_kept_files`."""
+    with content.open() as file, tempfile.NamedTemporaryFile(prefix="grainstack-", delete=False) as kept:
+        _KEPT_FILES.append(Path(kept.name))
+        shutil.copyfileobj(file, kept)
+    return Path(kept.name)
+
+
+def remove_kept_files() -> None:
+    """Removes every temporary file that has a name."""
+    while _KEPT_FILES:
+        _KEPT_FILES.pop().unlink(missing_ok=True)
 
 
 def unpacked(raw: BinaryIO, name: str) -> BinaryIO:

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
-from grainstack.records.sources.source import Source
+from grainstack.records.source import Source
 
 
 class SeveralFiles:
@@ -44,6 +44,10 @@ class SeveralFiles:
                 count += batch.num_rows
                 yield batch
             self._ends.append(count)
+
+    def head(self) -> pa.RecordBatch:
+        """The first rows of the first file."""
+        return self._sources[0].head()
 
     def place(self, record: int) -> str:
         """The place in its file, with the file's name."""

@@ -8,8 +8,9 @@ import pyarrow as pa
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
-from grainstack.records.arrow import text_column
+from grainstack.records.arrow import HEAD_ROWS, text_column, text_rows
 from grainstack.records.sources.opening import Bytes
+from grainstack.speech import option
 
 _ROWS = 50_000
 _LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -39,7 +40,9 @@ class SpreadsheetSource:
         )
         filled = [number for number, row in enumerate(rows) if any(value != "" for value in row)]
         if not filled:
-            raise RecordsError(f"Sheet `{page.name}` of {self.name} is empty.", "Choose another one with --sheet.")
+            raise RecordsError(
+                f"Sheet `{page.name}` of {self.name} is empty.", f"Choose another one with {option('sheet')}."
+            )
         self._first = filled[0]
         self._rows = rows
         self._filled = filled[1:]
@@ -52,6 +55,11 @@ class SpreadsheetSource:
             part = [self._rows[number] for number in self._filled[start : start + _ROWS]]
             arrays = [text_column([_text(row[place]) for row in part]) for place in places]
             yield pa.RecordBatch.from_arrays(arrays, names=list(columns))
+
+    def head(self) -> pa.RecordBatch:
+        """The first rows with all columns, as text."""
+        rows = [self._rows[number] for number in self._filled[:HEAD_ROWS]]
+        return text_rows([[_text(value) for value in row[: len(self.columns)]] for row in rows], self.columns)
 
     def place(self, record: int) -> str:
         """The row of the sheet, counted from 1 as spreadsheets do."""

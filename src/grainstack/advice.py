@@ -1,0 +1,48 @@
+"""Advice: one line each, with a short name by which it can be silenced."""
+
+from dataclasses import dataclass
+
+from grainstack.errors import RequestError, nearest
+from grainstack.words import Request, switch, word
+
+_GROUP = "Messages"
+NAMES = (
+    *("already-summarised", "many-zeros", "not-additive", "too-many", "area-limits", "second-axis", "unequal-groups"),
+    *("hidden-shape", "nested-backwards", "axis-start"),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Advice:
+    """One piece of advice.
+
+    Attributes:
+        name: By which it can be silenced.
+        text: What was noticed, with the figure that gave it away, and what to do.
+    """
+
+    name: str
+    text: str
+
+    def __str__(self) -> str:
+        return f"Advice ({self.name}): {self.text}"
+
+
+@dataclass(frozen=True, slots=True)
+class MessagesRequest(Request):
+    """Advice and accounts.
+
+    Raises:
+        RequestError: There is no advice of a name.
+    """
+
+    no_advice: tuple[str, ...] = word(
+        (), "Silence one kind of advice by its name; repeatable.", group=_GROUP, metavar="NAME"
+    )
+    account: bool = switch("Say where every record read has gone.", group=_GROUP)
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        for name in self.no_advice:
+            if name not in NAMES:
+                raise RequestError(f"There is no advice `{name}`.", nearest(name, NAMES))

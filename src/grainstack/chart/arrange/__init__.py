@@ -1,1 +1,0 @@
-"""What goes where in data units: order, stacking, side by side. Numbers only."""

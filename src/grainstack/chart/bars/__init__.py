@@ -1,0 +1,1 @@
+"""Bars: their request, what goes where in data units, and their marks."""

@@ -1,0 +1,31 @@
+"""What the value axis of bars has to show, in a picture as in a terminal."""
+
+from math import isnan, nan
+
+from grainstack.chart.bars.arrangement import BarArrangement
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.request import AxisRequest
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.requests import Requests
+
+
+def axis_of(bars: BarArrangement, request: Requests, figures: FiguresAt) -> AxisNeeds:
+    """The value axis of bars.
+
+    Args:
+        bars: The bars.
+        request: The range, ticks and references asked for.
+        figures: How figures are written.
+    """
+    column = bars.cells.column
+    return AxisNeeds(
+        low=bars.low,
+        high=bars.high,
+        share=column.is_share,
+        percent=column.unit == "%",
+        whole=column.figure.statistic.name == "count" and not bars.cells.table.provenance.weighted,
+        write=figures.first.style,
+        asked=request[AxisRequest],
+        absolute=bars.layout == "diverging",
+        beyond=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
+    )

@@ -1,0 +1,25 @@
+"""What a reader of a chart has to know besides what the table says of its figures."""
+
+from grainstack.chart.bars.arrangement import BarArrangement
+from grainstack.chart.frame.record_dots import RecordDots
+from grainstack.chart.request import AxisRequest
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.requests import Requests
+from grainstack.summary.options import RoundingRequest
+
+
+def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt, dots: RecordDots | None) -> list[str]:
+    """Sentences for the footnote of bars."""
+    notes = [figures.note(), dots.note if dots else ""]
+    limits = request[AxisRequest].limits
+    if limits is not None and limits[0] > 0:
+        notes.append(f"The value axis does not start at zero but at {limits[0]:g}.")
+    if arrangement.layout == "percent" and any(bar.whisker for bar in arrangement.bars):
+        notes.append("Whiskers are laid off from where a segment starts, the last one's back from its end.")
+    sides = arrangement.sides
+    if sides and 0 in sides.ways:
+        between = [name for name, way in zip(arrangement.cells.series, sides.ways, strict=True) if way == 0]
+        notes.append(f"Figures at the ends add up each side without {' and '.join(between)}.")
+    if request[RoundingRequest].add_up:
+        notes.append("Rounded so that shares add to 100 %.")
+    return [note for note in notes if note]

@@ -1,0 +1,328 @@
+"""Bars on the page: direction, margins and thickness chosen so that every label is whole and nothing collides."""
+
+from dataclasses import replace
+from math import isnan
+
+from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
+from grainstack.chart.bars.axis import axis_of
+from grainstack.chart.bars.notes import bar_notes
+from grainstack.chart.bars.request import BarRequest, SecondRequest
+from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.plane import Box, Plane, Stand
+from grainstack.chart.frame.plots import Beyond, Plots
+from grainstack.chart.frame.record_dots import RecordDots, dot_radius, offsets, record_dots
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fitting_size, grounds, inside_mark
+from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
+from grainstack.chart.look.color import INK, PAPER
+from grainstack.chart.look.palette import GRID
+from grainstack.chart.request import ColorsRequest
+from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene, Text
+from grainstack.requests import Requests
+from grainstack.summary.request import Purpose
+
+_BAR_SHARE = 0.66
+_GROUP_SHARE = 0.80
+KINDS = {
+    "simple": "Bar chart",
+    "grouped": "Grouped bar chart",
+    "stacked": "Stacked bar chart",
+    "percent": "Percent bar chart",
+    "diverging": "Diverging bar chart",
+}
+
+
+def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
+    """Bars as a scene.
+
+    Args:
+        arrangement: The figures as bars.
+        request: Direction, labels, words, colours and size.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+    return _BarChart(arrangement, request).scene()
+
+
+def labels_at(arrangement: BarArrangement, bars: BarRequest) -> tuple[str, ...]:
+    """What is written at bars: what was asked for; beside a second measure nothing that was not."""
+    second = arrangement.cells.table.column_for(Purpose.SECOND) is not None
+    return () if second and bars.label is None else bars.labels
+
+
+class _BarChart(CategoryChart):
+    """One chart while it is being composed."""
+
+    def __init__(self, arrangement: BarArrangement, request: Requests) -> None:
+        self._bars = arrangement
+        ways = arrangement.sides.ways if arrangement.sides else None
+        labels = labels_at(arrangement, request[BarRequest])
+        super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
+        self._side_by_side = not arrangement.stacked
+        self._dots = self._records()
+
+    def _notes(self) -> list[str]:
+        return bar_notes(self._bars, self._request, self._figures, self._dots)
+
+    @property
+    def _second_from_zero(self) -> bool:
+        return self._request[SecondRequest].second_range == "from-zero"
+
+    @property
+    def _lying(self) -> bool:
+        return self._bars.layout in ("percent", "diverging")
+
+    @property
+    def _with_bases(self) -> bool:
+        layout, share = self._bars.layout, self._cells.column.is_share
+        if layout in ("percent", "diverging"):
+            return share and len(self._cells.slots) > 1
+        return layout == SIMPLE and super()._with_bases
+
+    def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
+        return not self._side_by_side or self._size_at(labels, plots) is not None
+
+    def _behind(self, plane: Plane) -> list[Mark]:
+        """Where series set apart start, and how far the longest of them reaches."""
+        start, reach = self._bars.apart, self._axis().beyond
+        if isnan(start):
+            return []
+        ends = plane.rectangle(0.0, 0.0, start, reach)
+        box, style = plane.box, self._style
+        if plane.horizontal:
+            return [
+                Line(x, box.top - style.gap, x, box.bottom, GRID, style.grid, "grid") for x in (ends.left, ends.right)
+            ]
+        return [Line(box.left, y, box.right, y, GRID, style.grid, "grid") for y in (ends.top, ends.bottom)]
+
+    def _size_at(self, labels: list[ValueLabel], plots: Plots) -> float | None:
+        pitch, _ = self._thickness(plots.planes[0])
+        room = pitch if self._bars.lanes > 1 else plots.planes[0].slot
+        return fitting_size(labels, room, self._style, horizontal=plots.horizontal)
+
+    def _axis(self) -> AxisNeeds:
+        return axis_of(self._bars, self._request, self._figures)
+
+    def _records(self) -> RecordDots | None:
+        if not self._request[BarRequest].show_records:
+            return None
+        [values] = self._cells.table.values.values()
+        return record_dots([values[cell.row] for cell in self._cells.cells])
+
+    def _labels(self) -> list[ValueLabel]:
+        return [self._label(bar.cell) for bar in self._bars.bars]
+
+    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
+        gap = self._style.gap
+        if not self._side_by_side:
+            return [
+                Beyond(total.at, *label.needs(gap), total.down) for total, label in self._total_labels() if self._kinds
+            ]
+        outside = self._request[BarRequest].label_place in ("auto", "outside")
+        found = []
+        for bar, label in zip(self._bars.bars, labels, strict=True):
+            written = label if outside else replace(label, content="")
+            if written.content or written.letters:
+                found.append(Beyond(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
+        return found
+
+    def _total_labels(self) -> list[tuple[Total, ValueLabel]]:
+        """The figures at the ends of stacks; none where a single segment already says it."""
+        figures = self._figures.first
+        lone = self._cells.count == 1
+        return [
+            (
+                total,
+                ValueLabel(
+                    figures.number(total.amount),
+                    self._cells.slot_key(total.panel, total.slot),
+                    PAPER,
+                    size=self._style.value,
+                    role="total",
+                ),
+            )
+            for total in self._bars.totals
+            if not lone and (total.amount or self._bars.layout != "diverging")
+        ]
+
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
+        bars: list[Mark] = []
+        over_bars: list[Mark] = []
+        outside: list[Mark] = []
+        pitch, thickness = self._thickness(plots.planes[0])
+        labels = self._fitted(labels, plots)
+        for place, (bar, label) in enumerate(zip(self._bars.bars, labels, strict=True)):
+            plane = plots.planes[bar.cell.panel]
+            middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch
+            box = plane.rectangle(middle, thickness, bar.start, bar.end)
+            if bar.cell.known:
+                bars += self._rectangle(bar, box)
+                bars += self._break(plane, box) if plane.low > 0 else []
+            stand = Stand(plane, middle, thickness, self._cells.key(bar.cell))
+            if self._dots is not None:
+                over_bars += self._record_marks(stand, self._dots.values[place].tolist())
+            over_bars += self._whisker(stand, bar)
+            mark = self._inside(plane, bar, box, label)
+            if mark:
+                over_bars += [*self._plain_ground(mark, bar), mark]
+            if self._side_by_side:
+                written = (
+                    label
+                    if self._request[BarRequest].label_place in ("auto", "outside")
+                    else replace(label, content="")
+                )
+                value = bar.reach_low if bar.down else bar.reach_high
+                outside += beyond_marks(written, stand, value, self._style, down=bar.down)
+        outside += self._total_marks(plots, thickness)
+        lines = self._parting_lines(plots, bars)
+        return [*grounds(outside, self._style), *bars, *lines, *over_bars, *outside]
+
+    def _thickness(self, plane: Plane) -> tuple[float, float]:
+        """The room of a bar across its length, and its thickness, in points."""
+        asked, lanes = self._request[BarRequest].bar_width, self._bars.lanes
+        share = asked or (_GROUP_SHARE if lanes > 1 else _BAR_SHARE)
+        pitch = plane.slot * share / lanes
+        pitch = pitch if asked else min(pitch, self._style.bar_most)
+        return pitch, pitch * (1 - (self._request[BarRequest].gap or 0.0) * (lanes > 1))
+
+    def _fitted(self, labels: list[ValueLabel], plots: Plots) -> list[ValueLabel]:
+        """Labels in type small enough to stand side by side; without their figures where no type is."""
+        if not self._side_by_side:
+            within = self._thickness(plots.planes[0])[1] / 1.12 if plots.horizontal else self._style.value
+            small = min(self._style.value, max(within, self._style.least_type))
+            return [replace(label, size=small) for label in labels]
+        size = self._size_at(labels, plots)
+        return [
+            replace(label, content="", letters="") if size is None else replace(label, size=size) for label in labels
+        ]
+
+    def _rectangle(self, bar: Bar, box: Box) -> list[Mark]:
+        ink, colors = self._inks.of(bar.cell), self._request[ColorsRequest]
+        key = self._cells.key(bar.cell)
+        tip = f"{self._cells.name(bar.cell)}: {self._figures.said(bar.cell)}"
+        outline = INK if colors.outlined else ""
+        return [
+            Rect(
+                *(box.left, box.top, box.width, box.height, ink.fill, "bar", key, tip),
+                hatch=ink.hatch,
+                outline=outline,
+                opacity=colors.opacity,
+            )
+        ]
+
+    def _break(self, plane: Plane, box: Box) -> list[Line]:
+        """Two slanted strokes across the foot of a bar that does not start at zero."""
+        marks = []
+        length = box.width if plane.horizontal else box.height
+        step = min(self._style.gap, length / 4)
+        for place in (1.2, 2.0):
+            slant = step * 0.35
+            if plane.horizontal:
+                x = box.left + place * step
+                ends = (x - slant, box.bottom + 1, x + slant, box.top - 1)
+            else:
+                y = box.bottom - place * step
+                ends = (box.left - 1, y + slant, box.right + 1, y - slant)
+            marks.append(Line(*ends, PAPER, self._style.part * 1.2, "break"))
+        return marks
+
+    def _whisker(self, stand: Stand, bar: Bar) -> list[Mark]:
+        if not bar.whisker:
+            return []
+        style = self._style
+        if self._side_by_side and self._dots is None:
+            fill = self._inks.ground(self._inks.of(bar.cell))
+            return list(bar_whisker(stand, (bar.low, bar.high), bar.end, fill, style))
+        lanes = 1 if self._side_by_side else self._cells.count
+        lane = stand.thickness / lanes
+        at = stand.middle - stand.thickness / 2 + (bar.cell.series % lanes + 0.5) * lane
+        lines = whisker_marks(replace(stand, middle=at, thickness=lane * 1.6), (bar.low, bar.high), style)
+        halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role="halo") for line in lines]
+        return [*halo, *lines]
+
+    def _record_marks(self, stand: Stand, values: list[float]) -> list[Mark]:
+        plane = stand.plane
+        places = sorted(plane.value(value) for value in values)
+        room = stand.thickness * 0.96
+        radius = dot_radius(places, min(self._style.record, stand.thickness / 5), room)
+        marks: list[Mark] = []
+        for place, shift in zip(places, offsets(places, radius, room), strict=True):
+            at = stand.middle + shift
+            x, y = (place, at) if plane.horizontal else (at, place)
+            marks.append(Dot(x, y, radius, INK, "record", stand.key, opacity=0.5))
+        return marks
+
+    def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
+        if not bar.cell.known:
+            return None
+        place = self._request[BarRequest].label_place
+        if self._side_by_side and place in ("auto", "outside"):
+            return None
+        if self._bars.layout == "diverging" and self._alone_on_its_side(bar):
+            return None
+        at_end = ""
+        if place == "end":
+            at_end = ("left" if bar.down else "right") if plane.horizontal else ("bottom" if bar.down else "top")
+            inner = bar.high if bar.down else bar.low
+            if bar.whisker and self._side_by_side:
+                box = plane.rectangle(
+                    (box.top + box.bottom) / 2 if plane.horizontal else (box.left + box.right) / 2,
+                    box.height if plane.horizontal else box.width,
+                    bar.start,
+                    inner,
+                )
+        return inside_mark(label, box, self._style, at_end=at_end)
+
+    def _plain_ground(self, mark: Text, bar: Bar) -> list[Mark]:
+        """A patch without pattern behind a figure on a patterned bar."""
+        if not self._inks.of(bar.cell).hatch:
+            return []
+        left, top, right, bottom = mark.box
+        rim = self._style.gap * 0.4
+        fill = mark.ground
+        return [Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, fill, "ground", mark.key)]
+
+    def _alone_on_its_side(self, bar: Bar) -> bool:
+        """Whether the figure at the end of a side already says what the bar shows."""
+        sides = self._bars.sides
+        if sides is None:
+            return False
+        way = sides.ways[bar.cell.series]
+        return way != 0 and sides.ways.count(way) == 1
+
+    def _total_marks(self, plots: Plots, thickness: float) -> list[Mark]:
+        marks: list[Mark] = []
+        for total, label in self._total_labels():
+            plane = plots.planes[total.panel]
+            stand = Stand(plane, plane.middle(total.slot), thickness, label.key)
+            if not isnan(total.low):
+                lines = whisker_marks(stand, (total.low, total.high), self._style)
+                marks += [replace(line, stroke=PAPER, thickness=line.thickness * 3, role="halo") for line in lines]
+                marks += lines
+            room = plane.slot
+            fits = label.size * 0.92 <= room if plane.horizontal else label.width() + 2 <= room
+            if not isnan(self._bars.apart) and not total.down:
+                needed = label.needs(self._style.gap * 1.5)[0 if plane.horizontal else 1]
+                fits &= needed <= abs(plane.value(self._bars.apart) - plane.value(total.at))
+            if self._kinds and fits:
+                marks += beyond_marks(label, stand, total.at, self._style, down=total.down)
+        return marks
+
+    def _parting_lines(self, plots: Plots, bars: list[Mark]) -> list[Line]:
+        """Thin white lines where segments or neighbours meet."""
+        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._request[BarRequest].gap):
+            return []
+        lines = []
+        part = self._style.part
+        plane = plots.planes[0]
+        for mark in bars:
+            if not isinstance(mark, Rect) or min(mark.width, mark.height) < part * 1.5:
+                continue
+            right, bottom = mark.x + mark.width, mark.y + mark.height
+            along_x = plane.horizontal != (self._bars.layout == "grouped")
+            if along_x:
+                lines.append(Line(right, mark.y, right, bottom, PAPER, part, "part", mark.key))
+            else:
+                lines.append(Line(mark.x, mark.y, right, mark.y, PAPER, part, "part", mark.key))
+        return lines

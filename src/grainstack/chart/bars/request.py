@@ -1,0 +1,170 @@
+"""How bars are asked for, and which summary they are drawn from."""
+
+from dataclasses import dataclass, replace
+
+from grainstack.chart.dots.request import DotRequest, check_one_set_of_series, label_figures, swapped, with_whiskers
+from grainstack.errors import ChartError, RequestError
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.options import SpreadRequest
+from grainstack.summary.request import Figure, Purpose, SummaryRequest
+from grainstack.summary.statistics import statistic_named
+from grainstack.words import Medium, Request, switch, word
+
+_GROUP = "Layout and labels"
+_SECOND = "Second measure"
+LAYOUTS = ("stacked", "grouped", "percent", "diverging")
+LUMPED = ("stacked", "percent", "diverging")
+PLACES = ("auto", "inside", "end", "outside")
+SECOND_STATS = ("count", "sum", "mean", "median", "min", "max", "sd")
+
+
+@dataclass(frozen=True, slots=True)
+class BarRequest(DotRequest):
+    """How bars are laid out.
+
+    Raises:
+        RequestError: A width out of range, or sides without a diverging layout.
+    """
+
+    layout: str | None = word(
+        None, "How the series of a category stand together.", group=_GROUP, metavar="LAYOUT", choices=LAYOUTS
+    )
+    opposite: str | None = word(
+        None, "Series of a diverging chart that point to the other side.", group=_GROUP, metavar="LEVELS"
+    )
+    neutral: str | None = word(
+        None,
+        "Series that straddle the middle; `apart` sets them apart at the end, `none` has no middle.",
+        group=_GROUP,
+        metavar="LEVELS|apart|none",
+    )
+    label_place: str = word(
+        "auto",
+        "Where figures are written.",
+        group=_GROUP,
+        metavar="PLACE",
+        choices=PLACES,
+        medium=Medium.PICTURE,
+    )
+    show_records: bool = switch(
+        "Draw the records as dots over the bar of their mean.", group=_GROUP, medium=Medium.PICTURE
+    )
+    bar_width: float | None = word(
+        None,
+        "Width of bars as a share of their room, 0.1 to 1.",
+        group=_GROUP,
+        metavar="N",
+        within=(0.1, 1.0),
+        medium=Medium.PICTURE,
+    )
+    gap: float | None = word(
+        None,
+        "Gap between neighbours as a share of a bar's width, 0 to 1.",
+        group=_GROUP,
+        metavar="N",
+        within=(0.0, 1.0),
+        medium=Medium.PICTURE,
+    )
+
+    def __post_init__(self) -> None:
+        DotRequest.__post_init__(self)
+        if self.layout != "diverging" and (self.opposite or self.neutral):
+            raise RequestError(
+                f"{option('opposite')} and {option('neutral')} belong to diverging bars.",
+                f"Add {option('layout')} diverging.",
+            )
+
+
+@dataclass(frozen=True, slots=True)
+class SecondRequest(Request):
+    """A second measure as line and dots on an axis of its own."""
+
+    second_measure: str | None = word(
+        None, "A second number, drawn as line and dots on its own axis.", group=_SECOND, metavar="COLUMN"
+    )
+    second_stat: str = word(
+        "mean",
+        "What is shown of it.",
+        group=_SECOND,
+        metavar="STAT",
+        choices=SECOND_STATS,
+        needs=("second_measure",),
+    )
+    second_range: str = word(
+        "from-zero",
+        "Where its axis starts.",
+        group=_SECOND,
+        metavar="HOW",
+        choices=("from-zero", "fit"),
+        needs=("second_measure",),
+        medium=Medium.PICTURE,
+    )
+
+
+def settled_bars(requests: Requests) -> Requests:
+    """The summary bars are drawn from.
+
+    Percent and diverging bars show each category's shares unless another statistic was asked for. Whiskers are drawn
+    only when they are wanted.
+
+    Raises:
+        RequestError: Options that contradict each other.
+        ChartError: Figures that cannot be drawn together.
+    """
+    bars = requests[BarRequest]
+    requests = swapped(requests) if bars.swap else requests
+    summary = _as_layout(requests[SummaryRequest], bars)
+    spread = with_whiskers(summary)
+    check_one_set_of_series(summary)
+    if bars.layout == "diverging" and spread.error_bars != "none":
+        raise RequestError(
+            "Diverging bars carry no whiskers.",
+            f"Use {option('layout')} percent or grouped, or leave them out.",
+        )
+    _check_records(summary, bars)
+    also = (*label_figures(summary, bars.labels), *_second(requests[SecondRequest]))
+    totals = _whole_stacks(summary, bars, spread) or bool(requests[SecondRequest].second_measure and summary.split)
+    keep_values = summary.keep_values or bars.show_records
+    return requests.having(replace(summary, spread=spread, also=also, series_totals=totals, keep_values=keep_values))
+
+
+def single_bar(summary: SummaryRequest, bars: BarRequest) -> bool:
+    """Whether the levels of one column are the segments of one bar."""
+    return bars.layout in ("stacked", "percent") and not summary.split and len(summary.figures) - len(summary.also) == 1
+
+
+def _check_records(summary: SummaryRequest, bars: BarRequest) -> None:
+    if bars.show_records and (len(summary.figures) > 1 or not summary.measure):
+        raise RequestError(
+            f"{option('show_records')} shows the values of one measure.", f"Name it with {option('measure')} COLUMN."
+        )
+    if bars.show_records and bars.layout in LUMPED:
+        raise ChartError("Records cannot be drawn over stacked bars.", f"Use {option('layout')} grouped.")
+
+
+def _whole_stacks(summary: SummaryRequest, bars: BarRequest, spread: SpreadRequest) -> bool:
+    """Whether totals over the series are wanted, for the whisker at the end of a stack."""
+    return (
+        bars.layout in (None, "stacked")
+        and spread.error_bars != "none"
+        and summary.split is not None
+        and summary.names <= {"count", "sum"}
+    )
+
+
+def _as_layout(summary: SummaryRequest, bars: BarRequest) -> SummaryRequest:
+    plain = summary.stat in ((), ("count",), ("share",)) and not summary.measure and not summary.value
+    if bars.layout == "percent" and plain:
+        return replace(summary, stat=("share",), base="category" if summary.split else summary.base)
+    if bars.layout == "diverging" and plain and summary.stat != ("count",):
+        return replace(summary, stat=("share",), base=summary.base or "category")
+    return summary
+
+
+def _second(second: SecondRequest) -> list[Figure]:
+    if not second.second_measure:
+        return []
+    statistic = statistic_named(second.second_stat)
+    measure = second.second_measure if statistic.measured else None
+    return [Figure(statistic, measure, purpose=Purpose.SECOND)]

@@ -1,0 +1,171 @@
+"""Bars for a terminal: one row of characters per bar, on the same axis as in a picture."""
+
+from math import floor, isnan
+
+from grainstack.chart.bars.arrangement import Bar as Shape
+from grainstack.chart.bars.arrangement import BarArrangement
+from grainstack.chart.bars.axis import axis_of
+from grainstack.chart.bars.notes import bar_notes
+from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.frame.rows import Entry, Rows, Track
+from grainstack.chart.frame.value_axis import axis_references, axis_span
+from grainstack.chart.look.color import INK
+from grainstack.chart.look.inks import Inks
+from grainstack.chart.look.style import style_named
+from grainstack.chart.request import ColorsRequest, PictureRequest
+from grainstack.chart.scene import Anchor
+from grainstack.chart.screen import Bar, Screen, Whisker
+from grainstack.chart.writing.alt import alt_text
+from grainstack.chart.writing.columns import columns_wide, fitted
+from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.wording import marks_of, words_for
+from grainstack.requests import Requests
+from grainstack.summary.request import Purpose
+
+
+def bar_rows(arrangement: BarArrangement, request: Requests, columns: int) -> Screen:
+    """The bars as rows of characters.
+
+    Args:
+        arrangement: The figures as bars.
+        request: Labels, words, axis and colours.
+        columns: The width of the terminal.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+    return _RowsOfBars(arrangement, request, columns).screen()
+
+
+class _RowsOfBars:
+    """One chart while it is being written, row by row."""
+
+    def __init__(self, arrangement: BarArrangement, request: Requests, columns: int) -> None:
+        self._bars = arrangement
+        self._cells = arrangement.cells
+        labels = request[BarRequest].labels
+        self._figures = FiguresAt(self._cells, request, labels)
+        notes = bar_notes(arrangement, request, self._figures, None)
+        self._rows = Rows(words_for(self._cells.table, request, notes), columns)
+        ways = arrangement.sides.ways if arrangement.sides else None
+        self._inks = Inks(self._cells, request[ColorsRequest], style_named(request[PictureRequest].style), ways)
+        self._labelled = bool(labels)
+        self._outside = not arrangement.stacked and self._labelled
+        self._second = self._cells.table.column_for(Purpose.SECOND)
+        self._axis = axis_of(arrangement, request, self._figures)
+        self._label_room, self._start, self._track = self._columns(columns)
+
+    def screen(self) -> Screen:
+        """The finished page."""
+        rows = self._rows
+        rows.head()
+        if self._cells.series:
+            entries = [
+                Entry(name, ink.fill, place, self._cells.series_key(place))
+                for place, (name, ink) in enumerate(zip(self._cells.series, self._inks.series, strict=True))
+            ]
+            rows.legend(entries, self._start)
+        for panel, title in enumerate(self._cells.panels):
+            rows.panel_title(title)
+            first = rows.row
+            self._panel(panel)
+            rows.reference_posts(axis_references(self._axis), self._track, first)
+            rows.skip()
+        table, column = self._cells.table, self._cells.column
+        return rows.finished(alt_text("Bar chart", table, column, rows.words.title, self._figures.first))
+
+    def _columns(self, columns: int) -> tuple[int, int, Track]:
+        """Shares the width out between labels, bars and figures."""
+        bars = self._bars
+        most = max(columns * 2 // 5, 8)
+        names = [self._indented(slot.label, slot.outer) for slot in self._cells.slots]
+        label_room = min(max(columns_wide(name) for name in names), most)
+        start = label_room + 1 if label_room else 0
+        left = right = 0
+        if self._outside:
+            rooms = [(bar, columns_wide(self._label(bar)) + 1) for bar in bars.bars]
+            right = max((room for bar, room in rooms if not bar.down), default=0)
+            left = max((room for bar, room in rooms if bar.down), default=0)
+        elif self._labelled:
+            totals = [(total, columns_wide(self._figures.first.number(total.amount)) + 1) for total in bars.totals]
+            right = max((room for total, room in totals if not total.down), default=0)
+            left = max((room + 1 for total, room in totals if total.down), default=0)
+        second = max((columns_wide(self._second_text(0, slot)) for slot in range(len(self._cells.slots))), default=0)
+        second_room = second + 2 if second else 0
+        low, high = axis_span(self._axis)
+        high = high if isnan(bars.apart) else max(bar.end for bar in bars.bars)
+        room = max(columns - start - left - right - second_room - 1, 4)
+        return label_room, start, Track(start + left, room, low, high)
+
+    @staticmethod
+    def _indented(label: str, outer: str) -> str:
+        return f"  {label}" if outer else label
+
+    def _panel(self, panel: int) -> None:
+        cells = self._cells
+        outer = ""
+        for place, slot in enumerate(cells.slots):
+            if slot.outer != outer and slot.outer:
+                self._rows.text(0, fitted(slot.outer, self._rows.columns), "group-label", bold=True)
+                self._rows.skip()
+            outer = slot.outer
+            shown = [bar for bar in self._bars.bars if (bar.cell.panel, bar.cell.slot) == (panel, place)]
+            if self._label_room:
+                label = fitted(self._indented(slot.label, slot.outer), self._label_room)
+                self._rows.text(self._label_room, label, "category", anchor=Anchor.END)
+            text = self._second_text(panel, place)
+            if text:
+                self._rows.text(self._rows.columns, text, "second", anchor=Anchor.END)
+            for bar in shown:
+                self._bar(bar)
+                if self._bars.lanes > 1:
+                    self._rows.skip()
+            self._totals(panel, place)
+            self._rows.skip()
+
+    def _second_text(self, panel: int, slot: int) -> str:
+        if self._second is None:
+            return ""
+        total = self._cells.total(panel, slot)
+        row = total.row if total else self._cells.stack(panel, slot)[0].row
+        return f"● {figures_of(self._second).text(row)}"
+
+    def _label(self, bar: Shape) -> str:
+        text = self._figures.label(bar.cell) if self._labelled else ""
+        return f"{text} {bar.cell.letters}".strip()
+
+    def _bar(self, bar: Shape) -> None:
+        row = self._rows.row
+        key = self._cells.key(bar.cell)
+        start, end = (self._track.at(value) for value in sorted((bar.start, bar.end)))
+        fill = self._inks.of(bar.cell).fill
+        if bar.cell.known:
+            self._rows.add(Bar(start, end - start, row, fill, "bar", bar.cell.series, key))
+        low = high = self._track.at(bar.end)
+        if bar.whisker and self._outside:
+            low, high = (self._track.at(value) for value in (bar.low, bar.high))
+            self._rows.add(Whisker(low, high, row, INK, key))
+        if self._outside:
+            beyond = floor(min(start, low)) - 1 if bar.down else -floor(-max(end, high)) + 1
+            self._rows.text(beyond, self._label(bar), "value", anchor=Anchor.END if bar.down else Anchor.START)
+        elif self._labelled and bar.cell.known:
+            figure = self._figures.label(bar.cell)
+            if columns_wide(figure) + 2 <= int(end) - int(start) and not self._alone(bar):
+                self._rows.inside((start + end) / 2, figure, fill, key)
+
+    def _alone(self, bar: Shape) -> bool:
+        sides = self._bars.sides
+        return sides is not None and (way := sides.ways[bar.cell.series]) != 0 and sides.ways.count(way) == 1
+
+    def _totals(self, panel: int, slot: int) -> None:
+        if not self._labelled or len(self._cells.series) < 2:
+            return
+        for total in self._bars.totals:
+            if (total.panel, total.slot) != (panel, slot) or not (total.amount or self._bars.layout == "stacked"):
+                continue
+            at = self._track.at(total.at)
+            beyond = floor(at) - 1 if total.down else -floor(-at) + 1
+            flags = marks_of(self._cells.stack(panel, slot)[0].flags) if self._bars.layout == "diverging" else ""
+            figure = self._figures.first.number(total.amount) + flags
+            self._rows.text(beyond, figure, "total", anchor=Anchor.END if total.down else Anchor.START)

@@ -1,1 +1,0 @@
-"""Where everything goes in points: text measured, direction and margins chosen, labels placed."""

@@ -1,0 +1,168 @@
+"""Boxes, points and histograms: what lies behind a mean."""
+
+from dataclasses import replace
+
+from grainstack.chart.distributions.arrangement import BoxOf, Distribution, boxes_of
+from grainstack.chart.distributions.request import DistributionRequest
+from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.plane import Stand
+from grainstack.chart.frame.plots import Beyond, Plots
+from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import ValueLabel
+from grainstack.chart.frame.whiskers import whisker_marks
+from grainstack.chart.look.color import INK, PAPER, over
+from grainstack.chart.request import AxisRequest, ColorsRequest, NumbersRequest
+from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene
+from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.wording import words_of_distribution
+from grainstack.requests import Requests
+
+BOX_NOTE = (
+    "Boxes reach from the lower to the upper quartile with the median as a line, whiskers to the last value within 1.5 "
+    "times that range; dots are values beyond, white rings means."
+)
+_SHARE = 0.62
+_FAINT = 0.55
+
+
+def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
+    """Boxes or points as a scene.
+
+    Args:
+        distribution: The values.
+        request: Form, direction, words, colours and size.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+    return _DistributionChart(distribution, request).scene()
+
+
+def distribution_notes(distribution: Distribution, request: Requests) -> list[str]:
+    """Sentences for the footnote of a distribution."""
+    form = request[DistributionRequest].form
+    notes = []
+    if form == "box":
+        notes.append(BOX_NOTE)
+    if form == "points":
+        notes += [record_dots(distribution.values).note, "Lines are means."]
+    low, _ = request[AxisRequest].limits or rounded_extent(distribution)
+    return [*notes, "The value axis does not start at zero."] if low > 0 else notes
+
+
+def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
+    """What the axis of the values has to show, in a picture as in a terminal."""
+    column = distribution.cells.column
+    low, high = rounded_extent(distribution)
+    style = figures_of(column, numbers=request[NumbersRequest]).style
+    percent, asked = column.unit == "%", request[AxisRequest]
+    return AxisNeeds(low, high, share=False, percent=percent, whole=False, write=style, asked=asked)
+
+
+def rounded_extent(distribution: Distribution) -> tuple[float, float]:
+    """The range of the values, from zero where they start near it."""
+    low, high = distribution.extent
+    if 0 <= low <= 0.35 * high or low == high >= 0:
+        return 0.0, high
+    return (low, 0.0) if 0.35 * low <= high <= 0 else (low, high)
+
+
+class _DistributionChart(CategoryChart):
+    """One chart while it is being composed."""
+
+    def __init__(self, distribution: Distribution, request: Requests) -> None:
+        form = request[DistributionRequest].form
+        kind = "Box plot" if form == "box" else "Dots of records"
+        super().__init__(distribution.cells, words_of_distribution(distribution.cells.table, request), kind)
+        self._distribution = distribution
+        self._form = form
+        self._box_list = boxes_of(distribution) if form == "box" else []
+        self._dots = record_dots(distribution.values)
+
+    def _notes(self) -> list[str]:
+        return distribution_notes(self._distribution, self._request)
+
+    @property
+    def _with_bases(self) -> bool:
+        return not self._cells.series
+
+    def _axis(self) -> AxisNeeds:
+        return axis_of(self._distribution, self._request)
+
+    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:  # noqa: ARG002 - nothing is written at values
+        rim = self._style.record * 2
+        low, high = self._distribution.extent
+        return [Beyond(low, rim, rim, down=True), Beyond(high, rim, rim)]
+
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002
+        if self._form == "box":
+            return [mark for box in self._box_list for mark in self._box(plots, box)]
+        marks: list[Mark] = []
+        for place, cell in enumerate(self._cells.cells):
+            stand = self._stand(plots, cell.panel, cell.slot, cell.series)
+            stand = replace(stand, key=self._cells.key(cell))
+            marks += self._points(stand, self._dots.values[place].tolist(), self._inks.of(cell).fill)
+            if cell.known:
+                half = stand.thickness * 0.5
+                ends = (stand.middle - half, cell.estimate), (stand.middle + half, cell.estimate)
+                points = [stand.plane.point(*end) for end in ends]
+                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, "halo", stand.key))
+                marks.append(Line(*points[0], *points[1], INK, self._style.line, "mean", stand.key))
+        return marks
+
+    def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> Stand:
+        plane = plots.planes[panel]
+        lanes = self._cells.count
+        pitch = min(plane.slot * (0.84 if lanes > 1 else _SHARE) / lanes, self._style.bar_most * 1.4)
+        middle = plane.middle(slot) + (series - (lanes - 1) / 2) * pitch
+        return Stand(
+            plane, middle, pitch * (0.8 if lanes > 1 else 1.0), self._cells.key(self._cells.stack(panel, slot)[series])
+        )
+
+    def _box(self, plots: Plots, box: BoxOf) -> list[Mark]:
+        cell, style = box.cell, self._style
+        stand = self._stand(plots, cell.panel, cell.slot, cell.series)
+        plane, thickness = stand.plane, min(stand.thickness, style.bar_most)
+        stand = replace(stand, thickness=thickness)
+        ink, colors = self._inks.of(cell), self._request[ColorsRequest]
+        fill = ink.fill
+        body = plane.rectangle(stand.middle, thickness, box.lower, box.upper)
+        key = stand.key
+        write = self._figures.first.number
+        tip = (
+            f"{self._cells.name(cell)}: median {write(box.median)}, quartiles {write(box.lower)} "
+            f"and {write(box.upper)}, n = {cell.base:,}"
+        )
+        marks: list[Mark] = list(whisker_marks(stand, (box.low, box.high), style))
+        pale = over(fill, PAPER, _FAINT)
+        outline = INK if colors.outlined else fill
+        marks.append(
+            Rect(
+                *(body.left, body.top, body.width, body.height, pale, "box", key, tip),
+                hatch=ink.hatch,
+                outline=outline,
+                opacity=colors.opacity,
+            )
+        )
+        half = thickness / 2
+        first, last = (plane.point(stand.middle + side * half, box.median) for side in (-1, 1))
+        marks.append(Line(*first, *last, INK, style.line * 1.3, "median", key))
+        marks += self._points(stand, list(box.outliers), fill)
+        if cell.known:
+            x, y = plane.point(stand.middle, cell.estimate)
+            marks.append(Dot(x, y, style.dot * 0.62, PAPER, "mean", key, f"mean {write(cell.estimate)}", INK))
+        return marks
+
+    def _points(self, stand: Stand, values: list[float], fill: str) -> list[Mark]:
+        plane = stand.plane
+        places = sorted(plane.value(value) for value in values)
+        radius = dot_radius(places, min(self._style.record, stand.thickness / 5), stand.thickness)
+        marks: list[Mark] = []
+        for place, shift in zip(places, offsets(places, radius, stand.thickness), strict=True):
+            at = stand.middle + shift
+            x, y = (place, at) if plane.horizontal else (at, place)
+            marks.append(
+                Dot(x, y, radius, fill, "record", stand.key, opacity=0.6 * self._request[ColorsRequest].opacity)
+            )
+        return marks

@@ -1,0 +1,60 @@
+"""How distributions are asked for, and which summary they are drawn from."""
+
+from dataclasses import dataclass, replace
+
+from grainstack.chart.request import PlotRequest
+from grainstack.errors import RequestError
+from grainstack.records.request import RecordsRequest
+from grainstack.records.variable import EVERYTHING
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.request import SummaryRequest
+from grainstack.words import word
+
+FORMS = ("box", "points", "histogram")
+
+
+@dataclass(frozen=True, slots=True)
+class DistributionRequest(PlotRequest):
+    """How a distribution is drawn.
+
+    Attributes:
+        bands: The bands of a histogram, as typed after `COLUMN=`; None to choose them.
+    """
+
+    form: str = word("box", "Boxes, points or histograms.", group="Distribution", metavar="FORM", choices=FORMS)
+    bands: str | None = None
+
+
+def settled_distribution(requests: Requests) -> Requests:
+    """The summary behind a distribution: the mean of one measure, with all its values.
+
+    Bands of the measure itself cut the histogram, not the records.
+
+    Raises:
+        RequestError: Not one measure, or options that other forms have.
+    """
+    summary, records, drawn = requests[SummaryRequest], requests[RecordsRequest], requests[DistributionRequest]
+    if len(summary.measure) != 1 or summary.stat or summary.value:
+        raise RequestError(
+            "A distribution is of one number.",
+            f"Name it with {option('measure')} COLUMN, without {option('stat')} or {option('value')}.",
+        )
+    if summary.base:
+        raise RequestError("A distribution has no shares.", f"Leave {option('base')} out.")
+    of_measure = [text for text in records.band if text.partition("=")[0].strip() in summary.measure]
+    if of_measure and drawn.form != "histogram":
+        raise RequestError(
+            f"Bands of `{summary.measure[0]}` cut a histogram; a {drawn.form} has none.",
+            f"Add {option('form')} histogram, or leave {option('band')} out.",
+        )
+    if drawn.form == "histogram" and drawn.direction == "horizontal":
+        raise RequestError("A histogram stands upright.", f"Leave {option('direction')} out.")
+    others = tuple(text for text in records.band if text not in of_measure)
+    by = summary.by or (EVERYTHING,)
+    spread = replace(summary.spread, error_bars="none")
+    return requests.having(
+        replace(summary, by=by, spread=spread, keep_values=True, series_totals=False),
+        replace(records, band=others),
+        replace(drawn, bands=of_measure[-1].partition("=")[2] if of_measure else None),
+    )

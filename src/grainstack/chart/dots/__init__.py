@@ -1,0 +1,1 @@
+"""Dots: their request, what goes where in data units, and their marks."""

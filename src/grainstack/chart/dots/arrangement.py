@@ -1,0 +1,20 @@
+"""Dots in data units: the figures of a table as they are, on one axis."""
+
+from grainstack.chart.bars.arrangement import check_same_unit
+from grainstack.chart.cells import ChartCells, chart_cells
+from grainstack.errors import ChartError
+from grainstack.speech import command
+from grainstack.summary.table import SummaryTable
+
+
+def arranged_dots(table: SummaryTable) -> ChartCells:
+    """The cells of a table as dots.
+
+    Raises:
+        ChartError: There is nothing to draw, or figures with different units are to share an axis.
+    """
+    cells = chart_cells(table)
+    check_same_unit(cells.columns)
+    if not any(cell.known for cell in cells.cells):
+        raise ChartError("No category has a figure to draw.", f"Look at the table: {command('table')}.")
+    return cells

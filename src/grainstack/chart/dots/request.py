@@ -1,0 +1,123 @@
+"""How dots are asked for, and which summary they are drawn from; bars share most of it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from grainstack.chart.request import LABELS, PlotRequest, labels_in
+from grainstack.errors import RequestError
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.options import SpreadRequest
+from grainstack.summary.request import Figure, Purpose, SummaryRequest
+from grainstack.summary.statistics import STATISTICS
+from grainstack.words import switch, word
+
+_GROUP = "Layout and labels"
+
+
+@dataclass(frozen=True, slots=True)
+class DotRequest(PlotRequest):
+    """What is written at a dot or bar.
+
+    Raises:
+        RequestError: An unknown kind of label.
+    """
+
+    swap: bool = switch(
+        f"Exchange {option('by')} and {option('split')}: the same figures, the other question.", group=_GROUP
+    )
+    label: str | None = word(
+        None,
+        f"What is written there: {', '.join(LABELS)}, a list of them, or none.",
+        group=_GROUP,
+        metavar="WHAT",
+    )
+
+    def __post_init__(self) -> None:
+        PlotRequest.__post_init__(self)
+        _ = self.labels
+
+    @property
+    def labels(self) -> tuple[str, ...]:
+        """What is written at a bar, in order; the value where nothing was said."""
+        return labels_in(self.label or "value")
+
+
+def settled_dots(requests: Requests) -> Requests:
+    """The summary dots are drawn from: any statistics, split or not.
+
+    Raises:
+        RequestError: Options that contradict each other.
+    """
+    dots = requests[DotRequest]
+    requests = swapped(requests) if dots.swap else requests
+    summary = requests[SummaryRequest]
+    check_one_set_of_series(summary)
+    also = tuple(label_figures(summary, dots.labels))
+    return requests.having(replace(summary, spread=with_whiskers(summary), also=also, series_totals=False))
+
+
+def swapped(requests: Requests) -> Requests:
+    """The same figures with categories and series exchanged.
+
+    Raises:
+        RequestError: There are no series.
+    """
+    summary = requests[SummaryRequest]
+    if not summary.split:
+        raise RequestError(
+            f"{option('swap')} exchanges {option('by')} and {option('split')}, but there is no {option('split')}.",
+            f"Name it with {option('split')} COLUMN.",
+        )
+    return requests.having(replace(summary, by=(*summary.by[:-1], summary.split), split=summary.by[-1]))
+
+
+def check_one_set_of_series(summary: SummaryRequest) -> None:
+    """Refuses series of two kinds at once.
+
+    Raises:
+        RequestError: Several figures and a split.
+    """
+    if len(summary.figures) > 1 and summary.split:
+        raise RequestError(
+            f"Several figures are series already, so {option('split')} has no place.",
+            f"Leave one of them out, or use {option('panel')}.",
+        )
+
+
+def with_whiskers(summary: SummaryRequest) -> SpreadRequest:
+    """The spread of a chart: none unless it was asked for, or letters stand beyond the whiskers.
+
+    Raises:
+        RequestError: Something was said of limits that are not drawn.
+    """
+    spread = summary.spread
+    if summary.comparison.compare or spread.error_bars:
+        return spread
+    idle = [name for name in spread.given() if name != "error_bars"]
+    if idle:
+        raise RequestError(
+            f"{option(idle[0])} makes no difference: no limits are drawn.",
+            f"Add {option('error_bars')} confidence.",
+        )
+    return replace(spread, error_bars="none")
+
+
+def label_figures(summary: SummaryRequest, labels: Sequence[str]) -> list[Figure]:
+    """Shares and counts that are written at marks which show something else.
+
+    Raises:
+        RequestError: Something that ready-made figures do not tell.
+    """
+    figures = []
+    for kind in ("share", "count"):
+        if kind not in labels or summary.names == {kind}:
+            continue
+        if summary.value:
+            raise RequestError(
+                f"{option('label')} {kind} needs records; {option('value')} draws figures as they are.",
+                "Leave it out.",
+            )
+        measure = summary.measure[0] if kind == "share" and summary.names == {"sum"} else None
+        figures.append(Figure(STATISTICS[kind], measure, purpose=Purpose.LABEL))
+    return figures

@@ -1,0 +1,226 @@
+"""The labels of categories: level, whole wherever there is room, each with its base when that is shown."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from itertools import groupby
+
+from grainstack.chart.frame.plane import Plane
+from grainstack.chart.look.color import INK
+from grainstack.chart.look.palette import GRID, MUTED
+from grainstack.chart.look.style import Style
+from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, Text, Weight
+from grainstack.chart.writing.text import balanced, shortened, width
+
+_LINE = 1.18
+
+
+@dataclass(frozen=True, slots=True)
+class Category:
+    """What is written for one category.
+
+    Attributes:
+        label: Its label.
+        base: Its base; empty when none is shown.
+        outer: The label of its group; empty where categories are not nested.
+        group: The number of its group.
+        key: Which category it is.
+    """
+
+    label: str
+    base: str = ""
+    outer: str = ""
+    group: int = 0
+    key: Key = field(default_factory=Key)
+
+
+@dataclass(frozen=True, slots=True)
+class CategoryLabels:
+    """Category labels, set.
+
+    Attributes:
+        lines: The lines of each category's label.
+        size: Their type size.
+        bases: Whether the base stands under the label.
+        step: Every how manieth category is labelled; 1 unless there is no room for all.
+        room: Width beside horizontal bars, height under vertical ones; outer labels counted.
+        outer: The lines of each group's label, by group; empty where categories are not nested.
+        outer_room: The part of `room` that outer labels take.
+    """
+
+    lines: tuple[tuple[str, ...], ...]
+    size: float
+    bases: bool
+    step: int
+    room: float
+    outer: tuple[tuple[str, ...], ...] = ()
+    outer_room: float = 0.0
+
+
+def beneath(categories: Sequence[Category], slot: float, style: Style) -> CategoryLabels | None:
+    """Labels under vertical bars, or None when they would not all be whole.
+
+    Args:
+        categories: What to write.
+        slot: The width of a category in points.
+        style: Type sizes.
+    """
+    room = slot - style.gap
+    set_lines = [balanced(category.label, style.category, room, 2) for category in categories]
+    bases = any(category.base for category in categories)
+    whole = all(_whole(lines, category.label) for lines, category in zip(set_lines, categories, strict=True))
+    if not whole or (bases and max(width(category.base, style.base) for category in categories) > room):
+        return None
+    outer: tuple[tuple[str, ...], ...] = ()
+    outer_room = 0.0
+    groups = _groups(categories)
+    if any(label for label, _ in groups):
+        outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
+        if not all(_whole(lines, label) for lines, (label, _) in zip(outer, groups, strict=True)):
+            return None
+        outer_room = max(len(lines) for lines in outer) * style.category * _LINE + style.gap * 1.4
+    height = max(len(lines) for lines in set_lines) * style.category * _LINE + (style.base * 1.35 if bases else 0.0)
+    room = height + style.gap + outer_room
+    return CategoryLabels(tuple(set_lines), style.category, bases, 1, room, outer, outer_room)
+
+
+def cut_beneath(categories: Sequence[Category], slot: float, style: Style) -> CategoryLabels:
+    """Labels under vertical bars that were asked for although not all of them are whole there."""
+    turned = beside(categories, style.category * 3, slot - style.gap, style, nested=False)
+    step = max(1, -(-int(style.category * 2) // max(int(slot), 1)))
+    lines = tuple(one if place % step == 0 else () for place, one in enumerate(turned.lines))
+    if step > 1:
+        most = slot * step - style.gap
+        lines = tuple(
+            balanced(c.label, turned.size, most, 2) if place % step == 0 else () for place, c in enumerate(categories)
+        )
+    bases = turned.bases and max(width(category.base, style.base) for category in categories) <= slot
+    outer: tuple[tuple[str, ...], ...] = ()
+    outer_room = 0.0
+    groups = _groups(categories)
+    if any(label for label, _ in groups):
+        outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
+        outer_room = max(len(one) for one in outer) * style.category * _LINE + style.gap * 1.4
+    height = max(1, *(len(one) for one in lines)) * turned.size * _LINE + style.gap * 2
+    room = height + (style.base * 1.35 if bases else 0.0) + outer_room
+    return CategoryLabels(lines, turned.size, bases, step, room, outer, outer_room)
+
+
+def beside(
+    categories: Sequence[Category], slot: float, most: float, style: Style, *, nested: bool = True
+) -> CategoryLabels:
+    """Labels to the left of horizontal bars: smaller type, then a shorter label, then fewer of them, as room runs out.
+
+    Args:
+        categories: What to write.
+        slot: The height of a category in points.
+        most: The width they may take, in points.
+        style: Type sizes.
+        nested: Whether outer labels are wanted.
+    """
+    outer, outer_room = _outer_beside(categories, slot, most * 0.45, style) if nested else ((), 0.0)
+    most -= outer_room
+    size = max(min(style.category, slot / 1.05), style.least_type)
+    step = max(1, -(-int(size * 1.05 * 100) // max(int(slot * 100), 1)))
+    room = slot * step
+    bases = any(category.base for category in categories) and room >= size * _LINE + style.base * 1.5
+    lines_fit = max(1, min(2, int((room - (style.base * 1.5 if bases else 0.0)) / (size * _LINE))))
+    lines = tuple(
+        balanced(category.label, size, most, lines_fit) if place % step == 0 else ()
+        for place, category in enumerate(categories)
+    )
+    widest = max((width(line, size) for label in lines for line in label), default=0.0)
+    if bases:
+        bases_set = (shortened(category.base, style.base, most) for category in categories)
+        widest = max(widest, *(width(base, style.base) for base in bases_set))
+    gap = style.gap * 1.75 if widest or outer_room else 0.0
+    return CategoryLabels(lines, size, bases, step, widest + gap + outer_room, outer, outer_room)
+
+
+def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane: Plane, style: Style) -> list[Mark]:
+    """The labels as text marks beside or under their slots."""
+    marks: list[Mark] = []
+    for slot, (category, lines) in enumerate(zip(categories, labels.lines, strict=True)):
+        if not lines:
+            continue
+        tip = category.label if lines[-1].endswith(ELLIPSIS) else ""
+        rows = [(line, labels.size, INK, "category") for line in lines if line]
+        if labels.bases and category.base:
+            rows.append((category.base, style.base, MUTED, "base"))
+        if plane.horizontal:
+            x, anchor = plane.frame.left - style.gap * 1.75, Anchor.END
+            height = sum(size * (_LINE if role == "category" else 1.3) for _, size, _, role in rows)
+            baseline = plane.middle(slot) - height / 2 - labels.size * 0.29
+        else:
+            x, anchor = plane.middle(slot), Anchor.MIDDLE
+            baseline = plane.frame.bottom + style.gap * 1.1 - labels.size * 0.12
+        for content, size, fill, role in rows:
+            baseline += size * (_LINE if role == "category" else 1.3)
+            marks.append(
+                Text(
+                    x,
+                    baseline,
+                    content,
+                    size,
+                    width(content, size),
+                    fill,
+                    role,
+                    anchor=anchor,
+                    key=category.key,
+                    tip=tip,
+                )
+            )
+    return marks + _outer_marks(categories, labels, plane, style)
+
+
+def _outer_marks(categories: Sequence[Category], labels: CategoryLabels, plane: Plane, style: Style) -> list[Mark]:
+    """Each group's label once: at its first bar on the far left, or centred under the group with a line above."""
+    marks: list[Mark] = []
+    size = labels.size if plane.horizontal else style.category
+    for lines, (label, members) in zip(labels.outer, _groups(categories), strict=False):
+        if not label:
+            continue
+        first, last = plane.middle(members[0]), plane.middle(members[-1])
+        half = plane.slot / 2
+        tip = label if lines[-1].endswith(ELLIPSIS) else ""
+        if plane.horizontal:
+            x, anchor = plane.frame.left - labels.room, Anchor.START
+            baseline = first - size * _LINE + size * 0.34
+        else:
+            x, anchor = (first + last) / 2, Anchor.MIDDLE
+            top = plane.frame.bottom + labels.room - labels.outer_room
+            marks.append(
+                Line(first - half + style.gap, top, last + half - style.gap, top, GRID, style.grid * 1.4, "group")
+            )
+            baseline = top + style.gap * 0.6 - size * 0.1
+        for line in lines:
+            baseline += size * _LINE
+            wide = width(line, size, Weight.SEMIBOLD if plane.horizontal else Weight.REGULAR)
+            weight = Weight.SEMIBOLD if plane.horizontal else Weight.REGULAR
+            marks.append(Text(x, baseline, line, size, wide, INK, "group-label", weight, anchor, tip=tip))
+    return marks
+
+
+def _outer_beside(
+    categories: Sequence[Category], slot: float, most: float, style: Style
+) -> tuple[tuple[tuple[str, ...], ...], float]:
+    """The outer labels in a column of their own, and its width."""
+    groups = _groups(categories)
+    if not any(label for label, _ in groups):
+        return (), 0.0
+    size = max(min(style.category, slot / 1.05), style.least_type)
+    found = []
+    for label, members in groups:
+        lines = max(1, min(3, int((slot * (len(members) + 0.5)) / (size * _LINE))))
+        found.append(balanced(label, size, most, lines, Weight.SEMIBOLD))
+    widest = max(width(line, size, Weight.SEMIBOLD) for lines in found for line in lines)
+    return tuple(found), widest + style.gap * 2.5
+
+
+def _groups(categories: Sequence[Category]) -> list[tuple[str, list[int]]]:
+    """Each group's label and the slots in it."""
+    numbered = groupby(enumerate(categories), key=lambda pair: (pair[1].group, pair[1].outer))
+    return [(outer, [slot for slot, _ in members]) for (_, outer), members in numbered]
+
+
+def _whole(lines: Sequence[str], label: str) -> bool:
+    return " ".join(lines) == " ".join(label.split())

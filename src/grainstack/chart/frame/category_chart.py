@@ -1,0 +1,182 @@
+"""What every chart of values by category shares: page, plots, legend, words; a chart adds its own marks."""
+
+from abc import ABC, abstractmethod
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.frame.category_axis import Category
+from grainstack.chart.frame.frame import framed, style_of
+from grainstack.chart.frame.legend import Legend
+from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
+from grainstack.chart.frame.plane import Box, Plane
+from grainstack.chart.frame.plots import Beyond, PlotNeeds, Plots, grid_of_panels, panel_style, settled_plots
+from grainstack.chart.frame.second_axis import second_color, second_marks, second_needs
+from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
+from grainstack.chart.frame.value_labels import ValueLabel
+from grainstack.chart.look.coloring import Ink
+from grainstack.chart.look.inks import Inks
+from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
+from grainstack.chart.scene import Key, Mark, Scene
+from grainstack.chart.writing.alt import alt_text
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.requests import Requests
+
+if TYPE_CHECKING:
+    from grainstack.chart.writing.wording import Words
+
+
+class CategoryChart(ABC):
+    """One chart while it is being composed.
+
+    Args:
+        cells: Its figures.
+        request: Direction, labels, words, colours and size.
+        kind: What it is called in the text for readers who cannot see it.
+        labels: What is written at each mark, in order.
+        ways: For a diverging chart, which way each series points.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+
+    def __init__(
+        self,
+        cells: ChartCells,
+        request: Requests,
+        kind: str,
+        *,
+        labels: Sequence[str] = (),
+        ways: tuple[int, ...] | None = None,
+    ) -> None:
+        self._cells = cells
+        self._request = request
+        self._kind = kind
+        self._page_style = style_of(request)
+        self._style = self._page_style
+        self._figures = FiguresAt(cells, request, labels)
+        self._second = second_needs(cells)
+        self._kinds = tuple(labels)
+        self._inks = Inks(cells, request[ColorsRequest], self._page_style, ways)
+        self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
+        self._words: Words | None = None
+
+    def scene(self) -> Scene:
+        """The finished scene."""
+        frame = framed(self._cells.table, self._request, self._notes())
+        self._words = frame.words
+        shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
+        self._style = panel_style(self._page_style, *shape)
+        wanted = self._request[LegendRequest].legend
+        place = {"auto": "top", "direct": "top", "inside": "none"}.get(wanted, wanted)
+        marks, plots = self._drawn(frame.body, place)
+        if wanted == "inside" and self._cells.series:
+            legend = inside_legend(self._legend(place), plots, marks, self._page_style)
+            if legend is None:
+                marks, plots = self._drawn(frame.body, "top")
+            else:
+                marks += legend
+        elif wanted == "direct":
+            marks = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
+        alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
+        return frame.scene(marks, alt)
+
+    @abstractmethod
+    def _notes(self) -> list[str]:
+        """Sentences for the footnote besides those of the table."""
+
+    @abstractmethod
+    def _axis(self) -> AxisNeeds:
+        """What the value axis has to show."""
+
+    @abstractmethod
+    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
+        """What stands beyond values."""
+
+    @abstractmethod
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
+        """The marks within the plots."""
+
+    def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:  # noqa: ARG002 - a chart may look at both
+        """Whether labels can be written in these plots."""
+        return True
+
+    @property
+    def _lying(self) -> bool:
+        """Whether horizontal bars are preferred."""
+        return False
+
+    @property
+    def _second_from_zero(self) -> bool:
+        """Whether a second axis starts where the first has its zero."""
+        return True
+
+    @property
+    def _with_bases(self) -> bool:
+        """Whether each category's base stands under its label."""
+        return self._cells.column.figure.statistic.name not in ("count", "sum", "value", "share")
+
+    def _behind(self, plane: Plane) -> list[Mark]:  # noqa: ARG002 - most charts add nothing
+        """Marks under everything else of a plot."""
+        return []
+
+    def _drawn(self, body: Box, legend: str) -> tuple[list[Mark], Plots]:
+        """All marks inside the body, and where the plots lie."""
+        labels = self._labels()
+        plots = self._laid_out(labels, legend, body)
+        if self._kinds and not self._fits(labels, plots):
+            self._kinds = ()  # no type is small enough to write figures side by side: none, and more ticks instead
+            labels = self._labels()
+            plots = self._laid_out(labels, legend, body)
+        marks: list[Mark] = [mark for plane in plots.planes for mark in self._behind(plane)]
+        marks += [*plots.behind, *self._marks(plots, labels)]
+        if self._second:
+            marks += second_marks(self._cells, self._second, plots, self._style, self._second_color)
+        marks += [mark for plane in plots.planes for mark in reference_marks(self._axis(), plane, self._style)]
+        return [*marks, *plots.around], plots
+
+    def _laid_out(self, labels: list[ValueLabel], legend: str, body: Box) -> Plots:
+        cells, plot, words = self._cells, self._request[PlotRequest], self._words
+        needs = PlotNeeds(
+            categories=self._categories(),
+            places=tuple(slot.place for slot in cells.slots),
+            span=cells.span,
+            axis=self._axis(),
+            panels=cells.panels,
+            panel_columns=plot.panel_columns,
+            second=self._second,
+            second_color=self._second_color,
+            second_title=words.second_title if words else "",
+            from_zero=self._second_from_zero,
+            beyond=tuple(self._beyond(labels)),
+            direction=plot.direction,
+            lying=self._lying,
+            dense=any(label.content for label in labels),
+            value_title=words.value_title if words else "",
+            category_title=words.category_title if words else "",
+            legend=self._legend(legend),
+        )
+        return settled_plots(needs, body, self._page_style, self._page_style.margin)
+
+    def _legend(self, place: str) -> Legend:
+        names, inks = self._cells.series, self._inks.series
+        grounds_of = tuple(Ink(self._inks.ground(ink), ink.hatch) for ink in inks)
+        keys = tuple(self._cells.series_key(place) for place in range(len(names)))
+        return Legend(names, grounds_of, place, keys)
+
+    def _categories(self) -> tuple[Category, ...]:
+        cells = self._cells
+        shown = self._with_bases and len(cells.panels) == 1 and "base" not in self._kinds
+        found = []
+        for place, slot in enumerate(cells.slots):
+            base = f"n = {cells.stack(0, place)[0].base:,}" if shown else ""
+            found.append(Category(slot.label, base, slot.outer, slot.group, Key(category=slot.codes)))
+        return tuple(found)
+
+    def _labels(self) -> list[ValueLabel]:
+        return [self._label(cell) for cell in self._cells.cells]
+
+    def _label(self, cell: Cell) -> ValueLabel:
+        content = self._figures.label(cell, self._kinds)
+        ground = self._inks.ground(self._inks.of(cell))
+        return ValueLabel(content, self._cells.key(cell), ground, cell.letters, self._style.value)

@@ -1,0 +1,152 @@
+"""The legend: one line above the bars where it fits, in the order of the segments; or at another side."""
+
+from dataclasses import dataclass, replace
+
+from grainstack.chart.frame.plane import Box
+from grainstack.chart.look.color import INK
+from grainstack.chart.look.coloring import Ink
+from grainstack.chart.look.style import Style
+from grainstack.chart.scene import ELLIPSIS, Key, Mark, Rect, Text
+from grainstack.chart.writing.text import shortened, width
+
+_SWATCH = 0.98
+_LINE = 2.0
+_MOST_ASIDE = 0.28
+_MOST_ABOVE = 0.36
+
+
+@dataclass(frozen=True, slots=True)
+class Legend:
+    """What colours mean.
+
+    Attributes:
+        names: The series, in the order of the segments.
+        inks: Their colours and patterns.
+        place: Where it stands: `top`, `right`, `bottom`, `inside`, `direct` or `none`.
+        keys: Which series each is.
+    """
+
+    names: tuple[str, ...]
+    inks: tuple[Ink, ...]
+    place: str = "top"
+    keys: tuple[Key, ...] = ()
+
+    @property
+    def entries(self) -> list[tuple[str, Ink, Key]]:
+        """Each series with its ink and key."""
+        return list(zip(self.names, self.inks, self.keys, strict=True))
+
+    @property
+    def visible(self) -> bool:
+        """Whether there is anything to show."""
+        return bool(self.names) and self.place != "none"
+
+
+def legend_marks(legend: Legend, style: Style, room: Box) -> tuple[list[Mark], float]:
+    """Swatches with their names, in as many lines as they need.
+
+    Args:
+        legend: The series.
+        style: Type sizes.
+        room: Where it stands; it starts at the left, where the bars start, and grows downwards.
+
+    Returns:
+        The marks, and the y under the last line.
+    """
+    columns = 0
+    if _lines(legend, style, room.width) * style.legend * _LINE > room.height * _MOST_ABOVE:
+        style = replace(style, legend=min(style.legend, max(style.least_type, style.legend * 0.8)))
+        lines = max(int(room.height * _MOST_ABOVE / (style.legend * _LINE)), 1)
+        if _lines(legend, style, room.width) > lines:
+            columns = -(-len(legend.names) // lines)
+    size = style.legend
+    marks: list[Mark] = []
+    left, right = room.left, room.right
+    if columns:
+        return _in_columns(legend, style, room, columns)
+    x, y = left, room.top
+    for one in legend.entries:
+        entry, taken = _entry(one, (x, y), right - left, style)
+        if x > left and x + taken > right:
+            x, y = left, y + size * _LINE
+            entry, taken = _entry(one, (x, y), right - left, style)
+        marks += entry
+        x += taken + size * 2.2
+    return marks, y + size * _LINE
+
+
+def _lines(legend: Legend, style: Style, room: float) -> int:
+    """How many lines the entries take one after the other."""
+    lines, x = 1, 0.0
+    for name in legend.names:
+        taken = style.legend * _SWATCH + style.gap + width(name, style.legend)
+        if x and x + taken > room:
+            lines, x = lines + 1, 0.0
+        x += taken + style.legend * 2.2
+    return lines
+
+
+def _in_columns(legend: Legend, style: Style, room: Box, columns: int) -> tuple[list[Mark], float]:
+    """Entries in columns of one width, their names shortened: for more series than a small picture can name in full."""
+    marks: list[Mark] = []
+    each = room.width / columns
+    line = style.legend * _LINE * 0.8
+    for place, entry in enumerate(legend.entries):
+        row, column = divmod(place, columns)
+        marks += _entry(entry, (room.left + column * each, room.top + row * line), each - style.gap, style)[0]
+    return marks, room.top + -(-len(legend.names) // columns) * line + style.legend * 0.4
+
+
+def legend_aside(legend: Legend, style: Style, body: Box) -> tuple[list[Mark], Box]:
+    """A legend at the right or at the bottom, and the room it leaves; nothing when it stands elsewhere.
+
+    Args:
+        legend: The series and where they are to be named.
+        style: Type sizes.
+        body: The room under the title and above the notes.
+    """
+    if not legend.visible:
+        return [], body
+    if legend.place == "right":
+        wide = column_width(legend, style, body.width)
+        room = Box(body.right - wide, body.top, body.right, body.bottom)
+        return column_marks(legend, style, room), replace(body, right=body.right - wide - style.gap * 4)
+    if legend.place == "bottom":
+        _, end = legend_marks(legend, style, body)
+        room = replace(body, top=body.bottom - (end - body.top) + style.gap)
+        return legend_marks(legend, style, room)[0], replace(body, bottom=room.top - style.gap * 1.5)
+    return [], body
+
+
+def column_width(legend: Legend, style: Style, most: float) -> float:
+    """The width of a legend in one column, in points."""
+    widest = max(width(name, style.legend) for name in legend.names)
+    return min(style.legend * _SWATCH + style.gap + widest + 0.5, most * _MOST_ASIDE)
+
+
+def column_marks(legend: Legend, style: Style, room: Box) -> list[Mark]:
+    """One entry under the other, as many as fit."""
+    marks: list[Mark] = []
+    line = style.legend * _LINE * min(1.0, room.height / (len(legend.names) * style.legend * _LINE))
+    size = min(style.legend, line * 0.9)
+    for place, entry in enumerate(legend.entries):
+        y = room.top + place * line
+        marks += _entry(entry, (room.left, y), room.width, replace(style, legend=size))[0]
+    return marks
+
+
+def _entry(entry: tuple[str, Ink, Key], at: tuple[float, float], room: float, style: Style) -> tuple[list[Mark], float]:
+    """A swatch with its name, and the width of both."""
+    name, ink, key = entry
+    size = style.legend
+    swatch = size * _SWATCH
+    x, y = at
+    content = shortened(name, size, room - swatch - style.gap)
+    tip = name if content.endswith(ELLIPSIS) and content != name else ""
+    wide = width(content, size)
+    marks: list[Mark] = [Rect(x, y, swatch, swatch, ink.fill, "legend-swatch", key, hatch=ink.hatch)]
+    if content:
+        marks.append(
+            Text(x + swatch + style.gap, y + swatch * 0.85, content, size, wide, INK, "legend", key=key, tip=tip)
+        )
+    return marks, swatch + style.gap + wide

@@ -1,0 +1,83 @@
+"""The frame of every chart: title and subtitle on top, note and source at the bottom, the rest for the plot."""
+
+from dataclasses import dataclass
+
+from grainstack.chart.frame.plane import Box
+from grainstack.chart.look.color import INK
+from grainstack.chart.look.palette import MUTED
+from grainstack.chart.look.style import Style
+from grainstack.chart.scene import ELLIPSIS, Text, Weight
+from grainstack.chart.writing.text import width, wrapped
+from grainstack.chart.writing.wording import Words
+
+_MOST_HEADER = 0.36
+_MOST_FOOTER = 0.24
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """A picture with its words in place.
+
+    Attributes:
+        marks: The words.
+        body: The room left for legend and plot.
+    """
+
+    marks: tuple[Text, ...]
+    body: Box
+
+
+def page_of(words: Words, style: Style, size: tuple[float, float]) -> Page:
+    """Sets the words of the frame; long ones are wrapped, and shortened once they take too much of the picture."""
+    picture_width, picture_height = size
+    room = picture_width - 2 * style.margin
+    marks: list[Text] = []
+    top = style.margin
+    for content, role, kind, most_lines in (
+        (words.title, "title", style.title, 2),
+        (words.subtitle, "subtitle", style.subtitle, 2),
+    ):
+        weight = Weight.SEMIBOLD if role == "title" else Weight.REGULAR
+        limit = _lines_within(_MOST_HEADER * picture_height - top, kind * 1.25, most_lines)
+        for line in _set(content, kind, room, limit, weight):
+            top += kind * 0.72
+            fill = INK if role == "title" else MUTED
+            tip = content if line.endswith(ELLIPSIS) else ""
+            marks.append(Text(style.margin, top, line, kind, width(line, kind, weight), fill, role, weight, tip=tip))
+            top += kind * 0.53
+        top += style.gap * 0.4 if content else 0.0
+    notes = _footer(words, style, room, picture_height)
+    bottom = picture_height - style.margin * 0.65
+    lowest = bottom - (len(notes) - 1) * style.note * 1.5
+    marks += [
+        Text(
+            style.margin,
+            lowest + place * style.note * 1.5,
+            line,
+            style.note,
+            width(line, style.note),
+            MUTED,
+            role,
+            tip=tip,
+        )
+        for place, (line, role, tip) in enumerate(notes)
+    ]
+    end = lowest - style.note * 2.1 if notes else picture_height - style.margin
+    return Page(tuple(marks), Box(style.margin, top + style.gap * 1.75, picture_width - style.margin, end))
+
+
+def _footer(words: Words, style: Style, room: float, height: float) -> list[tuple[str, str, str]]:
+    """The lines under the plot with their role and, when shortened, their full text; the source keeps a line."""
+    limit = _lines_within(_MOST_FOOTER * height, style.note * 1.5, 6)
+    source = _set(words.source, style.note, room, 1)
+    note = _set(words.footnote, style.note, room, max(limit - len(source), 0))
+    lines = [(line, "footnote", words.footnote) for line in note] + [(line, "source", words.source) for line in source]
+    return [(line, role, full if line.endswith(ELLIPSIS) else "") for line, role, full in lines]
+
+
+def _set(content: str, size: float, room: float, limit: int, weight: Weight = Weight.REGULAR) -> tuple[str, ...]:
+    return wrapped(content, size, room, limit, weight) if content and limit > 0 else ()
+
+
+def _lines_within(height: float, line: float, most: int) -> int:
+    return max(min(int(height / line), most), 0)

@@ -1,0 +1,383 @@
+"""One plot or several panels on the page: direction, margins and axes settled so that every label has its place."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from math import ceil, sqrt
+
+from grainstack.chart.frame.category_axis import (
+    Category,
+    CategoryLabels,
+    beneath,
+    beside,
+    category_marks,
+    cut_beneath,
+)
+from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
+from grainstack.chart.frame.plane import Box, Plane
+from grainstack.chart.frame.value_axis import (
+    AxisNeeds,
+    ValueAxis,
+    grid_marks,
+    matching_axis,
+    tick_marks,
+    title_mark,
+    value_axis,
+)
+from grainstack.chart.look.color import INK
+from grainstack.chart.look.palette import MUTED
+from grainstack.chart.look.style import Style
+from grainstack.chart.scene import Anchor, Mark, Text, Weight
+from grainstack.chart.writing.text import shortened, width
+
+_MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
+
+
+@dataclass(frozen=True, slots=True)
+class Beyond:
+    """Something that stands beyond a value: it needs room there.
+
+    Attributes:
+        value: The value.
+        wide: Its width in points, for horizontal bars.
+        tall: Its height in points, for vertical ones.
+        down: Whether it stands on the low side.
+    """
+
+    value: float
+    wide: float
+    tall: float
+    down: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class PlotNeeds:
+    """What a chart of values by category needs of the page.
+
+    Attributes:
+        categories: What is written for each.
+        places: Where each stands, in slots.
+        span: The length of the category axis in slots.
+        axis: The value axis.
+        panels: Titles of the panels; a single empty one without panels.
+        panel_columns: How many panels stand side by side; None to choose.
+        second: A second value axis; `second_color` is its colour, `second_title` its title.
+        from_zero: Whether the second axis starts where the first has its zero.
+        beyond: What stands beyond values.
+        direction: `auto`, `horizontal` or `vertical`.
+        lying: Whether horizontal bars are preferred.
+        upright: Whether the values must grow upwards, whatever the room.
+        dense: Whether values stand at the marks, so that the axis needs fewer ticks.
+        value_title: Title of the value axis; `category_title` of the other.
+        legend: The legend.
+    """
+
+    categories: tuple[Category, ...]
+    places: tuple[float, ...]
+    span: float
+    axis: AxisNeeds
+    panels: tuple[str, ...] = ("",)
+    panel_columns: int | None = None
+    second: AxisNeeds | None = None
+    second_color: str = INK
+    second_title: str = ""
+    from_zero: bool = True
+    beyond: tuple[Beyond, ...] = ()
+    direction: str = "auto"
+    lying: bool = False
+    upright: bool = False
+    dense: bool = False
+    value_title: str = ""
+    category_title: str = ""
+    legend: Legend = field(default_factory=lambda: Legend((), ()))
+
+
+@dataclass(frozen=True, slots=True)
+class Plots:
+    """The plots of a page.
+
+    Attributes:
+        planes: One per panel.
+        second_planes: The same rooms measured along the second axis; empty without one.
+        axis: The value axis.
+        labels: The category labels.
+        behind: Marks under the bars: grid lines.
+        around: Marks beside them: ticks, labels, titles, legend.
+        style: The sizes used inside the plots.
+        columns: How many plots stand side by side.
+    """
+
+    planes: tuple[Plane, ...]
+    second_planes: tuple[Plane, ...]
+    axis: ValueAxis
+    labels: CategoryLabels
+    behind: tuple[Mark, ...]
+    around: tuple[Mark, ...]
+    style: Style
+    columns: int = 1
+
+    @property
+    def horizontal(self) -> bool:
+        """Whether values grow to the right."""
+        return self.planes[0].horizontal
+
+
+def settled_plots(needs: PlotNeeds, body: Box, style: Style, margin: float) -> Plots:
+    """Lays the plots out.
+
+    Args:
+        needs: What the chart needs.
+        body: The room under the title and above the notes.
+        style: Type sizes.
+        margin: The rim of the picture in points, into which tick labels may reach half-way.
+    """
+    return _Layout(needs, body, style, margin).plots()
+
+
+def grid_of_panels(count: int, wanted: int | None, body: Box) -> tuple[int, int]:
+    """Columns and rows of panels: as asked, else so that each is a little wider than tall."""
+    columns = wanted or max(1, min(count, round(sqrt(count * body.width / max(body.height, 1.0) / 1.35))))
+    rows = ceil(count / min(columns, count))
+    columns = min(columns, count) if wanted else ceil(count / rows)
+    return columns, rows
+
+
+def panel_style(style: Style, columns: int, rows: int) -> Style:
+    """The sizes used inside plots: smaller the more of them there are."""
+    most = max(columns, rows)
+    return style if most == 1 else style.smaller(max(0.7, 1.15 / sqrt(most)))
+
+
+class _Layout:
+    """One page of plots while it is being laid out."""
+
+    def __init__(self, needs: PlotNeeds, body: Box, style: Style, margin: float) -> None:
+        self._needs = needs
+        self._margin = margin
+        self._columns, self._rows = grid_of_panels(len(needs.panels), needs.panel_columns, body)
+        self._style = panel_style(style, self._columns, self._rows)
+        self._legend_marks, self._body = legend_aside(needs.legend, style, body)
+        self._legend_style = style
+        self._above = 0.0
+        self._crowded = False
+
+    def plots(self) -> Plots:
+        """The finished layout, in the direction that keeps category labels whole."""
+        needs = self._needs
+        if needs.direction == "horizontal" or (needs.direction == "auto" and needs.lying):
+            return self._horizontal()
+        return self._vertical(whole=needs.direction == "auto") or self._horizontal()
+
+    def _top_legend(self, left: float) -> tuple[list[Mark], float]:
+        """A legend above the plots, starting where they start; and the y under it."""
+        legend = self._needs.legend
+        if not legend.visible or self._crowded or legend.place not in ("top", "auto"):
+            return [], self._body.top
+        return legend_marks(legend, self._legend_style, replace(self._body, left=left))
+
+    @property
+    def _title_height(self) -> float:
+        return self._style.category * 1.9 if any(self._needs.panels) and not self._crowded else 0.0
+
+    def _vertical(self, *, whole: bool) -> Plots | None:
+        needs, style, body = self._needs, self._style, self._body
+        self._above = 0.0
+        per_row = body.height / self._rows
+        axis = self._axis(per_row * 0.7, vertical=True)
+        second = self._second(axis)
+        left = body.left + axis.widest(style) + style.gap * 1.5
+        right_room = second.widest(style) + style.gap * 1.5 if second else 0.0
+        column_gap = style.gap * 4
+        width_each = (body.right - right_room - left - (self._columns - 1) * column_gap) / self._columns
+        slot = width_each / needs.span
+        labels = beneath(needs.categories, slot, style)
+        if labels is None and whole:
+            return None
+        labels = labels or cut_beneath(needs.categories, slot, style)
+        legend, top = self._top_legend(left)
+        titled = bool(needs.value_title or needs.second_title)
+        top += style.tick * 2.3 if titled else style.tick * 0.5
+        below = labels.room + (style.tick * 1.6 if needs.category_title else 0.0)
+        height = (
+            body.bottom - below - top - self._rows * self._title_height - (self._rows - 1) * style.category
+        ) / self._rows
+        if height < style.tick * 2 and not (needs.upright and self._crowded):
+            if not needs.upright:
+                return None
+            self._crowded = True
+            return self._vertical(whole=whole)
+        height = max(height, 1.0)
+        boxes = []
+        for panel in range(len(needs.panels)):
+            row, column = divmod(panel, self._columns)
+            x = left + column * (width_each + column_gap)
+            y = top + self._title_height + row * (height + self._title_height + style.category)
+            boxes.append(Box(x, y, x + width_each, y + height))
+        return self._finished(boxes, (axis, second), labels, legend, horizontal=False)
+
+    def _horizontal(self) -> Plots:
+        needs, style, body = self._needs, self._style, self._body
+        per_column = body.width / self._columns
+        axis = self._axis(per_column * 0.8, vertical=False)
+        second = self._second(axis)
+        below = style.gap + style.tick * (2.7 if needs.value_title else 1.2)
+        above = style.gap + style.tick * (2.6 if needs.second_title else 1.2) if second else 0.0
+        above += style.tick * 1.5 if needs.axis.asked.references else 0.0
+        self._above = above
+        most = body.width * (0.36 if self._columns == 1 else 0.24)
+        inset = max(0.0, width(axis.labels[-1], style.tick) / 2 - self._margin * 0.9) if axis.labels else 0.0
+        column_gap = max(style.gap * 4, axis.widest(style) * 1.2)
+        _, top = self._top_legend(body.left + most)
+        head = style.tick * 1.8 if needs.category_title else 0.0
+
+        def height_from(top: float) -> float:
+            taken = below + above * self._rows + (self._rows - 1) * style.category + self._rows * self._title_height
+            room = (body.bottom - top - head - style.gap - taken) / self._rows
+            return min(room, style.bar_most * _MOST_SLOT * needs.span)
+
+        labels = beside(needs.categories, height_from(top) / needs.span, most - style.gap * 1.75, style)
+        left = body.left + labels.room
+        legend, top = self._top_legend(left)
+        height = height_from(top)
+        if height < style.tick and not self._crowded:
+            self._crowded = True  # too small for everything: panels go without titles, and the legend goes first
+            return self._horizontal()
+        height = max(height, 1.0)
+        top += style.gap + head
+        width_each = (body.right - inset - left - (self._columns - 1) * column_gap) / self._columns
+        boxes = []
+        for panel in range(len(needs.panels)):
+            row, column = divmod(panel, self._columns)
+            x = left + column * (width_each + column_gap)
+            y = top + self._title_height + above + row * (height + self._title_height + above + style.category)
+            boxes.append(Box(x, y, x + width_each, y + height))
+        return self._finished(boxes, (axis, second), labels, legend, horizontal=True)
+
+    def _axis(self, length: float, *, vertical: bool) -> ValueAxis:
+        style, needs = self._style, self._needs
+        spacing = style.tick * (3.8 if vertical else 9.0) * (1.5 if needs.dense else 1.0)
+        return value_axis(needs.axis, min(max(int(length / spacing), 1), 6))
+
+    def _second(self, axis: ValueAxis) -> ValueAxis | None:
+        needs = self._needs
+        return matching_axis(needs.second, axis, from_zero=needs.from_zero) if needs.second else None
+
+    def _finished(
+        self,
+        boxes: Sequence[Box],
+        axes: tuple[ValueAxis, ValueAxis | None],
+        labels: CategoryLabels,
+        legend: list[Mark],
+        *,
+        horizontal: bool,
+    ) -> Plots:
+        """Planes drawn in for what stands beyond values, with everything around them."""
+        needs, style = self._needs, self._style
+        axis, second = axes
+        low_cut, high_cut = self._cuts(boxes[0], axis, horizontal=horizontal)
+        planes, second_planes = [], []
+        behind: list[Mark] = []
+        around: list[Mark] = [*legend, *self._legend_marks]
+        for panel, frame in enumerate(boxes):
+            box = (
+                replace(frame, left=frame.left + low_cut, right=frame.right - high_cut)
+                if horizontal
+                else replace(frame, top=frame.top + high_cut, bottom=frame.bottom - low_cut)
+            )
+            plane = Plane(frame, box, horizontal, axis.low, axis.high, needs.places, needs.span)
+            planes.append(plane)
+            behind += grid_marks(axis, plane, style)
+            at_left = panel % self._columns == 0
+            at_bottom = panel + self._columns >= len(boxes)
+            around += self._panel_title(panel, frame)
+            around += tick_marks(axis, plane, style) if (at_bottom if horizontal else at_left) else []
+            if at_left if horizontal else at_bottom:
+                around += category_marks(needs.categories, labels, plane, style)
+            if second:
+                own = replace(plane, low=second.low, high=second.high)
+                second_planes.append(own)
+                at_right = panel % self._columns == self._columns - 1 or panel == len(boxes) - 1
+                around += self._second_ticks(second, own) if horizontal or at_right else []
+        around += self._titles(planes)
+        return Plots(
+            tuple(planes), tuple(second_planes), axis, labels, tuple(behind), tuple(around), style, self._columns
+        )
+
+    def _cuts(self, frame: Box, axis: ValueAxis, *, horizontal: bool) -> tuple[float, float]:
+        """How far the value axis is drawn in at its ends so that what stands beyond values stays within the frame."""
+        length = frame.width if horizontal else frame.height
+        span = axis.high - axis.low
+        low_cut = high_cut = 0.0
+        beyond = [
+            (min(max(item.value, axis.low), axis.high), item.wide if horizontal else item.tall, item.down)
+            for item in self._needs.beyond
+        ]
+        for _ in range(3):
+            inner = max(length - low_cut - high_cut, length * 0.3)
+            ups = (need - (axis.high - value) / span * inner for value, need, down in beyond if not down)
+            downs = (need - (value - axis.low) / span * inner for value, need, down in beyond if down)
+            high_cut, low_cut = max([0.0, *ups]), max([0.0, *downs])
+        most = length * 0.45
+        return min(low_cut, most), min(high_cut, most)
+
+    def _panel_title(self, panel: int, frame: Box) -> list[Mark]:
+        title = self._needs.panels[panel]
+        if not title or self._crowded:
+            return []
+        size = self._style.category
+        content = shortened(title, size, frame.width, Weight.SEMIBOLD)
+        tip = title if content != title else ""
+        y = frame.top - size * 0.75 - self._above
+        wide = width(content, size, Weight.SEMIBOLD)
+        return [Text(frame.left, y, content, size, wide, INK, "panel-title", Weight.SEMIBOLD, tip=tip)]
+
+    def _second_ticks(self, axis: ValueAxis, plane: Plane) -> list[Mark]:
+        """Tick labels of the second axis, in its colour: right of vertical bars, above horizontal ones."""
+        style, color = self._style, self._needs.second_color
+        marks: list[Mark] = []
+        for value, label in zip(axis.ticks, axis.labels, strict=True):
+            place = plane.value(value)
+            wide = width(label, style.tick)
+            if plane.horizontal:
+                x, y, anchor = place, plane.frame.top - style.gap, Anchor.MIDDLE
+            else:
+                x, y, anchor = plane.frame.right + style.gap * 1.2, place + style.tick * 0.33, Anchor.START
+            marks.append(Text(x, y, label, style.tick, wide, color, "second-tick", anchor=anchor))
+        return marks
+
+    def _titles(self, planes: Sequence[Plane]) -> list[Mark]:
+        """The titles of the axes."""
+        needs, style, body = self._needs, self._style, self._body
+        marks: list[Mark] = []
+        horizontal = planes[0].horizontal
+        last = planes[self._columns * ((len(planes) - 1) // self._columns)] if horizontal else planes[0]
+        half = (body.left + body.right) / 2
+        raised = (
+            replace(last, frame=replace(last.frame, top=last.frame.top - self._title_height))
+            if not horizontal
+            else last
+        )
+        marks += title_mark(needs.value_title, raised, style, half if needs.second and not horizontal else body.right)
+        if needs.second_title:
+            size = style.tick
+            content = shortened(needs.second_title, size, body.width / 2 - style.gap * 2)
+            tip = needs.second_title if content != needs.second_title else ""
+            first = planes[0]
+            if horizontal:
+                x, y, anchor = first.frame.left, first.frame.top - style.gap - size * 1.35, Anchor.START
+            else:
+                x, y, anchor = body.right, first.frame.top - self._title_height - size * 1.35, Anchor.END
+            wide = width(content, size)
+            marks.append(Text(x, y, content, size, wide, needs.second_color, "second-title", anchor=anchor, tip=tip))
+        if needs.category_title:
+            size = style.tick
+            first = planes[0]
+            if horizontal:
+                room = max(first.frame.left - body.left - style.gap, size * 4)
+                x, y = body.left, first.frame.top - size * 1.0 - self._title_height
+            else:
+                room = first.frame.width
+                x, y = planes[0].frame.left, body.bottom - size * 0.3
+            content = shortened(needs.category_title, size, room)
+            tip = needs.category_title if content != needs.category_title else ""
+            marks.append(Text(x, y, content, size, width(content, size), MUTED, "category-title", tip=tip))
+        return marks

@@ -1,0 +1,100 @@
+"""A chart for a terminal with one row of characters for every figure: its label, its line, and its figure."""
+
+from collections.abc import Callable, Sequence
+
+from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.frame.rows import Rows, Track
+from grainstack.chart.look.inks import Inks
+from grainstack.chart.look.style import style_named
+from grainstack.chart.request import ColorsRequest, PictureRequest
+from grainstack.chart.scene import Anchor
+from grainstack.chart.screen import Characters, Screen
+from grainstack.chart.writing.alt import alt_text
+from grainstack.chart.writing.columns import columns_wide, fitted
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.wording import words_for
+from grainstack.requests import Requests
+
+_LEAST = 8  # columns: less than that shows nothing of a distribution
+_MOST_LABEL = 2 / 5  # of the width: names are shortened before the drawing is squeezed further
+
+
+class RowChart:
+    """Such a chart while it is being written.
+
+    Args:
+        cells: The figures.
+        request: Words, numbers and colours.
+        columns: The width of the terminal.
+        notes: Sentences for the footnote besides those of the table.
+        labels: What is written at the end of each row; the base where that is nothing.
+    """
+
+    def __init__(
+        self, cells: ChartCells, request: Requests, columns: int, notes: Sequence[str], labels: Sequence[str] = ()
+    ) -> None:
+        self._cells = cells
+        self._labels = tuple(labels)
+        self.figures = FiguresAt(cells, request, labels)
+        self.rows = Rows(words_for(cells.table, request, notes), columns)
+        self._inks = Inks(cells, request[ColorsRequest], style_named(request[PictureRequest].style))
+        names = [self._name(cell) for cell in cells.cells]
+        self._label_room = min(max(columns_wide(name) for name in names), int(columns * _MOST_LABEL))
+        self._texts = {cell.row: self._text(cell) for cell in cells.cells}
+        taken = max(columns_wide(text) for text in self._texts.values())
+        self._width = max(columns - self._label_room - taken - 3, _LEAST)
+
+    def track(self, low: float, high: float) -> Track:
+        """The columns between which values are drawn."""
+        return Track(self._label_room + 1, self._width, low, high)
+
+    def write(
+        self, line: Callable[[Cell], str], track: Track, references: Sequence[tuple[float, str]], *, ends: bool
+    ) -> None:
+        """A row for every figure, posts at reference values, and the ends of the value axis where they are wanted.
+
+        Args:
+            line: Draws a figure in as many characters as the track is wide.
+            track: Where it is drawn.
+            references: Values marked, with their labels.
+            ends: Whether the lowest and the highest value are written under the rows.
+        """
+        rows, cells = self.rows, self._cells
+        rows.head()
+        first, before = rows.row, ""
+        for cell in cells.cells:
+            panel = cells.panels[cell.panel]
+            if panel != before:
+                rows.panel_title(panel)
+            before = panel
+            rows.text(self._label_room, fitted(self._name(cell), self._label_room), "category", anchor=Anchor.END)
+            if cell.known:
+                ink = self._inks.of(cell).fill
+                rows.add(Characters(int(track.start), rows.row, line(cell), "bar", fill=ink))
+            rows.text(rows.columns, self._texts[cell.row], "value", anchor=Anchor.END)
+            rows.skip()
+        rows.reference_posts(references, track, first)
+        if ends:
+            rows.text(track.start, self.figures.first.number(track.low), "tick")
+            rows.text(track.start + track.width, self.figures.first.number(track.high), "tick", anchor=Anchor.END)
+            rows.skip(2)
+        else:
+            rows.skip()
+
+    def finished(self, kind: str) -> Screen:
+        """The page with its notes.
+
+        Args:
+            kind: What the chart is called in the text for readers who cannot see it.
+        """
+        cells = self._cells
+        return self.rows.finished(alt_text(kind, cells.table, cells.column, self.rows.words.title, self.figures.first))
+
+    def _name(self, cell: Cell) -> str:
+        series = self._cells.series[cell.series] if self._cells.series else ""
+        return " · ".join(part for part in (self._cells.slots[cell.slot].name, series) if part)
+
+    def _text(self, cell: Cell) -> str:
+        if not self._labels:
+            return f"n = {cell.base:,}"
+        return self.figures.label(cell) + (f" {cell.letters}" if cell.letters else "")

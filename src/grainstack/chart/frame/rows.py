@@ -1,0 +1,139 @@
+"""A page of character columns that grows row by row: the frame of every chart for a terminal."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from grainstack.chart.look.color import text_on
+from grainstack.chart.look.palette import MUTED
+from grainstack.chart.scene import Anchor, Key
+from grainstack.chart.screen import Bar, Characters, Post, Screen, Sign
+from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
+from grainstack.chart.writing.wording import Words
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """An entry of a legend: a name, its colour and its pattern, and which series it is."""
+
+    name: str
+    fill: str
+    pattern: int
+    key: Key
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """The columns between which values are drawn.
+
+    Attributes:
+        start: The column of the lowest value.
+        width: How many columns there are.
+        low: The lowest value.
+        high: The highest.
+    """
+
+    start: float
+    width: float
+    low: float
+    high: float
+
+    def at(self, value: float) -> float:
+        """Where a value stands, in columns; values beyond the track stand at its end."""
+        inside = min(max(value, self.low), self.high)
+        return self.start + (inside - self.low) * self.width / ((self.high - self.low) or 1.0)
+
+    def column(self, value: float) -> int:
+        """The whole column, counted from the start of the track, in which a value stands."""
+        inside = min(max(value, self.low), self.high)
+        place = round((inside - self.low) / ((self.high - self.low) or 1.0) * (self.width - 1))
+        return min(max(place, 0), int(self.width) - 1)
+
+
+class Rows:
+    """A chart for a terminal while it is being written.
+
+    Args:
+        words: Title, subtitle and notes.
+        columns: The width of the terminal.
+    """
+
+    def __init__(self, words: Words, columns: int) -> None:
+        self.words = words
+        self.columns = columns
+        self.row = 0
+        self._signs: list[Sign] = []
+
+    def head(self) -> None:
+        """Title and subtitle, or what the values are, and an empty row."""
+        self.lines(self.words.title, "title", bold=True)
+        self.lines(self.words.subtitle or self.words.value_title, "subtitle")
+        self.skip()
+
+    def finished(self, alt: str) -> Screen:
+        """The page with its notes."""
+        self.lines(self.words.footnote, "footnote")
+        self.lines(self.words.source, "source")
+        return Screen(self.columns, self.row, tuple(self._signs), alt, self.words.title)
+
+    def skip(self, rows: int = 1) -> None:
+        """Goes on some rows."""
+        self.row += rows
+
+    def add(self, sign: Sign) -> None:
+        """Places any sign."""
+        self._signs.append(sign)
+
+    def text(
+        self, column: float, content: str, role: str, *, anchor: Anchor = Anchor.START, bold: bool = False
+    ) -> None:
+        """Places a text on this row, its end at the column where it is anchored there."""
+        start = int(column - (columns_wide(content) if anchor is Anchor.END else 0))
+        self.add(Characters(start, self.row, content, role, bold))
+
+    def lines(self, content: str, role: str, *, bold: bool = False) -> None:
+        """Places a text over as many rows as it needs, and goes on to the next."""
+        for line in lines_within(content, self.columns):
+            self.text(0, line, role, bold=bold)
+            self.skip()
+
+    def panel_title(self, title: str) -> None:
+        """Names a panel; without a name nothing is written."""
+        if title:
+            self.text(0, title, "panel-title", bold=True)
+            self.skip()
+
+    def legend(self, entries: Sequence[Entry], left: int) -> None:
+        """Names with their colours and patterns, and an empty row below."""
+        x = left
+        for entry in entries:
+            content = fitted(entry.name, self.columns - left - 3)
+            if x > left and x + 3 + columns_wide(content) > self.columns:
+                x = left
+                self.skip()
+            self.add(Bar(x, 2, self.row, entry.fill, "legend-swatch", entry.pattern, entry.key))
+            self.text(x + 3, content, "legend")
+            x += columns_wide(content) + 6
+        self.row += 2
+
+    def inside(self, middle: float, figure: str, fill: str, key: Key) -> None:
+        """Places a figure on a bar of a colour."""
+        start = round(middle - columns_wide(figure) / 2)
+        self.add(Characters(start, self.row, figure, "value", fill=text_on(fill), ground=fill, key=key))
+
+    def reference_posts(self, references: Sequence[tuple[float, str]], track: Track, first: int) -> None:
+        """Upright lines at reference values from a row down to this one, behind what is there, and their labels."""
+        inside = [(value, label) for value, label in references if track.low <= value <= track.high]
+        if not inside:
+            return
+        for value, _ in inside:
+            for row in range(first, self.row):
+                self.add(Post(int(track.at(value)), row))
+        free = 0
+        for value, label in sorted(inside):
+            column = int(track.at(value))
+            content = fitted(f"╵ {label}".rstrip(), max(self.columns - column, 1))
+            if column < free:
+                self.skip()
+            self.add(Characters(column, self.row, content, "reference-label", fill=MUTED))
+            free = column + columns_wide(content) + 1
+        self.skip()

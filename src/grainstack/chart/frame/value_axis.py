@@ -1,0 +1,258 @@
+"""The value axis: grid lines, round ticks, and its title."""
+
+from dataclasses import dataclass, field, replace
+from math import isnan, nan
+
+from grainstack.chart.frame.plane import Plane
+from grainstack.chart.frame.ticks import Ticks, ticks_for, ticks_within
+from grainstack.chart.look.palette import GRID, MUTED
+from grainstack.chart.look.style import Style
+from grainstack.chart.request import AxisRequest
+from grainstack.chart.scene import Anchor, Line, Mark, Text
+from grainstack.chart.writing.numbers import NumberStyle
+from grainstack.chart.writing.text import shortened, width
+
+
+@dataclass(frozen=True, slots=True)
+class AxisNeeds:
+    """What a value axis has to show.
+
+    Attributes:
+        low: The lowest value drawn.
+        high: The highest.
+        share: Whether values are shares, which are written in percent.
+        percent: Whether the first and last tick carry a percent sign.
+        whole: Whether only whole numbers make sense, as for counts.
+        write: How figures are written.
+        asked: A range, ticks and reference lines asked for.
+        absolute: Whether values are written without their sign, as on a chart with two sides.
+        beyond: How far the axis goes on without ticks, for figures that stand apart; NaN where it does not.
+    """
+
+    low: float
+    high: float
+    share: bool
+    percent: bool
+    whole: bool
+    write: NumberStyle
+    asked: AxisRequest = field(default_factory=AxisRequest)
+    absolute: bool = False
+    beyond: float = nan
+
+    @property
+    def scale(self) -> float:
+        """What a value is multiplied by before it is written."""
+        return 100.0 if self.share else self.write.scale
+
+
+@dataclass(frozen=True, slots=True)
+class ValueAxis:
+    """A value axis before it has a place.
+
+    Attributes:
+        low: The value at its start.
+        high: The value at its end.
+        ticks: The values marked.
+        labels: What is written at each.
+    """
+
+    low: float
+    high: float
+    ticks: tuple[float, ...]
+    labels: tuple[str, ...]
+
+    def widest(self, style: Style) -> float:
+        """The width of the widest tick label in points."""
+        return max((width(label, style.tick) for label in self.labels), default=0.0)
+
+
+def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
+    """Round ticks from at or below the lowest to at or above the highest value, unless a range was asked for.
+
+    Args:
+        needs: What it has to show.
+        most: The largest number of intervals.
+    """
+    scale, asked = needs.scale, needs.asked
+    low, high = min(needs.low, *_references(needs)), max(needs.high, *_references(needs))
+    listed = asked.tick_values if len(asked.tick_values) > 1 else ()
+    if len(asked.tick_values) == 1:
+        most = max(int(asked.tick_values[0]), 1)
+    if asked.limits is not None:
+        low, high = (limit / scale for limit in asked.limits)
+        ticks = ticks_within(low * scale, high * scale, most)
+    else:
+        ticks = ticks_for(low * scale, high * scale, most)
+    if needs.whole and ticks.decimals and not needs.write.pattern and needs.write.scale == 1:
+        ticks = Ticks(tuple(float(n) for n in range(int(ticks.values[0]), int(-(-high // 1)) + 1)), 0)
+    if listed:
+        ticks = Ticks(listed, max(_decimals(value) for value in listed))
+    if not isnan(needs.beyond):
+        ticks = Ticks(tuple(value for value in ticks.values if value <= high * scale), ticks.decimals, ticks.power)
+    values = tuple(value / scale for value in ticks.values)
+    first, last = (low, high) if asked.limits is not None else (min(low, values[0]), max(high, values[-1]))
+    inside = [place for place, value in enumerate(values) if first - 1e-12 <= value <= last * (1 + 1e-12) + 1e-12]
+    labels = _labels(needs, ticks)
+    last = last if isnan(needs.beyond) else max(last, needs.beyond)
+    return ValueAxis(first, last, tuple(values[place] for place in inside), tuple(labels[place] for place in inside))
+
+
+def axis_span(needs: AxisNeeds) -> tuple[float, float]:
+    """From where to where an axis runs before its ends are rounded to ticks: as asked, else over all that is drawn."""
+    if needs.asked.limits is not None:
+        low, high = needs.asked.limits
+        return low / needs.scale, high / needs.scale
+    marked = [value for value, _ in axis_references(needs)]
+    return min([needs.low, *marked]), max([needs.high, *marked])
+
+
+def axis_references(needs: AxisNeeds) -> tuple[tuple[float, str], ...]:
+    """Reference values in the unit of the estimates, with their labels."""
+    return tuple((value / needs.scale, label) for value, label in needs.asked.references)
+
+
+def matching_axis(needs: AxisNeeds, other: ValueAxis, *, from_zero: bool) -> ValueAxis:
+    """A second axis whose ticks stand at those of the first, so that both share the grid.
+
+    Args:
+        needs: What it has to show.
+        other: The first axis, with evenly spaced ticks.
+        from_zero: Whether zero stands where it stands on the first axis; otherwise the range is fitted.
+    """
+    intervals = max(len(other.ticks) - 1, 1)
+    below = sum(tick < 0 for tick in other.ticks) if from_zero else 0
+    scale = needs.scale
+    low, high = needs.low * scale, needs.high * scale
+    if from_zero:
+        low, high = min(low, 0.0), max(high, 0.0)
+    rough = max((high - low) / intervals, abs(high) * 1e-9, 1e-12)
+    for step, decimals in _round_steps(rough):
+        start = -below * step if from_zero else step * ((low / step) // 1)
+        if start <= low + step * 1e-9 and start + intervals * step >= high - step * 1e-9:
+            values = tuple(round(start + step * n, decimals + 2) for n in range(intervals + 1))
+            ticks = Ticks(values, decimals)
+            labels = tuple(_labels(needs, ticks))
+            return ValueAxis(values[0] / scale, values[-1] / scale, tuple(v / scale for v in values), labels)
+    return value_axis(needs, intervals)
+
+
+def grid_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Line]:
+    """Quiet lines across the plot; the one at zero is firmer when bars grow both ways."""
+    marks = []
+    reach = style.gap
+    for value in axis.ticks:
+        place = plane.value(value)
+        stroke = MUTED if value == 0 and axis.low < 0 else GRID
+        if plane.horizontal:
+            marks.append(
+                Line(place, plane.box.top - reach, place, plane.box.bottom + reach, stroke, style.grid, "grid")
+            )
+        else:
+            marks.append(Line(plane.box.left, place, plane.box.right, place, stroke, style.grid, "grid"))
+    return marks
+
+
+def tick_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Mark]:
+    """Tick labels under horizontal bars or left of vertical ones; those that would meet the one before are left out."""
+    marks: list[Mark] = []
+    free = -1e9
+    for value, label in zip(axis.ticks, axis.labels, strict=True):
+        place = plane.value(value)
+        wide = width(label, style.tick)
+        if plane.horizontal:
+            x, y, anchor = place, plane.box.bottom + style.gap + style.tick * 1.0, Anchor.MIDDLE
+            start, end = place - wide / 2, place + wide / 2
+        else:
+            x, y, anchor = plane.frame.left - style.gap * 1.5, place + style.tick * 0.33, Anchor.END
+            start, end = -place - style.tick * 0.5, -place + style.tick * 0.5
+        if start < free:
+            continue
+        free = end + style.tick * 0.3
+        marks.append(Text(x, y, label, style.tick, wide, MUTED, "tick", anchor=anchor))
+    return marks
+
+
+def title_mark(title: str, plane: Plane, style: Style, right: float) -> list[Text]:
+    """The axis title: under the ticks of horizontal bars, above the ticks of vertical ones; always level.
+
+    Args:
+        title: Its words; without any there is no mark.
+        plane: The plot.
+        style: Type sizes.
+        right: How far it may reach, an x in points.
+    """
+    if not title:
+        return []
+    if plane.horizontal:
+        x, y = plane.box.left, plane.box.bottom + style.gap + style.tick * 2.5
+    else:
+        x, y = style.margin, plane.frame.top - style.tick * 1.35
+    content = shortened(title, style.tick, right - x)
+    tip = "" if content == title else title
+    return [Text(x, y, content, style.tick, width(content, style.tick), MUTED, "value-title", tip=tip)]
+
+
+def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
+    """Lines across the plot at reference values, each with its label at its far end."""
+    marks: list[Mark] = []
+    for value, label in needs.asked.references:
+        at = value / needs.scale
+        if not plane.low <= at <= plane.high:
+            continue
+        place = plane.value(at)
+        box, thick = plane.box, style.whisker * 1.1
+        size = style.tick
+        content = shortened(label, size, box.width * 0.6) if label else ""
+        wide = width(content, size)
+        if plane.horizontal:
+            marks.append(Line(place, box.top - style.gap, place, box.bottom, MUTED, thick, "reference"))
+            x = min(max(place, plane.frame.left + wide / 2), plane.frame.right - wide / 2)
+            text = Text(
+                x, box.top - style.gap * 1.5, content, size, wide, MUTED, "reference-label", anchor=Anchor.MIDDLE
+            )
+        else:
+            marks.append(Line(box.left, place, box.right, place, MUTED, thick, "reference"))
+            text = Text(box.right, place - size * 0.3, content, size, wide, MUTED, "reference-label", anchor=Anchor.END)
+        marks += [text] if content else []
+    return marks
+
+
+def _labels(needs: AxisNeeds, ticks: Ticks) -> list[str]:
+    locale = needs.write.locale or ("en" if needs.write.pattern else "")
+    write = NumberStyle(1.0, ticks.decimals, ticks.power, locale=locale)
+    values = [abs(value) if needs.absolute else value for value in ticks.values]
+    labels = [write(value) for value in values]
+    ends = {0, len(labels) - 1}
+    if needs.write.carries_unit and not ticks.power:
+        full = replace(needs.write, scale=1.0 if "%" not in needs.write.pattern else 0.01)
+        return [
+            full(value) if place in ends else label
+            for place, (value, label) in enumerate(zip(values, labels, strict=True))
+        ]
+    if needs.percent:
+        return [f"{label}%" if place in ends else label for place, label in enumerate(labels)]
+    return labels
+
+
+def _references(needs: AxisNeeds) -> list[float]:
+    values = [value / needs.scale for value, _ in needs.asked.references]
+    return values or [needs.low]
+
+
+def _decimals(value: float) -> int:
+    text = f"{value:.6f}".rstrip("0")
+    return len(text.partition(".")[2])
+
+
+def _round_steps(rough: float) -> list[tuple[float, int]]:
+    """Round steps at or above a size with the decimals they need, rising."""
+    import math  # noqa: PLC0415 - one use
+
+    power = math.floor(math.log10(rough))
+    found = []
+    for exponent in (power, power + 1, power + 2):
+        for factor in (1, 2, 2.5, 5):
+            step = factor * 10.0**exponent
+            if step >= rough * (1 - 1e-9):
+                found.append((step, max(0, (1 if factor == 2.5 else 0) - exponent)))
+    return found

@@ -1,0 +1,150 @@
+"""Value labels: inside a bar that can hold them, otherwise at its end and clear of its whisker."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from grainstack.chart.frame.plane import Box, Stand
+from grainstack.chart.look.color import INK, PAPER, text_on
+from grainstack.chart.look.palette import MUTED
+from grainstack.chart.look.style import Style
+from grainstack.chart.scene import Anchor, Key, Mark, Rect, Text, Weight, descent
+from grainstack.chart.writing.text import width
+
+_TALL = 0.92
+_LETTER_GAP = 0.45
+
+
+@dataclass(frozen=True, slots=True)
+class ValueLabel:
+    """A figure to be written at a bar.
+
+    Attributes:
+        content: What is written.
+        key: The cell it belongs to.
+        fill: The colour of the bar.
+        letters: Comparison letters that follow it.
+        size: Type size in points.
+        role: What it is.
+    """
+
+    content: str
+    key: Key
+    fill: str
+    letters: str = ""
+    size: float = 8.0
+    role: str = "value"
+
+    def width(self) -> float:
+        """The width of the figure in points."""
+        return width(self.content, self.size, Weight.SEMIBOLD) if self.content else 0.0
+
+    def needs(self, gap: float) -> tuple[float, float]:
+        """The room it takes beyond a bar: its width when it lies, its height when it stands over the bar."""
+        wide, tall = self.width(), self.size * _TALL if self.content else 0.0
+        if self.letters:
+            wide += width(self.letters, self.size) + (self.size * _LETTER_GAP if self.content else 0.0)
+            tall += self.size * (1.05 if self.content else _TALL)
+        return wide + gap, tall + gap
+
+    def at(self, x: float, y: float, anchor: Anchor, ground: str = PAPER) -> Text:
+        """The label as a mark, in the colour that reads best where it stands."""
+        fill = INK if ground == PAPER else text_on(ground)
+        return Text(
+            x, y, self.content, self.size, self.width(), fill, self.role, Weight.SEMIBOLD, anchor, ground, self.key
+        )
+
+    def letters_at(self, x: float, y: float, anchor: Anchor) -> Text:
+        """Its letters as a mark."""
+        wide = width(self.letters, self.size)
+        return Text(x, y, self.letters, self.size, wide, MUTED, "letter", anchor=anchor, key=self.key)
+
+
+def beyond_marks(label: ValueLabel, stand: Stand, value: float, style: Style, *, down: bool) -> list[Text]:
+    """A figure and its letters just beyond a value.
+
+    Args:
+        label: The figure.
+        stand: Where its bar stands.
+        value: The outermost value of the bar, its whisker and its records.
+        style: Type sizes.
+        down: Whether it stands on the low side.
+    """
+    plane = stand.plane
+    x, y = plane.point(stand.middle, value)
+    size = label.size
+    marks: list[Text] = []
+    if plane.horizontal:
+        way = -1 if down else 1
+        anchor = Anchor.END if down else Anchor.START
+        x, y = x + way * style.gap, y + size * 0.34
+        if label.content:
+            marks.append(label.at(x, y, anchor))
+            x += way * (label.width() + size * _LETTER_GAP)
+        if label.letters:
+            marks.append(label.letters_at(x, y, anchor))
+        return marks
+    step = size * 1.05
+    y = y + style.gap * 0.75 + size * 0.70 if down else y - style.gap * 0.75
+    if label.content:
+        marks.append(label.at(x, y, Anchor.MIDDLE))
+        y += step if down else -step
+    if label.letters:
+        marks.append(label.letters_at(x, y, Anchor.MIDDLE))
+    return marks
+
+
+def inside_mark(label: ValueLabel, box: Box, style: Style, *, at_end: str = "") -> Text | None:
+    """A label within a bar or segment, or None when it cannot hold it.
+
+    Args:
+        label: The figure.
+        box: The bar.
+        style: Type sizes.
+        at_end: The side of the bar it stands at: `right`, `left`, `top` or `bottom`; empty for its middle.
+    """
+    wide, tall = label.width(), label.size
+    if not label.content or wide + style.gap > box.width or tall * 1.1 > box.height:
+        return None
+    x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2 + tall * 0.34
+    anchor = Anchor.MIDDLE
+    if at_end == "right":
+        x, anchor = box.right - style.gap, Anchor.END
+    elif at_end == "left":
+        x, anchor = box.left + style.gap, Anchor.START
+    elif at_end == "top":
+        y = box.top + style.gap * 0.6 + tall * 0.72
+    elif at_end == "bottom":
+        y = box.bottom - style.gap * 0.6 - tall * 0.1
+    return label.at(x, y, anchor, label.fill)
+
+
+def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, horizontal: bool) -> float | None:
+    """The largest type at which labels beyond bars fit side by side, or None when none down to the least does.
+
+    Args:
+        labels: What is written, at the style's size.
+        room: The room across a bar in points, gaps included.
+        style: Type sizes.
+        horizontal: Whether bars grow to the right.
+    """
+    if horizontal:
+        deep = max((descent(label.content + label.letters) for label in labels), default=0.0)
+        factor = min(1.0, room / (style.value * max(_TALL, 2 * (0.34 + deep) + 0.02)))
+    else:
+        wide = max((max(label.width(), width(label.letters, label.size)) for label in labels), default=0.0) + 2
+        factor = min(1.0, room / wide) if wide > 2 else 1.0
+    size = style.value * factor
+    return size if size >= min(style.least_type, style.value) else None
+
+
+def grounds(labels: Sequence[Mark], style: Style) -> list[Rect]:
+    """Patches of paper behind labels, so that no grid line runs through a figure."""
+    rim = style.gap * 0.3
+    patches = []
+    for label in labels:
+        if isinstance(label, Text) and label.ground == PAPER:
+            left, top, right, bottom = label.box
+            patches.append(
+                Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, PAPER, "ground", label.key)
+            )
+    return patches

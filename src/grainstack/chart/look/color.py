@@ -1,0 +1,40 @@
+"""A colour as numbers: channels, luminance, contrast, and which of white and ink reads better on it."""
+
+INK = "#1f2a33"
+PAPER = "#ffffff"
+READABLE = 4.5
+
+
+def channels(color: str) -> tuple[float, float, float]:
+    """Red, green and blue of `#rrggbb`, each from 0 to 1."""
+    return int(color[1:3], 16) / 255, int(color[3:5], 16) / 255, int(color[5:7], 16) / 255
+
+
+def linear(color: str) -> tuple[float, float, float]:
+    """The same as amounts of light (the sRGB transfer function, IEC 61966-2-1)."""
+    red, green, blue = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels(color))
+    return red, green, blue
+
+
+def luminance(color: str) -> float:
+    """Relative luminance from 0 to 1 (WCAG 2.2, definition of relative luminance)."""
+    red, green, blue = linear(color)
+    return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+
+def contrast(one: str, other: str) -> float:
+    """Contrast from 1 to 21 (WCAG 2.2, definition of contrast ratio)."""
+    dark, light = sorted((luminance(one), luminance(other)))
+    return (light + 0.05) / (dark + 0.05)
+
+
+def over(color: str, ground: str, opacity: float) -> str:
+    """What a see-through colour looks like on a ground, blended as screens do it."""
+    mixed = (o * opacity + g * (1 - opacity) for o, g in zip(channels(color), channels(ground), strict=True))
+    return "#" + "".join(f"{round(255 * value):02x}" for value in mixed)
+
+
+def text_on(ground: str) -> str:
+    """White or ink, whichever reads better on a colour; black on the few in between where neither reaches 4.5 : 1."""
+    best = max((PAPER, INK), key=lambda color: contrast(color, ground))
+    return best if contrast(best, ground) >= READABLE else max((best, "#000000"), key=lambda c: contrast(c, ground))

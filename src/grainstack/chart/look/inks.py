@@ -1,0 +1,65 @@
+"""Which ink each figure of a chart has: by its series, else by its category; paler where it should not be trusted."""
+
+from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.look.color import PAPER, over
+from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
+from grainstack.chart.look.palette import NAMED, PALE, RAMPS
+from grainstack.chart.look.style import Style
+from grainstack.chart.request import ColorsRequest
+
+_FAINT = 0.42
+
+
+class Inks:
+    """The inks of one chart.
+
+    Args:
+        cells: Its figures.
+        colors: What was asked for.
+        style: The palettes to choose from.
+        ways: For a diverging chart, which way each series points.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+
+    def __init__(
+        self, cells: ChartCells, colors: ColorsRequest, style: Style, ways: tuple[int, ...] | None = None
+    ) -> None:
+        self._cells = cells
+        self._colors = colors
+        names = [slot.label for slot in cells.slots]
+        check_names(colors, [*cells.series, *names])
+        series = inks_of_series(cells.dimension, cells.count, colors, style, sides=ways) if cells.series else ()
+        self.series = recolored(series, cells.series, colors)
+        self._categories = recolored(self._of_categories(style), names, colors)
+        self._faded = set() if not colors.highlighted else {n for n in names if n not in colors.highlighted}
+        if not any(name in names for name in colors.highlighted):
+            self._faded = set()
+
+    def of(self, cell: Cell) -> Ink:
+        """The ink of a figure."""
+        if not self.series:
+            ink = self._categories[cell.slot]
+            return Ink(PALE, ink.hatch) if cell.flags and cell.known else ink
+        ink = self.series[cell.series]
+        faint = bool(cell.flags) or self._cells.slots[cell.slot].label in self._faded
+        return Ink(over(ink.fill, PAPER, _FAINT), ink.hatch) if faint and ink.fill != PALE else ink
+
+    def ground(self, ink: Ink) -> str:
+        """The colour text stands on in a mark of this ink."""
+        return over(ink.fill, PAPER, self._colors.opacity) if self._colors.opacity < 1 else ink.fill
+
+    def _of_categories(self, style: Style) -> list[Ink]:
+        name = self._colors.palette or style.nominal
+        named = NAMED[name]
+        fill = named[len(named) * 3 // 5] if name in RAMPS else named[0]
+        hatch = HATCHES[1] if self._colors.patterned else ""
+        levels = self._cells.table.categories[-1].levels
+        by_label = {level.label: level for level in levels}
+        inks = []
+        for slot in self._cells.slots:
+            level = by_label.get(slot.label)
+            own = PALE if level and level.is_rest else level.color if level and level.color else fill
+            inks.append(Ink(own, hatch))
+        return inks

@@ -1,0 +1,1 @@
+"""Pies and rings: their request, their slices, and their marks."""

@@ -1,0 +1,102 @@
+"""How pies are asked for, and which summary their slices are drawn from."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from grainstack.chart.dots.request import label_figures
+from grainstack.chart.request import LABELS, labels_in
+from grainstack.errors import RequestError
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.order import OrderRequest
+from grainstack.summary.request import SummaryRequest
+from grainstack.words import Medium, Request, names_in, switch, word
+
+_GROUP = "Pie"
+_TURN = (-360.0, 360.0)
+
+
+@dataclass(frozen=True, slots=True)
+class PieRequest(Request):
+    """How a pie is drawn and labelled.
+
+    Raises:
+        RequestError: An unknown kind of label.
+    """
+
+    label: str = word(
+        "share",
+        f"What is written at a slice: {', '.join(LABELS)}, a list of them, or none.",
+        group=_GROUP,
+        metavar="WHAT",
+    )
+    turn: float = word(
+        0.0,
+        "Where the first slice starts, clockwise from the top.",
+        group=_GROUP,
+        metavar="DEGREES",
+        within=_TURN,
+        medium=Medium.PICTURE,
+    )
+    ring: bool = switch("Draw a ring with the total in its middle.", group=_GROUP, medium=Medium.PICTURE)
+    set_apart: str | None = word(
+        None, "Slices that stand apart.", group=_GROUP, metavar="LEVELS", medium=Medium.PICTURE
+    )
+    panel_columns: int | None = word(
+        None,
+        "How many pies stand side by side.",
+        group=_GROUP,
+        metavar="N",
+        within=(1, 100),
+        needs=("panel",),
+        medium=Medium.PICTURE,
+    )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        _ = self.labels
+
+    @property
+    def labels(self) -> tuple[str, ...]:
+        """What is written at a slice, in order."""
+        return labels_in(self.label)
+
+    @property
+    def apart(self) -> tuple[str, ...]:
+        """The levels set apart."""
+        return names_in(self.set_apart) if self.set_apart else ()
+
+
+def settled_pie(requests: Requests) -> Requests:
+    """The summary slices are drawn from: counts or sums of one column, largest first, with shares for labels.
+
+    Raises:
+        RequestError: More than one column or figure.
+    """
+    summary, order = requests[SummaryRequest], requests[OrderRequest]
+    if summary.split or len(summary.by) > 1:
+        raise RequestError(
+            "A pie shows the levels of one column.",
+            f"Draw one pie per level with {option('panel')} COLUMN, or a treemap.",
+        )
+    parts = settled_parts(summary, requests[PieRequest].labels)
+    return requests.having(parts, order if order.order else replace(order, order="largest-first"))
+
+
+def settled_parts(summary: SummaryRequest, labels: Sequence[str]) -> SummaryRequest:
+    """The summary parts of a whole are drawn from: one count or sum without limits, with figures for labels.
+
+    Raises:
+        RequestError: More than one figure, totals or comparisons.
+    """
+    if len(summary.figures) > 1:
+        raise RequestError(
+            "Parts of a whole are of one figure.", f"Name one {option('stat')} and one {option('measure')}."
+        )
+    if summary.totals:
+        raise RequestError("Totals have no place among parts of a whole.", f"Leave {option('totals')} out.")
+    if not summary.stat and summary.measure:
+        summary = replace(summary, stat=("sum",))
+    spread = replace(summary.spread, error_bars="none")
+    also = () if summary.value else tuple(label_figures(summary, labels))
+    return replace(summary, spread=spread, also=also, series_totals=False)

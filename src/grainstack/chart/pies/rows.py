@@ -1,0 +1,49 @@
+"""Pies for a terminal: one bar over the whole width, and a row per slice."""
+
+from grainstack.chart.frame.rows import Rows
+from grainstack.chart.look.inks import Inks
+from grainstack.chart.look.style import style_named
+from grainstack.chart.pies.arrangement import Pies
+from grainstack.chart.pies.picture import slice_figure
+from grainstack.chart.pies.request import PieRequest
+from grainstack.chart.request import ColorsRequest, PictureRequest
+from grainstack.chart.screen import Bar, Screen
+from grainstack.chart.writing.columns import columns_wide, fitted
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.wording import words_for
+from grainstack.requests import Requests
+
+_FIGURE_ROOM = 9  # columns kept for the figure at the right end, `100 %` with its marks and a gap
+
+
+def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
+    """Each pie as one bar over the whole width, and under it a row per slice with its colour, name and figure.
+
+    Args:
+        pies: The slices.
+        request: Labels, words and colours.
+        columns: The width of the terminal.
+    """
+    cells = pies.cells
+    figures = FiguresAt(cells, request, request[PieRequest].labels)
+    inks = Inks(cells, request[ColorsRequest], style_named(request[PictureRequest].style))
+    rows = Rows(words_for(cells.table, request, [note for note in (figures.note(),) if note]), columns)
+    rows.head()
+    for title, slices in zip(cells.panels, pies.slices, strict=True):
+        rows.panel_title(title)
+        x = 0.0
+        for one in slices:
+            wide = one.share * (columns - 1)
+            fill = inks.of(one.cell).fill
+            rows.add(Bar(x, wide, rows.row, fill, "slice", one.cell.series, cells.key(one.cell)))
+            x += wide
+        rows.skip(2)
+        room = max((columns_wide(cells.series[one.cell.series]) for one in slices), default=0)
+        for one in slices:
+            place = one.cell.series
+            rows.add(Bar(0, 2, rows.row, inks.of(one.cell).fill, "legend-swatch", place))
+            rows.text(3, fitted(cells.series[place], columns - _FIGURE_ROOM - 3), "slice-label")
+            rows.text(min(room + 5, columns - _FIGURE_ROOM), slice_figure(figures, one.cell), "value")
+            rows.skip()
+        rows.skip()
+    return rows.finished(f"Pie chart. {rows.words.title}.")

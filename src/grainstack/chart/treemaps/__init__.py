@@ -1,0 +1,1 @@
+"""Treemaps: their request, their tiles, and their marks."""

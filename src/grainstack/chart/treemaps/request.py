@@ -1,0 +1,68 @@
+"""How treemaps are asked for, and which summary their tiles are drawn from."""
+
+from dataclasses import dataclass, replace
+
+from grainstack.chart.pies.request import settled_parts
+from grainstack.chart.request import LABELS, labels_in
+from grainstack.errors import RequestError
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.request import Figure, Purpose, SummaryRequest
+from grainstack.summary.statistics import statistic_named
+from grainstack.words import Request, word
+
+_GROUP = "Treemap"
+COLOR_STATS = ("mean", "median", "sum", "min", "max")
+
+
+@dataclass(frozen=True, slots=True)
+class TreemapRequest(Request):
+    """How a treemap is coloured and labelled.
+
+    Raises:
+        RequestError: An unknown kind of label.
+    """
+
+    label: str = word(
+        "value", f"What is written under a name: {', '.join(LABELS)}, or none.", group=_GROUP, metavar="WHAT"
+    )
+    root_label: str | None = word(None, "A title bar over the whole, with its total.", group=_GROUP, metavar="TEXT")
+    color_by: str | None = word(None, "A number that gives each tile its colour.", group=_GROUP, metavar="COLUMN")
+    color_stat: str = word(
+        "mean", "What is shown of it.", group=_GROUP, metavar="STAT", choices=COLOR_STATS, needs=("color_by",)
+    )
+    color_middle: float | None = word(
+        None,
+        "The value at the middle of a two-sided ramp; 0 where it has both signs.",
+        group=_GROUP,
+        metavar="NUMBER",
+        needs=("color_by",),
+    )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        _ = self.labels
+
+    @property
+    def labels(self) -> tuple[str, ...]:
+        """What is written under a name, in order."""
+        return labels_in(self.label)
+
+
+def settled_treemap(requests: Requests) -> Requests:
+    """The summary tiles are drawn from: counts or sums, with a figure for their colour.
+
+    Raises:
+        RequestError: A split, a panel, or more than one figure.
+    """
+    summary, treemap = requests[SummaryRequest], requests[TreemapRequest]
+    if summary.split or summary.panel:
+        raise RequestError(
+            "A treemap nests columns: outer ones first.",
+            f"Repeat {option('by')} instead of {option('split')} and {option('panel')}.",
+        )
+    parts = settled_parts(summary, treemap.labels)
+    if treemap.color_by:
+        color = Figure(statistic_named(treemap.color_stat), treemap.color_by, purpose=Purpose.SECOND)
+        parts = replace(parts, also=(*parts.also, color))
+    return requests.having(parts)

@@ -1,0 +1,1 @@
+"""Figures and words of a chart as text, and how wide text is."""

@@ -1,0 +1,37 @@
+"""What a chart shows, in words, for readers who cannot see it."""
+
+import numpy as np
+
+from grainstack.chart.writing.figures import Figures
+from grainstack.summary.table import Column, SummaryTable
+
+
+def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures: Figures) -> str:
+    """Kind, what is shown, how many categories, the extremes and with them the range.
+
+    Args:
+        kind: What kind of chart it is: `Stacked bar chart`.
+        table: What is shown.
+        column: The figure spoken of.
+        title: The chart's title.
+        figures: How figures are written.
+    """
+    totals = np.array([any(level.is_total for level in table.levels_of(cell)) for cell in range(len(table.keys))])
+    known = np.flatnonzero(~np.isnan(column.estimate) & ~totals)
+    if not len(known):
+        known = np.flatnonzero(~np.isnan(column.estimate))
+    highest, lowest = (int(known[pick(column.estimate[known])]) for pick in (np.argmax, np.argmin))
+    axes = [axis for axis, dimension in enumerate(table.dimensions) if dimension in table.categories]
+    categories = len(set(map(tuple, table.keys[:, axes].tolist())))
+    bars = "1 category" if categories == 1 else f"{categories} categories"
+    unit = f" {column.unit}" if column.unit and not figures.style.carries_unit else ""
+
+    def said(cell: int) -> str:
+        names = ", ".join(level.label for level in table.levels_of(cell))
+        return f"{names} ({figures.text(cell)}{unit})"
+
+    series = f" in {len(table.series.levels)} series" if table.series else ""
+    start = f"{kind}. {title or column.title}. {bars}{series}; "
+    if highest == lowest:
+        return f"{start}{said(highest)}."
+    return f"{start}highest: {said(highest)}, lowest: {said(lowest)}."

@@ -1,0 +1,35 @@
+"""Text measured in the character columns of a terminal."""
+
+from grainstack.chart.scene import ELLIPSIS
+
+_COMBINING = "\u0300"  # Latin letters, with or without accents, come before the first combining mark
+_NARROW = frozenset("–—−×·•●○◉…─│├┤┃▒░▓█†‡")  # signs of our own that every terminal shows in one column
+
+
+def columns_wide(text: str) -> int:
+    """How many columns a text takes: wide East Asian characters take two, combining marks none."""
+    if text.isascii() or all(character < _COMBINING or character in _NARROW for character in text):
+        return len(text)
+    from wcwidth import wcwidth  # noqa: PLC0415 - plain English labels never need it
+
+    return sum(max(wcwidth(character), 0) for character in text)
+
+
+def fitted(text: str, room: int) -> str:
+    """The text if it fits into `room` columns, else as much of it as fits before an ellipsis."""
+    if columns_wide(text) <= room:
+        return text
+    while text and columns_wide(text) >= room:
+        text = text[:-1]
+    return text.rstrip() + ELLIPSIS if room > 0 else ""
+
+
+def lines_within(text: str, room: int) -> list[str]:
+    """The text in lines of at most `room` columns, broken between words."""
+    lines: list[str] = []
+    for word in text.split():
+        if lines and columns_wide(lines[-1]) + 1 + columns_wide(word) <= room:
+            lines[-1] += f" {word}"
+        else:
+            lines.append(fitted(word, room))
+    return lines

@@ -1,0 +1,79 @@
+"""The figures of a column as text, wherever they are printed: one rounding for table, bar and label."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from grainstack.chart.request import NumbersRequest
+from grainstack.chart.writing.numbers import NumberStyle, number_style
+from grainstack.summary.sums.exact import Floats
+from grainstack.summary.table import Column
+
+PLAIN = NumbersRequest()
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """A column as text.
+
+    Attributes:
+        style: How its numbers are written.
+        shown: The estimates as they are written, shape (cells,): rounded so that they add up where that was asked.
+    """
+
+    style: NumberStyle
+    shown: Floats
+
+    def text(self, cell: int) -> str:
+        """The figure of a cell; empty where there is none."""
+        return self.style(float(self.shown[cell]))
+
+    def number(self, value: float) -> str:
+        """Any other number of the column's kind, such as a limit."""
+        return self.style(value)
+
+
+def figures_of(column: Column, *, add_up: bool = False, numbers: NumbersRequest = PLAIN) -> Figures:
+    """How the figures of a column are written.
+
+    Args:
+        column: The column.
+        add_up: Whether shares of one whole are rounded so that they add to 100 %.
+        numbers: A pattern, a language, and whether figures are written in thousands.
+    """
+    share = column.is_share
+    style = number_style((column.estimate / (1 if share else numbers.divisor)).tolist(), share=share)
+    scale = style.scale if share else style.scale / numbers.divisor
+    pattern = numbers.format or ""
+    if share and "%" in pattern:
+        scale = 1.0
+    style = replace(style, scale=scale, pattern=pattern, locale=numbers.locale or "")
+    shown = column.estimate
+    if add_up and column.figure.statistic.name == "share":
+        shown = added_up(
+            column.estimate, column.whole.tolist(), 10.0**-style.decimals / (100 if share else style.scale)
+        )
+    return Figures(style, shown)
+
+
+def added_up(shares: Floats, wholes: list[int], step: float) -> Floats:
+    """Shares rounded to whole steps by largest remainders, so that those of one whole still add up (Hamilton's method).
+
+    Args:
+        shares: The shares, shape (cells,); NaN stays.
+        wholes: The whole each belongs to.
+        step: The smallest difference that is written.
+    """
+    result = shares.copy()
+    of = np.array(wholes)
+    for whole in np.unique(of):
+        mine = np.flatnonzero((of == whole) & ~np.isnan(shares))
+        if not np.isclose(shares[mine].sum(), 1.0, atol=1e-9):
+            continue
+        steps = shares[mine] / step
+        down = np.floor(steps + 1e-9)
+        missing = round(1 / step) - int(down.sum())
+        up = np.argsort(down - steps, kind="stable")[:missing]
+        down[up] += 1
+        result[mine] = down * step
+    return result

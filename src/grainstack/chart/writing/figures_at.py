@@ -1,0 +1,89 @@
+"""What is written at each bar: its figure, and whatever else was asked for, in one form for every chart."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.request import NumbersRequest
+from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.chart.writing.numbers import number_style
+from grainstack.chart.writing.wording import marks_of
+from grainstack.requests import Requests
+from grainstack.summary.options import RoundingRequest
+from grainstack.summary.request import Purpose
+from grainstack.summary.table import Column
+
+
+class FiguresAt:
+    """The texts of figures.
+
+    Args:
+        cells: The figures.
+        request: How numbers are written and rounded.
+        labels: What is written at each mark, in order.
+    """
+
+    def __init__(self, cells: ChartCells, request: Requests, labels: Sequence[str]) -> None:
+        self._cells = cells
+        self.kinds = tuple(labels)
+        add_up, numbers = request[RoundingRequest].add_up, request[NumbersRequest]
+        self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
+        if len({(column.unit, column.figure.statistic.name) for column in cells.columns}) == 1:
+            self.figures = _written_alike(self.figures, cells)
+        self._extra = {
+            kind: figures_of(column, add_up=add_up, numbers=NumbersRequest(locale=numbers.locale))
+            for kind in ("share", "count")
+            if (column := cells.table.column_for(Purpose.LABEL, kind)) is not None
+        }
+
+    @property
+    def first(self) -> Figures:
+        """How the first figure is written."""
+        return self.figures[0]
+
+    def said(self, cell: Cell) -> str:
+        """The figure of a cell as a tip says it, whatever is written at its bar."""
+        text = self.figures[cell.column].text(cell.row)
+        percent = self._cells.columns[cell.column].unit == "%" and "%" not in text
+        return f"{text}{' %' if percent else ''}{marks_of(cell.flags)}"
+
+    def label(self, cell: Cell, kinds: Sequence[str] | None = None) -> str:
+        """What is written at a cell's bar: the first thing asked for, the others in brackets; then its marks."""
+        kinds = self.kinds if kinds is None else kinds
+        if not cell.known:
+            return "–" if kinds else ""
+        parts = [self._part(kind, cell, alone=len(kinds) == 1) for kind in kinds]
+        marks = marks_of(cell.flags)
+        if not parts:
+            return marks
+        rest = f" ({', '.join(parts[1:])})" if len(parts) > 1 else ""
+        return f"{parts[0]}{marks}{rest}"
+
+    def note(self) -> str:
+        """What figures in brackets are; empty when there are none."""
+        titles = {kind: column.title for kind in self.kinds if (column := self._column(kind))} | {"base": "base"}
+        said = ", ".join(titles[kind][:1].lower() + titles[kind][1:] for kind in self.kinds[1:] if kind in titles)
+        return f"In brackets: {said}." if said else ""
+
+    def _column(self, kind: str) -> Column | None:
+        """The figure behind a kind of label."""
+        return self._cells.table.column_for(Purpose.LABEL, kind) or (None if kind == "base" else self._cells.column)
+
+    def _part(self, kind: str, cell: Cell, *, alone: bool) -> str:
+        if kind == "base":
+            return f"n = {cell.base:,}" if alone else f"{cell.base:,}"
+        if kind in self._extra:
+            text = self._extra[kind].text(cell.row)
+            return f"{text} %" if kind == "share" and text else text or "–"
+        text = self.figures[cell.column].text(cell.row)
+        if kind == "share" and not alone:
+            return f"{text} %"
+        return text
+
+
+def _written_alike(figures: Sequence[Figures], cells: ChartCells) -> list[Figures]:
+    """Figures of one statistic in several measures, with the decimals that suit all of them."""
+    share, scale = cells.column.is_share, figures[0].style.scale
+    known = [value * (1 if share else scale) for column in cells.columns for value in column.estimate.tolist()]
+    style = number_style(known, share=share)
+    return [Figures(replace(one.style, decimals=style.decimals, power=style.power), one.shown) for one in figures]

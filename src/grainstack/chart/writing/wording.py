@@ -1,0 +1,134 @@
+"""The words of a chart, written from what was asked: they follow every change of statistic, base and layout."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsRequest
+from grainstack.records.variable import EVERYTHING
+from grainstack.requests import Requests
+from grainstack.summary.options import SmallBaseRequest
+from grainstack.summary.request import Purpose
+from grainstack.summary.table import Column, Flag, SummaryTable
+
+SMALL_BASE = 30  # a figure on fewer records is flagged (Parker et al. 2017)
+FLAG_MARKS = {Flag.SMALL_BASE: "*", Flag.WIDE_INTERVAL: "†"}
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """Every text of the frame; empty ones are left out."""
+
+    title: str
+    subtitle: str
+    value_title: str
+    category_title: str
+    footnote: str
+    source: str
+    second_title: str = ""
+
+
+def words_for(table: SummaryTable, request: Requests, notes: Sequence[str] = ()) -> Words:
+    """The words asked for, and written ones in the place of those that were not.
+
+    Args:
+        table: What is shown.
+        request: What was typed, and how figures are written, which changes their unit.
+        notes: Sentences for the footnote besides those of the table.
+    """
+    asked, titles, numbers = request[WordsRequest], request[AxisTitlesRequest], request[NumbersRequest]
+    least = request[SmallBaseRequest].min_base or SMALL_BASE
+    columns = table.shown
+    second = table.column_for(Purpose.SECOND)
+    value_title = _given(titles.value_title, titled_with_unit(columns, numbers))
+    subtitle = _given(asked.subtitle, "")
+    if titles.value_title is None and value_title.casefold() in subtitle.casefold():
+        value_title = ""
+    written = " ".join([*flag_notes(columns, least), *table.provenance.sentences(), *notes])
+    return Words(
+        title=_given(asked.title, default_title(table)),
+        subtitle=subtitle,
+        value_title=value_title,
+        category_title=_given(titles.category_title, ""),
+        footnote=_given(asked.footnote, written),
+        source=f"Source: {source}" if (source := _given(asked.source, table.provenance.origin.source)) else "",
+        second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
+    )
+
+
+def default_title(table: SummaryTable) -> str:
+    """What is shown by what: `Mean wait by route and ticket`."""
+    second = table.column_for(Purpose.SECOND)
+    title = figures_title(table.shown)
+    if second:
+        title += f" and {second.title[:1].lower()}{second.title[1:]}"
+    return f"{title}{by_in_words(table)}"
+
+
+def by_in_words(table: SummaryTable) -> str:
+    """By what figures are shown: ` by route and season`; empty for all records together."""
+    names = [one.variable.in_sentence for one in table.dimensions if one.variable.name != EVERYTHING]
+    return f" by {in_words(names)}" if names else ""
+
+
+def words_of_distribution(table: SummaryTable, request: Requests) -> Requests:
+    """The request with the words of a chart of values: its title and axis name the measure, not its mean."""
+    asked, titles, numbers = request[WordsRequest], request[AxisTitlesRequest], request[NumbersRequest]
+    column = table.shown[0]
+    measure = column.measure.in_sentence if column.measure else ""
+    unit = titled_with_unit((column,), numbers).rpartition(" (")[2] if column.unit else ""
+    title = f"{column.measure.label if column.measure else ''}{f' ({unit}' if unit else ''}"
+    heading = f"Distribution of {measure}{by_in_words(table)}"
+    return request.having(
+        replace(asked, title=heading if asked.title is None else asked.title),
+        replace(titles, value_title=title if titles.value_title is None else titles.value_title),
+    )
+
+
+def figures_title(columns: Sequence[Column]) -> str:
+    """What some figures are together: `Mean waiting time and spending`, `Mean and median waiting time`."""
+    if len(columns) == 1:
+        return columns[0].title
+    statistics = list(dict.fromkeys(column.figure.statistic.words for column in columns))
+    measures = list(dict.fromkeys(column.measure.in_sentence for column in columns if column.measure))
+    if len(statistics) * len(measures) != len(columns):
+        return in_words([columns[0].title, *(column.title[:1].lower() + column.title[1:] for column in columns[1:])])
+    words = [statistics[0], *(one[:1].lower() + one[1:] for one in statistics[1:])]
+    return f"{in_words(words)} {in_words(measures)}"
+
+
+def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
+    """What the figures are and their unit: `Mean wait (minutes)`."""
+    title, unit = figures_title(columns), columns[0].unit
+    carried = numbers.format is not None and bool(numbers.format.strip("#0,.-+ "))
+    if not columns[0].is_share and numbers.show_in:
+        unit = numbers.show_in if carried or not unit else f"{numbers.show_in.removesuffix('s')} {unit}"
+    elif carried and unit in (numbers.format or ""):
+        unit = ""
+    return f"{title} ({unit})" if unit else title
+
+
+def flag_notes(columns: Sequence[Column], least: int) -> list[str]:
+    """What the marks at flagged figures mean."""
+    present = Flag(0)
+    for column in columns:
+        for flags in column.flags.tolist():
+            present |= Flag(flags)
+    meanings = {Flag.SMALL_BASE: f"base below {least}", Flag.WIDE_INTERVAL: "interval too wide to rely on"}
+    said = [f"{mark} {meanings[flag]}" for flag, mark in FLAG_MARKS.items() if flag in present]
+    return [f"{'; '.join(said)}."] if said else []
+
+
+def marks_of(flags: Flag) -> str:
+    """The marks of a flagged figure."""
+    return "".join(mark for flag, mark in FLAG_MARKS.items() if flag in flags)
+
+
+def in_words(names: Sequence[str]) -> str:
+    """Names as they stand in a sentence: `a, b and c`."""
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def _given(text: str | None, written: str) -> str:
+    if text is None:
+        return written
+    return "" if text == "none" else text

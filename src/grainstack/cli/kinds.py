@@ -1,0 +1,169 @@
+"""Every kind of table and chart as a command: words in, files or text out."""
+
+import os
+import shutil
+import sys
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from grainstack.advice import MessagesRequest
+from grainstack.cli.failing import say, show
+from grainstack.cli.options import Models
+from grainstack.errors import RequestError
+from grainstack.making.kind import Kind, Product
+from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.report.formats import TABLE_ENDINGS
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.words import Medium, Request, entries, word
+
+if TYPE_CHECKING:
+    from grainstack.making.make import Made
+
+_WIDEST = 120  # columns: a longer line is hard to follow with the eye
+_USUAL = (80, 24)  # of a terminal whose size is not known
+
+
+@dataclass(frozen=True, slots=True)
+class PictureOutput(Request):
+    """Where a picture goes."""
+
+    out: tuple[str, ...] = word(
+        (),
+        f"Write a picture; its ending picks the format: {', '.join(PICTURE_ENDINGS)}. Repeatable.",
+        group="Output",
+        metavar="FILE",
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class TableOutput(Request):
+    """Where a table goes."""
+
+    out: tuple[str, ...] = word(
+        (),
+        f"Write a file; its ending picks the format: {', '.join(TABLE_ENDINGS)}. Repeatable.",
+        group="Output",
+        metavar="FILE",
+    )
+
+
+def models_of(kind: Kind) -> tuple[type[Request], ...]:
+    """What a kind's command can be asked for: what the kind can, where it goes, and what is said."""
+    output = PictureOutput if kind.product is Product.CHART else TableOutput
+    return (*kind.models, output, MessagesRequest)
+
+
+def run_kind(kind: Kind, models: Models) -> None:
+    """Makes a table or chart and writes it, or shows it where no file is named."""
+    from grainstack.making.make import make  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
+    from grainstack.records.request import RecordsRequest  # noqa: PLC0415
+
+    requests = Requests(*(models[model] for model in kind.models))
+    chart = kind.product is Product.CHART
+    targets = [Path(name) for name in models[PictureOutput if chart else TableOutput].out]
+    check_targets(targets, inputs_of(requests[RecordsRequest]), PICTURE_ENDINGS if chart else TABLE_ENDINGS)
+    if not targets:
+        check_medium(requests)
+    elif chart:
+        check_pixels(requests, targets)
+    opened = open_records(requests[RecordsRequest])
+    if opened.beside:
+        say(f"Using the codebook {opened.beside}.")
+    made = make(kind, requests, opened)
+    _speak(made, models[MessagesRequest])
+    if chart:
+        _draw(made, targets)
+        _say_order(made, targets)
+    else:
+        _print(made, targets)
+
+
+def check_medium(requests: Requests) -> None:
+    """Refuses what makes a difference in pictures only where none is drawn.
+
+    Raises:
+        RequestError: Names the option.
+    """
+    for request in requests:
+        given = request.given()
+        for entry in entries(type(request)):
+            if entry.name in given and entry.word.medium is Medium.PICTURE:
+                raise RequestError(
+                    f"{option(entry.name)} makes no difference in a terminal.",
+                    f"Name a picture with {option('out')} FILE, or leave it out.",
+                )
+
+
+def check_pixels(requests: Requests, targets: Sequence[Path]) -> None:
+    """Refuses a number of pixels where nothing is measured in them.
+
+    Raises:
+        RequestError: No target is made of pixels, and the size is not given in them.
+    """
+    from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
+
+    picture = requests[PictureRequest]
+    pixels = any(target.suffix.lower() == ".png" for target in targets) or picture.size.rstrip().endswith("px")
+    if "dpi" in picture.given() and not pixels:
+        raise RequestError(
+            f"{option('dpi')} makes no difference: nothing here is measured in pixels.",
+            f"Name a .png, or give {option('size')} in px.",
+        )
+
+
+def terminal_width() -> tuple[int, bool]:
+    """Columns of the terminal (80 when unknown, at most 120), and whether it shows colours."""
+    columns = min(shutil.get_terminal_size(_USUAL).columns, _WIDEST)
+    colors = sys.stdout.isatty() and "NO_COLOR" not in os.environ and os.environ.get("TERM") != "dumb"
+    return columns, colors
+
+
+def _speak(made: "Made", messages: MessagesRequest) -> None:
+    for note in made.notes:
+        say(note)
+    for advice in made.advice:
+        if advice.name not in messages.no_advice:
+            say(str(advice))
+    if messages.account:
+        say(made.table.provenance.account() + ".")
+
+
+def _draw(made: "Made", targets: Sequence[Path]) -> None:
+    if targets:
+        from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
+        from grainstack.paint.formats import write_pictures  # noqa: PLC0415 - a terminal needs none of it
+
+        for written in write_pictures(made.picture(), targets, made.requests[PictureRequest].dpi):
+            say(f"Wrote {written}.")
+        return
+    from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
+
+    columns, colors = terminal_width()
+    show(paint(made.rows(columns), colors=colors))
+
+
+def _print(made: "Made", targets: Sequence[Path]) -> None:
+    from grainstack.output import write_whole  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.report.formats import table_as, table_text  # noqa: PLC0415
+
+    if not targets:
+        show(table_text(made))
+    for target in targets:
+        write_whole(target, table_as(target.suffix.lower(), made))
+        say(f"Wrote {target}.")
+
+
+def _say_order(made: "Made", targets: Sequence[Path]) -> None:
+    """Says in which order levels stand, and by which rule, when a picture was written that does not say it."""
+    from grainstack.summary.order import OrderRequest  # noqa: PLC0415 - loaded by the kind
+
+    if OrderRequest not in made.kind.models:
+        return
+    shown = [one for one in made.table.dimensions if len(one.all_levels) > 1]
+    if shown and targets:
+        say(f"Order: {'; '.join(f'{one.variable.label} {one.ordered_by}' for one in shown)}.")

@@ -1,0 +1,166 @@
+"""Advice on a table, whatever is drawn of it."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from grainstack.advice import Advice
+from grainstack.chart.writing.numbers import number_style
+from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests
+from grainstack.speech import command, option
+from grainstack.summary.table import Column, Role, SummaryTable
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    import pyarrow as pa
+
+_MOST_SHAPES = 3
+
+
+def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+    """What an analyst should look at before using a table.
+
+    Args:
+        table: The table.
+        requests: What was asked for.
+        head: Gives the first rows of the source; only called where they may hold advice.
+    """
+    return [
+        *_already_summarised(table, head),
+        *_years_added_up(table, requests, head),
+        *(advice for column in table.columns for advice in _column_advice(table, column)),
+    ]
+
+
+def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+    count = _equal_counts(table)
+    if not count:
+        return []
+    from grainstack.records.sample import number_columns  # noqa: PLC0415 - few tables look summed up already
+
+    numbers = number_columns(head(), [dimension.variable.name for dimension in table.dimensions])
+    if not numbers:
+        return []
+    rows = "1 row" if count == 1 else f"the same {count:,} rows"
+    column, *others = numbers
+    also = f" (or {', '.join(others[:3])})" if others else ""
+    alternative = f" or, if each row is one bar, {option('value')} {column}" if count == 1 else ""
+    return [
+        Advice(
+            "already-summarised",
+            f"every bar counts {rows}: the file seems to hold figures that are summed up already. To add them up use "
+            f"{option('measure')} {column} {option('stat')} sum{also}{alternative}.",
+        )
+    ]
+
+
+def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+    """Years of a ledger that are added together because nothing tells them apart."""
+    records = requests[RecordsRequest]
+    adds_up = any(column.figure.statistic.name == "sum" for column in table.shown)
+    if not adds_up or records.where or records.to_long:
+        return []
+    from grainstack.records.sample import year_columns  # noqa: PLC0415 - few tables add ledgers up
+
+    chosen = [choice.column for choice in records.level_choices()]
+    used = [dimension.variable.name for dimension in table.dimensions]
+    return [
+        Advice(
+            "not-additive",
+            f"the years {years[0]} to {years[-1]} of `{name}` are added up. Choose one with "
+            f"{option('only', f'{name}={years[-1]}')}, or tell them apart with {option('split', name)}.",
+        )
+        for name, years in year_columns(head(), [*used, *chosen]).items()
+    ]
+
+
+def _equal_counts(table: SummaryTable) -> int:
+    """How many records every cell has, if it is the same number in at least three cells; else 0."""
+    column = table.columns[0]
+    counted = column.figure.statistic.name in ("count", "share") and not table.provenance.weighted
+    counts = column.records if counted else np.zeros(0, dtype=np.int64)
+    return int(counts[0]) if len(counts) > 2 and (counts == counts[0]).all() else 0
+
+
+def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:
+    found = []
+    measure = column.figure.measure
+    shape = table.shapes.get(measure) if measure else None
+    if (
+        shape is not None
+        and column.figure.statistic.name == "mean"
+        and _spike(shape.zeros, shape.commonest, shape.records)
+    ):
+        share = number_style([1.0], share=True)(shape.zeros / shape.records)
+        found.append(
+            Advice(
+                "many-zeros",
+                f"{shape.zeros:,} of {shape.records:,} values of `{measure}` ({share} %) are 0, apart from the rest. "
+                f'If 0 means "does not apply", leave it out: {option("where", f"{measure} <> 0")}.',
+            )
+        )
+    if column.figure.statistic.name == "mean" and measure:
+        found += _hidden_shape(table, column, measure)
+    if column.figure.statistic.additive and column.figure.statistic.name != "share":
+        found += _total_among_parts(table, column)
+    return found
+
+
+def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Advice]:
+    """Means that hide something: one pulled away from the median by a few values, or one between two peaks."""
+    write = number_style(column.estimate.tolist())
+    found = []
+    for cell, shape in enumerate(table.cell_shapes.get(measure, ())):
+        if shape is None or np.isnan(column.estimate[cell]):
+            continue
+        names = ", ".join(level.label for level in table.levels_of(cell))
+        mean = float(column.estimate[cell])
+        if shape.valley is not None:
+            peaks = " and ".join(write(peak) for peak in shape.valley)
+            text = f"the mean of {names} ({write(mean)}) lies between two peaks near {peaks}"
+            found.append(
+                Advice("hidden-shape", f"{text}. Look at it: {command('distribution')} {option('form', 'histogram')}.")
+            )
+        elif shape.far and abs(shape.mean - shape.near_mean) > 0.2 * shape.near_deviation:
+            text = (
+                f"the mean of {names} ({write(mean)}) would be {write(shape.near_mean)} without {shape.far:,} far-off "
+            )
+            remedy = f"Use {option('stat', 'median')}, or {command('distribution')}."
+            text += f"values; its median is {write(shape.median)}. {remedy}"
+            found.append(Advice("hidden-shape", text))
+    return found[:_MOST_SHAPES]
+
+
+def _spike(zeros: int, commonest: int, records: int) -> bool:
+    """Whether zeros stand apart: a fifth of all values, and four times as many as any other value has."""
+    return zeros >= 0.2 * records and zeros >= 4 * commonest
+
+
+def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
+    """Looks for a level whose figure is the sum of all others, in every combination of the other columns."""
+    own_totals = [next((n for n, level in enumerate(d.levels) if level.is_total), -1) for d in table.dimensions]
+    parts = (table.keys != own_totals).all(axis=1)
+    estimates = np.where(parts, np.nan_to_num(column.estimate), 0.0)
+    for axis, dimension in enumerate(table.dimensions):
+        count = sum(not level.is_total for level in dimension.levels)
+        if count < 4 - (dimension.role is Role.SERIES) or len(table.keys) < 3:
+            continue
+        others = [place for place in range(len(table.dimensions)) if place != axis]
+        groups = np.zeros(len(table.keys), dtype=np.int64)
+        if others:
+            groups = np.unique(table.keys[:, others], axis=0, return_inverse=True)[1].reshape(-1)
+        sums = np.bincount(groups, estimates)
+        for place, level in enumerate(dimension.levels):
+            own = np.bincount(groups, np.where(table.keys[:, axis] == place, estimates, 0), len(sums))
+            if own.any() and np.allclose(own, sums - own, rtol=1e-9, atol=0):
+                left_out = option("except_", f"{dimension.variable.name}={level.label}")
+                return [
+                    Advice(
+                        "not-additive",
+                        f"`{level.label}` equals the sum of all other levels of {dimension.variable.label}: a total "
+                        f"among its parts. Leave it out: {left_out}.",
+                    )
+                ]
+    return []

@@ -1,0 +1,56 @@
+"""A kind of table or chart, as a value: what it is asked for, and each step from its request to its picture."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TYPE_CHECKING, Any
+
+from grainstack.requests import Requests
+from grainstack.words import Request
+
+if TYPE_CHECKING:
+    from grainstack.advice import Advice
+    from grainstack.chart.scene import Scene
+    from grainstack.chart.screen import Screen
+    from grainstack.summary.table import SummaryTable
+
+Arrangement = Any  # each kind has its own; only its own steps look at it
+
+
+class Product(StrEnum):
+    """What is made of a kind."""
+
+    TABLE = "table"
+    CHART = "chart"
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind of table or chart.
+
+    The steps are functions of values: none of them reads a file or prints. Those that draw are loaded when they are
+    called, so that a help page or a count costs nothing of them.
+
+    Attributes:
+        name: What it is called, as a command and in a plan.
+        summary: What it is, in a line.
+        product: Whether it gives a table or a chart.
+        models: What it can be asked for.
+        settle: Turns what was asked into what is summed up and drawn; raises `RequestError` where that cannot be.
+        arrange: What goes where, in data units; raises `ChartError` where the figures cannot be drawn like that.
+        picture: The arrangement in points.
+        rows: The arrangement in character columns, for so many of them.
+        advise: What an analyst should know of such a chart.
+        quiet: Advice on the table that goes without saying here.
+    """
+
+    name: str
+    summary: str
+    product: Product
+    models: tuple[type[Request], ...]
+    settle: Callable[[Requests], Requests]
+    arrange: "Callable[[SummaryTable, Requests], Arrangement]"
+    picture: "Callable[[Arrangement, Requests], Scene]"
+    rows: "Callable[[Arrangement, Requests, int], Screen]"
+    advise: "Callable[[Arrangement, Requests], list[Advice]]"
+    quiet: tuple[str, ...] = ()

@@ -1,0 +1,196 @@
+"""From a request to what it asks for: settle, read once, sum up, arrange, advise.
+
+Commands, plans and pages all take this way. One request alone is `make`; several on one source share a single pass:
+`begun` for each, `read_into` once, `finished` for each.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fnmatch import fnmatchcase
+from typing import TYPE_CHECKING, Any
+
+from grainstack.advice import Advice
+from grainstack.errors import RequestError
+from grainstack.making.advice import advice_on
+from grainstack.making.kind import Arrangement, Kind
+from grainstack.records.opened import Opened
+from grainstack.records.reading import blocks_of
+from grainstack.records.request import RecordsRequest
+from grainstack.records.view import View
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.options import RoundingRequest
+from grainstack.summary.order import KeepRequest, order_of
+from grainstack.summary.partial import Partial
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.sums.accumulator import Accumulator, needs_of
+from grainstack.summary.table import SummaryTable
+from grainstack.words import names_in
+
+if TYPE_CHECKING:
+    from grainstack.chart.scene import Scene
+    from grainstack.chart.screen import Screen
+
+
+@dataclass(frozen=True, slots=True)
+class Begun:
+    """A table or chart that waits for its records.
+
+    Attributes:
+        kind: Its kind.
+        requests: What it was asked for, settled.
+        partial: What has been made of the records so far.
+    """
+
+    kind: Kind
+    requests: Requests
+    partial: Partial
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """A table or chart.
+
+    Attributes:
+        kind: Its kind.
+        requests: What it was asked for, settled.
+        table: Its figures.
+        arrangement: What goes where in data units.
+        notes: What had to be assumed while reading.
+        advice: What an analyst should know before using it.
+    """
+
+    kind: Kind
+    requests: Requests
+    table: SummaryTable
+    arrangement: Arrangement
+    notes: tuple[str, ...]
+    advice: tuple[Advice, ...]
+
+    def picture(self) -> "Scene":
+        """It as a picture, in points.
+
+        Raises:
+            RequestError: A colour, highlight or side for a level that is not shown.
+        """
+        return self.kind.picture(self.arrangement, self.requests)
+
+    def rows(self, columns: int) -> "Screen":
+        """It in character columns, as many as a terminal has.
+
+        Raises:
+            RequestError: As `picture`.
+        """
+        return self.kind.rows(self.arrangement, self.requests, columns)
+
+
+def make(kind: Kind, requests: Requests, opened: Opened) -> Made:
+    """Makes one table or chart.
+
+    Args:
+        kind: What.
+        requests: What it is asked for.
+        opened: The records.
+
+    Raises:
+        RequestError: A request that cannot be met.
+        RecordsError: Records that cannot be read.
+        ChartError: Figures that cannot be drawn like that.
+    """
+    one = begun(kind, requests, opened)
+    read_into([one.partial], opened)
+    return finished(one, opened)
+
+
+def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
+    """A table or chart before any record was read: its request checked and settled, its view and sums ready.
+
+    Raises:
+        RequestError: A request that contradicts itself, or names a column there is not.
+    """
+    requests.check()
+    settled = kind.settle(requests)
+    summary = with_design(settled[SummaryRequest], opened)
+    settled = settled.having(summary)
+    check_shares(settled)
+    view = View(settled[RecordsRequest], needs_of(summary), opened.source, opened.codebook)
+    return Begun(kind, settled, Partial(view, Accumulator(summary)))
+
+
+def read_into(partials: Sequence[Partial], opened: Opened) -> None:
+    """Reads the records once, whatever is to be made of them.
+
+    Raises:
+        RecordsError: Records that cannot be read.
+    """
+    columns = tuple(dict.fromkeys(name for partial in partials for name in partial.view.raw))
+    for block in blocks_of(opened.source, columns):
+        for partial in partials:
+            partial.absorb(block)
+    for partial in partials:
+        partial.view.note(opened.source.notes)
+
+
+def finished(one: Begun, opened: Opened) -> Made:
+    """A table or chart once all records were read.
+
+    Raises:
+        RequestError: A level no record has, no record left, or figures that cannot be worked out.
+        ChartError: Figures that cannot be drawn like that.
+    """
+    kind, requests = one.kind, one.requests
+    notes = one.partial.view.notes()
+    table = one.partial.table(order_of(requests[KeepRequest]), opened.noun)
+    arrangement = kind.arrange(table, requests)
+    advice = [*advice_on(table, requests, opened.source.head), *kind.advise(arrangement, requests)]
+    spoken = tuple(dict.fromkeys(one for one in advice if one.name not in kind.quiet))
+    return Made(kind, requests, table, arrangement, notes, spoken)
+
+
+def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
+    """The request with the codebook's design where it names none of its own.
+
+    A codebook may cover several files; a part of the design counts in those that have its column.
+
+    Raises:
+        RequestError: No column matches the replicate weights.
+    """
+    asked, known, columns = summary.design, opened.codebook.design, opened.source.columns
+    names: dict[str, Any] = {}
+    if not asked.is_complex and not asked.no_design and not summary.value and not summary.times:
+        parts = ("weight", "strata", "cluster", "population")
+        names = {part: name for part in parts if (name := getattr(known, part)) in columns}
+        if known.replicates and _matching(known.replicates, columns):
+            names = {"weight": names.get("weight"), "replicates": known.replicates}
+            names["replicate_scale"] = asked.replicate_scale or known.replicate_scale
+    replicates = names.get("replicates", asked.replicates)
+    if replicates:
+        matching = _matching(replicates, columns)
+        if not matching:
+            raise RequestError(
+                f"No column matches {option('replicates')} {replicates}.", "Name columns, or a pattern such as rep_*."
+            )
+        names["replicates"] = ",".join(matching)
+    return replace(summary, design=replace(asked, **names)) if names else summary
+
+
+def check_shares(requests: Requests) -> None:
+    """Refuses what belongs to shares where none are shown.
+
+    Raises:
+        RequestError: Names the field.
+    """
+    summary = requests[SummaryRequest]
+    if any(figure.statistic.name == "share" for figure in summary.figures):
+        return
+    wanted = [name for name, given in (("base", summary.base), ("add_up", requests[RoundingRequest].add_up)) if given]
+    if wanted:
+        raise RequestError(
+            f"{option(wanted[0])} belongs to shares, and none are shown.",
+            f"Add {option('stat')} share, or leave it out.",
+        )
+
+
+def _matching(patterns: str, columns: Sequence[str]) -> list[str]:
+    wanted = names_in(patterns)
+    return [name for name in columns if any(fnmatchcase(name, pattern) for pattern in wanted)]

@@ -1,0 +1,1 @@
+"""What an analyst says once about the columns, in a file."""

@@ -1,0 +1,249 @@
+"""Reading a codebook: `codebook.toml`, or a Frictionless Table Schema in JSON."""
+
+import re
+import tomllib
+from collections.abc import Mapping
+from dataclasses import fields
+from pathlib import Path
+from types import MappingProxyType
+from typing import Any
+
+from grainstack.errors import RecordsError, RequestError, nearest
+from grainstack.records.codebook.codebook import Codebook, CodebookVariable, Design
+from grainstack.records.readers.bands import band_rule
+from grainstack.records.variable import Kind, Level
+from grainstack.speech import command, option
+
+FILE_NAME = "codebook.toml"
+_TABLES = ("records", "variables", "design", "defaults")
+_COLOR = re.compile(r"#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
+
+
+def read_codebook(path: Path) -> Codebook:
+    """Reads a codebook from TOML, or from a Table Schema when the file ends in `.json`.
+
+    Raises:
+        RequestError: There is no such file.
+        RecordsError: It says something that cannot be; names the line.
+    """
+    try:
+        text = path.read_text("utf-8-sig")
+    except FileNotFoundError as reason:
+        raise RequestError(
+            f"There is no codebook {path}.", f"Draft one: {command('codebook')} FILE {option('out')} {path}"
+        ) from reason
+    except (OSError, UnicodeDecodeError) as reason:
+        raise RecordsError(f"Cannot read the codebook {path}: {reason}.") from reason
+    if path.suffix.lower() == ".json":
+        from grainstack.records.codebook.table_schema import codebook_from_schema  # noqa: PLC0415 - the rarer form
+
+        return codebook_from_schema(text, path.name)
+    return codebook_from_toml(text, path.name)
+
+
+def codebook_from_toml(text: str, name: str) -> Codebook:
+    """A codebook from the text of a TOML file.
+
+    Args:
+        text: The file's text.
+        name: The file's name, for messages.
+
+    Raises:
+        RecordsError: It is no TOML, or says something that cannot be; names the line.
+    """
+    try:
+        content = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as reason:
+        raise RecordsError(f"{name} is no TOML: {reason}.", "Text needs quotation marks; a key needs `=`.") from reason
+    return _Reader(name, key_lines(text)).codebook(content)
+
+
+def key_lines(text: str) -> dict[tuple[str, ...], int]:
+    """The line of each key and table of a TOML text, by its path; keys of inline tables count for their table."""
+    lines: dict[tuple[str, ...], int] = {}
+    table: tuple[str, ...] = ()
+    for number, line in enumerate(text.splitlines(), 1):
+        if match := re.match(r"\s*\[+([^\]]+)\]", line):
+            table = _path(match[1])
+            lines.setdefault(table, number)
+        elif match := re.match(
+            r"\s*((?:\"[^\"]*\"|'[^']*'|[\w\-]+)(?:\s*\.\s*(?:\"[^\"]*\"|'[^']*'|[\w\-]+))*)\s*=", line
+        ):
+            lines.setdefault(table + _path(match[1]), number)
+    return lines
+
+
+def _path(text: str) -> tuple[str, ...]:
+    parts = re.findall(r"\"([^\"]*)\"|'([^']*)'|([\w\-]+)", text)
+    return tuple(next(part for part in match if part) if any(match) else "" for match in parts)
+
+
+class _Reader:
+    """Checks what a codebook says, piece by piece, and knows on which line each piece stands."""
+
+    def __init__(self, name: str, lines: Mapping[tuple[str, ...], int]) -> None:
+        self._name = name
+        self._lines = lines
+
+    def codebook(self, content: dict[str, Any]) -> Codebook:
+        self._check_keys((), content, _TABLES)
+        records = self._table(content, "records")
+        self._check_keys(("records",), records, ("noun", "decimal"))
+        decimal = self._text(("records", "decimal"), records, ".")
+        if decimal not in (".", ","):
+            raise self._wrong(("records", "decimal"), '`decimal` must be "." or ","')
+        variables = self._table(content, "variables")
+        return Codebook(
+            name=self._name,
+            nouns=MappingProxyType(self._nouns(records)),
+            decimal=decimal,
+            variables=MappingProxyType({name: self._variable(name, said) for name, said in variables.items()}),
+            design=self._design(self._table(content, "design")),
+            defaults=MappingProxyType(self._table(content, "defaults")),
+        )
+
+    def _variable(self, name: str, said: object) -> CodebookVariable:
+        path = ("variables", name)
+        if not isinstance(said, dict):
+            raise self._wrong(
+                path, f"variable `{name}` must be a table", f"Write [variables.{name}] and its keys below."
+            )
+        known = ("label", "kind", "unit", "levels", "missing", "bands", "range", "separator", "columns", "note")
+        self._check_keys(path, said, known)
+        low, high = self._range((*path, "range"), said.get("range"))
+        return CodebookVariable(
+            name=name,
+            label=self._text((*path, "label"), said, ""),
+            kind=self._kind((*path, "kind"), said),
+            unit=self._text((*path, "unit"), said, ""),
+            levels=self._levels((*path, "levels"), said.get("levels", {}), name),
+            missing=frozenset(self._codes((*path, "missing"), said.get("missing", []))),
+            bands=self._bands((*path, "bands"), said.get("bands"), name),
+            low=low,
+            high=high,
+            separator=self._text((*path, "separator"), said, ";"),
+            columns=tuple(self._codes((*path, "columns"), said.get("columns", []))),
+            note=self._text((*path, "note"), said, ""),
+        )
+
+    def _nouns(self, records: dict[str, Any]) -> dict[str, str]:
+        """`noun = "visits"` for every file, or a table of nouns by file name."""
+        said = records.get("noun", {})
+        if isinstance(said, dict):
+            return {file: self._text(("records", "noun", file), said, "") for file in said}
+        return {"*": self._text(("records", "noun"), records, "")}
+
+    def _kind(self, path: tuple[str, ...], said: dict[str, Any]) -> Kind | None:
+        text = self._text(path, said, "")
+        if not text:
+            return None
+        if text not in {kind.value for kind in Kind}:
+            kinds = [kind.value for kind in Kind]
+            raise self._wrong(path, f"there is no kind `{text}`", nearest(text, kinds))
+        return Kind(text)
+
+    def _levels(self, path: tuple[str, ...], said: object, name: str) -> tuple[Level, ...]:
+        if not isinstance(said, dict):
+            raise self._wrong(path, f"`levels` of `{name}` must be a table of codes and labels", 'Write 1 = "First" …')
+        levels: list[Level] = []
+        for code, value in said.items():
+            place = (*path, code)
+            if isinstance(value, str):
+                levels.append(Level(code, value))
+            elif isinstance(value, dict):
+                self._check_keys(place, value, ("label", "color"))
+                color = self._text((*place, "color"), value, "") or None
+                if color and not _COLOR.fullmatch(color):
+                    raise self._wrong((*place, "color"), f"`{color}` is no colour", "Write it like #1a726a.")
+                levels.append(Level(code, self._text((*place, "label"), value, code), _full(color)))
+            else:
+                raise self._wrong(place, f"the label of level `{code}` of `{name}` must be text, not {_said_as(value)}")
+        for number, level in enumerate(levels):
+            twin = next((other for other in levels[:number] if other.label == level.label), None)
+            if twin is not None:
+                raise self._wrong(
+                    (*path, level.code),
+                    f"levels `{twin.code}` and `{level.code}` of `{name}` have one label, {level.label!r}",
+                    f"Give each its own; to merge levels use {option('recode')}.",
+                )
+        return tuple(levels)
+
+    def _bands(self, path: tuple[str, ...], said: object, name: str) -> str:
+        if said is None:
+            return ""
+        items = said if isinstance(said, list) else [said]
+        if any(isinstance(item, bool) or not isinstance(item, int | float | str) for item in items):
+            raise self._wrong(
+                path, f"`bands` of `{name}` must be a width, a list of edges, or text", "Like [0, 18, 65]."
+            )
+        text = ",".join(str(item) for item in items)
+        try:
+            band_rule(f"{name}={text}", "left")
+        except RequestError as reason:
+            raise self._wrong(path, reason.message.rstrip("."), reason.remedy) from reason
+        return text
+
+    def _range(self, path: tuple[str, ...], said: object) -> tuple[float | None, float | None]:
+        if said is None:
+            return None, None
+        pair = said if isinstance(said, list) else []
+        if len(pair) != 2 or any(isinstance(end, bool) or not isinstance(end, int | float) for end in pair):
+            raise self._wrong(path, "`range` must be two numbers, lowest and highest", "Write range = [0, 120].")
+        if pair[0] > pair[1]:
+            raise self._wrong(path, f"`range` runs backwards, from {pair[0]} to {pair[1]}")
+        return float(pair[0]), float(pair[1])
+
+    def _codes(self, path: tuple[str, ...], said: object) -> list[str]:
+        items = said if isinstance(said, list) else [said]
+        if any(isinstance(item, bool) or not isinstance(item, str | int | float) for item in items):
+            raise self._wrong(path, f"`{path[-1]}` must be a list of text or numbers")
+        return [str(item) for item in items]
+
+    def _design(self, said: dict[str, Any]) -> Design:
+        known = tuple(item.name for item in fields(Design))
+        self._check_keys(("design",), said, known)
+        scale = said.get("replicate_scale")
+        if scale is not None and (isinstance(scale, bool) or not isinstance(scale, int | float) or scale <= 0):
+            raise self._wrong(("design", "replicate_scale"), "`replicate_scale` must be a number above 0")
+        texts = {key: self._text(("design", key), said, "") for key in known if key != "replicate_scale"}
+        return Design(**texts, replicate_scale=scale)
+
+    def _table(self, content: dict[str, Any], key: str) -> dict[str, Any]:
+        table = content.get(key, {})
+        if not isinstance(table, dict):
+            raise self._wrong((key,), f"`{key}` must be a table", f"Write [{key}] and its keys below.")
+        return table
+
+    def _text(self, path: tuple[str, ...], said: dict[str, Any], default: str) -> str:
+        value = said.get(path[-1], default)
+        if not isinstance(value, str):
+            raise self._wrong(path, f"`{path[-1]}` must be text, not {_said_as(value)}", "Put it in quotation marks.")
+        return value
+
+    def _check_keys(self, path: tuple[str, ...], said: dict[str, Any], known: tuple[str, ...]) -> None:
+        for key in said:
+            if key not in known:
+                where = f" in [{'.'.join(path)}]" if path else ""
+                raise self._wrong((*path, key), f"there is no key `{key}`{where}", nearest(key, known))
+
+    def _wrong(self, path: tuple[str, ...], said: str, remedy: str = "") -> RecordsError:
+        place = self._lines.get(path) or next(
+            (line for key, line in self._lines.items() if key[: len(path)] == path), 0
+        )
+        while not place and path:
+            path = path[:-1]
+            place = self._lines.get(path, 0)
+        line = f", line {place}" if place else ""
+        return RecordsError(f"{self._name}{line}: {said}.", remedy)
+
+
+def _said_as(value: object) -> str:
+    kinds = {bool: "true or false", int: "a number", float: "a number", list: "a list", dict: "a table", str: "text"}
+    return kinds.get(type(value), "a date or time")
+
+
+def _full(color: str | None) -> str | None:
+    """`#abc` as `#aabbcc`, in lower case."""
+    if color is None or len(color) == 7:
+        return color and color.lower()
+    return "#" + "".join(2 * digit for digit in color[1:]).lower()

@@ -1,0 +1,1 @@
+"""Which records count."""

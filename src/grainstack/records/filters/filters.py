@@ -1,0 +1,150 @@
+"""Which records count: levels kept or left out, and an SQL condition."""
+
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from grainstack.errors import RequestError, nearest
+from grainstack.records.arrow import list_offsets, places_of
+from grainstack.records.readers.columns import ColumnReaders
+from grainstack.records.readers.levels import LevelList, Rows
+from grainstack.records.request import LevelChoice, RecordsRequest
+from grainstack.records.values import Strays, as_texts
+from grainstack.records.variable import Kind
+
+if TYPE_CHECKING:
+    from grainstack.records.readers.plain import LevelReader
+
+Mask = npt.NDArray[np.bool_]
+
+
+class Filters:
+    """The filters of a request; two of one request merge.
+
+    Args:
+        request: What is kept and left out.
+        columns: How columns are read.
+        kinds: Tells the kinds of columns the codebook says nothing of, as their first values suggest them.
+
+    Attributes:
+        raw: The columns they look at.
+    """
+
+    def __init__(
+        self, request: RecordsRequest, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]
+    ) -> None:
+        self.choices = [_Choice(choice, columns) for choice in request.level_choices()]
+        self._where = _Where(request.where, columns, kinds) if request.where is not None else None
+        raw = [name for choice in self.choices for name in choice.reader.raw]
+        self.raw = tuple(dict.fromkeys([*raw, *(self._where.raw if self._where else ())]))
+
+    def mask(self, raw: pa.RecordBatch, rows: Rows, refuse: Callable[[Strays, str], None]) -> Mask:
+        """Which records of a batch count, shape (records,).
+
+        Args:
+            raw: The batch.
+            rows: Which records it holds.
+            refuse: Called with places where other text stands in a column that a condition needs as numbers.
+        """
+        kept = np.ones(raw.num_rows, dtype=bool)
+        for choice in self.choices:
+            kept &= choice.mask(raw, rows)
+        if self._where is not None:
+            kept &= self._where.mask(raw, rows, refuse)
+        return kept
+
+    def merge(self, other: "Filters") -> None:
+        """Learns which levels others of the same request have met."""
+        for mine, theirs in zip(self.choices, other.choices, strict=True):
+            mine.reader.merge(theirs.reader)
+
+    def check(self) -> None:
+        """Refuses levels that no record has: a misspelt one would silently keep or drop the wrong records.
+
+        Raises:
+            RequestError: Names the level and the nearest ones.
+        """
+        for choice in self.choices:
+            choice.check()
+
+    def in_words(self) -> tuple[str, ...]:
+        """What is kept and left out, as a note says it."""
+        words = [choice.in_words() for choice in self.choices]
+        return (*words, *([f"Only where {self._where.text}"] if self._where else []))
+
+
+class _Choice:
+    """Levels of a column that are kept, or left out."""
+
+    def __init__(self, choice: LevelChoice, columns: ColumnReaders) -> None:
+        self._choice = choice
+        self._label = columns.known(choice.column).label or choice.column
+        self.reader: LevelReader = columns.levels(choice.column, banded=False)
+
+    @property
+    def _levels(self) -> LevelList:
+        return self.reader.levels  # type: ignore[attr-defined, no-any-return]
+
+    def mask(self, raw: pa.RecordBatch, rows: Rows) -> Mask:
+        column, _ = self.reader.read(raw, rows)
+        levels, names = self._levels, set(self._choice.names)
+        wanted = [place for place in range(len(levels)) if set(levels.names(place)) & names]
+        if pa.types.is_list(column.type):
+            offsets = list_offsets(column)
+            hits = np.isin(places_of(column.values)[offsets[0] : offsets[-1]], wanted)
+            inside: Mask = np.zeros(raw.num_rows, dtype=bool)
+            inside[np.repeat(np.arange(raw.num_rows), np.diff(offsets))[hits]] = True
+        else:
+            inside = np.isin(places_of(column), wanted)
+        return inside if self._choice.keep else ~inside
+
+    def check(self) -> None:
+        levels = self._levels.ordered()[0]
+        known = {name for level in levels for name in (level.label, level.code)}
+        for name in self._choice.names:
+            if name not in known:
+                labels = [level.label for level in levels]
+                raise RequestError(f"`{self._choice.column}` has no level `{name}`.", nearest(name, labels))
+
+    def in_words(self) -> str:
+        return f"{'Only' if self._choice.keep else 'Without'} {self._label}: {', '.join(self._choice.names)}"
+
+
+class _Where:
+    """A condition with the readers of its columns: numbers where they are numbers, else levels."""
+
+    def __init__(self, text: str, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]) -> None:
+        from grainstack.records.filters.conditions import Condition  # noqa: PLC0415 - the SQL parser is slow to load
+
+        self.text = text
+        self._condition = Condition(text)
+        self._condition.check_columns(columns.columns)
+        names = self._condition.columns
+        known = {name: kind for name in names if (kind := _known_kind(columns, name)) is not None}
+        known |= kinds([name for name in names if name not in known])
+        numbers = {name for name, kind in known.items() if kind is Kind.NUMBER} | set(self._condition.number_columns())
+        self._numbers = {name: columns.numbers(name) for name in names if name in numbers}
+        self._levels = {name: LevelList(columns.known(name)) for name in names if name not in numbers}
+        self.raw = tuple(names)
+
+    def mask(self, raw: pa.RecordBatch, rows: Rows, refuse: Callable[[Strays, str], None]) -> Mask:
+        from grainstack.records.filters.conditions import Operand, Words  # noqa: PLC0415 - see above
+
+        def column(name: str) -> Operand:
+            if name in self._numbers:
+                numbers, strays = self._numbers[name].read(raw)
+                refuse(strays, name)
+                return numbers
+            levels = self._levels[name]
+            places = levels.encode(as_texts(raw.column(name), name), rows)
+            return Words(places, tuple(levels.names(place) for place in range(len(levels))))
+
+        return self._condition.holds(column, raw.num_rows)
+
+
+def _known_kind(columns: ColumnReaders, name: str) -> Kind | None:
+    known = columns.known(name)
+    return known.kind or (Kind.CATEGORY if known.levels else None)

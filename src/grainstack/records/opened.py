@@ -1,0 +1,66 @@
+"""Records that have been opened: their source, and the codebook that goes with them."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from grainstack.records.codebook.codebook import Codebook
+from grainstack.records.request import RecordsRequest
+from grainstack.records.source import Source
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """Records ready to be read.
+
+    Attributes:
+        source: Where they are.
+        codebook: What is known of their columns.
+        beside: The codebook that was found beside the records without being named; None when there was none.
+    """
+
+    source: Source
+    codebook: Codebook
+    beside: Path | None = None
+
+    @property
+    def noun(self) -> str:
+        """What a record is, in the plural."""
+        return self.codebook.noun(self.source.name)
+
+
+def open_records(records: RecordsRequest) -> Opened:
+    """Opens the records of a request with their codebook.
+
+    Raises:
+        RequestError: There is no such file, or an option does not suit it.
+        RecordsError: Records or codebook cannot be read.
+    """
+    from grainstack.records.sources import open_source  # noqa: PLC0415 - a help page needs no Arrow
+
+    path = codebook_of(records)
+    codebook = Codebook()
+    if path is not None:
+        from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
+
+        codebook = read_codebook(path)
+    source = open_source(records.file, sheet=records.sheet, query=records.query)
+    return Opened(source, codebook, path if not records.codebook else None)
+
+
+def inputs_of(records: RecordsRequest) -> list[Path]:
+    """The files a request reads, which nothing may write."""
+    from grainstack.records.sources.choosing import input_files  # noqa: PLC0415 - as above
+
+    codebook = codebook_of(records)
+    return [*input_files(records.file), *([codebook] if codebook else [])]
+
+
+def codebook_of(records: RecordsRequest) -> Path | None:
+    """The codebook named, or one in the folder of the first file."""
+    if records.codebook:
+        return Path(records.codebook)
+    first = records.file[0] if records.file else "-"
+    if first == "-" or "://" in first:
+        return None
+    path = Path(first.partition("#")[0]).parent / "codebook.toml"
+    return path if path.is_file() else None

@@ -1,0 +1,289 @@
+"""Numbers and dates cut into bands: labels come from the edges, order from the values, and nothing is lost unsaid."""
+
+import datetime as dt
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import numpy.typing as npt
+
+from grainstack.errors import RequestError
+from grainstack.records.arrow import Codes, Numbers
+from grainstack.records.readers.levels import Rows
+from grainstack.records.variable import NO_BAND, Level
+from grainstack.speech import option
+
+DATE_BANDS = ("month", "quarter", "year", "weekday")
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+_WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+_MOST = 500
+_EXAMPLES = 3
+
+
+@dataclass(frozen=True, slots=True)
+class BandRule:
+    """How a column is cut.
+
+    Attributes:
+        column: The column.
+        width: The width of equal bands; 0 when edges are given.
+        edges: The edges between bands, rising.
+        under: Whether a band lies open below the first edge.
+        over: Whether a band lies open above the last edge.
+        closed: Which end belongs to a band, `left` or `right`.
+        by: `month`, `quarter`, `year` or `weekday` of a date, `auto` for a width chosen by rule, else empty.
+    """
+
+    column: str
+    width: float = 0.0
+    edges: tuple[float, ...] = ()
+    under: bool = False
+    over: bool = False
+    closed: str = "left"
+    by: str = ""
+
+    @property
+    def is_date(self) -> bool:
+        """Whether it cuts dates."""
+        return self.by in DATE_BANDS
+
+
+def band_rule(text: str, closed: str) -> BandRule:
+    """The rule in `COLUMN=10`, `COLUMN=0,18,65`, `COLUMN=under,18,65,over`, `COLUMN=auto` or `COLUMN=month`.
+
+    Raises:
+        RequestError: It is of none of these forms, or edges overlap or stand twice.
+    """
+    column, equals, how_cut = text.partition("=")
+    column, parts = column.strip(), [part.strip() for part in how_cut.split(",")]
+    how = (
+        "Write COLUMN=10 for a width, COLUMN=0,18,65 for edges, COLUMN=under,18,65,over for open ends, or COLUMN=month."
+    )
+    if not equals or not column or not all(parts):
+        raise RequestError(f"`{option('band')} {text}` names no bands.", how)
+    if len(parts) == 1 and parts[0] in (*DATE_BANDS, "auto"):
+        return BandRule(column, closed=closed, by=parts[0])
+    under, over = parts[0] == "under", parts[-1] == "over"
+    numbers = parts[under : len(parts) - over]
+    try:
+        edges = tuple(float(part) for part in numbers)
+    except ValueError as reason:
+        wrong = next(part for part in numbers if not _is_number(part))
+        raise RequestError(f"`{wrong}` in `{option('band')} {text}` is no number.", how) from reason
+    if not all(map(math.isfinite, edges)) or not edges:
+        raise RequestError(f"`{option('band')} {text}` has no finite edges.", how)
+    if len(edges) == 1 and not under and not over:
+        if edges[0] <= 0:
+            raise RequestError(f"The width of `{option('band')} {text}` must be above 0.", how)
+        return BandRule(column, width=edges[0], closed=closed)
+    for before, after in pairwise(edges):
+        if after <= before:
+            raise RequestError(
+                f"The edges of `{column}` overlap: {after:g} comes after {before:g}.", "Give rising edges, each once."
+            )
+    return BandRule(column, edges=edges, under=under, over=over, closed=closed)
+
+
+class NumberBands:
+    """Cuts numbers by a rule and remembers which bands occurred and which values fell in none.
+
+    Attributes:
+        met: The place of each band met, by its number.
+        lost_values: A few of the values in no band, as text, each with the first record that has it.
+        whole: Whether all values were whole numbers.
+    """
+
+    def __init__(self, rule: BandRule) -> None:
+        self._rule = rule
+        self.met: dict[int, int] = {}
+        self.lost_values: dict[str, int] = {}
+        self.whole = True
+
+    @property
+    def codes(self) -> tuple[str, ...]:
+        """The codes of the bands met; the last resort is the code for values in no band."""
+        return tuple(_code(index) for index in self.met)
+
+    @property
+    def outside(self) -> tuple[str, ...]:
+        """A few of the values in no band, as text: those of the first records that have any."""
+        return tuple(sorted(self.lost_values, key=self.lost_values.__getitem__)[:_EXAMPLES])
+
+    def place(self, numbers: Numbers, rows: Rows) -> Codes:
+        """Places in `codes`, shape (records,); -1 where there is no number.
+
+        Args:
+            numbers: Shape (records,); NaN where there is none.
+            rows: Which records they belong to.
+
+        Raises:
+            RequestError: The width makes more bands than anybody could read.
+        """
+        known = ~np.isnan(numbers)
+        values = np.where(known, numbers, 0.0)
+        index = self.index(values)
+        self.whole = self.whole and bool((values == np.round(values)).all())
+        self._note_outside(values, known & (index == LOST), rows)
+        different, back = np.unique(np.where(known, index, LOST - 1), return_inverse=True)
+        met = self.met
+        mine = [-1 if one == LOST - 1 else met.setdefault(one, len(met)) for one in different.tolist()]
+        self._check_count()
+        return np.asarray(np.array(mine, dtype=np.int32)[back], dtype=np.int32)
+
+    def merge(self, other: "NumberBands") -> npt.NDArray[np.int64]:
+        """Learns what other bands of the same rule have met; gives the place here of each of their places."""
+        self.whole = self.whole and other.whole
+        for text, record in other.lost_values.items():
+            self.lost_values[text] = min(record, self.lost_values.get(text, record))
+        self._keep_first_outside()
+        places = [self.met.setdefault(index, len(self.met)) for index in other.met]
+        self._check_count()
+        return np.array(places, dtype=np.int64)
+
+    def order(self) -> list[int]:
+        """The places of the bands met, from the lowest band to the highest."""
+        return sorted(range(len(self.met)), key=list(self.met).__getitem__)
+
+    def _note_outside(self, values: Numbers, lost: npt.NDArray[np.bool_], rows: Rows) -> None:
+        """Remembers values in no band with the first record that has each."""
+        seen: set[float] = set()
+        for row in np.flatnonzero(lost).tolist():
+            value = float(values[row])
+            if value in seen:
+                continue
+            seen.add(value)
+            record, text = rows.number(row), f"{value:g}"
+            self.lost_values[text] = min(record, self.lost_values.get(text, record))
+            if len(seen) == _EXAMPLES:
+                break
+        self._keep_first_outside()
+
+    def _keep_first_outside(self) -> None:
+        self.lost_values = {text: self.lost_values[text] for text in self.outside}
+
+    def _check_count(self) -> None:
+        if len(self.met) > _MOST:
+            raise RequestError(
+                f"Bands of {self._rule.width:g} make more than {_MOST} bands of `{self._rule.column}`.",
+                "Choose a larger width, or edges.",
+            )
+
+    def levels(self) -> tuple[Level, ...]:
+        """All bands from the lowest met to the highest, in order, with those between that stayed empty."""
+        met = [index for index in self.met if index != LOST]
+        every = range(min(met), max(met) + 1) if met else ()
+        return tuple(Level(_code(index), self._label(index)) for index in every)
+
+    def index(self, values: Numbers) -> npt.NDArray[np.int64]:
+        """The number of each value's band; `LOST` for none. Float noise at an edge counts as the edge."""
+        rule = self._rule
+        if rule.width:
+            steps = values / rule.width
+            near = np.round(steps)
+            steps = np.where(np.abs(steps - near) < 1e-12 * np.maximum(1, np.abs(near)), near, steps)
+            cut = np.floor(steps) if rule.closed == "left" else np.ceil(steps) - 1
+            return np.asarray(cut, dtype=np.int64)
+        index = np.searchsorted(np.array(rule.edges), values, side="right" if rule.closed == "left" else "left") - 1
+        last = len(rule.edges) - 1
+        lost = ((index < 0) & (not rule.under)) | ((index >= last) & (not rule.over))
+        return np.asarray(np.where(lost, LOST, index), dtype=np.int64)
+
+    def _label(self, index: int) -> str:
+        rule = self._rule
+        left = rule.closed == "left"
+        if rule.width:
+            low, high = index * rule.width, (index + 1) * rule.width
+        else:
+            if index < 0:
+                return f"under {_written(rule.edges[0])}" if left else f"{_written(rule.edges[0])} and under"
+            if index >= len(rule.edges) - 1:
+                return f"{_written(rule.edges[-1])} and over" if left else f"over {_written(rule.edges[-1])}"
+            low, high = rule.edges[index], rule.edges[index + 1]
+        if self.whole and low.is_integer() and high.is_integer():
+            first, last = (low, high - 1) if left else (low + 1, high)
+            return _written(first) if first == last else f"{_written(first)}–{_written(last)}"
+        low, high = float(f"{low:.12g}"), float(f"{high:.12g}")
+        return f"{_written(low)} to under {_written(high)}" if left else f"over {_written(low)} to {_written(high)}"
+
+
+class DateBands:
+    """Cuts dates by month, quarter, year or weekday.
+
+    Attributes:
+        met: The place of each band met, by its number.
+    """
+
+    def __init__(self, rule: BandRule) -> None:
+        self._by = rule.by
+        self.met: dict[int, int] = {}
+
+    @property
+    def codes(self) -> tuple[str, ...]:
+        """The codes of the bands met."""
+        return tuple(_code(index) for index in self.met)
+
+    def merge(self, other: "DateBands") -> npt.NDArray[np.int64]:
+        """Learns what other bands of the same rule have met; gives the place here of each of their places."""
+        return np.array([self.met.setdefault(index, len(self.met)) for index in other.met], dtype=np.int64)
+
+    def order(self) -> list[int]:
+        """The places of the bands met, from the first band to the last."""
+        return sorted(range(len(self.met)), key=list(self.met).__getitem__)
+
+    def place_of(self, text: str) -> int | None:
+        """The place of one date in `codes`; -1 for blank, None for what is no date."""
+        if not text.strip():
+            return -1
+        index = self._index(text.strip())
+        return None if index is None else self.met.setdefault(index, len(self.met))
+
+    def levels(self) -> tuple[Level, ...]:
+        """All bands from the first found to the last, in order."""
+        if not self.met:
+            return ()
+        every = range(min(self.met), max(self.met) + 1)
+        return tuple(Level(_code(index), self._label(index)) for index in every)
+
+    def _index(self, text: str) -> int | None:
+        try:
+            day = dt.date.fromisoformat(
+                text[:10] if len(text) > 7 else f"{text}-01" if len(text) == 7 else f"{text}-01-01"
+            )
+        except ValueError:
+            return None
+        if self._by == "weekday":
+            return day.weekday()
+        if self._by == "year":
+            return day.year
+        return day.year * 12 + day.month - 1 if self._by == "month" else day.year * 4 + (day.month - 1) // 3
+
+    def _label(self, index: int) -> str:
+        if self._by == "weekday":
+            return _WEEKDAYS[index]
+        if self._by == "year":
+            return str(index)
+        if self._by == "month":
+            return f"{_MONTHS[index % 12]} {index // 12}"
+        return f"Q{index % 4 + 1} {index // 4}"
+
+
+LOST = -(10**9)
+
+
+def _code(index: int) -> str:
+    return NO_BAND.code if index == LOST else f"band {index}"
+
+
+def _written(value: float) -> str:
+    if value.is_integer():
+        return f"{int(value):,}".replace("-", "−")
+    return f"{value:,.12g}".replace("-", "−")
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True

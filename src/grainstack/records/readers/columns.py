@@ -1,0 +1,238 @@
+"""Which columns there are for a task, and how each is read: the request and the codebook, put together."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from grainstack.errors import RecordsError, RequestError, listed, nearest
+from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.readers.levels import LevelList
+from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
+from grainstack.records.request import RecordsRequest
+from grainstack.records.source import Source
+from grainstack.records.values import Strays
+from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder
+from grainstack.speech import option
+from grainstack.words import names_in
+
+if TYPE_CHECKING:
+    from grainstack.records.readers.bands import BandRule
+    from grainstack.records.readers.long import LongForm
+
+_SHOWN_STRAYS = 3
+
+
+class ColumnReaders:
+    """The columns of a source as a request and a codebook want them read.
+
+    Args:
+        request: Bands, recodes, several-answer questions, long form.
+        codebook: What is known of the columns.
+        source: What the source is called and which columns it has.
+
+    Attributes:
+        source: What the source is called, for messages.
+        columns: The columns there are, those of the long form among them.
+        long: How rows are unfolded; None where they stay as they are.
+        decimal: The sign before the decimals in text.
+
+    Raises:
+        RequestError: An option names a column there is not, or two options contradict each other.
+    """
+
+    def __init__(self, request: RecordsRequest, codebook: Codebook, source: Source) -> None:
+        self.source = source.name
+        self.long = _long_form(request, source)
+        self.columns = self.long.columns if self.long else source.columns
+        self._codebook = codebook
+        self._request = request
+        self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", codebook.decimal)
+        self._bands = _band_rules(request)
+        self._recodes = _recodes(request)
+        self._answers = dict(_several(text, codebook) for text in request.answers)
+        self._lists: list[LevelList] = []
+        self._cuts = False
+        for name in (*self._bands, *self._recodes):
+            self.check(name)
+        for known in self._answers.values():
+            for name in known.columns or (known.name,):
+                self.check(name)
+
+    def known(self, name: str) -> CodebookVariable:
+        """What is known of a column."""
+        known = self._answers.get(name) or self._codebook.variable(name)
+        if self.long is not None and name == self.long.name_column and not known.levels:
+            return replace(known, levels=tuple(Level(column, self._label(column)) for column in self.long.names))
+        return known
+
+    def check(self, name: str) -> None:
+        """Refuses a column there is not.
+
+        Raises:
+            RequestError: Names the nearest ones.
+        """
+        several = [*self._answers, *(n for n, known in self._codebook.variables.items() if known.columns)]
+        columns = dict.fromkeys([*self.columns, *several])
+        if name not in columns:
+            raise RequestError(f"{self.source} has no column `{name}`.", nearest(name, columns))
+
+    def check_cuts(self) -> None:
+        """Refuses an end of bands where no column is cut.
+
+        Raises:
+            RequestError: Which end belongs to a band was said, but there are no bands.
+        """
+        if self._request.band_closed != "left" and not self._cuts:
+            raise RequestError(
+                f"{option('band_closed')} makes no difference: no column is cut into bands.",
+                f"Add {option('band')}, or leave it out.",
+            )
+
+    def levels(self, name: str, *, banded: bool = True) -> LevelReader:
+        """How a column is read as categories; without `banded`, its plain values even if it is cut into bands."""
+        if name == EVERYTHING:
+            return OneLevel()
+        known = self.known(name)
+        if not known.columns or name in self.columns:
+            self.check(name)
+        rule = self._band_rule(known) if banded else None
+        if rule is not None:
+            return self._banded(rule, known)
+        if known.columns or known.kind is Kind.MULTI:
+            return self._several_answers(known)
+        return PlainLevels(known, self._level_list(known))
+
+    def numbers(self, name: str) -> NumberReader:
+        """How a column is read as numbers."""
+        self.check(name)
+        return NumberReader(self.known(name), self.decimal)
+
+    def refuse(self, strays: Strays, name: str, place: Callable[[int], str]) -> None:
+        """Refuses text where numbers or dates should stand.
+
+        Args:
+            strays: Where it stands in a batch, and what it says; may be none.
+            name: The column.
+            place: Where a record of the batch stands in the source, in words.
+
+        Raises:
+            RecordsError: Names the first few places.
+        """
+        if not strays:
+            return
+        places = [(place(record), text) for record, text in strays[:_SHOWN_STRAYS]]
+        shown = [f'"{text}" ({where})' for where, text in places]
+        more = f" and {len(strays) - len(shown):,} more" if len(strays) > len(shown) else ""
+        wanted = "dates such as 2025-01-31" if name in self._bands and self._bands[name].is_date else "numbers"
+        remedy = f"Mend these values, leave them empty, or name them as `missing` codes of `{name}` in a codebook."
+        if self.decimal == "." and all("," in text for _, text in strays):
+            remedy = f"If the commas stand before decimals, add {option('decimal')} comma."
+        raise RecordsError(f"`{name}` of {self.source} should hold {wanted} but holds {listed(shown)}{more}.", remedy)
+
+    def notes(self) -> tuple[str, ...]:
+        """What an analyst should know about codes the codebook does not explain."""
+        return tuple(
+            f"Not in the codebook: {listed(levels.unlabelled)} of `{levels.name}`."
+            for levels in self._lists
+            if levels.unlabelled
+        )
+
+    def check_recodes(self, *, filtered: bool) -> None:
+        """Refuses recodes of levels that no record has: a misspelt one would silently do nothing.
+
+        Where records were filtered away, the level may have gone with them, so it is not an error then.
+
+        Raises:
+            RequestError: Names the level and the nearest ones.
+        """
+        for levels in self._lists:
+            for name in () if filtered else levels.unused_names:
+                raise RequestError(f"`{levels.name}` has no level `{name}` to recode.", nearest(name, levels.labels()))
+
+    def _level_list(self, known: CodebookVariable) -> LevelList:
+        is_long_name = self.long is not None and known.name == self.long.name_column
+        levels = LevelList(
+            known,
+            self._recodes.get(known.name),
+            show_missing=self._request.missing == "show",
+            listed=LevelOrder.LISTED if is_long_name else LevelOrder.CODEBOOK,
+        )
+        self._lists.append(levels)
+        return levels
+
+    def _several_answers(self, known: CodebookVariable) -> LevelReader:
+        from grainstack.records.readers.answers import (  # noqa: PLC0415 - few questions need it
+            AnswerColumns,
+            SeparatedAnswers,
+        )
+
+        if not known.columns:
+            return SeparatedAnswers(known, self._level_list(known))
+        for column in known.columns:
+            self.check(column)
+        labelled = tuple(known.level(column) or Level(column, self._label(column)) for column in known.columns)
+        return AnswerColumns(known, LevelList(replace(known, levels=labelled), self._recodes.get(known.name)))
+
+    def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
+        if known.name in self._bands or not known.bands:
+            return self._bands.get(known.name)
+        from grainstack.records.readers.bands import band_rule  # noqa: PLC0415 - few columns are cut
+
+        return band_rule(f"{known.name}={known.bands}", self._request.band_closed)
+
+    def _banded(self, rule: "BandRule", known: CodebookVariable) -> LevelReader:
+        from grainstack.records.readers.banded import (  # noqa: PLC0415 - few columns are cut
+            AutoBandedNumbers,
+            BandedDates,
+            BandedNumbers,
+        )
+        from grainstack.records.readers.bands import DateBands, NumberBands  # noqa: PLC0415
+
+        self._cuts = True
+        if rule.is_date:
+            return BandedDates(known, DateBands(rule))
+        if rule.by == "auto":
+            return AutoBandedNumbers(known, rule, self.decimal)
+        return BandedNumbers(known, NumberBands(rule), self.decimal)
+
+    def _label(self, column: str) -> str:
+        return self._codebook.variable(column).label or column
+
+
+def _long_form(request: RecordsRequest, source: Source) -> "LongForm | None":
+    if not request.to_long:
+        return None
+    from grainstack.records.readers.long import LongForm  # noqa: PLC0415 - few tables are wide
+
+    return LongForm(request.to_long, source.name, source.columns)
+
+
+def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":
+    if not request.band:
+        return {}
+    from grainstack.records.readers.bands import band_rule  # noqa: PLC0415 - few columns are cut
+
+    return {rule.column: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
+
+
+def _recodes(request: RecordsRequest) -> dict[str, dict[str, str]]:
+    if not request.recode:
+        return {}
+    from grainstack.records.readers.recode import recode  # noqa: PLC0415 - few columns are recoded
+
+    merged: dict[str, dict[str, str]] = {}
+    for one in map(recode, request.recode):
+        merged.setdefault(one.column, {}).update(one.names)
+    return merged
+
+
+def _several(text: str, codebook: Codebook) -> tuple[str, CodebookVariable]:
+    """A several-answer question from `COLUMN` or `NAME=COL1,COL2`."""
+    name, equals, columns = text.partition("=")
+    known = replace(codebook.variable(name.strip()), kind=Kind.MULTI)
+    names = names_in(columns)
+    if equals and not names:
+        raise RequestError(
+            f"`{option('answers')} {text}` names no columns.", "Write COLUMN, or NAME=COL1,COL2 for 0/1 columns."
+        )
+    return name.strip(), replace(known, columns=names) if names else known

@@ -1,0 +1,225 @@
+"""The global level list of a column: it grows while records stream by, and every batch is coded against it."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from grainstack.errors import RecordsError
+from grainstack.records.arrow import Codes, places_of
+from grainstack.records.codebook.codebook import CodebookVariable, trimmed
+from grainstack.records.variable import NO_ANSWER, Level, LevelOrder
+
+MOST_LEVELS = 50_000
+
+
+@dataclass(frozen=True, slots=True)
+class Rows:
+    """Which records of a source the rows of a batch are.
+
+    Attributes:
+        first: The number of the batch's first record before any were left out.
+        kept: Which of its records are left, shape (rows,); None for all.
+    """
+
+    first: int
+    kept: npt.NDArray[np.int64] | None = None
+
+    def number(self, row: int) -> int:
+        """The number of the record in a row, counted from 0 over the whole source."""
+        return self.first + (row if self.kept is None else int(self.kept[row]))
+
+
+class LevelList:
+    """The levels of one column, each with the record that has it first.
+
+    A level is known by its code; where it stands in this list depends on the order in which batches came, but the order
+    in which records have levels first does not.
+
+    Args:
+        variable: What the codebook says of the column: labels, missing codes.
+        renamed: New names by old label or code.
+        show_missing: Whether missing answers are a level of their own.
+        listed: Where the order of the levels in `variable` comes from.
+
+    Attributes:
+        met: The levels that records have.
+        positions: For each of them the first record that has it, and which of its answers it is there.
+        names_used: The names in the recode that some level had.
+        not_listed: Codes that a codebook with levels does not list, each with its position.
+    """
+
+    def __init__(
+        self,
+        variable: CodebookVariable,
+        renamed: Mapping[str, str] | None = None,
+        *,
+        show_missing: bool = False,
+        listed: LevelOrder = LevelOrder.CODEBOOK,
+    ) -> None:
+        self._listed = listed
+        self._variable = variable
+        self._renamed = renamed or {}
+        self._show_missing = show_missing
+        self._places: dict[str, int] = {}
+        self.met: list[Level] = []
+        self.positions: list[tuple[int, int]] = []
+        self.names_used: set[str] = set()
+        self.not_listed: dict[str, tuple[int, int]] = {}
+
+    @property
+    def name(self) -> str:
+        """The column."""
+        return self._variable.name
+
+    @property
+    def codes(self) -> tuple[str, ...]:
+        """The codes of the levels found so far."""
+        return tuple(level.code for level in self.met)
+
+    @property
+    def unlabelled(self) -> tuple[str, ...]:
+        """Codes of records that a codebook with levels does not list, in the order in which records have them first."""
+        return tuple(sorted(self.not_listed, key=self.not_listed.__getitem__))
+
+    @property
+    def unused_names(self) -> tuple[str, ...]:
+        """Names in the recode that no record and no codebook level has."""
+        self.ordered()
+        return tuple(name for name in self._renamed if name not in self.names_used)
+
+    def encode(self, values: pa.DictionaryArray, rows: Rows) -> Codes:
+        """Places in this list, shape (records,); -1 for values that are missing.
+
+        Args:
+            values: Text in dictionary form. White space around a value does not make another level.
+            rows: Which records they belong to.
+
+        Raises:
+            RecordsError: There are so many levels that the column must be an identifier or free text.
+        """
+        places = places_of(values)
+        texts = values.dictionary.to_pylist()
+        first = first_rows_of(places, len(texts))
+        mine = [
+            self.place(text or "", (rows.number(row), 0)) if row >= 0 else -1
+            for text, row in zip(texts, first.tolist(), strict=True)
+        ]
+        missing = -1
+        if self._show_missing and (places < 0).any():
+            missing = self.place("", (rows.number(int(np.argmax(places < 0))), 0))
+        lookup = np.array([*mine, missing], dtype=np.int32)
+        return np.asarray(lookup[places], dtype=np.int32)
+
+    def place(self, text: str, position: tuple[int, int]) -> int:
+        """The place of one stored value, added if it is new; -1 when it is missing.
+
+        Args:
+            text: The value.
+            position: The record that has it, and which of its answers it is.
+        """
+        code = text.strip()
+        level = self._level(code, position)
+        if level is None:
+            return -1
+        return self._add(level, position)
+
+    def merge(self, other: "LevelList") -> npt.NDArray[np.int64]:
+        """Learns the levels of another list; gives the place here of each of its places, shape (its places,)."""
+        self.names_used |= other.names_used
+        for code, position in other.not_listed.items():
+            self.not_listed[code] = min(position, self.not_listed.get(code, position))
+        pairs = zip(other.met, other.positions, strict=True)
+        return np.array([self._add(level, position) for level, position in pairs], dtype=np.int64)
+
+    def as_found(self) -> tuple[int, ...]:
+        """The places in the order in which records have their levels first."""
+        return tuple(sorted(range(len(self.met)), key=self.positions.__getitem__))
+
+    def names(self, place: int) -> tuple[str, str]:
+        """The label and code a person may call a level by."""
+        return self.met[place].label, self.met[place].code
+
+    def ordered(self) -> tuple[tuple[Level, ...], LevelOrder]:
+        """The levels in natural order: the codebook's, else the one everybody knows, else by number, else as found."""
+        met = [self.met[place] for place in self.as_found()]
+        levels = [level for level in met if level != NO_ANSWER]
+        last = tuple(level for level in met if level == NO_ANSWER)
+        if self._variable.levels:
+            return (*self._in_codebook_order(levels), *last), self._listed
+        from grainstack.records.readers.known_orders import known_order  # noqa: PLC0415 - a codebook makes it needless
+
+        known = known_order([level.label for level in levels])
+        if known is not None and not all(_is_number(level.code) for level in levels):
+            return (*(levels[place] for place in known), *last), LevelOrder.KNOWN
+        if levels and all(_is_number(level.code) for level in levels):
+            return (*sorted(levels, key=lambda level: float(level.code)), *last), LevelOrder.NUMBERS
+        return (*levels, *last), LevelOrder.AS_FOUND
+
+    def __len__(self) -> int:
+        return len(self.met)
+
+    def labels(self) -> Iterator[str]:
+        """The labels of the levels met so far."""
+        return (level.label for level in self.met)
+
+    def _add(self, level: Level, position: tuple[int, int]) -> int:
+        place = self._places.setdefault(level.code, len(self.met))
+        if place == len(self.met):
+            if place == MOST_LEVELS:
+                raise RecordsError(
+                    f"`{self._variable.name}` has more than {MOST_LEVELS:,} different values: it seems to be free text "
+                    "or an identifier, not a category.",
+                    "Choose another column, or cut numbers into bands.",
+                )
+            self.met.append(level)
+            self.positions.append(position)
+        elif position < self.positions[place]:
+            self.positions[place] = position
+        return place
+
+    def _level(self, code: str, position: tuple[int, int]) -> Level | None:
+        if not code or self._variable.is_missing(code):
+            return NO_ANSWER if self._show_missing else None
+        listed = self._variable.level(code)
+        if listed is None and self._variable.levels:
+            self.not_listed[code] = min(position, self.not_listed.get(code, position))
+        level = listed or Level(code, code)
+        for name in (level.label, code, trimmed(code)):
+            if name in self._renamed:
+                self.names_used.add(name)
+                return self._named(self._renamed[name])
+        return level
+
+    def _named(self, name: str) -> Level:
+        """The level of a new name: one of the codebook's when it has that label, so that it keeps its colour."""
+        same = next((level for level in self._variable.levels if level.label == name), None)
+        return same or Level(name, name)
+
+    def _in_codebook_order(self, levels: Sequence[Level]) -> list[Level]:
+        """Codebook levels in its order, found or not; merged ones where their first part stood; unlisted ones last."""
+        ranked: dict[Level, None] = {}
+        for listed in self._variable.levels:
+            new = self._renamed.get(listed.label) or self._renamed.get(listed.code)
+            if new is not None:
+                self.names_used.update(name for name in (listed.label, listed.code) if name in self._renamed)
+            ranked.setdefault(self._named(new) if new is not None else listed)
+        ranked.update(dict.fromkeys(levels))
+        return list(ranked)
+
+
+def first_rows_of(places: Codes, count: int) -> npt.NDArray[np.int64]:
+    """The first row that has each dictionary place, shape (count,); -1 for places no row has."""
+    first = np.full(count + 1, -1, dtype=np.int64)
+    first[places[::-1]] = np.arange(len(places) - 1, -1, -1)  # the last write wins, so the first row stays
+    return first[:count]
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True

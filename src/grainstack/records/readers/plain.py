@@ -1,0 +1,145 @@
+"""How one column of a task is read from raw batches: as levels or as numbers."""
+
+from dataclasses import dataclass
+from typing import Protocol, Self
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from grainstack.records.arrow import Numbers, level_column
+from grainstack.records.codebook.codebook import CodebookVariable
+from grainstack.records.readers.levels import LevelList, Rows
+from grainstack.records.values import Strays, as_numbers, as_texts
+from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, Variable
+
+Places = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Coding:
+    """What a reader has learnt of its levels, in an order that depends on the records alone.
+
+    Attributes:
+        codes: The codes of the levels, in the order in which records have them first.
+        ranks: For each dictionary place of the reader the place of its code there, shape (places,).
+    """
+
+    codes: tuple[str, ...]
+    ranks: Places
+
+
+class LevelReader(Protocol):
+    """Reads a column as categories, and goes on learning its levels; it pickles, and two of one kind merge.
+
+    Attributes:
+        raw: The columns of the source it needs.
+    """
+
+    raw: tuple[str, ...]
+
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
+        """The column, dictionary-coded over the levels known so far, or lists of such for several answers.
+
+        Returns:
+            The column, and where something stands that cannot be read (record of the batch, text).
+        """
+
+    def variable(self) -> Variable:
+        """What is known of it once every record was read; levels in natural order, empty ones included."""
+
+    def coding(self) -> Coding:
+        """What its dictionary places stand for."""
+
+    def merge(self, other: Self) -> Places:
+        """Learns what another reader of the same column has learnt; gives the place here of each of its places."""
+
+
+class NumberReader:
+    """Reads a column as numbers; codes for `no answer` become NaN."""
+
+    def __init__(self, variable: CodebookVariable, decimal: str = ".") -> None:
+        self.raw = (variable.name,)
+        self._variable = variable
+        self._decimal = decimal
+        self._missing = [float(code) for code in variable.missing if _is_number(code)]
+
+    def read(self, batch: pa.RecordBatch) -> tuple[Numbers, Strays]:
+        """The numbers, shape (records,), and where other text stands (record, text)."""
+        column = batch.column(self._variable.name)
+        numbers, strays = as_numbers(column, self._variable.name, self._decimal)
+        if self._missing:
+            numbers = np.where(np.isin(numbers, self._missing), np.nan, numbers)
+        return numbers, [(record, text) for record, text in strays if not self._variable.is_missing(text.strip())]
+
+    def variable(self) -> Variable:
+        """What is known of it."""
+        return Variable(self._variable.name, Kind.NUMBER, self._variable.label, self._variable.unit)
+
+
+class PlainLevels:
+    """Reads a column as the levels its values stand for."""
+
+    def __init__(self, variable: CodebookVariable, levels: LevelList) -> None:
+        self.raw: tuple[str, ...] = (variable.name,)
+        self.levels = levels
+        self._variable = variable
+
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
+        """The column, dictionary-coded."""
+        codes = self.levels.encode(as_texts(batch.column(self._variable.name), self._variable.name), rows)
+        return level_column(codes, self.levels.codes), []
+
+    def variable(self) -> Variable:
+        """What is known of it."""
+        levels, order = self.levels.ordered()
+        known = self._variable
+        return Variable(known.name, known.kind or Kind.CATEGORY, known.label, known.unit, levels, order)
+
+    def coding(self) -> Coding:
+        """What its dictionary places stand for."""
+        return coding_of(self.levels)
+
+    def merge(self, other: "PlainLevels") -> Places:
+        """Learns the levels of another reader."""
+        return self.levels.merge(other.levels)
+
+
+class OneLevel:
+    """Puts every record into one level: for figures over all records."""
+
+    raw: tuple[str, ...] = ()
+    _level = Level("all", "All records")
+
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:  # noqa: ARG002 - as every reader
+        """The same place for every record."""
+        return level_column(np.zeros(batch.num_rows, dtype=np.int32), (self._level.code,)), []
+
+    def variable(self) -> Variable:
+        """A variable without a name of its own."""
+        return Variable(EVERYTHING, label="All").with_levels((self._level,), LevelOrder.CODEBOOK)
+
+    def coding(self) -> Coding:
+        """The code of the one level."""
+        return Coding((self._level.code,), np.zeros(1, dtype=np.int64))
+
+    def merge(self, other: "OneLevel") -> Places:  # noqa: ARG002 - there is nothing to learn
+        """The one level stands where it stands."""
+        return np.zeros(1, dtype=np.int64)
+
+
+def coding_of(levels: LevelList) -> Coding:
+    """The levels of a list in the order in which records have them first, and where each of its places stands there."""
+    order = levels.as_found()
+    ranks = np.zeros(len(order), dtype=np.int64)
+    ranks[list(order)] = np.arange(len(order))
+    codes = levels.codes
+    return Coding(tuple(codes[place] for place in order), ranks)
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True

@@ -1,0 +1,60 @@
+"""The formats of tables: one writer each, found by the ending of a file."""
+
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from grainstack.making.make import Made
+    from grainstack.report.printed import PrintRequest
+
+
+def _csv(made: "Made") -> bytes:
+    from grainstack.report.cells import as_csv  # noqa: PLC0415 - formats load when asked for
+
+    return as_csv(made.table, design_figures=_print_request(made).design_figures)
+
+
+def _json(made: "Made") -> bytes:
+    from grainstack.report.cells import as_json  # noqa: PLC0415 - formats load when asked for
+
+    return as_json(made.table, design_figures=_print_request(made).design_figures)
+
+
+def _markdown(made: "Made") -> bytes:
+    from grainstack.report.printed import as_markdown, printed  # noqa: PLC0415 - formats load when asked for
+
+    return as_markdown(printed(made.table, _print_request(made)))
+
+
+_WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown}
+TABLE_ENDINGS = tuple(_WRITERS)
+
+
+def table_as(ending: str, made: "Made") -> bytes:
+    """A table in the format of a file ending, one of `TABLE_ENDINGS`."""
+    return _WRITERS[ending](made)
+
+
+def table_text(made: "Made") -> str:
+    """A table for a terminal."""
+    from grainstack.report.printed import as_text, printed  # noqa: PLC0415 - files need none of it
+
+    return as_text(printed(made.table, _print_request(made)))
+
+
+def _print_request(made: "Made") -> "PrintRequest":
+    """How a table is printed, from what it was asked for."""
+    from grainstack.making.kinds.table import TableRequest  # noqa: PLC0415 - known endings alone need none of this
+    from grainstack.report.printed import PrintRequest  # noqa: PLC0415
+    from grainstack.summary.figures.small import SMALL_BASE  # noqa: PLC0415
+    from grainstack.summary.options import RoundingRequest  # noqa: PLC0415
+    from grainstack.summary.request import SummaryRequest  # noqa: PLC0415
+
+    summary = made.requests[SummaryRequest]
+    return PrintRequest(
+        limits=summary.spread.error_bars not in (None, "none"),
+        design_figures=made.requests[TableRequest].design_figures,
+        add_up=made.requests[RoundingRequest].add_up,
+        least=summary.small.min_base or SMALL_BASE,
+    )

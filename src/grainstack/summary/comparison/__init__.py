@@ -1,0 +1,1 @@
+"""Differences and associations, tested."""

@@ -1,0 +1,139 @@
+"""Bootstrap limits (Efron & Tibshirani 1993, chapter 13: percentile limits).
+
+Records are never drawn one by one. Records with equal values are alike, so a resample is a draw of how often each
+value occurs; and the order statistics of a resample follow from those of uniform numbers. With a survey design,
+clusters are drawn within strata and reweighted (Rao & Wu 1988; Rao, Wu & Yue 1992, with n_h − 1 clusters drawn in
+stratum h). Each cell has random numbers of its own, so the limits depend on the seed and on nothing else.
+"""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from grainstack.summary.figures.linear import Strata
+from grainstack.summary.figures.quantiles import Counted
+from grainstack.summary.sums.exact import Floats, Integers
+
+_MOST_VALUES = 256
+_Rank = tuple[int, float]
+
+
+def percentile_limits(resampled: Floats, level: float) -> tuple[float, float]:
+    """The percentile limits of resampled figures, shape (repeats,); NaN where there are none."""
+    known = resampled[~np.isnan(resampled)]
+    if not len(known):
+        return np.nan, np.nan
+    low, high = np.quantile(known, [0.5 - level / 200, 0.5 + level / 200])
+    return float(low), float(high)
+
+
+def random_numbers(seed: int, cell: int) -> np.random.Generator:
+    """The random numbers of one cell."""
+    return np.random.Generator(np.random.PCG64(np.random.SeedSequence([seed, cell])))
+
+
+def resampled_means(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:
+    """Means of resamples, shape (repeats,).
+
+    Up to 256 different values are drawn as they are. More are put together into 256 runs of neighbouring values: how
+    many records fall into each run is drawn exactly, and what they add up to within their run from a normal
+    distribution of the right mean and variance. The first two moments of the resampled mean are exact; what is
+    approximated is the shape within a run, whose share of the variance is small.
+    """
+    values, records, _ = cell
+    n = int(records.sum())
+    if n < 2:
+        return np.full(repeats, np.nan)
+    run = np.arange(len(values))
+    if len(values) > _MOST_VALUES:
+        middle = np.cumsum(records) - records / 2
+        run = np.minimum((middle * _MOST_VALUES / n).astype(np.int64), _MOST_VALUES - 1)
+        run = np.unique(run, return_inverse=True)[1].reshape(-1)
+    counts = np.bincount(run, records)
+    means = np.bincount(run, values * records) / counts
+    variances = np.bincount(run, records * (values - means[run]) ** 2) / counts
+    drawn = random.multinomial(n, counts / n, size=repeats)
+    totals = drawn @ means
+    if len(values) > _MOST_VALUES:
+        totals = totals + np.sqrt(drawn @ variances) * random.standard_normal(repeats)
+    return np.asarray(totals / n)
+
+
+def resampled_deviations(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:
+    """Standard deviations (n − 1) of resamples, shape (repeats,); beyond 2,000 values neighbours are put together."""
+    values, records, _ = cell
+    n = int(records.sum())
+    if n < 2:
+        return np.full(repeats, np.nan)
+    run = np.minimum((np.cumsum(records) - records / 2) * 2000 / n, 1999).astype(np.int64)
+    run = np.unique(run, return_inverse=True)[1].reshape(-1) if len(values) > 2000 else np.arange(len(values))
+    counts = np.bincount(run, records)
+    center = float((values * records).sum() / n)
+    first = np.bincount(run, (values - center) * records) / counts
+    second = np.bincount(run, (values - center) ** 2 * records) / counts
+    drawn = random.multinomial(n, counts / n, size=repeats)
+    return np.sqrt(np.maximum(drawn @ second - (drawn @ first) ** 2 / n, 0) / (n - 1))
+
+
+def resampled_shares(share: float, base: int, repeats: int, random: np.random.Generator) -> Floats:
+    """Shares in resamples of the base, shape (repeats,)."""
+    if base < 1 or np.isnan(share):
+        return np.full(repeats, np.nan)
+    return np.asarray(random.binomial(base, min(max(share, 0.0), 1.0), repeats) / base)
+
+
+def resampled_quantiles(cell: Counted, parts: list[float], repeats: int, random: np.random.Generator) -> Floats:
+    """Quantiles (definition 7) of resamples, shape (repeats, parts).
+
+    The order statistics of n draws from the records are the records at the order statistics of n uniform numbers, and
+    those are drawn directly, each given the one before (David & Nagaraja 2003, section 2.5).
+    """
+    values, records, _ = cell
+    n = int(records.sum())
+    if n < 2:
+        return np.full((repeats, len(parts)), np.nan)
+    ranks = sorted({rank for part in parts for rank in _ranks(part, n)})
+    uniform = np.zeros(repeats)
+    drawn: dict[int, Floats] = {}
+    before = 0
+    reach = np.cumsum(records) / n
+    for rank in ranks:
+        uniform = uniform + (1 - uniform) * random.beta(rank - before, n - rank + 1, repeats)
+        before = rank
+        drawn[rank] = values[np.searchsorted(reach, uniform, side="left").clip(0, len(values) - 1)]
+    columns = []
+    for part in parts:
+        low, high = _ranks(part, n)
+        place = part * (n - 1) - (low - 1)
+        columns.append(drawn[low] + place * (drawn[high] - drawn[low]))
+    return np.column_stack(columns)
+
+
+def resampled_clusters(
+    strata: Strata, of_unit: Integers, repeats: int, seed: int, figure: Callable[[Floats], Floats]
+) -> Floats:
+    """Figures under resampled clusters, shape (repeats, cells).
+
+    Args:
+        strata: The strata.
+        of_unit: The stratum of each unit, shape (units,).
+        repeats: How many resamples.
+        seed: Of the random numbers.
+        figure: Gives the figures, shape (repeats, cells), from factors by which each unit counts, (repeats, units).
+    """
+    random = random_numbers(seed, 0)
+    factors = np.ones((repeats, len(of_unit)))
+    for stratum, units in enumerate(strata.units.tolist()):
+        members = np.flatnonzero(of_unit == stratum)
+        if units < 2:
+            continue
+        chances = np.append(np.full(len(members), 1 / units), max(1 - len(members) / units, 0.0))
+        times = random.multinomial(units - 1, chances, size=repeats)[:, :-1]
+        weight = np.sqrt(1 - strata.fraction[stratum])
+        factors[:, members] = 1 - weight + weight * units / (units - 1) * times
+    return figure(factors)
+
+
+def _ranks(part: float, n: int) -> tuple[int, int]:
+    place = part * (n - 1)
+    return int(np.floor(place)) + 1, int(np.ceil(place)) + 1

@@ -1,0 +1,143 @@
+"""Columns of a table: estimates, limits, flags and what is left out."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+import numpy as np
+
+from grainstack.records.variable import Variable
+from grainstack.summary.figures.estimates import Estimated, estimated
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.interval import Limits
+from grainstack.summary.figures.limits import limits_of, share_limits
+from grainstack.summary.figures.small import SMALL_BASE, base_flags, hidden_cells, share_flags
+from grainstack.summary.request import Figure, Purpose
+from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.table import Column, Flag
+
+_TESTED = ("share", "mean", "rate", "sd", "variance", "iqr", "distinct")
+
+
+def column_of(
+    figure: Figure,
+    estimator: Estimator,
+    numbers: Mapping[str, Variable],
+    noun: str,
+    ready_made: tuple[Floats, Floats] | None = None,
+) -> tuple[Column, Estimated]:
+    """One figure of every cell, and the estimates it was made from.
+
+    Args:
+        figure: Which.
+        estimator: The sums of the cells shown.
+        numbers: What is known of the columns summed up.
+        noun: What is counted, in the plural.
+        ready_made: Lower and upper limits of ready-made figures, shape (cells,) each.
+    """
+    if figure.purpose is not Purpose.SHOWN:
+        return _plain_column(figure, estimator, numbers, noun)
+    found = estimated(figure, estimator)
+    if ready_made is not None:
+        limits = Limits(*ready_made, "Limits as given in the records")
+    else:
+        limits = limits_of(figure, found, estimator)
+    effective = _effective_base(figure, found, estimator, limits)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        effect = found.error**2 / found.plain_variance if found.spread is not None else np.full(len(found.base), np.nan)
+    return (
+        Column(
+            figure=figure,
+            measure=None if figure.measure is None else numbers[figure.measure],
+            noun=noun,
+            estimate=found.estimate,
+            low=limits.low,
+            high=limits.high,
+            standard_error=found.error,
+            base=found.base,
+            records=found.records,
+            effective_base=effective,
+            design_effect=np.where(np.isfinite(effect), effect, np.nan),
+            flags=_flags(figure, found, estimator, limits, effective),
+            interval=limits.words,
+            whole=estimator.grouping.base_of,
+            per=None if figure.per is None else numbers[figure.per],
+        ),
+        found,
+    )
+
+
+def _plain_column(
+    figure: Figure, estimator: Estimator, numbers: Mapping[str, Variable], noun: str
+) -> tuple[Column, Estimated]:
+    """A figure without limits and flags: one that stands in labels, or gives a colour."""
+    found = estimated(figure, estimator, with_error=False)
+    nothing = np.full(len(found.base), np.nan)
+    column = Column(
+        figure=figure,
+        measure=None if figure.measure is None else numbers[figure.measure],
+        noun=noun,
+        estimate=found.estimate,
+        low=nothing,
+        high=nothing,
+        standard_error=nothing,
+        base=found.base,
+        records=found.records,
+        effective_base=found.base.astype(float),
+        design_effect=nothing,
+        flags=np.zeros(len(found.base), dtype=np.uint8),
+        interval="",
+        whole=estimator.grouping.base_of,
+    )
+    return column, found
+
+
+def with_small_hidden(column: Column, lines: list[Integers], least: int | None) -> Column:
+    """The column without figures on small bases, and without those from which they could be worked out.
+
+    Args:
+        column: The column.
+        lines: The cells of each line whose sum is known; empty for figures that do not add up.
+        least: The smallest base shown; 30 when nothing was said.
+    """
+    adds_up = column.figure.statistic.additive
+    base = column.records if adds_up else column.base
+    out = hidden_cells(base, least or SMALL_BASE, lines if adds_up else [])
+    if column.figure.statistic.name == "share":
+        out |= (column.base > 0) & (column.base < (least or SMALL_BASE))
+    estimate, low, high, error = (
+        np.where(out, np.nan, side) for side in (column.estimate, column.low, column.high, column.standard_error)
+    )
+    flags = np.where(out, Flag.HIDDEN, column.flags).astype(np.uint8)
+    return replace(column, estimate=estimate, low=low, high=high, standard_error=error, flags=flags)
+
+
+def _effective_base(figure: Figure, found: Estimated, estimator: Estimator, limits: Limits) -> Floats:
+    """Kish's (Σw)² / Σw², or what the limits of a share rest on under a design."""
+    if limits.effective is not None:
+        return limits.effective
+    if not estimator.request.design.is_complex:
+        return found.base.astype(float)
+    moments = estimator.whole(None) if figure.statistic.name == "share" else estimator.moments(figure.measure)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.asarray(moments.weight**2 / moments.weight_squares)
+
+
+def _flags(
+    figure: Figure, found: Estimated, estimator: Estimator, limits: Limits, effective: Floats
+) -> "np.ndarray[tuple[int], np.dtype[np.uint8]]":
+    name = figure.statistic.name
+    least = estimator.request.small.min_base
+    if name == "share" and figure.measure is None:
+        if not estimator.request.spread.confident:
+            limits = share_limits(found, estimator)
+            effective = effective if limits.effective is None else limits.effective
+        flags = share_flags(found.estimate, limits.low, limits.high, found.base, effective)
+    else:
+        tested = name in _TESTED or figure.statistic.quantile is not None
+        flags = base_flags(found.base, SMALL_BASE) if tested else np.zeros(len(found.base), dtype=np.uint8)
+    if least is not None:
+        by_cell = found.records if name in ("count", "sum") else found.base
+        flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
+    if name == "mean":
+        flags = flags | np.where((found.records > 0) & (found.records < 2), Flag.NO_INTERVAL, 0).astype(np.uint8)
+    return flags

@@ -1,0 +1,181 @@
+"""From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from grainstack.errors import RequestError
+from grainstack.speech import option
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.quantiles import quantile
+from grainstack.summary.request import Figure, Purpose
+from grainstack.summary.sums.exact import Floats, Integers
+
+if TYPE_CHECKING:
+    from grainstack.summary.figures.estimator import DesignSpread
+
+
+@dataclass(frozen=True, slots=True)
+class Estimated:
+    """Estimates before their limits; all arrays have shape (cells,).
+
+    Attributes:
+        estimate: The figures; NaN where there is none.
+        base: Records a figure rests on, never weighted; of a share, those of its whole.
+        records: Records in the cell itself.
+        error: Standard errors; NaN where there is none.
+        deviation: Standard deviations of the records; NaN where there is none.
+        plain_variance: The variance the figure would have if as many records had been drawn one by one with equal
+            chances; NaN where that is not defined.
+        spread: The spread a design gives, for comparisons; None without a design.
+    """
+
+    estimate: Floats
+    base: Integers
+    records: Integers
+    error: Floats
+    deviation: Floats
+    plain_variance: Floats
+    spread: "DesignSpread | None" = None
+
+
+def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) -> Estimated:
+    """The estimates of one figure.
+
+    Args:
+        figure: Which.
+        estimator: The sums of the cells wanted.
+        with_error: Whether standard errors are wanted too.
+    """
+    name = figure.statistic.name
+    kinds = {
+        "count": _count,
+        "share": _share,
+        "sum": _sum,
+        "mean": _mean,
+        "value": _value,
+        "rate": _rate,
+        "sd": _deviation,
+        "variance": _deviation,
+        "iqr": _by_values,
+        "distinct": _by_values,
+        "min": _extreme,
+        "max": _extreme,
+    }
+    found = kinds.get(name, _by_values)(figure, estimator)
+    designed = estimator.request.design.is_complex
+    linear = name == "rate" or (name == "share" and figure.measure is not None)
+    if not with_error or not (linear or (designed and name in ("count", "sum", "mean", "share"))):
+        return found
+    if estimator.totals.design is None and estimator.totals.replicates is None:
+        return found
+    spread = estimator.spread(figure, found.estimate)
+    error = np.where(np.isnan(found.estimate), np.nan, np.sqrt(spread.variance))
+    if name in ("mean", "rate"):
+        error = np.where(found.records < 2, np.nan, error)
+    return _with_error(found, error, spread)
+
+
+def _with_error(found: Estimated, error: Floats, spread: "DesignSpread") -> Estimated:
+    return Estimated(found.estimate, found.base, found.records, error, found.deviation, found.plain_variance, spread)
+
+
+def _count(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    return _plain(moments.weight, moments.records)
+
+
+def _sum(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    return _plain(moments.sum, moments.records)
+
+
+def _value(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    return _plain(np.where(moments.records > 0, moments.sum, np.nan), moments.records)
+
+
+def _plain(estimate: Floats, records: Integers) -> Estimated:
+    """A count or sum of records: a census of what was recorded, without sampling error."""
+    nothing = np.full(len(estimate), np.nan)
+    return Estimated(estimate, records, records, nothing, nothing, nothing)
+
+
+def _share(figure: Figure, estimator: Estimator) -> Estimated:
+    """Σwδ / Σw over the base, or of a measure Σwxδ / Σwx over the base."""
+    if figure.measure is not None and estimator.totals.several:
+        raise RequestError(
+            f"A record with several answers would count its `{figure.measure}` several times: no share of the sum.",
+            f"Use {option('stat')} sum, or shares of records without {option('measure')}.",
+        )
+    cells, whole = estimator.moments(figure.measure), estimator.whole(figure.measure)
+    above, below = (cells.weight, whole.weight) if figure.measure is None else (cells.sum, whole.sum)
+    if figure.measure is not None and (cells.sum < 0).any() and figure.purpose is not Purpose.SHOWN:
+        return _plain(np.full(len(above), np.nan), cells.records)
+    if figure.measure is not None and (cells.sum < 0).any():
+        raise RequestError(
+            f"Some sums of `{figure.measure}` are negative, so they have no share of a whole.",
+            f"Use {option('stat')} sum.",
+        )
+    nothing = np.full(len(above), np.nan)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        estimate = above / below
+        variance = estimate * (1 - estimate) / whole.records
+    if figure.measure is not None:
+        return Estimated(estimate, whole.records, cells.records, nothing, nothing, nothing)
+    return Estimated(estimate, whole.records, cells.records, np.sqrt(variance), nothing, variance)
+
+
+def _mean(figure: Figure, estimator: Estimator) -> Estimated:
+    moments = estimator.moments(figure.measure)
+    deviation = _standard_deviation(estimator, figure.measure)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        variance = deviation**2 / moments.records
+    return Estimated(moments.mean, moments.records, moments.records, np.sqrt(variance), deviation, variance)
+
+
+def _rate(figure: Figure, estimator: Estimator) -> Estimated:
+    """Σwx / Σwy over the records that have both."""
+    above, below = estimator.rate(str(figure.measure))
+    nothing = np.full(len(above.records), np.nan)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        estimate = np.where(below.sum == 0, np.nan, above.sum / below.sum)
+    return Estimated(estimate, above.records, above.records, nothing, nothing, nothing)
+
+
+def _deviation(figure: Figure, estimator: Estimator) -> Estimated:
+    records = estimator.moments(figure.measure).records
+    nothing = np.full(len(records), np.nan)
+    deviation = _standard_deviation(estimator, figure.measure)
+    estimate = deviation if figure.statistic.name == "sd" else deviation**2
+    return Estimated(estimate, records, records, nothing, deviation, nothing)
+
+
+def _standard_deviation(estimator: Estimator, measure: str | None) -> Floats:
+    """√(Σw(x − x̄)² / Σw · n/(n − 1)), which without weights is the usual one with n − 1; NaN below two records."""
+    moments = estimator.moments(measure)
+    n = moments.records.astype(float)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(n < 2, np.nan, np.sqrt(moments.squares / moments.weight * n / (n - 1)))
+
+
+def _extreme(figure: Figure, estimator: Estimator) -> Estimated:
+    extremes = estimator.extremes(str(figure.measure))
+    found = extremes.low if figure.statistic.name == "min" else extremes.high
+    return _plain(np.where(np.isfinite(found), found, np.nan), estimator.moments(figure.measure).records)
+
+
+def _by_values(figure: Figure, estimator: Estimator) -> Estimated:
+    """Quantiles, the quartile range, and the number of different values."""
+    values = estimator.values(str(figure.measure))
+    cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
+    weighted = estimator.weighted
+    if figure.statistic.quantile is not None:
+        estimate = [quantile(cell, figure.statistic.quantile, weighted=weighted) for cell in cells]
+    elif figure.statistic.name == "distinct":
+        estimate = [float(len(cell[0])) for cell in cells]
+    else:
+        quartiles = [[quantile(cell, part, weighted=weighted) for part in (0.25, 0.75)] for cell in cells]
+        estimate = [high - low for low, high in quartiles]
+    return _plain(np.array(estimate, dtype=np.float64), estimator.moments(figure.measure).records)

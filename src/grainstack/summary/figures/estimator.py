@@ -1,0 +1,214 @@
+"""The sums behind each figure, for whatever grouping of cells they are wanted."""
+
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from grainstack.errors import RequestError
+from grainstack.summary.levels.grouping import Grouping
+from grainstack.summary.request import Figure
+from grainstack.summary.sums.accumulator import Accumulator
+from grainstack.summary.sums.design import COUNT, DesignSums, Pair
+from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.sums.extremes import Extremes
+from grainstack.summary.sums.moments import Moments
+from grainstack.summary.sums.values import Values
+
+if TYPE_CHECKING:
+    from grainstack.summary.figures.linear import Matrices, Spread, Strata
+    from grainstack.summary.sums.replicates import ReplicateSpread
+
+    DesignSpread = Spread | ReplicateSpread
+
+
+class Estimator:
+    """Sums of the cells of a grouping, and the variances a survey design gives them.
+
+    Args:
+        totals: Everything an accumulator has seen.
+        grouping: The cells wanted.
+        strata_names: The names of the design's strata, by their codes.
+    """
+
+    def __init__(self, totals: Accumulator, grouping: Grouping, strata_names: tuple[str, ...] = ()) -> None:
+        self.request = totals.request
+        self.totals = totals
+        self.grouping = grouping
+        self._strata_names = strata_names
+
+    def regrouped(self, grouping: Grouping) -> "Estimator":
+        """The same records in other cells."""
+        return Estimator(self.totals, grouping, self._strata_names)
+
+    @property
+    def weighted(self) -> bool:
+        """Whether records weigh differently."""
+        return bool(self.request.design.weight)
+
+    def moments(self, measure: str | None) -> Moments:
+        """The sums of a measure, or of the records themselves."""
+        return self._shown(self.totals.counts if measure is None else self.totals.measures[measure])
+
+    def rate(self, measure: str) -> tuple[Moments, Moments]:
+        """The sums of a measure and of what it is divided by, over records that have both."""
+        above, below = self.totals.rates[measure]
+        return self._shown(above), self._shown(below)
+
+    def whole(self, measure: str | None) -> Moments:
+        """The sums of the base each cell's share is taken of."""
+        grouping = self.grouping
+        if grouping.of_respondents:
+            source = self.totals.respondents
+        else:
+            source = self.totals.counts if measure is None else self.totals.measures[measure]
+        return source.at(grouping.base_inside).regrouped(grouping.base_places, grouping.bases).at(grouping.base_of)
+
+    def values(self, measure: str) -> Values:
+        """The different values of a measure."""
+        return self.totals.values[measure].regrouped(self.grouping.inside, self.grouping.places)
+
+    def extremes(self, measure: str) -> Extremes:
+        """The lowest and highest value of a measure."""
+        grouping = self.grouping
+        return self.totals.extremes[measure].regrouped(grouping.inside, grouping.places, grouping.count)
+
+    @property
+    def degrees(self) -> float:
+        """Degrees of freedom of the design."""
+        if self.totals.replicates is not None:
+            return max(len(next(iter(self.totals.replicates.x.values()))) - 1, 1)
+        return self.strata.degrees
+
+    @cached_property
+    def strata(self) -> "Strata":
+        """The strata of the design."""
+        from grainstack.summary.figures.linear import strata_of  # noqa: PLC0415 - only designs need it
+
+        return strata_of(self._design, self._strata_names)
+
+    def spread(self, figure: Figure, estimate: Floats) -> "DesignSpread":
+        """The linearised or replicated spread of a figure.
+
+        Args:
+            figure: A count, share, sum, mean or rate.
+            estimate: Its value in each cell, shape (cells,).
+        """
+        from grainstack.summary.figures.linear import ratio_spread, share_spread, total_spread  # noqa: PLC0415 - see `strata`
+
+        if self.totals.replicates is not None:
+            return self._replicated(figure, estimate)
+        name = figure.statistic.name
+        if name == "share":
+            pair: Pair = (figure.measure, None) if figure.measure else COUNT
+            return share_spread(self._design, self.strata, self.matrices(pair), self.base_matrices(pair), estimate)
+        if name in ("count", "sum"):
+            return total_spread(self._design, self.strata, self.matrices((figure.measure, None)))
+        sums = self.matrices((figure.measure, figure.per))
+        return ratio_spread(self._design, self.strata, sums, estimate, sums.y.sum(axis=0))
+
+    def quantile_spread(self, measure: str, points: Floats) -> "Spread":
+        """The spread of the share of each cell's records at or below a point.
+
+        Args:
+            measure: The measure.
+            points: One point per cell, shape (cells,).
+        """
+        from grainstack.summary.figures.linear import Matrices, ratio_spread  # noqa: PLC0415 - see `strata`
+
+        design, grouping = self._design, self.grouping
+        keys = design.pairs.keys
+        values = design.values[measure]
+        found = int(max(keys[:, 1].max(initial=-1), grouping.inside.max(initial=-1))) + 1
+        x, y, xx, yy = (np.zeros((len(design.units), grouping.count)) for _ in range(4))
+        for cell in range(grouping.count):
+            members = np.zeros(found, dtype=bool)
+            members[grouping.inside[grouping.places == cell]] = True
+            mine = members[keys[values.cells, 1]]
+            units, below = keys[values.cells[mine], 0], values.values[mine] <= points[cell]
+            for table, amounts in ((y, values.weights), (yy, values.squares)):
+                table[:, cell] = np.bincount(units, amounts[mine], len(design.units))
+            for table, amounts in ((x, values.weights), (xx, values.squares)):
+                table[:, cell] = np.bincount(units, amounts[mine] * below, len(design.units))
+        by_record = not design.request.cluster
+        sums = Matrices(x, y, *((xx, xx, yy) if by_record else (None, None, None)))
+        total = y.sum(axis=0)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return ratio_spread(design, self.strata, sums, x.sum(axis=0) / total, total)
+
+    def share_covariance(self) -> Floats:
+        """The covariance of each cell's share of all cells together, shape (cells, cells)."""
+        from grainstack.summary.figures.linear import share_covariance  # noqa: PLC0415 - see `strata`
+
+        weight = self.moments(None).weight
+        share = weight / weight.sum()
+        if self.totals.replicates is not None:
+            x, _ = self.totals.replicates.shown(COUNT, self.grouping.inside, self.grouping.places, self.grouping.count)
+            differences = x / x.sum(axis=1, keepdims=True) - share
+            scale = self.request.design.replicate_scale or 1 / len(x)
+            return np.asarray(scale * differences.T @ differences)
+        return share_covariance(self._design, self.strata, self.matrices(COUNT), share)
+
+    def matrices(self, pair: Pair) -> "Matrices":
+        """The sums of a ratio per drawn unit and cell."""
+        from grainstack.summary.figures.linear import matrices_of  # noqa: PLC0415 - see `strata`
+
+        grouping = self.grouping
+        return matrices_of(self._design, pair, grouping.inside, grouping.places, grouping.count)
+
+    def base_matrices(self, pair: Pair) -> "Matrices":
+        """The sums per drawn unit of the base each cell's share is taken of."""
+        from grainstack.summary.figures.linear import Matrices, matrices_of  # noqa: PLC0415 - see `strata`
+
+        grouping = self.grouping
+        design = self.totals.outer_design if grouping.of_respondents else self._design
+        if design is None:
+            raise RequestError("The design was not summed up for this question.", "")
+        sums = matrices_of(design, pair, grouping.base_inside, grouping.base_places, grouping.bases)
+        order = _unit_order(self._design, design)
+
+        def of_cells(table: Floats | None) -> Floats | None:
+            return None if table is None else table[order][:, grouping.base_of]
+
+        x, y = sums.x[order][:, grouping.base_of], sums.y[order][:, grouping.base_of]
+        return Matrices(x, y, of_cells(sums.xx), of_cells(sums.xy), of_cells(sums.yy))
+
+    def _replicated(self, figure: Figure, estimate: Floats) -> "ReplicateSpread":
+        from grainstack.summary.sums.replicates import ReplicateSpread  # noqa: PLC0415 - few surveys have any
+
+        sums, grouping, design = self.totals.replicates, self.grouping, self.request.design
+        if sums is None:
+            raise RequestError("There are no replicate weights.", "")
+        shown = (grouping.inside, grouping.places, grouping.count)
+        name = figure.statistic.name
+        with np.errstate(invalid="ignore", divide="ignore"):
+            if name == "share":
+                if grouping.of_respondents:
+                    raise RequestError(
+                        "Shares of several answers have no replicate variance yet.", "Use strata and clusters."
+                    )
+                pair: Pair = (figure.measure, None) if figure.measure else COUNT
+                bases = sums.shown(pair, grouping.base_inside, grouping.base_places, grouping.bases)[0]
+                figures = sums.shown(pair, *shown)[0] / bases[:, grouping.base_of]
+            elif name in ("count", "sum"):
+                figures = sums.shown((figure.measure, None), *shown)[0]
+            else:
+                x, y = sums.shown((figure.measure, figure.per), *shown)
+                figures = x / y
+        scale = design.replicate_scale or 1 / len(figures)
+        return ReplicateSpread(np.nan_to_num(figures - estimate), scale)
+
+    def _shown(self, moments: Moments) -> Moments:
+        return moments.at(self.grouping.inside).regrouped(self.grouping.places, self.grouping.count)
+
+    @property
+    def _design(self) -> DesignSums:
+        if self.totals.design is None:
+            raise RequestError("The design was not summed up for this question.", "")
+        return self.totals.design
+
+
+def _unit_order(one: DesignSums, other: DesignSums) -> Integers:
+    """Where each unit of one design stands in another that has seen the same records."""
+    places = {tuple(key): place for place, key in enumerate(other.units.keys.tolist())}
+    return np.array([places[tuple(key)] for key in one.units.keys.tolist()], dtype=np.int64)

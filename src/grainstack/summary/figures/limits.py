@@ -1,0 +1,141 @@
+"""The limits of each figure: confidence, standard error, standard deviation, quartiles or range."""
+
+import numpy as np
+
+from grainstack.errors import RequestError
+from grainstack.speech import option
+from grainstack.summary.figures.estimates import Estimated
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.interval import Limits
+from grainstack.summary.figures.intervals import clopper_pearson, korn_graubard, order_statistic_ranks, student, wilson
+from grainstack.summary.figures.quantiles import order_statistics, quantile
+from grainstack.summary.request import Figure
+from grainstack.summary.sums.exact import Floats
+
+
+def limits_of(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    """The limits a request asks for.
+
+    Raises:
+        RequestError: They make no sense for this figure.
+    """
+    spread = estimator.request.spread
+    kind = spread.error_bars
+    if kind == "none":
+        return none(found)
+    if spread.confident:
+        return _confidence(figure, found, estimator)
+    if kind == "standard-error":
+        return _either_side(found, found.error, "One standard error either side", "standard error")
+    if kind == "standard-deviation":
+        return _either_side(found, found.deviation, "One standard deviation of the records either side", "deviation")
+    if figure.measure is None:
+        raise RequestError(
+            f"A {figure.statistic.name} has no {kind}.", f"Use {option('error_bars')} with a measure, or confidence."
+        )
+    if kind == "range":
+        extremes = estimator.extremes(figure.measure)
+        low, high = (np.where(np.isfinite(ends), ends, np.nan) for ends in (extremes.low, extremes.high))
+        return Limits(low, high, "From the lowest to the highest value")
+    values = estimator.values(figure.measure)
+    cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
+    low, high = (
+        np.array([quantile(cell, part, weighted=estimator.weighted) for cell in cells]) for part in (0.25, 0.75)
+    )
+    return Limits(low, high, "From the lower to the upper quartile")
+
+
+def none(found: Estimated) -> Limits:
+    """No limits."""
+    nothing = np.full(len(found.estimate), np.nan)
+    return Limits(nothing, nothing, "")
+
+
+def _either_side(found: Estimated, reach: Floats, words: str, what: str) -> Limits:
+    if np.isnan(reach).all() and len(reach):
+        raise RequestError(f"This figure has no {what}.", f"Use {option('error_bars')} confidence, or leave it out.")
+    return Limits(found.estimate - reach, found.estimate + reach, words)
+
+
+def _confidence(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    spread = estimator.request.spread
+    if spread.interval == "bootstrap":
+        from grainstack.summary.figures.resampled import bootstrap_limits  # noqa: PLC0415 - few tables are resampled
+
+        return bootstrap_limits(figure, found, estimator)
+    name = figure.statistic.name
+    if name == "share" and figure.measure is None:
+        return share_limits(found, estimator, spread.interval)
+    if figure.statistic.quantile is not None:
+        return _quantile(figure, found, estimator)
+    if name in ("mean", "rate") or name == "share" or (name in ("count", "sum") and found.spread is not None):
+        return _by_student(figure, found, estimator)
+    if spread.interval != "auto" or (spread.error_bars == "confidence" and name not in ("count", "sum", "value")):
+        raise RequestError(
+            f"There are no {spread.interval if spread.interval != 'auto' else 'confidence'} limits of a {name}.",
+            f"Use {option('interval')} bootstrap."
+            if name in ("sd", "variance", "iqr")
+            else f"Leave {option('error_bars')} and {option('interval')} out.",
+        )
+    return none(found)
+
+
+def share_limits(found: Estimated, estimator: Estimator, how: str = "auto") -> Limits:
+    """Confidence limits of a share: Wilson's, or Korn and Graubard's under a design."""
+    request, level = estimator.request, estimator.request.spread.level
+    if request.design.is_complex:
+        _check_interval(how, ("auto", "design", "exact"), "a weighted share")
+        variance = found.error**2
+        low, high, effective = korn_graubard(found.estimate, variance, found.base, estimator.degrees, level)
+        return Limits(low, high, f"{level:g} % confidence limits (Korn–Graubard)", effective)
+    _check_interval(how, ("auto", "wilson", "exact", "t"), "a share without weights")
+    hits, base = found.records.astype(float), found.base.astype(float)
+    if how == "exact":
+        return Limits(*clopper_pearson(hits, base, level), f"{level:g} % confidence limits (Clopper–Pearson, exact)")
+    if how == "t":
+        low, high = student(found.estimate, found.error, base - 1, level)
+        return Limits(np.maximum(low, 0), np.minimum(high, 1), f"{level:g} % confidence limits (Student's t)")
+    return Limits(*wilson(hits, base, level), f"{level:g} % confidence limits (Wilson score)")
+
+
+def _by_student(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    level, how = estimator.request.spread.level, estimator.request.spread.interval
+    designed = found.spread is not None
+    _check_interval(how, ("auto", "t", "design") if designed else ("auto", "t"), f"a {figure.statistic.name}")
+    degrees = np.asarray(np.full(len(found.error), estimator.degrees) if designed else found.records - 1.0)
+    low, high = student(found.estimate, found.error, degrees, level)
+    complex_design = estimator.request.design.is_complex
+    return Limits(low, high, f"{level:g} % confidence limits ({'design-based ' if complex_design else ''}Student's t)")
+
+
+def _quantile(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+    request, level = estimator.request, estimator.request.spread.level
+    part, measure = figure.statistic.quantile or 0.5, str(figure.measure)
+    values = estimator.values(measure)
+    cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
+    low, high = (np.full(len(cells), np.nan) for _ in range(2))
+    if request.design.is_complex:
+        _check_interval(request.spread.interval, ("auto", "woodruff", "design"), "a weighted quantile")
+        if estimator.totals.replicates is not None:
+            raise RequestError(
+                "Replicate weights give no limits of quantiles here.", "Use strata and clusters, or a mean."
+            )
+        error = np.sqrt(estimator.quantile_spread(measure, found.estimate).variance)
+        ends = student(np.full(len(cells), part), error, np.full(len(cells), estimator.degrees), level)
+        for place, cell in enumerate(cells):
+            if found.records[place] >= 2 and error[place] > 0:
+                low[place], high[place] = (
+                    quantile(cell, float(min(max(end[place], 1e-9), 1 - 1e-9)), weighted=True) for end in ends
+                )
+        return Limits(low, high, f"{level:g} % confidence limits (Woodruff)")
+    _check_interval(request.spread.interval, ("auto", "order-statistics"), "a quantile without weights")
+    for place, cell in enumerate(cells):
+        ranks = order_statistic_ranks(int(cell[1].sum()), part, level)
+        if ranks is not None:
+            low[place], high[place] = order_statistics(cell[0], cell[1], np.array(ranks) - 1.0)
+    return Limits(low, high, f"At least {level:g} % confidence limits (order statistics)")
+
+
+def _check_interval(how: str, known: tuple[str, ...], what: str) -> None:
+    if how not in known:
+        raise RequestError(f"{option('interval')} {how} is not for {what}.", f"Use {', '.join(known)} or bootstrap.")

@@ -1,0 +1,104 @@
+"""What a distribution looks like, as far as a mean would hide it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from grainstack.summary.figures.quantiles import Counted, quantile
+from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.sums.values import Values
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """The distribution of one measure over all records of a table.
+
+    Attributes:
+        records: Records with an answer.
+        zeros: How many of them are exactly 0.
+        commonest: How often the most frequent value other than 0 occurs.
+    """
+
+    records: int
+    zeros: int
+    commonest: int
+
+
+def shape_of(values: Values) -> Shape | None:
+    """The shape of all values together, or None when they were too many to be kept."""
+    if not values.complete:
+        return None
+    different, back = np.unique(values.values, return_inverse=True)
+    times = np.bincount(back, values.records, len(different)).astype(np.int64)
+    zeros = int(times[different == 0].sum())
+    others = times[different != 0]
+    return Shape(int(times.sum()), zeros, int(others.max(initial=0)))
+
+
+@dataclass(frozen=True, slots=True)
+class CellShape:
+    """The distribution of a measure in one cell.
+
+    Attributes:
+        records: How many records it rests on.
+        median: Half of them lie below it.
+        mean: Their mean, each counted once.
+        far: How many lie further from the quartiles than three quartile ranges.
+        near_mean: The mean without those.
+        near_deviation: The standard deviation without those.
+        valley: Between which two peaks it dips, if it has two that hold a fifth of the records each.
+    """
+
+    records: int
+    median: float
+    mean: float
+    far: int
+    near_mean: float
+    near_deviation: float
+    valley: tuple[float, float] | None
+
+
+def cell_shape_of(counted: Counted) -> CellShape | None:
+    """The shape of one cell, records counted alike whatever their weight; None for fewer than 20 records."""
+    values, records, _ = counted
+    n = int(records.sum())
+    if n < 20:
+        return None
+    lower, median, upper = (quantile(counted, part, weighted=False) for part in (0.25, 0.5, 0.75))
+    reach = 3 * (upper - lower)
+    near = (values >= lower - reach) & (values <= upper + reach) if reach else np.ones(len(values), dtype=bool)
+    (mean, _), (near_mean, near_deviation) = (_moments(values[part], records[part]) for part in (slice(None), near))
+    far = n - int(records[near].sum())
+    return CellShape(n, median, mean, far, near_mean, near_deviation, _valley(values, records, n))
+
+
+def _moments(values: Floats, records: Integers) -> tuple[float, float]:
+    n = int(records.sum())
+    mean = float((values * records).sum() / n)
+    return mean, float(np.sqrt((records * (values - mean) ** 2).sum() / max(n - 1, 1)))
+
+
+def _valley(values: Floats, records: Integers, n: int) -> tuple[float, float] | None:
+    """The two highest peaks of a smoothed histogram with a dip to less than half of the lower one between them."""
+    reach = np.cumsum(records) / n
+    low, high = (float(values[np.searchsorted(reach, part)]) for part in (0.02, 0.98))
+    if not high > low or n < 40:
+        return None
+    bands = int(min(max(np.sqrt(n), 8), 24))
+    place = np.clip(((values - low) / (high - low) * bands).astype(np.int64), 0, bands - 1)
+    heights = np.bincount(place, records, bands).astype(np.float64)
+    smooth = np.convolve(np.pad(heights, 1, mode="edge"), [0.25, 0.5, 0.25], mode="valid")
+    first = int(np.argmax(smooth))
+    best: tuple[float, int, int] | None = None
+    for second in range(bands):
+        left, right = sorted((first, second))
+        dip = float(smooth[left : right + 1].min())
+        if dip < 0.5 * smooth[second] and (best is None or smooth[second] > best[0]):
+            best = (float(smooth[second]), left, right)
+    if best is None:
+        return None
+    _, left, right = best
+    cut = left + int(np.argmin(smooth[left : right + 1]))
+    sides = heights[:cut].sum() / n, heights[cut:].sum() / n
+    width = (high - low) / bands
+    return (low + (left + 0.5) * width, low + (right + 0.5) * width) if min(sides) >= 0.2 else None

@@ -1,0 +1,1 @@
+"""Which levels and which cells a table shows, and what each is made of."""

@@ -1,0 +1,175 @@
+"""Which levels of a column are shown, in which order, and which become the rest."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from grainstack.errors import RequestError
+from grainstack.records.column_facts import ColumnFacts
+from grainstack.records.variable import NO_BAND, Level, LevelOrder, LevelRole, Variable
+from grainstack.speech import option
+from grainstack.summary.figures.estimates import estimated
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.levels.grouping import Grouping
+from grainstack.summary.order import OrderRequest, chosen, ordered_levels, place_of
+from grainstack.summary.sums.accumulator import Accumulator
+from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.table import ALL, REST, Dimension, Role
+
+
+@dataclass(frozen=True, slots=True)
+class ShownLevels:
+    """A column of the request with the levels shown.
+
+    Attributes:
+        dimension: The column.
+        places: For each level in natural order its place among those shown; -1 when it does not occur, and the number
+            of levels shown when it is left out although shares count it.
+        rest: What became of levels that are not shown one by one, in words; empty when all are.
+    """
+
+    dimension: Dimension
+    places: Integers
+    rest: str = ""
+
+
+def levels_shown(
+    totals: Accumulator, facts: ColumnFacts, order: OrderRequest, axis: int, inside: Integers
+) -> ShownLevels:
+    """The levels of one column of the request.
+
+    Args:
+        totals: All sums.
+        facts: What is known of the columns.
+        order: In which order levels are wanted, and how many.
+        axis: Which column of the request.
+        inside: The cells found that are in a band throughout.
+
+    Raises:
+        RequestError: The order names a level there is not, or a rest cannot be counted.
+    """
+    return _Shown(totals, facts, order, axis, inside).levels()
+
+
+class _Shown:
+    """The levels of one column on their way."""
+
+    def __init__(
+        self, totals: Accumulator, facts: ColumnFacts, order: OrderRequest, axis: int, inside: Integers
+    ) -> None:
+        request = totals.request
+        name = request.dimensions[axis]
+        self._totals, self._facts, self._order, self._axis = totals, facts, order, axis
+        self._variable = facts.variables[name]
+        self._natural = np.array(facts.level_places(name))[totals.keys[:, axis]]
+        self._inside = inside
+        self._first = name == request.by[0]
+        self._role = Role.SERIES if name == request.split else Role.PANEL if name == request.panel else Role.CATEGORY
+
+    def levels(self) -> ShownLevels:
+        variable, request, order = self._variable, self._totals.request, self._order
+        rule = {Role.SERIES: order.split_order, Role.PANEL: order.panel_order}.get(self._role)
+        if self._role is Role.CATEGORY and self._first:
+            rule = order.order
+        sizes = self._sizes(by_series := order.by_series if self._first else None)
+        wanted, said = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
+        if by_series:
+            said = f"{said} by {by_series[1]}"
+        shown = _occurring(
+            variable, wanted, set(self._natural[self._inside].tolist()), keep_empty=self._facts.keep_empty
+        )
+        places = np.full(len(variable.levels), -1, dtype=np.int64)
+        several = self._axis in self._totals.several
+        rest: list[int] = []
+        if order.keep_top is not None and self._first and len(shown) > order.keep_top:
+            shown, rest = _cut(shown, self._sizes(None) if by_series else sizes, order.keep_top)
+        places[shown] = np.arange(len(shown))
+        levels = chosen(variable.levels, shown)
+        if rest and not order.drop_rest:
+            if several:
+                raise RequestError(
+                    "Together the other answers would count a record several times.",
+                    f"Leave them out: {option('drop_rest')}.",
+                )
+            if request.value:
+                raise RequestError(
+                    "Ready-made figures cannot be put together.", f"Leave the others out: {option('drop_rest')}."
+                )
+            places[rest] = len(levels)
+            levels = (*levels, Level(REST, order.rest_label, role=LevelRole.REST))
+        with_series = request.totals if request.series_totals is None else request.series_totals
+        total = {Role.CATEGORY: request.totals, Role.SERIES: with_series}.get(self._role, False) and not several
+        levels = (*levels, ALL) if total else levels
+        if rest and order.drop_rest:
+            places[rest] = len(levels)
+        dimension = Dimension(
+            self._role, variable.with_levels(levels, variable.order), said, several, tuple(variable.levels)
+        )
+        return ShownLevels(dimension, places, self._about_rest(shown, rest))
+
+    def _about_rest(self, shown: list[int], rest: list[int]) -> str:
+        """What became of the levels beyond the largest, and that more were kept than asked for where sizes tie."""
+        if not rest:
+            return ""
+        ties = f" ({len(shown)} because of a tie)" if len(shown) > (self._order.keep_top or 0) else ""
+        records = int(self._totals.counts.records[np.isin(self._natural, rest)].sum())
+        count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'} ({records:,} records)"
+        what = (
+            "left out but counted in every base" if self._order.drop_rest else f"together as {self._order.rest_label}"
+        )
+        label = self._variable.label
+        return f"{label}: the {self._order.keep_top} largest{ties}; {count} {what}"
+
+    def _sizes(self, by_series: tuple[str, str] | None) -> Floats:
+        """What largest first goes by: the first figure over each level, or its share or figure in one series.
+
+        Series and panels go by their records, or the weight of them.
+        """
+        totals, count = self._totals, len(self._variable.levels)
+        request = totals.request
+        figure = request.figures[0]
+        name = figure.statistic.name
+        if by_series:
+            if not request.split:
+                raise RequestError(
+                    f"{option('order')} by {by_series[1]} needs series.",
+                    f"Name their column with {option('split')} COLUMN.",
+                )
+            axis = request.dimensions.index(request.split)
+            series = np.array(self._facts.level_places(request.split))[totals.keys[:, axis]]
+            only = np.flatnonzero(series == place_of(self._facts.variables[request.split], by_series[1]))
+            by_level = name == "share" and request.base in (None, "category")
+        else:
+            only = np.arange(len(totals.keys))
+            by_level = False
+        if self._role is not Role.CATEGORY or (figure.measure is None and not by_level):
+            return totals.counts.at(only).regrouped(self._natural[only], count).weight
+        everything = np.arange(len(totals.keys))
+        bases = self._natural if by_level else np.zeros(len(totals.keys), dtype=np.int64)
+        grouping = Grouping(
+            inside=only,
+            places=self._natural[only],
+            count=count,
+            base_inside=everything,
+            base_places=bases,
+            base_of=np.arange(count) if by_level else np.zeros(count, dtype=np.int64),
+        )
+        return estimated(figure, Estimator(totals, grouping), with_error=False).estimate
+
+
+def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, keep_empty: bool) -> list[int]:
+    """Levels that occur; of bands all from the lowest to the highest that does; everything when that is wanted."""
+    if keep_empty:
+        return [place for place in wanted if variable.levels[place] != NO_BAND]
+    if variable.order is LevelOrder.BANDS:
+        span = range(min(occurring), max(occurring) + 1)
+        return [place for place in wanted if place in span]
+    return [place for place in wanted if place in occurring]
+
+
+def _cut(shown: list[int], sizes: Floats, most: int) -> tuple[list[int], list[int]]:
+    """The largest levels in their order, all of those that tie at the cut, and the rest."""
+    known = np.nan_to_num(sizes[shown], nan=-np.inf)
+    least = np.sort(known)[::-1][most - 1]
+    kept = {place for place, size in zip(shown, known.tolist(), strict=True) if size >= least}
+    return [place for place in shown if place in kept], [place for place in shown if place not in kept]

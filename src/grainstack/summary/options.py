@@ -1,0 +1,161 @@
+"""What is wanted of a summary besides its figures: design, spread, comparison, and care with small bases."""
+
+from dataclasses import dataclass
+from math import inf
+
+from grainstack.errors import RequestError
+from grainstack.speech import option
+from grainstack.words import Request, switch, word
+
+ERROR_BARS = ("confidence", "standard-error", "standard-deviation", "quartiles", "range", "none")
+INTERVALS = ("auto", "wilson", "exact", "t", "design", "order-statistics", "woodruff", "bootstrap")
+
+
+@dataclass(frozen=True, slots=True)
+class DesignRequest(Request):
+    """The survey design; what is not named here may stand in the codebook.
+
+    Raises:
+        RequestError: A scale or rule without what it belongs to.
+    """
+
+    weight: str | None = word(None, "How many people a record stands for.", group="Survey design", metavar="COLUMN")
+    strata: str | None = word(
+        None, "The groups that were sampled on their own.", group="Survey design", metavar="COLUMN"
+    )
+    cluster: str | None = word(None, "The units that were drawn.", group="Survey design", metavar="COLUMN")
+    population: str | None = word(
+        None,
+        "How many units there are in the stratum, for the finite population correction.",
+        group="Survey design",
+        metavar="COLUMN",
+    )
+    replicates: str | None = word(
+        None,
+        "Columns of replicate weights: a list or a pattern such as rep_*.",
+        group="Survey design",
+        metavar="COLUMNS",
+    )
+    replicate_scale: float | None = word(
+        None,
+        "What the squared differences of the replicates are multiplied by; 1/R without it.",
+        group="Survey design",
+        metavar="NUMBER",
+        needs=("replicates",),
+    )
+    single_cluster: str = word(
+        "error",
+        "What to do with a stratum of one cluster.",
+        group="Survey design",
+        metavar="HOW",
+        choices=("error", "centred"),
+    )
+    no_design: bool = switch("Leave the design of the codebook aside.", group="Survey design")
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.replicate_scale is not None and self.replicate_scale <= 0:
+            raise RequestError(f"{option('replicate_scale')} {self.replicate_scale:g} must be above 0.", "")
+        if self.replicates and (self.strata or self.cluster or self.population):
+            raise RequestError(
+                "Replicate weights carry the design in themselves.",
+                f"Leave {option('strata')}, {option('cluster')} and {option('population')} out.",
+            )
+
+    @property
+    def is_complex(self) -> bool:
+        """Whether records were not simply drawn one by one with equal chances."""
+        return any((self.weight, self.strata, self.cluster, self.population, self.replicates))
+
+
+@dataclass(frozen=True, slots=True)
+class SpreadRequest(Request):
+    """Which limits are given with each figure.
+
+    Raises:
+        RequestError: A level, number of repeats or seed that makes no sense.
+    """
+
+    error_bars: str | None = word(
+        None, "Which spread to give with each figure.", group="Limits", metavar="KIND", choices=ERROR_BARS
+    )
+    level: float = word(95.0, "Confidence level in percent.", group="Limits", metavar="PERCENT", within=(50.0, 99.99))
+    interval: str = word(
+        "auto", "How confidence limits are worked out.", group="Limits", metavar="HOW", choices=INTERVALS
+    )
+    repeats: int = word(1000, "Repeats of the bootstrap.", group="Limits", metavar="N", within=(50, 100_000))
+    seed: int = word(
+        1,
+        "Seed of the bootstrap: the same seed gives the same limits.",
+        group="Limits",
+        metavar="N",
+        within=(0, inf),
+    )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.interval != "bootstrap":
+            idle = [name for name in ("repeats", "seed") if name in self.given()]
+            if idle:
+                raise RequestError(
+                    f"{option(idle[0])} belongs to the bootstrap.",
+                    f"Add {option('interval')} bootstrap, or leave it out.",
+                )
+
+    @property
+    def confident(self) -> bool:
+        """Whether confidence limits are wanted."""
+        return self.error_bars in (None, "confidence")
+
+    @property
+    def wanted(self) -> bool:
+        """Whether any limits are wanted."""
+        return self.error_bars != "none"
+
+
+@dataclass(frozen=True, slots=True)
+class ComparisonRequest(Request):
+    """What is compared with what.
+
+    Raises:
+        RequestError: Letters of something that is not compared pair by pair.
+    """
+
+    compare: str | None = word(
+        None,
+        "Compare pairs of categories, each with the rest, or each with one LEVEL.",
+        group="Comparison",
+        metavar="pairs|rest|LEVEL",
+    )
+    letters: bool = switch("Give comparison letters: categories that share one do not differ.", group="Comparison")
+    association: bool = switch("Test whether categories and series have to do with each other.", group="Comparison")
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.letters and self.compare not in (None, "pairs"):
+            raise RequestError(f"{option('letters')} needs every pair compared.", f"Use {option('compare')} pairs.")
+        if self.letters and self.compare is None:
+            object.__setattr__(self, "compare", "pairs")
+
+
+@dataclass(frozen=True, slots=True)
+class SmallBaseRequest(Request):
+    """What becomes of figures that rest on few records."""
+
+    min_base: int | None = word(
+        None,
+        f"Flag figures that rest on fewer records; with {option('hide_small')} leave them out.",
+        group="Small bases",
+        metavar="N",
+        within=(1, inf),
+    )
+    hide_small: bool = switch(
+        "Leave out figures on small bases, and those from which they could be worked out.", group="Small bases"
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class RoundingRequest(Request):
+    """How figures are rounded together."""
+
+    add_up: bool = switch("Round shares so that they add to 100 %.", group="Numbers")

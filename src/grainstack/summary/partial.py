@@ -1,0 +1,56 @@
+"""Everything one request has made of some records: what was seen of the columns, and all sums.
+
+Partials of one request that have absorbed different blocks merge. However records are cut into blocks, in whatever
+order these are absorbed, and in whatever tree partials are merged, the finished table is the same to the last bit.
+"""
+
+from dataclasses import dataclass
+
+from grainstack.records.view import Block, View
+from grainstack.summary.finish import table_of
+from grainstack.summary.order import OrderRequest
+from grainstack.summary.provenance import Origin
+from grainstack.summary.sums.accumulator import Accumulator
+from grainstack.summary.table import SummaryTable
+
+
+@dataclass(slots=True)
+class Partial:
+    """One request on its way: it absorbs blocks, pickles, merges, and finishes as a table.
+
+    Attributes:
+        view: What the request sees of the source: level lists, bands, notes and the account of records.
+        sums: The sums.
+    """
+
+    view: View
+    sums: Accumulator
+
+    def absorb(self, block: Block) -> None:
+        """Adds a block of records.
+
+        Raises:
+            RecordsError: A value that cannot be; names its place.
+        """
+        self.sums.absorb(self.view.typed(block))
+
+    def merge(self, other: "Partial") -> None:
+        """Adds what another partial of the same request has absorbed; the other must not be used afterwards."""
+        self.sums.merge(other.sums, *self.view.merge(other.view))
+
+    def table(self, order: OrderRequest, noun: str) -> SummaryTable:
+        """The finished table.
+
+        Args:
+            order: In which order levels stand.
+            noun: What a record is, in the plural.
+
+        Raises:
+            RequestError: A filter, recode or order names a level no record has, no record is left, or what is asked
+                cannot be worked out.
+        """
+        view = self.view
+        view.check()
+        account = view.account
+        origin = Origin(view.source, account.read, account.filtered, view.filters_in_words(), noun)
+        return table_of(self.sums.canonical(*view.ranks()), view.facts(), order, origin)

@@ -1,0 +1,333 @@
+"""One pass over typed batches: the sums of everything a request asks for."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from grainstack.records.batch import Batch, Needs
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
+from grainstack.summary.sums.design import COUNT, DesignSums, Pair
+from grainstack.summary.sums.extremes import Extremes
+from grainstack.summary.sums.moments import Floats, Integers, Moments
+from grainstack.summary.sums.values import Values
+from grainstack.summary.sums.wanted import Wanted, wanted_by
+
+if TYPE_CHECKING:
+    from grainstack.summary.sums.replicates import ReplicateSums
+    from grainstack.summary.sums.row_texts import RowTexts
+
+LevelPlaces = Mapping[str, Integers]
+_VALUES_FOR_ADVICE = 5_000
+
+
+def needs_of(request: SummaryRequest) -> Needs:
+    """The columns a request reads."""
+    design = request.design
+    return Needs(
+        levels=request.dimensions,
+        numbers=request.measures,
+        weights=tuple(name for name in (design.weight, *wanted_by(request).replicates) if name),
+        times=(request.times,) if request.times else (),
+        others=bool(request.value),
+        everyone=tuple(name for name in (design.strata, design.cluster) if name),
+        populations=(design.population,) if design.population else (),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Rows:
+    """The records of a batch as rows of the table: one each, or one per answer.
+
+    Attributes:
+        owners: The record of each row, shape (rows,); None when every record is one row.
+        codes: For each dimension the level of each row.
+        answered: Whether a record has an answer in every dimension, shape (records,).
+    """
+
+    owners: Integers | None
+    codes: list[npt.NDArray[np.int32]]
+    answered: npt.NDArray[np.bool_]
+
+    def of(self, column: npt.NDArray[np.generic]) -> npt.NDArray[np.generic]:
+        """A column of the records, row by row."""
+        return column if self.owners is None else column[self.owners]
+
+    def floats(self, column: Floats | None) -> Floats | None:
+        """The same for a column of numbers that may be absent."""
+        return None if column is None else np.asarray(self.of(column), dtype=np.float64)
+
+
+@dataclass(slots=True)
+class Accumulator:
+    """The sums of everything a request asks for. It pickles, and two of one request merge in any order.
+
+    Attributes:
+        request: What is summed up.
+        wanted: Which sums that needs.
+        index: The cells that occur, by their level places.
+        counts: Records and weight of each cell; a record with several answers counts in several cells.
+        measures: The sums of each measure in each cell.
+        rates: For each measure divided by another column, the sums of both over records that have both.
+        values: The different values of each measure in each cell, as far as they are kept.
+        extremes: The lowest and highest value of each measure, where they are wanted.
+        unanswered: For each column, the records that stop there for want of an answer.
+        several: The axes of questions with several answers.
+        outer: Where there are such: cells without those axes.
+        respondents: The records that answered, each counted once, per outer cell.
+        design: The sums of the design over cells, if there is one.
+        outer_design: The same over outer cells.
+        replicates: The sums under replicate weights over cells, if there are such.
+        rows: The other columns of ready-made figures, for telling rows of one cell apart.
+    """
+
+    request: SummaryRequest
+    wanted: Wanted = field(init=False)
+    index: CellIndex = field(init=False)
+    counts: Moments = field(default_factory=Moments)
+    measures: dict[str, Moments] = field(init=False)
+    rates: dict[str, tuple[Moments, Moments]] = field(init=False)
+    values: dict[str, Values] = field(init=False)
+    extremes: dict[str, Extremes] = field(init=False)
+    unanswered: dict[str, int] = field(init=False)
+    several: tuple[int, ...] = ()
+    outer: CellIndex | None = None
+    respondents: Moments = field(default_factory=Moments)
+    design: DesignSums | None = None
+    outer_design: DesignSums | None = None
+    replicates: "ReplicateSums | None" = None
+    rows: "RowTexts | None" = None
+
+    def __post_init__(self) -> None:
+        request, wanted = self.request, wanted_by(self.request)
+        self.wanted = wanted
+        self.index = CellIndex(len(request.dimensions))
+        self.measures = {name: Moments() for name in request.measures}
+        self.rates = {name: (Moments(), Moments()) for name in wanted.rates}
+        most = {name: None if name in wanted.values else _VALUES_FOR_ADVICE for name in request.summed}
+        self.values = {name: Values(most=limit) for name, limit in most.items()}
+        self.extremes = {name: Extremes() for name in wanted.extremes}
+        self.unanswered = dict.fromkeys([*request.dimensions, *request.measures], 0)
+        if wanted.linearised:
+            kept = {name: Values() for name in wanted.values_by_unit}
+            self.design, self.outer_design = DesignSums(request.design, values=kept), DesignSums(request.design)
+        if wanted.replicates:
+            from grainstack.summary.sums.replicates import ReplicateSums  # noqa: PLC0415 - few surveys have any
+
+            self.replicates = ReplicateSums()
+        if request.value:
+            from grainstack.summary.sums.row_texts import RowTexts  # noqa: PLC0415 - ready-made figures only
+
+            self.rows = RowTexts()
+
+    @property
+    def keys(self) -> Integers:
+        """Level places of each cell, shape (cells, dimensions)."""
+        return self.index.keys
+
+    @property
+    def outer_keys(self) -> Integers | None:
+        """The same of each outer cell, without the axes of several answers; None where there are none."""
+        return None if self.outer is None else self.outer.keys
+
+    def absorb(self, batch: Batch) -> None:
+        """Adds a batch of records."""
+        request = self.request
+        weights = batch.numbers(request.design.weight) if request.design.weight else None
+        times = batch.numbers(request.times).astype(np.int64) if request.times else None
+        rows = self._rows(batch, times)
+        row_weights = rows.floats(weights)
+        row_times = None if times is None else np.asarray(rows.of(times), dtype=np.int64)
+        codes = rows.codes
+        if row_times is not None:  # a row that stands for no record is none
+            codes = [np.where(row_times > 0, code, np.int32(-1)) for code in codes]
+        cells = self.index.place(codes)
+        numbers = {name: batch.numbers(name) for name in self.measures}
+        for name, column in numbers.items():
+            self.unanswered[name] += _counted(rows.answered & np.isnan(column), times)
+        row_numbers = {name: np.asarray(rows.of(column), dtype=np.float64) for name, column in numbers.items()}
+        self._absorb_cells(cells, row_numbers, row_weights, row_times)
+        if self.rows is not None and not self.several:
+            self.rows.absorb(cells, {name: batch.texts(name) for name in batch.text_columns})
+        if self.several:
+            self._absorb_respondents(batch, rows, weights, times)
+        if self.design is not None:
+            self._absorb_design(batch, rows, cells, row_numbers, row_weights)
+        if self.replicates is not None:
+            replicate_weights = [np.asarray(rows.of(batch.numbers(name))) for name in self.wanted.replicates]
+            self.replicates.absorb(cells, len(self.index), self._ratios(row_numbers, len(cells)), replicate_weights)
+
+    def merge(self, other: "Accumulator", levels: LevelPlaces, design: LevelPlaces) -> None:
+        """Adds what another accumulator of the same request has seen.
+
+        Args:
+            other: The sums to add.
+            levels: For each column read as levels, where each of its level places stands here.
+            design: The same for the columns of the survey design.
+        """
+        cells, outer = self._merge_sums(other, levels)
+        places = self._design_places(design)
+        if self.design is not None and other.design is not None:
+            self.design.merge(other.design, cells, *places)
+        if self.outer_design is not None and other.outer_design is not None and outer is not None:
+            self.outer_design.merge(other.outer_design, outer, *places)
+
+    def canonical(self, levels: LevelPlaces, design: LevelPlaces) -> "Accumulator":
+        """The same sums with levels under other places, and cells, units and pairs in the order of those.
+
+        Where the places depend on the records alone, so does everything in the result, down to the last bit of a sum of
+        floats over cells: nothing is left of the order in which batches came or accumulators were merged.
+        """
+        result = Accumulator(self.request)
+        result.index.add(in_order(self._relabelled(self.index.keys, levels)))
+        if self.outer is not None:
+            result.outer = CellIndex(self.outer.keys.shape[1])
+            result.outer.add(in_order(self._outer_relabelled(self.outer.keys, levels)))
+        cells, outer = result._merge_sums(self, levels)
+        places = self._design_places(design)
+        if self.design is not None:
+            result.design = self.design.canonical(cells, *places)
+        if self.outer_design is not None and outer is not None:
+            result.outer_design = self.outer_design.canonical(outer, *places)
+        return result
+
+    def _merge_sums(self, other: "Accumulator", levels: LevelPlaces) -> tuple[Integers, Integers | None]:
+        """Adds everything but the design; gives where the other's cells and outer cells stand here."""
+        cells = self.index.add(self._relabelled(other.index.keys, levels))
+        self.counts.merge(other.counts, cells)
+        for name, moments in self.measures.items():
+            moments.merge(other.measures[name], cells)
+        for name, values in self.values.items():
+            values.merge(other.values[name], cells)
+        for name, extremes in self.extremes.items():
+            extremes.merge(other.extremes[name], cells)
+        for name, pair in self.rates.items():
+            for mine, added in zip(pair, other.rates[name], strict=True):
+                mine.merge(added, cells)
+        for name, count in other.unanswered.items():
+            self.unanswered[name] += count
+        if self.replicates is not None and other.replicates is not None:
+            self.replicates.merge(other.replicates, cells, len(self.index))
+        if self.rows is not None and other.rows is not None:
+            self.rows.merge(other.rows, cells)
+        if other.outer is None:
+            return cells, None
+        self.several = other.several
+        self.outer = self.outer or CellIndex(other.outer.keys.shape[1])
+        outer = self.outer.add(self._outer_relabelled(other.outer.keys, levels))
+        self.respondents.merge(other.respondents, outer)
+        return cells, outer
+
+    def _relabelled(self, keys: Integers, levels: LevelPlaces) -> Integers:
+        """Keys of cells with level places turned into others, shape (cells, dimensions)."""
+        return _with_places(keys, [levels[name] for name in self.request.dimensions])
+
+    def _outer_relabelled(self, keys: Integers, levels: LevelPlaces) -> Integers:
+        names = self.request.dimensions
+        axes = [axis for axis in range(len(names)) if axis not in self.several]
+        return _with_places(keys, [levels[names[axis]] for axis in axes])
+
+    def _design_places(self, design: LevelPlaces) -> tuple[Integers, Integers]:
+        """Where strata and clusters stand; the single one where there are none stays where it is."""
+        asked, alone = self.request.design, np.zeros(1, dtype=np.int64)
+        return (design[asked.strata] if asked.strata else alone), (design[asked.cluster] if asked.cluster else alone)
+
+    def _absorb_cells(
+        self, cells: Cells, numbers: dict[str, Floats], weights: Floats | None, times: Integers | None
+    ) -> None:
+        count = len(self.index)
+        self.counts.absorb(cells, count, None, weights, times)
+        for name, moments in self.measures.items():
+            moments.absorb(cells, count, numbers[name], weights, times)
+        for name, (above, below) in self.rates.items():
+            divisor = numbers[str(self.request.per)]
+            above.absorb(cells, count, np.where(np.isnan(divisor), np.nan, numbers[name]), weights, times)
+            below.absorb(cells, count, np.where(np.isnan(numbers[name]), np.nan, divisor), weights, times)
+        for name, values in self.values.items():
+            values.absorb(cells, numbers[name], weights, times)
+        for name, extremes in self.extremes.items():
+            extremes.absorb(cells, count, numbers[name])
+
+    def _ratios(self, numbers: dict[str, Floats], records: int) -> dict[Pair, tuple[Floats, Floats]]:
+        """Numerator and denominator of everything that is a ratio, row by row."""
+        ones = np.ones(records)
+        ratios: dict[Pair, tuple[Floats, Floats]] = {COUNT: (ones, ones)}
+        ratios |= {(name, None): (numbers[name], ones) for name in self.request.summed}
+        return ratios | {
+            (name, self.request.per): (numbers[name], numbers[str(self.request.per)]) for name in self.rates
+        }
+
+    def _rows(self, batch: Batch, times: Integers | None) -> _Rows:
+        names = self.request.dimensions
+        self.several = tuple(axis for axis, name in enumerate(names) if batch.has_several(name))
+        answered = np.ones(len(batch), dtype=bool)
+        owners: Integers = np.arange(len(batch))
+        codes: dict[int, npt.NDArray[np.int32]] = {}
+        for axis, name in enumerate(names):
+            if axis in self.several:
+                answers = batch.answers(name)
+                owners, kept = _exploded(owners, answers.owners)
+                codes = {other: column[kept[0]] for other, column in codes.items()}
+                codes[axis] = answers.codes[kept[1]]
+                has_answer = answers.answered
+            else:
+                column = batch.codes(name)
+                codes[axis] = column[owners]
+                has_answer = column >= 0
+            self.unanswered[name] += _counted(answered & ~has_answer, times)
+            answered &= has_answer
+        return _Rows(owners if self.several else None, [codes[axis] for axis in range(len(names))], answered)
+
+    def _absorb_respondents(self, batch: Batch, rows: _Rows, weights: Floats | None, times: Integers | None) -> None:
+        """Counts each record that answered once, whatever it answered."""
+        cells = self._outer_cells(batch, rows)
+        if self.outer is not None:
+            self.respondents.absorb(cells, len(self.outer), None, weights, times)
+
+    def _absorb_design(
+        self, batch: Batch, rows: _Rows, cells: Cells, numbers: dict[str, Floats], weights: Floats | None
+    ) -> None:
+        if self.design is None or self.outer_design is None:
+            return
+        units = self.design.place(batch)
+        row_units = np.asarray(rows.of(units), dtype=np.int64)
+        ones = np.ones(len(cells))
+        self.design.absorb(row_units, cells, self._ratios(numbers, len(cells)), ones if weights is None else weights)
+        if self.several:
+            plain = np.ones(len(batch))
+            weight = batch.numbers(self.request.design.weight) if self.request.design.weight else plain
+            outer_units = self.outer_design.place(batch)
+            self.outer_design.absorb(outer_units, self._outer_cells(batch, rows), {COUNT: (plain, plain)}, weight)
+
+    def _outer_cells(self, batch: Batch, rows: _Rows) -> Cells:
+        names = [name for axis, name in enumerate(self.request.dimensions) if axis not in self.several]
+        if self.outer is None:
+            self.outer = CellIndex(max(len(names), 1))
+        codes = [np.where(rows.answered, batch.codes(name), -1) for name in names]
+        return self.outer.place(codes or [np.where(rows.answered, 0, -1)])
+
+
+def _with_places(keys: Integers, places: Sequence[Integers]) -> Integers:
+    """Each column of some keys turned into other places; a column without places stays."""
+    columns = [place[column] for place, column in zip(places, keys.T, strict=False)]
+    return np.column_stack([*columns, *keys.T[len(columns) :]]) if len(keys) else keys
+
+
+def _exploded(owners: Integers, answer_owners: Integers) -> tuple[Integers, tuple[Integers, Integers]]:
+    """Rows multiplied by the answers of their record.
+
+    Returns:
+        The record of each new row; and for each the old row and the answer it comes from.
+    """
+    starts = np.searchsorted(answer_owners, owners, side="left")
+    counts = np.searchsorted(answer_owners, owners, side="right") - starts
+    old_rows = np.repeat(np.arange(len(owners)), counts)
+    within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    return owners[old_rows], (old_rows, np.repeat(starts, counts) + within)
+
+
+def _counted(mask: npt.NDArray[np.bool_], times: Integers | None) -> int:
+    return int(mask.sum() if times is None else times[mask].sum())

@@ -1,0 +1,81 @@
+"""Which cell a record belongs to: one combination of levels, numbered in the order of appearance."""
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+Cells = npt.NDArray[np.int64]
+_DENSE = 1 << 22
+
+
+def in_order(keys: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    """Combinations sorted by their first number, then the next, shape (keys, dimensions)."""
+    return keys[np.lexsort(keys.T[::-1])] if len(keys) else keys
+
+
+class CellIndex:
+    """Numbers the combinations of levels that occur.
+
+    Only combinations that occur take room, so a deep nesting with thousands of leaves costs what its leaves cost.
+    """
+
+    def __init__(self, dimensions: int) -> None:
+        self._sizes = [1] * dimensions
+        self._cells: dict[tuple[int, ...], int] = {}
+        self._lookup = np.full(1, -1, dtype=np.int64)
+
+    def __len__(self) -> int:
+        return len(self._cells)
+
+    @property
+    def keys(self) -> npt.NDArray[np.int64]:
+        """The level places of every cell, shape (cells, dimensions)."""
+        return np.array(list(self._cells), dtype=np.int64).reshape(len(self._cells), len(self._sizes))
+
+    def place(self, codes: Sequence[npt.NDArray[np.integer]]) -> Cells:
+        """The cell of every record, shape (records,); -1 where a level is missing.
+
+        Args:
+            codes: Level places, one array of shape (records,) per dimension.
+        """
+        answered = np.logical_and.reduce([code >= 0 for code in codes])
+        sizes = [max(size, int(code.max(initial=-1)) + 1) for size, code in zip(self._sizes, codes, strict=True)]
+        flat = np.ravel_multi_index([np.where(answered, code, 0) for code in codes], sizes)
+        cells = self._dense(flat, answered, sizes) if np.prod(sizes) <= _DENSE else self._sparse(flat, answered, sizes)
+        return np.where(answered, cells, -1)
+
+    def add(self, keys: npt.NDArray[np.int64]) -> Cells:
+        """The numbers of these combinations, shape (keys,), with new numbers for new ones."""
+        if len(keys):
+            reach = (keys.max(axis=0) + 1).tolist()
+            self._sizes = [max(size, most) for size, most in zip(self._sizes, reach, strict=True)]
+        self._lookup = np.full(0, -1, dtype=np.int64)
+        return np.array([self._cells.setdefault(tuple(key), len(self._cells)) for key in keys.tolist()], dtype=np.int64)
+
+    def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_], sizes: list[int]) -> Cells:
+        """By a table of all combinations: one look per record."""
+        if sizes != self._sizes or len(self._lookup) != np.prod(sizes):
+            self._sizes = sizes
+            self._lookup = np.full(int(np.prod(sizes)), -1, dtype=np.int64)
+            if self._cells:
+                self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(len(self._cells))
+        cells = self._lookup[flat]
+        unknown = (cells < 0) & answered
+        if unknown.any():
+            new = np.flatnonzero(np.bincount(flat[unknown], minlength=1))
+            keys = zip(*(part.tolist() for part in np.unravel_index(new, sizes)), strict=True)
+            for place, key in zip(new, keys, strict=True):
+                self._lookup[place] = self._cells[key] = len(self._cells)
+            cells = self._lookup[flat]
+        return cells
+
+    def _sparse(self, flat: Cells, answered: npt.NDArray[np.bool_], sizes: list[int]) -> Cells:
+        """By sorting, where a table of all combinations would be too large."""
+        self._sizes = sizes
+        different, back = np.unique(flat[answered], return_inverse=True)
+        keys = zip(*(part.tolist() for part in np.unravel_index(different, sizes)), strict=True)
+        numbers = np.array([self._cells.setdefault(key, len(self._cells)) for key in keys], dtype=np.int64)
+        cells = np.full(len(flat), -1, dtype=np.int64)
+        cells[answered] = numbers[back]
+        return cells

@@ -1,0 +1,169 @@
+"""The sums a survey design needs: per stratum, per drawn unit and per cell.
+
+Where records are drawn in clusters, each cluster's totals are kept. Where each record was drawn by itself, the sums of
+squares per stratum are enough. Units without a record in a cell count all the same: they are seen because the design
+columns of every record read reach this accumulator, filtered away or not.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from grainstack.records.batch import Batch
+from grainstack.summary.options import DesignRequest
+from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
+from grainstack.summary.sums.exact import ExactSums, Floats, Integers, product, square
+from grainstack.summary.sums.values import Values
+
+Pair = tuple[str | None, str | None]
+COUNT: Pair = (None, None)
+
+
+@dataclass(slots=True)
+class PairSums:
+    """Sums of one ratio per (unit, cell): its numerator x, its denominator y, and for single records their products.
+
+    A count has x = y = 1; a mean has y = 1; a rate has both from the records.
+
+    Attributes:
+        x: Σwx.
+        y: Σwy.
+        xx: Σw²x²; empty where clusters were drawn. Likewise `xy` and `yy`.
+    """
+
+    x: ExactSums = field(default_factory=ExactSums)
+    y: ExactSums = field(default_factory=ExactSums)
+    xx: ExactSums = field(default_factory=ExactSums)
+    xy: ExactSums = field(default_factory=ExactSums)
+    yy: ExactSums = field(default_factory=ExactSums)
+
+    @classmethod
+    def of_counts(cls) -> "PairSums":
+        """Sums for a ratio whose numerator is its denominator: kept and added to once."""
+        single, squared = ExactSums(), ExactSums()
+        return cls(single, single, squared, squared, squared)
+
+    def absorb(self, pairs: Integers, count: int, x: Floats, y: Floats, *, squares: bool) -> None:
+        """Adds weighted numerators and denominators of records; all shapes are (records,)."""
+        self.x.add(pairs, x, count)
+        if self.y is self.x:
+            for part in square(x) if squares else ():
+                self.xx.add(pairs, part, count)
+            return
+        self.y.add(pairs, y, count)
+        if squares:
+            for sums, parts in ((self.xx, square(x)), (self.xy, product(x, y)), (self.yy, square(y))):
+                for part in parts:
+                    sums.add(pairs, part, count)
+
+    def merge(self, other: "PairSums", places: Integers, count: int) -> None:
+        """Adds another set; `places` says where each of its pairs stands here."""
+        distinct = {id(getattr(self, name)): name for name in self.__slots__}
+        for name in distinct.values():
+            getattr(self, name).merge(getattr(other, name), places, count)
+
+
+@dataclass(slots=True)
+class DesignSums:
+    """What a design has to know of the records.
+
+    Attributes:
+        request: The design.
+        units: The units drawn, as (stratum, cluster); strata alone where records were drawn one by one.
+        seen: How many records each unit has, of all records read, shape (units,).
+        populations: The population of each stratum as found; NaN until then.
+        pairs: The (unit, cell) combinations that occur.
+        sums: The sums of each ratio per pair.
+        values: The different values of some measures per pair.
+    """
+
+    request: DesignRequest
+    units: CellIndex = field(default_factory=lambda: CellIndex(2))
+    seen: Integers = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+    populations: dict[int, set[float]] = field(default_factory=dict)
+    pairs: CellIndex = field(default_factory=lambda: CellIndex(2))
+    sums: dict[Pair, PairSums] = field(default_factory=dict)
+    values: dict[str, Values] = field(default_factory=dict)
+
+    def place(self, batch: Batch) -> Integers:
+        """The unit of each record kept, shape (records,); takes note of all records, kept or not."""
+        strata = _or_zeros(batch, self.request.strata)
+        clusters = _or_zeros(batch, self.request.cluster)
+        units = self.units.place([strata, clusters])
+        self._grow()
+        self.seen += np.bincount(units, minlength=len(self.units))
+        if self.request.population:
+            sizes = batch.everyone_numbers(self.request.population)
+            for stratum in np.unique(strata).tolist():
+                self.populations.setdefault(stratum, set()).update(np.unique(sizes[strata == stratum]).tolist())
+        return units[batch.rows]
+
+    def absorb(
+        self, units: Integers, cells: Cells, ratios: Mapping[Pair, tuple[Floats, Floats]], weights: Floats
+    ) -> None:
+        """Adds records.
+
+        Args:
+            units: The unit of each record, shape (records,).
+            cells: Its cell; negative ones are passed over.
+            ratios: For each ratio the numerator and denominator of each record; NaN where there is no answer.
+            weights: Its weight.
+        """
+        pairs = self.pairs.place([units, cells])
+        for name, (x, y) in ratios.items():
+            keep = (pairs >= 0) & ~np.isnan(x) & ~np.isnan(y)
+            sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
+            w = weights[keep]
+            sums.absorb(pairs[keep], len(self.pairs), w * x[keep], w * y[keep], squares=not self.request.cluster)
+        for measure, values in self.values.items():
+            values.absorb(pairs, ratios[measure, None][0], weights)
+
+    def merge(self, other: "DesignSums", cells: Integers, strata: Integers, clusters: Integers) -> None:
+        """Adds another accumulator's sums.
+
+        Args:
+            other: The sums to add.
+            cells: Where each of its cells stands here, shape (its cells,).
+            strata: Where each of its strata stands here, shape (its strata,).
+            clusters: Where each of its clusters stands here, shape (its clusters,).
+        """
+        units = self.units.add(_relabelled(other.units.keys, strata, clusters))
+        self._grow()
+        np.add.at(self.seen, units, other.seen)
+        for stratum, sizes in other.populations.items():
+            self.populations.setdefault(int(strata[stratum]), set()).update(sizes)
+        keys = other.pairs.keys
+        places = self.pairs.add(_relabelled(keys, units, cells))
+        for name, sums in other.sums.items():
+            mine = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
+            mine.merge(sums, places, len(self.pairs))
+        for measure, values in self.values.items():
+            values.merge(other.values[measure], places)
+
+    def canonical(self, cells: Integers, strata: Integers, clusters: Integers) -> "DesignSums":
+        """The same sums with strata, clusters and cells under other numbers, all in the order of those numbers."""
+        result = DesignSums(self.request, values={measure: Values() for measure in self.values})
+        result.units.add(in_order(_relabelled(self.units.keys, strata, clusters)))
+        units = result.units.add(_relabelled(self.units.keys, strata, clusters))
+        result.pairs.add(in_order(_relabelled(self.pairs.keys, units, cells)))
+        result.merge(self, cells, strata, clusters)
+        return result
+
+    def _grow(self) -> None:
+        missing = len(self.units) - len(self.seen)
+        if missing:
+            self.seen = np.concatenate([self.seen, np.zeros(missing, dtype=np.int64)])
+
+
+def _relabelled(keys: Integers, first: Integers, second: Integers) -> Integers:
+    """Pairs of numbers under other numbers, shape (pairs, 2)."""
+    if not len(keys):
+        return keys
+    return np.column_stack([first[keys[:, 0]], second[keys[:, 1]]])
+
+
+def _or_zeros(batch: Batch, column: str | None) -> Integers:
+    if column is None:
+        return np.zeros(batch.everyone_count, dtype=np.int64)
+    return batch.everyone_codes(column).astype(np.int64)

@@ -1,0 +1,173 @@
+"""Sums that merge: how many records a cell has, their weight, and the mean and spread of a measure."""
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+import numpy as np
+
+from grainstack.summary.sums.cell_index import Cells
+from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers, product, square
+
+__all__ = ["Floats", "Integers", "Moments"]
+
+
+def _none() -> Integers:
+    return np.zeros(0, dtype=np.int64)
+
+
+@dataclass(slots=True)
+class Moments:
+    """Per cell: records, weight, and the sums of a measure, all exact until they are read.
+
+    Because Σwx² is exact too, the spread around the mean comes out right even where it is tiny beside the mean.
+
+    Attributes:
+        records: n, shape (cells,), records with an answer, never weighted.
+        weights: Σw; None while every record weighs 1.
+        weight_products: Σw²; None likewise.
+        totals: Σwx.
+        products: Σwx².
+    """
+
+    records: Integers = field(default_factory=_none)
+    weights: ExactSums | None = None
+    weight_products: ExactSums | None = None
+    totals: ExactSums = field(default_factory=ExactSums)
+    products: ExactSums = field(default_factory=ExactSums)
+
+    def absorb(
+        self,
+        cells: Cells,
+        count: int,
+        values: Floats | None = None,
+        weights: Floats | None = None,
+        times: Integers | None = None,
+    ) -> None:
+        """Adds records.
+
+        Args:
+            cells: The cell of each record, shape (records,); negative ones are passed over.
+            count: How many cells there are by now.
+            values: The measure, shape (records,), NaN where there is no answer; without it only records are counted.
+            weights: Record weights, shape (records,); without them every record weighs 1.
+            times: How many records each one stands for, shape (records,); without them 1.
+        """
+        self._grow(count)
+        for start in range(0, len(cells), CHUNK):
+            part = slice(start, start + CHUNK)
+            chosen = (None if column is None else column[part] for column in (values, weights, times))
+            self._absorb_chunk(cells[part], *chosen)  # type: ignore[arg-type]
+
+    def merge(self, other: "Moments", places: Integers) -> None:
+        """Adds another set of sums.
+
+        Args:
+            other: The sums to add.
+            places: Where each of its cells stands here, shape (cells of `other`,); several may share a place.
+        """
+        count = max(int(places.max(initial=-1)) + 1, len(self.records))
+        self._grow(count)
+        self.records += np.bincount(places, other.records, count).astype(np.int64)
+        self.totals.merge(other.totals, places, count)
+        self.products.merge(other.products, places, count)
+        for name in ("weights", "weight_products"):
+            theirs: ExactSums | None = getattr(other, name)
+            if theirs is not None:
+                mine = getattr(self, name) or ExactSums()
+                mine.merge(theirs, places, count)
+                setattr(self, name, mine)
+
+    def regrouped(self, groups: Integers, count: int) -> "Moments":
+        """The sums of groups of cells.
+
+        Args:
+            groups: The group of each cell, shape (cells,).
+            count: How many groups there are; a group without a cell is empty.
+        """
+        result = Moments()
+        result._grow(count)
+        result.merge(self, groups)
+        return result
+
+    def at(self, places: Integers) -> "Moments":
+        """The sums at these places, shape (places,)."""
+        weights, squares = (None if one is None else one.at(places) for one in (self.weights, self.weight_products))
+        return Moments(self.records[places], weights, squares, self.totals.at(places), self.products.at(places))
+
+    @property
+    def weight(self) -> Floats:
+        """Σw, shape (cells,)."""
+        return self.records.astype(float) if self.weights is None else self.weights.values()
+
+    @property
+    def weight_squares(self) -> Floats:
+        """Σw², shape (cells,)."""
+        return self.records.astype(float) if self.weight_products is None else self.weight_products.values()
+
+    @property
+    def sum(self) -> Floats:
+        """Σwx, shape (cells,)."""
+        return self.totals.values()
+
+    @property
+    def mean(self) -> Floats:
+        """Σwx / Σw, shape (cells,); NaN in a cell without weight."""
+        pairs = zip(self.totals.fractions(), self._exact_weights(), strict=True)
+        return np.array([float(total / weight) if weight else np.nan for total, weight in pairs], dtype=np.float64)
+
+    @property
+    def squares(self) -> Floats:
+        """Σw(x − mean)², shape (cells,); 0 in a cell without weight."""
+        sums = zip(self.products.fractions(), self.totals.fractions(), self._exact_weights(), strict=True)
+        exact = (products - total * total / weight if weight else Fraction(0) for products, total, weight in sums)
+        return np.array([float(one) for one in exact], dtype=np.float64)
+
+    def _absorb_chunk(
+        self, cells: Cells, values: Floats | None, weights: Floats | None, times: Integers | None
+    ) -> None:
+        """Adds few enough records to stay in the processor's cache through all the steps."""
+        count = len(self.records)
+        keep = cells >= 0
+        if values is not None:
+            keep &= ~np.isnan(values)
+        if not keep.all():
+            cells = cells[keep]
+            values, weights = (None if column is None else column[keep] for column in (values, weights))
+            times = None if times is None else times[keep]
+        self.records += np.bincount(cells, times, count).astype(np.int64)
+        if weights is not None:
+            self.weights, self.weight_products = self.weights or ExactSums(), self.weight_products or ExactSums()
+            _add(self.weights, cells, count, (weights,), times)
+            _add(self.weight_products, cells, count, square(weights), times)
+        if values is None:
+            return
+        if weights is None:
+            _add(self.totals, cells, count, (values,), times)
+            _add(self.products, cells, count, square(values), times)
+            return
+        weighted = product(values, weights)
+        _add(self.totals, cells, count, weighted, times)
+        _add(self.products, cells, count, tuple(part for one in weighted for part in product(one, values)), times)
+
+    def _exact_weights(self) -> list[Fraction]:
+        if self.weights is None:
+            return [Fraction(n) for n in self.records.tolist()]
+        return self.weights.fractions()
+
+    def _grow(self, count: int) -> None:
+        missing = count - len(self.records)
+        if missing > 0:
+            self.records = np.concatenate([self.records, np.zeros(missing, dtype=np.int64)])
+        for sums in (self.weights, self.weight_products, self.totals, self.products):
+            if sums is not None:
+                sums.merge(ExactSums(), np.zeros(0, dtype=np.int64), count)
+
+
+def _add(sums: ExactSums, cells: Cells, count: int, parts: tuple[Floats, ...], times: Integers | None) -> None:
+    """Adds numbers given as sums of parts, each as often as it counts."""
+    for part in parts:
+        if times is None:
+            sums.add(cells, part, count)
+        else:
+            for repeated in product(part, times.astype(float)):
+                sums.add(cells, repeated, count)
