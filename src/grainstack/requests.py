@@ -1,8 +1,8 @@
 """Everything one table or chart is asked for: one request model each, looked up by its class."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import TypeVar
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, fields
+from typing import Any, TypeVar
 
 from grainstack.words import Request, check_needs
 
@@ -46,3 +46,37 @@ class Requests:
             RequestError: Names both.
         """
         check_needs(list(self.models))
+
+
+def filled(models: Sequence[type[Request]], values: Mapping[str, Any]) -> Requests:
+    """Request models made of plain values, by the names of their fields; what is not given stays at its default.
+
+    A field that is itself a model is filled with the one of that class, or with what one of its ancestors was given.
+
+    Raises:
+        RequestError: A value that cannot be.
+    """
+    made: dict[type[Request], Request] = {}
+    for model in sorted(models, key=_holds_models):
+        own = {item.name: _plain(values[item.name]) for item in fields(model) if item.name in values}  # type: ignore[arg-type]
+        for item in fields(model):  # type: ignore[arg-type]
+            if isinstance(item.type, type) and issubclass(item.type, Request):
+                own[item.name] = _inner(item.type, made)
+        made[model] = model(**own)
+    return Requests(*(made[model] for model in models))
+
+
+def _holds_models(model: type[Request]) -> bool:
+    kinds = [item.type for item in fields(model)]  # type: ignore[arg-type]
+    return any(isinstance(kind, type) and issubclass(kind, Request) for kind in kinds)
+
+
+def _inner(wanted: type[Request], made: Mapping[type[Request], Request]) -> Request:
+    for model, request in made.items():
+        if issubclass(wanted, model):
+            return wanted(**{name: getattr(request, name) for name in request.given()})
+    return wanted()
+
+
+def _plain(value: Any) -> Any:  # noqa: ANN401 - a field of any type
+    return tuple(value) if isinstance(value, list) else value

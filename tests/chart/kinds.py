@@ -78,7 +78,7 @@ def kind_requests(draw: st.DrawFn) -> tuple[str, SummaryTable, Requests, bool]:
     request = Requests(
         DotRequest(direction=draw(st.sampled_from(["auto", "horizontal", "vertical"]))),
         WordsRequest(title=draw(st.one_of(st.none(), label))),
-        LegendRequest(legend=draw(st.sampled_from(["auto", "right"]))),
+        LegendRequest(legend=draw(st.sampled_from(["auto", "right"] if series or kind == "pie" else ["auto"]))),
         PictureRequest(
             style=draw(st.sampled_from(["report", "slide", "print", "mono"])), size=draw(st.sampled_from(SIZES))
         ),

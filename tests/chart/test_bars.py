@@ -86,7 +86,9 @@ def requests(draw: st.DrawFn) -> dict[str, object]:
         "size": draw(st.sampled_from(SIZES)),
         "direction": draw(st.sampled_from(["auto", "horizontal", "vertical"])),
         "label": draw(st.sampled_from(["value", "value, base", "none"])),
-        "legend": draw(st.sampled_from(["auto", "top", "right", "bottom", "inside", "direct", "none"])),
+        "legend": draw(
+            st.sampled_from(["auto", "top", "right", "bottom", "inside", "direct", "none"] if series else ["auto"])
+        ),
         "title": draw(st.one_of(st.none(), label)),
         "subtitle": draw(st.one_of(st.none(), label)),
         "category_title": draw(st.one_of(st.none(), label)),

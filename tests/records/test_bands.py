@@ -94,12 +94,29 @@ def test_too_many_bands_are_refused() -> None:
         NumberBands(band_rule("x=1", "left")).place(np.arange(1000.0), Rows(0))
 
 
+@pytest.mark.parametrize("far", [1e6, -1e10, 1e300])
+def test_a_far_value_is_refused_for_the_empty_bands_before_it(far: float) -> None:
+    with pytest.raises(RequestError, match="more than 500 bands of `x`"):
+        NumberBands(band_rule("x=10", "left")).place(np.array([1.0, 2, far]), Rows(0))
+
+
+def test_a_date_that_stands_for_no_date_is_refused() -> None:
+    bands = DateBands(band_rule("day=month", "left"))
+    bands.place_of("2024-11-30")
+    with pytest.raises(RequestError, match="`day` reaches over more than 500 bands by month, with 9999-12-31"):
+        bands.place_of("9999-12-31")
+
+
 def test_the_rule_of_freedman_and_diaconis_gives_round_widths() -> None:
     values = np.arange(1000.0)
     # 2 · IQR / ∛n = 2 · 500 / 10 = 100
     assert auto_width(values, np.ones(1000)) == 100
     assert auto_width(values / 1000 + 0.0001, np.ones(1000)) == pytest.approx(0.1)
     assert auto_width(np.array([1.0, 2, 3, 4, 5]), np.full(5, 200.0)) == 1
+
+
+def test_a_far_value_makes_the_bands_of_the_rule_wider() -> None:
+    assert auto_width(np.array([1.0, 2, 3, 4, 5, 1e12]), np.full(6, 200.0)) == 5e9
 
 
 @pytest.mark.parametrize(

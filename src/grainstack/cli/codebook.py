@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 import typer
 
 from grainstack.cli.failing import say, show
-from grainstack.cli.options import Models
 from grainstack.errors import RequestError, listed
 from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests
 from grainstack.words import Request, word
 
 if TYPE_CHECKING:
@@ -39,7 +39,7 @@ class CodebookRequest(Request):
 MODELS = (CodebookRequest,)
 
 
-def run(models: Models) -> None:
+def run(requests: Requests) -> None:
     """Drafts a codebook, or checks one."""
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.codebook.draft import as_toml, drafted  # noqa: PLC0415
@@ -48,7 +48,7 @@ def run(models: Models) -> None:
     from grainstack.records.opened import inputs_of  # noqa: PLC0415
     from grainstack.records.sources import open_source  # noqa: PLC0415
 
-    request: CodebookRequest = models[CodebookRequest]
+    request: CodebookRequest = requests[CodebookRequest]
     target = Path(request.out) if request.out else None
     if target is not None:
         check_targets([target], inputs_of(RecordsRequest(file=request.file)), ENDINGS)

@@ -7,8 +7,8 @@ from pathlib import Path
 import typer
 
 from grainstack.cli.failing import show
-from grainstack.cli.options import Models
 from grainstack.errors import OutputError
+from grainstack.requests import Requests
 from grainstack.words import Request
 
 
@@ -142,9 +142,9 @@ TOUR = (
 )
 
 
-def run(models: Models) -> None:
+def run(requests: Requests) -> None:
     """Writes demo data and all that can be made of it."""
-    request: DemoRequest = models[DemoRequest]
+    request: DemoRequest = requests[DemoRequest]
     folder = Path(request.folder)
     _write_data(folder)
     show(f"The demo data is in {folder}. Every command below works from there.\n")

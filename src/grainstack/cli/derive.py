@@ -4,9 +4,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from grainstack.cli.failing import say
-from grainstack.cli.options import Models
 from grainstack.errors import RequestError
 from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.words import Request, switch, word
 
@@ -29,15 +29,15 @@ class DeriveOutput(Request):
 MODELS = (RecordsRequest, DeriveOutput)
 
 
-def run(models: Models) -> None:
+def run(requests: Requests) -> None:
     """Writes the records with bands, recodes or labels."""
     from grainstack.output import check_targets, streamed  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.derive import Derived  # noqa: PLC0415
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.report.records_file import write_records  # noqa: PLC0415
 
-    records: RecordsRequest = models[RecordsRequest]
-    output: DeriveOutput = models[DeriveOutput]
+    records: RecordsRequest = requests[RecordsRequest]
+    output: DeriveOutput = requests[DeriveOutput]
     if output.out is None:
         raise RequestError("No file to write was named.", f"Name it with {option('out')} FILE ({', '.join(ENDINGS)}).")
     target = Path(output.out)

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 
 from grainstack.advice import MessagesRequest
 from grainstack.cli.failing import say, show
-from grainstack.cli.options import Models
 from grainstack.errors import RequestError
 from grainstack.making.kind import Kind, Product
 from grainstack.paint.formats import PICTURE_ENDINGS
@@ -56,16 +55,16 @@ def models_of(kind: Kind) -> tuple[type[Request], ...]:
     return (*kind.models, output, MessagesRequest)
 
 
-def run_kind(kind: Kind, models: Models) -> None:
+def run_kind(kind: Kind, typed: Requests) -> None:
     """Makes a table or chart and writes it, or shows it where no file is named."""
     from grainstack.making.make import make  # noqa: PLC0415 - a help page needs none of this
     from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.records.request import RecordsRequest  # noqa: PLC0415
 
-    requests = Requests(*(models[model] for model in kind.models))
+    requests = Requests(*(typed[model] for model in kind.models))
     chart = kind.product is Product.CHART
-    targets = [Path(name) for name in models[PictureOutput if chart else TableOutput].out]
+    targets = [Path(name) for name in (typed[PictureOutput] if chart else typed[TableOutput]).out]
     check_targets(targets, inputs_of(requests[RecordsRequest]), PICTURE_ENDINGS if chart else TABLE_ENDINGS)
     if not targets:
         check_medium(requests)
@@ -75,7 +74,7 @@ def run_kind(kind: Kind, models: Models) -> None:
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
     made = make(kind, requests, opened)
-    _speak(made, models[MessagesRequest])
+    _speak(made, typed[MessagesRequest])
     if chart:
         _draw(made, targets)
         _say_order(made, targets)

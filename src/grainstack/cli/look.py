@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from math import inf
 
 from grainstack.cli.failing import say, show
-from grainstack.cli.options import Models
 from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests
 from grainstack.words import Request, word
 
 
@@ -26,13 +26,13 @@ class LookRequest(Request):
 MODELS = (LookRequest,)
 
 
-def run(models: Models) -> None:
+def run(requests: Requests) -> None:
     """What is in the records, and what to try next."""
     from grainstack.records.opened import open_records  # noqa: PLC0415 - a help page needs none of this
     from grainstack.report.looked import columns_text, rows_text, suggestions  # noqa: PLC0415
     from grainstack.summary.profile import profiled  # noqa: PLC0415
 
-    request: LookRequest = models[LookRequest]
+    request: LookRequest = requests[LookRequest]
     records = RecordsRequest(file=request.file, codebook=request.codebook, sheet=request.sheet, query=request.query)
     opened = open_records(records)
     source, codebook = opened.source, opened.codebook

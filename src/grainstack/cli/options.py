@@ -2,17 +2,16 @@
 
 import inspect
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 import typer
 from typer.core import TyperCommand
 
 from grainstack.cli.failing import TYPED, option_for, reported
+from grainstack.requests import Requests, filled
 from grainstack.speech import worded
-from grainstack.words import Entry, entries
-
-Models = dict[type, Any]
+from grainstack.words import Entry, Request, entries
 
 
 class GroupedHelp(TyperCommand):
@@ -44,14 +43,14 @@ class Command:
     """
 
     name: str
-    models: Sequence[type]
-    run: Callable[[Models], None]
+    models: Sequence[type[Request]]
+    run: Callable[[Requests], None]
     positional: str | None = "file"
     about: str = ""
 
 
 def add_command(app: typer.Typer, command: Command) -> None:
-    """Adds a command that builds its models from its options and hands them to `run`, keyed by their class."""
+    """Adds a command that builds its models from its options and hands them to `run`."""
     models, run, positional = command.models, command.run, command.positional
     parameters = [_argument(positional, models[0])] if positional else []
     parameters += [_option(entry) for model in models for entry in entries(model)]
@@ -69,24 +68,12 @@ def add_command(app: typer.Typer, command: Command) -> None:
 
     def typed(**given: Any) -> None:  # noqa: ANN401 - as typed by Typer
         with reported(debug=given.pop("debug")):
-            run(_filled(models, given))
+            run(filled(models, given))
 
     typed.__doc__ = command.about or inspect.getdoc(run)
     typed.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     typed.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
     app.command(command.name, cls=GroupedHelp)(typed)
-
-
-def _filled(models: Sequence[type], given: dict[str, Any]) -> Models:
-    """The models with what was given; a field that is itself one of the models gets that model."""
-    filled: Models = {}
-    for model in sorted(models, key=lambda model: any(item.type in models for item in fields(model))):
-        known = {item.name: given[item.name] for item in fields(model) if item.name in given}
-        known |= {item.name: filled[item.type] for item in fields(model) if item.type in filled}
-        filled[model] = model(
-            **{name: tuple(value) if isinstance(value, list) else value for name, value in known.items()}
-        )
-    return filled
 
 
 def _argument(name: str, model: type) -> inspect.Parameter:

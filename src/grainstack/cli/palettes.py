@@ -5,7 +5,6 @@ from pathlib import Path
 
 from grainstack.chart.request import PictureRequest
 from grainstack.cli.failing import say, show
-from grainstack.cli.options import Models
 from grainstack.errors import RequestError
 from grainstack.paint.formats import PICTURE_ENDINGS
 from grainstack.requests import Requests
@@ -24,16 +23,16 @@ MODELS = (PalettesOutput, PictureRequest)
 POSITIONAL = None
 
 
-def run(models: Models) -> None:
+def run(requests: Requests) -> None:
     """Shows the palettes in ordinary and three dichromatic visions."""
     from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415 - help needs none of it
     from grainstack.cli.kinds import check_medium, terminal_width  # noqa: PLC0415
     from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.paint.formats import write_pictures  # noqa: PLC0415
 
-    targets = [Path(name) for name in models[PalettesOutput].out]
+    targets = [Path(name) for name in requests[PalettesOutput].out]
     check_targets(targets, [], PICTURE_ENDINGS)
-    picture: PictureRequest = models[PictureRequest]
+    picture: PictureRequest = requests[PictureRequest]
     if targets:
         scene = palettes_scene(picture.points, picture.style)
         for written in write_pictures(scene, targets, picture.dpi):

@@ -110,6 +110,7 @@ def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
     """
     requests.check()
     settled = kind.settle(requests)
+    check_design(settled[SummaryRequest])
     summary = with_design(settled[SummaryRequest], opened)
     settled = settled.having(summary)
     check_shares(settled)
@@ -172,6 +173,22 @@ def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
             )
         names["replicates"] = ",".join(matching)
     return replace(summary, design=replace(asked, **names)) if names else summary
+
+
+def check_design(summary: SummaryRequest) -> None:
+    """Refuses parts of a survey design where nothing depends on how records were drawn.
+
+    Raises:
+        RequestError: Names the field.
+    """
+    comparison = summary.comparison
+    drawn = summary.spread.wanted or comparison.compare or comparison.association or "share" in summary.names
+    given = [name for name in summary.design.given() if name not in ("weight", "no_design")]
+    if given and not drawn:
+        raise RequestError(
+            f"{option(given[0])} makes no difference: no limits, tests or shares are shown.",
+            f"Add {option('error_bars', 'confidence')}, or leave it out.",
+        )
 
 
 def check_shares(requests: Requests) -> None:

@@ -88,7 +88,7 @@ class View:
         self._weights, self._times = frozenset(needs.weights), frozenset(needs.times)
         used = {*needs.levels, *numbers}
         self._others = tuple(name for name in columns.columns if name not in used) if needs.others else ()
-        columns.check_cuts()
+        columns.check_used()
         self.read = self.kept = 0
 
     @property

@@ -100,6 +100,7 @@ class _Finishing:
             column, estimated = column_of(figure, estimator, known, self._origin.noun, ready_made)
             columns.append(column)
             estimates.append(estimated)
+        self._check_limits(columns)
         comparison = association = None
         if request.comparison.compare:
             from grainstack.summary.comparison.differences import compared  # noqa: PLC0415 - few tables are tested
@@ -131,6 +132,21 @@ class _Finishing:
             values,
             self._cell_shapes(estimator),
         )
+
+    def _check_limits(self, columns: Sequence[Column]) -> None:
+        """Refuses what was said of limits where no figure has any.
+
+        Raises:
+            RequestError: Names what was said.
+        """
+        spread = self._request.spread
+        given = [name for name in spread.given() if spread.error_bars != "none"]
+        if given and not self._request.comparison.compare and not any(column.interval for column in columns):
+            raise RequestError(
+                f"{option(given[0])} makes no difference: none of these figures has limits. A count or sum of records "
+                "has no sampling error without a survey design.",
+                f"Leave it out, or name a design ({option('weight')}, {option('cluster')}, {option('strata')}).",
+            )
 
     def _cell_shapes(self, estimator: Estimator) -> dict[str, tuple[CellShape | None, ...]]:
         """How the measures of means are distributed in each cell, for advice; only where few cells are shown."""

@@ -12,14 +12,21 @@ INTERVALS = ("auto", "wilson", "exact", "t", "design", "order-statistics", "wood
 
 
 @dataclass(frozen=True, slots=True)
-class DesignRequest(Request):
+class WeightRequest(Request):
+    """What each record stands for; what is not named here may stand in the codebook."""
+
+    weight: str | None = word(None, "How many people a record stands for.", group="Survey design", metavar="COLUMN")
+    no_design: bool = switch("Leave the design of the codebook aside.", group="Survey design")
+
+
+@dataclass(frozen=True, slots=True)
+class DesignRequest(WeightRequest):
     """The survey design; what is not named here may stand in the codebook.
 
     Raises:
         RequestError: A scale or rule without what it belongs to.
     """
 
-    weight: str | None = word(None, "How many people a record stands for.", group="Survey design", metavar="COLUMN")
     strata: str | None = word(
         None, "The groups that were sampled on their own.", group="Survey design", metavar="COLUMN"
     )
@@ -50,7 +57,6 @@ class DesignRequest(Request):
         metavar="HOW",
         choices=("error", "centred"),
     )
-    no_design: bool = switch("Leave the design of the codebook aside.", group="Survey design")
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)

@@ -120,6 +120,11 @@ def arranged_bars(table: SummaryTable, request: BarRequest, *, single: bool = Fa
     layout = _checked_layout(request.layout, cells)
     if not any(cell.known for cell in cells.cells):
         raise ChartError("No category has a figure to draw.", f"Look at the table: {command('table')}.")
+    if request.gap is not None and not (layout == "grouped" and cells.count > 1):
+        raise RequestError(
+            f"{option('gap')} is between neighbours, and there are none.",
+            f"Use {option('layout', 'grouped')} with series.",
+        )
     if layout == "diverging":
         return _diverging(cells, sides_of(cells, request))
     return _stacked(cells, layout) if layout in LUMPED else _side_by_side(cells, layout, request)

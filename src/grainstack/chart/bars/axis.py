@@ -1,12 +1,14 @@
-"""What the value axis of bars has to show, in a picture as in a terminal."""
+"""What the value axis of bars has to show and what is written at them, in a picture as in a terminal."""
 
 from math import isnan, nan
 
 from grainstack.chart.bars.arrangement import BarArrangement
+from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.requests import Requests
+from grainstack.summary.request import Purpose
 
 
 def axis_of(bars: BarArrangement, request: Requests, figures: FiguresAt) -> AxisNeeds:
@@ -29,3 +31,9 @@ def axis_of(bars: BarArrangement, request: Requests, figures: FiguresAt) -> Axis
         absolute=bars.layout == "diverging",
         beyond=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
     )
+
+
+def labels_at(arrangement: BarArrangement, bars: BarRequest) -> tuple[str, ...]:
+    """What is written at bars: what was asked for; beside a second measure nothing that was not."""
+    second = arrangement.cells.table.column_for(Purpose.SECOND) is not None
+    return () if second and bars.label is None else bars.labels

@@ -4,7 +4,7 @@ from dataclasses import replace
 from math import isnan
 
 from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
-from grainstack.chart.bars.axis import axis_of
+from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.notes import bar_notes
 from grainstack.chart.bars.request import BarRequest, SecondRequest
 from grainstack.chart.frame.category_chart import CategoryChart
@@ -19,7 +19,6 @@ from grainstack.chart.look.palette import GRID
 from grainstack.chart.request import ColorsRequest
 from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene, Text
 from grainstack.requests import Requests
-from grainstack.summary.request import Purpose
 
 _BAR_SHARE = 0.66
 _GROUP_SHARE = 0.80
@@ -43,12 +42,6 @@ def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
         RequestError: A colour or highlight for a level that is not shown.
     """
     return _BarChart(arrangement, request).scene()
-
-
-def labels_at(arrangement: BarArrangement, bars: BarRequest) -> tuple[str, ...]:
-    """What is written at bars: what was asked for; beside a second measure nothing that was not."""
-    second = arrangement.cells.table.column_for(Purpose.SECOND) is not None
-    return () if second and bars.label is None else bars.labels
 
 
 class _BarChart(CategoryChart):

@@ -4,7 +4,7 @@ from math import floor, isnan
 
 from grainstack.chart.bars.arrangement import Bar as Shape
 from grainstack.chart.bars.arrangement import BarArrangement
-from grainstack.chart.bars.axis import axis_of
+from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.notes import bar_notes
 from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.frame.rows import Entry, Rows, Track
@@ -44,7 +44,7 @@ class _RowsOfBars:
     def __init__(self, arrangement: BarArrangement, request: Requests, columns: int) -> None:
         self._bars = arrangement
         self._cells = arrangement.cells
-        labels = request[BarRequest].labels
+        labels = labels_at(arrangement, request[BarRequest])
         self._figures = FiguresAt(self._cells, request, labels)
         notes = bar_notes(arrangement, request, self._figures, None)
         self._rows = Rows(words_for(self._cells.table, request, notes), columns)

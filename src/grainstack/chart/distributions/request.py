@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from grainstack.chart.request import PlotRequest
+from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
 from grainstack.errors import RequestError
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING
@@ -50,6 +50,12 @@ def settled_distribution(requests: Requests) -> Requests:
         )
     if drawn.form == "histogram" and drawn.direction == "horizontal":
         raise RequestError("A histogram stands upright.", f"Leave {option('direction')} out.")
+    if drawn.form == "histogram" and requests[LegendRequest].legend != "auto":
+        raise RequestError("Histograms stand in panels with their names.", f"Leave {option('legend')} out.")
+    colors = requests[ColorsRequest]
+    if drawn.form == "points" and (colors.patterned or colors.outlined):
+        wanted = option("hatch" if colors.patterned else "outline")
+        raise RequestError(f"{wanted} is for areas, and points have none.", "Leave it out.")
     others = tuple(text for text in records.band if text not in of_measure)
     by = summary.by or (EVERYTHING,)
     spread = replace(summary.spread, error_bars="none")

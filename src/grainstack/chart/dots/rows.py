@@ -17,7 +17,7 @@ def dot_rows(cells: ChartCells, request: Requests, columns: int) -> Screen:
         request: Labels, words, axis and colours.
         columns: The width of the terminal.
     """
-    chart = RowChart(cells, request, columns, dot_notes(cells, request), request[DotRequest].labels or ("value",))
+    chart = RowChart(cells, request, columns, dot_notes(cells, request), request[DotRequest].labels)
     axis = axis_of(cells, request, chart.figures)
     track = chart.track(*axis_span(axis))
 

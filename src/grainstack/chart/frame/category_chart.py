@@ -20,7 +20,9 @@ from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
 from grainstack.chart.scene import Key, Mark, Scene
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.errors import RequestError
 from grainstack.requests import Requests
+from grainstack.speech import option
 
 if TYPE_CHECKING:
     from grainstack.chart.writing.wording import Words
@@ -68,6 +70,11 @@ class CategoryChart(ABC):
         shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
         self._style = panel_style(self._page_style, *shape)
         wanted = self._request[LegendRequest].legend
+        if wanted != "auto" and not self._cells.series:
+            raise RequestError(
+                f"{option('legend')} makes no difference: there are no series to name.",
+                f"Name their column with {option('split')}, or leave it out.",
+            )
         place = {"auto": "top", "direct": "top", "inside": "none"}.get(wanted, wanted)
         marks, plots = self._drawn(frame.body, place)
         if wanted == "inside" and self._cells.series:

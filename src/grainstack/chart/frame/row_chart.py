@@ -27,15 +27,20 @@ class RowChart:
         request: Words, numbers and colours.
         columns: The width of the terminal.
         notes: Sentences for the footnote besides those of the table.
-        labels: What is written at the end of each row; the base where that is nothing.
+        labels: What is written at the end of each row; None for the base.
     """
 
     def __init__(
-        self, cells: ChartCells, request: Requests, columns: int, notes: Sequence[str], labels: Sequence[str] = ()
+        self,
+        cells: ChartCells,
+        request: Requests,
+        columns: int,
+        notes: Sequence[str],
+        labels: Sequence[str] | None = None,
     ) -> None:
         self._cells = cells
-        self._labels = tuple(labels)
-        self.figures = FiguresAt(cells, request, labels)
+        self._with_bases = labels is None
+        self.figures = FiguresAt(cells, request, labels or ())
         self.rows = Rows(words_for(cells.table, request, notes), columns)
         self._inks = Inks(cells, request[ColorsRequest], style_named(request[PictureRequest].style))
         names = [self._name(cell) for cell in cells.cells]
@@ -95,6 +100,6 @@ class RowChart:
         return " · ".join(part for part in (self._cells.slots[cell.slot].name, series) if part)
 
     def _text(self, cell: Cell) -> str:
-        if not self._labels:
+        if self._with_bases:
             return f"n = {cell.base:,}"
-        return self.figures.label(cell) + (f" {cell.letters}" if cell.letters else "")
+        return f"{self.figures.label(cell)} {cell.letters}".strip()

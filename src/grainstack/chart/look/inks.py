@@ -6,6 +6,8 @@ from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_se
 from grainstack.chart.look.palette import NAMED, PALE, RAMPS
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import ColorsRequest
+from grainstack.errors import RequestError
+from grainstack.speech import option
 
 _FAINT = 0.42
 
@@ -30,6 +32,11 @@ class Inks:
         self._colors = colors
         names = [slot.label for slot in cells.slots]
         check_names(colors, [*cells.series, *names])
+        if colors.one_color and not cells.series:
+            raise RequestError(
+                f"{option('one_color')} is for series, and there are none.",
+                f"Name their column with {option('split')}, or a colour with {option('color')}.",
+            )
         series = inks_of_series(cells.dimension, cells.count, colors, style, sides=ways) if cells.series else ()
         self.series = recolored(series, cells.series, colors)
         self._categories = recolored(self._of_categories(style), names, colors)
@@ -41,7 +48,10 @@ class Inks:
         """The ink of a figure."""
         if not self.series:
             ink = self._categories[cell.slot]
-            return Ink(PALE, ink.hatch) if cell.flags and cell.known else ink
+            if not cell.flags or not cell.known:
+                return ink
+            chosen = self._cells.slots[cell.slot].label in self._colors.by_level
+            return Ink(over(ink.fill, PAPER, _FAINT) if chosen else PALE, ink.hatch)
         ink = self.series[cell.series]
         faint = bool(cell.flags) or self._cells.slots[cell.slot].label in self._faded
         return Ink(over(ink.fill, PAPER, _FAINT), ink.hatch) if faint and ink.fill != PALE else ink

@@ -21,7 +21,9 @@ from grainstack.chart.request import ColorsRequest, LegendRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width
+from grainstack.errors import RequestError
 from grainstack.requests import Requests
+from grainstack.speech import option
 
 _RING = 0.58
 _APART = 0.08
@@ -101,6 +103,11 @@ class _PieChart:
         count = len(self._pies.slices)
         marks: list[Mark] = []
         asked = self._request[LegendRequest].legend
+        if asked == "inside" or (asked in ("direct", "none") and count == 1):
+            raise RequestError(
+                f"{option('legend')} {asked} makes no difference: the names of one pie stand at its slices.",
+                "Choose top, right or bottom, or leave it out.",
+            )
         several = count > 1 or asked not in ("auto", "direct", "none")
         if several and asked != "none":
             place = "top" if asked in ("auto", "direct") else asked

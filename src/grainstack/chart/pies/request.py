@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from grainstack.chart.dots.request import label_figures
 from grainstack.chart.request import LABELS, labels_in
 from grainstack.errors import RequestError
+from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.order import OrderRequest
@@ -79,22 +80,27 @@ def settled_pie(requests: Requests) -> Requests:
             "A pie shows the levels of one column.",
             f"Draw one pie per level with {option('panel')} COLUMN, or a treemap.",
         )
-    parts = settled_parts(summary, requests[PieRequest].labels)
+    parts = settled_parts(requests, requests[PieRequest].labels)
     return requests.having(parts, order if order.order else replace(order, order="largest-first"))
 
 
-def settled_parts(summary: SummaryRequest, labels: Sequence[str]) -> SummaryRequest:
+def settled_parts(requests: Requests, labels: Sequence[str]) -> SummaryRequest:
     """The summary parts of a whole are drawn from: one count or sum without limits, with figures for labels.
 
     Raises:
         RequestError: More than one figure, totals or comparisons.
     """
+    summary = requests[SummaryRequest]
     if len(summary.figures) > 1:
         raise RequestError(
             "Parts of a whole are of one figure.", f"Name one {option('stat')} and one {option('measure')}."
         )
     if summary.totals:
         raise RequestError("Totals have no place among parts of a whole.", f"Leave {option('totals')} out.")
+    if summary.base:
+        raise RequestError("Parts are always shares of their own whole.", f"Leave {option('base')} out.")
+    if requests[RecordsRequest].keep_empty:
+        raise RequestError("A level without records has no area.", f"Leave {option('keep_empty')} out.")
     if not summary.stat and summary.measure:
         summary = replace(summary, stat=("sum",))
     spread = replace(summary.spread, error_bars="none")

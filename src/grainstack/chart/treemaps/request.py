@@ -61,7 +61,7 @@ def settled_treemap(requests: Requests) -> Requests:
             "A treemap nests columns: outer ones first.",
             f"Repeat {option('by')} instead of {option('split')} and {option('panel')}.",
         )
-    parts = settled_parts(summary, treemap.labels)
+    parts = settled_parts(requests, treemap.labels)
     if treemap.color_by:
         color = Figure(statistic_named(treemap.color_stat), treemap.color_by, purpose=Purpose.SECOND)
         parts = replace(parts, also=(*parts.also, color))

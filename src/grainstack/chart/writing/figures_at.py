@@ -30,8 +30,9 @@ class FiguresAt:
         self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
         if len({(column.unit, column.figure.statistic.name) for column in cells.columns}) == 1:
             self.figures = _written_alike(self.figures, cells)
+        plain = NumbersRequest(locale=numbers.locale)  # a pattern is for the figure written first
         self._extra = {
-            kind: figures_of(column, add_up=add_up, numbers=NumbersRequest(locale=numbers.locale))
+            kind: figures_of(column, add_up=add_up, numbers=numbers if kind in labels[:1] else plain)
             for kind in ("share", "count")
             if (column := cells.table.column_for(Purpose.LABEL, kind)) is not None
         }

@@ -16,8 +16,8 @@ from grainstack.making.kind import Kind, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
-    DesignRequest,
     SmallBaseRequest,
+    WeightRequest,
 )
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
@@ -63,7 +63,7 @@ KIND = Kind(
     summary="What lies behind a mean: box, points or histogram.",
     product=Product.CHART,
     models=(
-        *(RecordsRequest, DistributionRequest, SummaryRequest, DesignRequest, SmallBaseRequest, OrderRequest),
+        *(RecordsRequest, DistributionRequest, SummaryRequest, WeightRequest, SmallBaseRequest, OrderRequest),
         *(AxisRequest, NumbersRequest, FillsRequest, WordsRequest, AxisTitlesRequest, LegendRequest, PictureRequest),
     ),
     settle=settled_distribution,

@@ -14,9 +14,9 @@ from grainstack.making.kind import Kind, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
-    DesignRequest,
     RoundingRequest,
     SmallBaseRequest,
+    WeightRequest,
 )
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
@@ -58,7 +58,7 @@ KIND = Kind(
     summary="Pie or ring.",
     product=Product.CHART,
     models=(
-        *(RecordsRequest, SummaryRequest, DesignRequest, SmallBaseRequest, OrderRequest),
+        *(RecordsRequest, SummaryRequest, WeightRequest, SmallBaseRequest, OrderRequest),
         *(PieRequest, NumbersRequest, RoundingRequest, FillsRequest, WordsRequest, LegendRequest, PictureRequest),
     ),
     settle=settled_pie,

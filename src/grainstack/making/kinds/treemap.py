@@ -13,9 +13,9 @@ from grainstack.making.kind import Kind, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
-    DesignRequest,
     RoundingRequest,
     SmallBaseRequest,
+    WeightRequest,
 )
 from grainstack.summary.order import KeepRequest
 from grainstack.summary.request import SummaryRequest
@@ -57,7 +57,7 @@ KIND = Kind(
     summary="Nested tiles.",
     product=Product.CHART,
     models=(
-        *(RecordsRequest, SummaryRequest, DesignRequest, SmallBaseRequest, KeepRequest),
+        *(RecordsRequest, SummaryRequest, WeightRequest, SmallBaseRequest, KeepRequest),
         *(TreemapRequest, NumbersRequest, RoundingRequest, FillsRequest, WordsRequest, PictureRequest),
     ),
     settle=settled_treemap,

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from types import MappingProxyType
 from typing import Any
 
@@ -103,6 +103,11 @@ class Codebook:
     def variable(self, name: str) -> CodebookVariable:
         """What is said of a column, which may be nothing."""
         return self.variables.get(name) or CodebookVariable(name)
+
+    def __reduce__(self) -> tuple[type["Codebook"], tuple[Any, ...]]:
+        """Pickles what the read-only mappings hold, as they cannot be pickled themselves."""
+        values = (getattr(self, one.name) for one in fields(self))
+        return Codebook, tuple(dict(value) if isinstance(value, Mapping) else value for value in values)
 
 
 def trimmed(code: str) -> str:

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -17,8 +18,9 @@ from grainstack.speech import option
 DATE_BANDS = ("month", "quarter", "year", "weekday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_MOST = 500
+_MOST = 500  # more bands than this can be read by nobody, empty ones between counted
 _EXAMPLES = 3
+_EXACT = 2.0**53  # from here on numbers of bands are no longer told apart
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +130,7 @@ class NumberBands:
         different, back = np.unique(np.where(known, index, LOST - 1), return_inverse=True)
         met = self.met
         mine = [-1 if one == LOST - 1 else met.setdefault(one, len(met)) for one in different.tolist()]
-        self._check_count()
+        self._check_span()
         return np.asarray(np.array(mine, dtype=np.int32)[back], dtype=np.int32)
 
     def merge(self, other: "NumberBands") -> npt.NDArray[np.int64]:
@@ -138,7 +140,7 @@ class NumberBands:
             self.lost_values[text] = min(record, self.lost_values.get(text, record))
         self._keep_first_outside()
         places = [self.met.setdefault(index, len(self.met)) for index in other.met]
-        self._check_count()
+        self._check_span()
         return np.array(places, dtype=np.int64)
 
     def order(self) -> list[int]:
@@ -162,11 +164,12 @@ class NumberBands:
     def _keep_first_outside(self) -> None:
         self.lost_values = {text: self.lost_values[text] for text in self.outside}
 
-    def _check_count(self) -> None:
-        if len(self.met) > _MOST:
+    def _check_span(self) -> None:
+        if _span(self.met) > _MOST:
             raise RequestError(
                 f"Bands of {self._rule.width:g} make more than {_MOST} bands of `{self._rule.column}`.",
-                "Choose a larger width, or edges.",
+                "Choose a larger width, or edges: `under` and `over` take a few far values. "
+                "A number that stands for a missing answer belongs among the missing codes of the codebook.",
             )
 
     def levels(self) -> tuple[Level, ...]:
@@ -182,6 +185,7 @@ class NumberBands:
             steps = values / rule.width
             near = np.round(steps)
             steps = np.where(np.abs(steps - near) < 1e-12 * np.maximum(1, np.abs(near)), near, steps)
+            steps = np.clip(steps, -_EXACT, _EXACT)
             cut = np.floor(steps) if rule.closed == "left" else np.ceil(steps) - 1
             return np.asarray(cut, dtype=np.int64)
         index = np.searchsorted(np.array(rule.edges), values, side="right" if rule.closed == "left" else "left") - 1
@@ -215,7 +219,7 @@ class DateBands:
     """
 
     def __init__(self, rule: BandRule) -> None:
-        self._by = rule.by
+        self._by, self._column = rule.by, rule.column
         self.met: dict[int, int] = {}
 
     @property
@@ -236,7 +240,15 @@ class DateBands:
         if not text.strip():
             return -1
         index = self._index(text.strip())
-        return None if index is None else self.met.setdefault(index, len(self.met))
+        if index is None:
+            return None
+        place = self.met.setdefault(index, len(self.met))
+        if _span(self.met) > _MOST:
+            raise RequestError(
+                f"`{self._column}` reaches over more than {_MOST} bands by {self._by}, with {text.strip()}.",
+                "Choose a longer band, or make a date that stands for a missing answer a missing code in the codebook.",
+            )
+        return place
 
     def levels(self) -> tuple[Level, ...]:
         """All bands from the first found to the last, in order."""
@@ -268,7 +280,13 @@ class DateBands:
         return f"Q{index % 4 + 1} {index // 4}"
 
 
-LOST = -(10**9)
+LOST = int(np.iinfo(np.int64).min) + 1  # the number of no band; the one below it stands for no number
+
+
+def _span(met: Iterable[int]) -> int:
+    """How many bands lie from the lowest met to the highest, both counted."""
+    inside = [index for index in met if index != LOST]
+    return max(inside) - min(inside) + 1 if inside else 0
 
 
 def _code(index: int) -> str:

@@ -51,7 +51,7 @@ class ColumnReaders:
         self._recodes = _recodes(request)
         self._answers = dict(_several(text, codebook) for text in request.answers)
         self._lists: list[LevelList] = []
-        self._cuts = False
+        self._used: set[tuple[str, str]] = set()
         for name in (*self._bands, *self._recodes):
             self.check(name)
         for known in self._answers.values():
@@ -76,13 +76,21 @@ class ColumnReaders:
         if name not in columns:
             raise RequestError(f"{self.source} has no column `{name}`.", nearest(name, columns))
 
-    def check_cuts(self) -> None:
-        """Refuses an end of bands where no column is cut.
+    def check_used(self) -> None:
+        """Refuses bands, recodes and several answers of columns that no reader reads.
 
         Raises:
-            RequestError: Which end belongs to a band was said, but there are no bands.
+            RequestError: Names the column.
         """
-        if self._request.band_closed != "left" and not self._cuts:
+        rules = (("band", self._bands), ("recode", self._recodes), ("answers", self._answers))
+        for field, columns in rules:
+            for name in columns:
+                if (field, name) not in self._used:
+                    raise RequestError(
+                        f"{option(field)} of `{name}` makes no difference: nothing is shown or chosen by it.",
+                        f"Show something {option('by', name)}, or leave it out.",
+                    )
+        if self._request.band_closed != "left" and ("band", "") not in self._used:
             raise RequestError(
                 f"{option('band_closed')} makes no difference: no column is cut into bands.",
                 f"Add {option('band')}, or leave it out.",
@@ -151,6 +159,7 @@ class ColumnReaders:
 
     def _level_list(self, known: CodebookVariable) -> LevelList:
         is_long_name = self.long is not None and known.name == self.long.name_column
+        self._used.add(("recode", known.name))
         levels = LevelList(
             known,
             self._recodes.get(known.name),
@@ -166,6 +175,7 @@ class ColumnReaders:
             SeparatedAnswers,
         )
 
+        self._used |= {("answers", known.name), ("recode", known.name)}
         if not known.columns:
             return SeparatedAnswers(known, self._level_list(known))
         for column in known.columns:
@@ -188,7 +198,7 @@ class ColumnReaders:
         )
         from grainstack.records.readers.bands import DateBands, NumberBands  # noqa: PLC0415
 
-        self._cuts = True
+        self._used |= {("band", known.name), ("band", "")}
         if rule.is_date:
             return BandedDates(known, DateBands(rule))
         if rule.by == "auto":
