@@ -94,7 +94,7 @@ def records_of(seed: int, count: int) -> Held:
 
 FIGURES = ("estimate", "low", "high", "standard_error", "effective_base", "design_effect", "base", "records", "flags")
 STATISTICS = ("mean", "sum", "median", "p90", "min", "max", "sd", "variance", "iqr", "distinct")
-DESIGNS: tuple[dict[str, str], ...] = (
+DESIGNS: tuple[dict[str, Any], ...] = (
     {},
     {"weight": "weight"},
     {"weight": "weight", "strata": "stratum", "cluster": "sailing"},

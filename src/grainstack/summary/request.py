@@ -7,7 +7,7 @@ from grainstack.errors import RequestError
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import option
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
-from grainstack.summary.statistics import STATISTICS, Statistic, statistic_named
+from grainstack.summary.statistics import STATISTICS, Linear, Statistic, names_to_ask_for, statistic_named
 from grainstack.words import Request, switch, word
 
 _GROUP = "Summary"
@@ -64,8 +64,7 @@ class SummaryRequest(Request):
     measure: tuple[str, ...] = word((), "Column of the number to sum up; repeatable.", group=_GROUP, metavar="COLUMN")
     stat: tuple[str, ...] = word(
         (),
-        "count, share, sum, mean, median, min, max, sd, variance, iqr, p75 (any pNN), distinct or rate; repeatable. "
-        "Without it: count, or mean of a measure.",
+        f"{', '.join(names_to_ask_for())} or p75 (any pNN); repeatable. Without it: count, or mean of a measure.",
         group=_GROUP,
         metavar="STAT",
     )
@@ -230,7 +229,7 @@ def _check_comparison(request: SummaryRequest) -> None:
         )
     if not comparison.compare:
         return
-    wrong = request.names - {"mean", "share", "rate"}
+    wrong = {one.name for one in request.statistics if one.linear not in (Linear.RATIO, Linear.SHARE)}
     if wrong or len(request.figures) - len(request.also) > 1:
         said = f"a {min(wrong)}" if wrong else "several figures at once"
         raise RequestError(f"{option('compare')} does not test {said}.", "Compare one mean, share or rate.")

@@ -2,10 +2,35 @@
 
 import re
 from dataclasses import dataclass
+from enum import Enum, Flag, auto
 
 from grainstack.errors import RequestError, nearest
 
 _PERCENTILE = re.compile(r"p(\d{1,2}(\.\d+)?)")
+
+
+class Kept(Flag):
+    """What is kept of each cell for a statistic, beyond its moments: records, Σw, Σwx and squares."""
+
+    MOMENTS = 0
+    EXTREMES = auto()  # the lowest and the highest value
+    VALUES = auto()  # every different value
+
+
+class Linear(Enum):
+    """How a statistic is made of sums over drawn units, which is what a design's spread is worked out from."""
+
+    TOTAL = auto()  # Σw or Σwx
+    RATIO = auto()  # Σwx / Σw, or / Σwy
+    SHARE = auto()  # a total over the total of its base
+
+
+class Unit(Enum):
+    """The unit of a statistic, given its measure's."""
+
+    OF_MEASURE = auto()
+    SQUARED = auto()
+    NONE = auto()
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,6 +43,10 @@ class Statistic:
         additive: Whether the figures of parts add up to the figure of the whole, so that they may be stacked.
         words: How it is written before the measure's label: `Mean`, `Total`.
         quantile: Which quantile it is, from 0 to 1; None when it is none.
+        kept: What it is worked out from.
+        linear: How it is made of sums over drawn units; None when it is not.
+        sampled: Whether few records make it unsure, so that small bases are marked.
+        unit: Its unit.
     """
 
     name: str
@@ -25,26 +54,37 @@ class Statistic:
     additive: bool
     words: str
     quantile: float | None = None
+    kept: Kept = Kept.MOMENTS
+    linear: Linear | None = None
+    sampled: bool = True
+    unit: Unit = Unit.OF_MEASURE
 
 
 STATISTICS = {
     statistic.name: statistic
     for statistic in (
-        Statistic("count", measured=False, additive=True, words="Number"),
-        Statistic("share", measured=False, additive=True, words="Share"),
-        Statistic("sum", measured=True, additive=True, words="Total"),
-        Statistic("mean", measured=True, additive=False, words="Mean"),
-        Statistic("median", measured=True, additive=False, words="Median", quantile=0.5),
-        Statistic("min", measured=True, additive=False, words="Lowest"),
-        Statistic("max", measured=True, additive=False, words="Highest"),
+        Statistic("count", measured=False, additive=True, words="Number", linear=Linear.TOTAL, sampled=False),
+        Statistic("share", measured=False, additive=True, words="Share", linear=Linear.SHARE),
+        Statistic("sum", measured=True, additive=True, words="Total", linear=Linear.TOTAL, sampled=False),
+        Statistic("mean", measured=True, additive=False, words="Mean", linear=Linear.RATIO),
+        Statistic("median", measured=True, additive=False, words="Median", quantile=0.5, kept=Kept.VALUES),
+        Statistic("min", measured=True, additive=False, words="Lowest", kept=Kept.EXTREMES, sampled=False),
+        Statistic("max", measured=True, additive=False, words="Highest", kept=Kept.EXTREMES, sampled=False),
         Statistic("sd", measured=True, additive=False, words="Standard deviation of"),
-        Statistic("variance", measured=True, additive=False, words="Variance of"),
-        Statistic("iqr", measured=True, additive=False, words="Quartile range of"),
-        Statistic("distinct", measured=True, additive=False, words="Different values of"),
-        Statistic("rate", measured=True, additive=False, words="Rate of"),
-        Statistic("value", measured=True, additive=True, words=""),
+        Statistic("variance", measured=True, additive=False, words="Variance of", unit=Unit.SQUARED),
+        Statistic("iqr", measured=True, additive=False, words="Quartile range of", kept=Kept.VALUES),
+        Statistic(
+            "distinct", measured=True, additive=False, words="Different values of", kept=Kept.VALUES, unit=Unit.NONE
+        ),
+        Statistic("rate", measured=True, additive=False, words="Rate of", linear=Linear.RATIO),
+        Statistic("value", measured=True, additive=True, words="", sampled=False),
     )
 }
+
+
+def names_to_ask_for() -> list[str]:
+    """The statistics that have a name of their own; ready-made figures are asked for in another way."""
+    return [name for name in STATISTICS if name != "value"]
 
 
 def statistic_named(name: str) -> Statistic:
@@ -56,10 +96,9 @@ def statistic_named(name: str) -> Statistic:
     match = _PERCENTILE.fullmatch(name)
     if match and 0 < float(match[1]) < 100:
         ordinal = _ordinal(match[1])
-        return Statistic(
-            name, measured=True, additive=False, words=f"{ordinal} percentile of", quantile=float(match[1]) / 100
-        )
-    known = [known_name for known_name in STATISTICS if known_name != "value"]
+        words, part = f"{ordinal} percentile of", float(match[1]) / 100
+        return Statistic(name, measured=True, additive=False, words=words, quantile=part, kept=Kept.VALUES)
+    known = names_to_ask_for()
     if name not in known:
         raise RequestError(f"There is no statistic `{name}`.", nearest(name, [*known, "p75"]))
     return STATISTICS[name]

@@ -12,6 +12,7 @@ from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.shape import CellShape, Shape
 from grainstack.summary.provenance import Provenance
 from grainstack.summary.request import Figure, Purpose
+from grainstack.summary.statistics import Linear, Unit
 from grainstack.summary.sums.exact import Floats, Integers
 
 ALL = Level("\x00all", "All", role=LevelRole.TOTAL)
@@ -109,7 +110,7 @@ class Column:
         statistic = self.figure.statistic
         if self.measure is None:
             return f"{statistic.words} of {self.noun}"
-        if statistic.name == "share":
+        if self.is_share:
             return f"Share of total {self.measure.in_sentence}"
         title = f"{statistic.words} {self.measure.in_sentence}" if statistic.words else self.measure.label
         return f"{title} per {self.per.in_sentence}" if self.per else title
@@ -117,19 +118,19 @@ class Column:
     @property
     def is_share(self) -> bool:
         """Whether its figures are shares between 0 and 1."""
-        return self.figure.statistic.name == "share"
+        return self.figure.statistic.linear is Linear.SHARE
 
     @property
     def unit(self) -> str:
         """The unit of its figures, `%` for shares; may be empty."""
-        name = self.figure.statistic.name
+        unit = self.figure.statistic.unit
         if self.is_share:
             return "%"
-        if name == "distinct" or self.measure is None:
+        if unit is Unit.NONE or self.measure is None:
             return ""
         if self.per and self.per.unit:
             return f"{self.measure.unit or self.measure.in_sentence} / {self.per.unit}"
-        return f"{self.measure.unit}²" if self.measure.unit and name == "variance" else self.measure.unit
+        return f"{self.measure.unit}²" if self.measure.unit and unit is Unit.SQUARED else self.measure.unit
 
 
 @dataclass(frozen=True, slots=True)

@@ -121,7 +121,7 @@ class CategoryChart(ABC):
     @property
     def _with_bases(self) -> bool:
         """Whether each category's base stands under its label."""
-        return self._cells.column.figure.statistic.name not in ("count", "sum", "value", "share")
+        return not self._cells.column.figure.statistic.additive
 
     def _behind(self, plane: Plane) -> list[Mark]:  # noqa: ARG002 - most charts add nothing
         """Marks under everything else of a plot."""

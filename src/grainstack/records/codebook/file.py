@@ -14,7 +14,6 @@ from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 from grainstack.speech import command, option
 
-FILE_NAME = "codebook.toml"
 _TABLES = ("records", "variables", "design", "defaults")
 _COLOR = re.compile(r"#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 

@@ -13,6 +13,7 @@ from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import joined
 from grainstack.summary.request import Figure
+from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats, Integers
 
 
@@ -136,7 +137,7 @@ def _tested(
         variance = max(one.variance + other.variance - 2 * covariance, 0.0)
         p, reach = _t_test(difference, variance, estimator.degrees, level)
         test = "design-based t-tests" if estimator.request.design.is_complex else "t-tests of linearised differences"
-    elif figure.statistic.name == "share":
+    elif figure.statistic.linear is Linear.SHARE:
         p, reach, test = _two_shares(one, other, level)
     else:
         variance = one.variance + other.variance

@@ -15,7 +15,6 @@ from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats, Integers
 
 _MOST_VALUES = 256
-_Rank = tuple[int, float]
 
 
 def percentile_limits(resampled: Floats, level: float) -> tuple[float, float]:

@@ -12,10 +12,9 @@ from grainstack.summary.figures.interval import Limits
 from grainstack.summary.figures.limits import limits_of, share_limits
 from grainstack.summary.figures.small import SMALL_BASE, base_flags, hidden_cells, share_flags
 from grainstack.summary.request import Figure, Purpose
+from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Column, Flag
-
-_TESTED = ("share", "mean", "rate", "sd", "variance", "iqr", "distinct")
 
 
 def column_of(
@@ -102,7 +101,7 @@ def with_small_hidden(column: Column, lines: list[Integers], least: int | None) 
     adds_up = column.figure.statistic.additive
     base = column.records if adds_up else column.base
     out = hidden_cells(base, least or SMALL_BASE, lines if adds_up else [])
-    if column.figure.statistic.name == "share":
+    if column.is_share:
         out |= (column.base > 0) & (column.base < (least or SMALL_BASE))
     estimate, low, high, error = (
         np.where(out, np.nan, side) for side in (column.estimate, column.low, column.high, column.standard_error)
@@ -117,7 +116,7 @@ def _effective_base(figure: Figure, found: Estimated, estimator: Estimator, limi
         return limits.effective
     if not estimator.request.design.is_complex:
         return found.base.astype(float)
-    moments = estimator.whole(None) if figure.statistic.name == "share" else estimator.moments(figure.measure)
+    moments = estimator.whole(None) if figure.statistic.linear is Linear.SHARE else estimator.moments(figure.measure)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.asarray(moments.weight**2 / moments.weight_squares)
 
@@ -125,19 +124,22 @@ def _effective_base(figure: Figure, found: Estimated, estimator: Estimator, limi
 def _flags(
     figure: Figure, found: Estimated, estimator: Estimator, limits: Limits, effective: Floats
 ) -> "np.ndarray[tuple[int], np.dtype[np.uint8]]":
-    name = figure.statistic.name
+    linear = figure.statistic.linear
     least = estimator.request.small.min_base
-    if name == "share" and figure.measure is None:
+    if linear is Linear.SHARE and figure.measure is None:
         if not estimator.request.spread.confident:
             limits = share_limits(found, estimator)
             effective = effective if limits.effective is None else limits.effective
         flags = share_flags(found.estimate, limits.low, limits.high, found.base, effective)
     else:
-        tested = name in _TESTED or figure.statistic.quantile is not None
-        flags = base_flags(found.base, SMALL_BASE) if tested else np.zeros(len(found.base), dtype=np.uint8)
+        flags = (
+            base_flags(found.base, SMALL_BASE)
+            if figure.statistic.sampled
+            else np.zeros(len(found.base), dtype=np.uint8)
+        )
     if least is not None:
-        by_cell = found.records if name in ("count", "sum") else found.base
+        by_cell = found.records if linear is Linear.TOTAL else found.base
         flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
-    if name == "mean":
+    if linear is Linear.RATIO:
         flags = flags | np.where((found.records > 0) & (found.records < 2), Flag.NO_INTERVAL, 0).astype(np.uint8)
     return flags

@@ -1,5 +1,6 @@
 """From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -8,8 +9,9 @@ import numpy as np
 from grainstack.errors import RequestError
 from grainstack.speech import option
 from grainstack.summary.figures.estimator import Estimator
-from grainstack.summary.figures.quantiles import quantile
+from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.request import Figure, Purpose
+from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats, Integers
 
 if TYPE_CHECKING:
@@ -48,31 +50,17 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
         estimator: The sums of the cells wanted.
         with_error: Whether standard errors are wanted too.
     """
-    name = figure.statistic.name
-    kinds = {
-        "count": _count,
-        "share": _share,
-        "sum": _sum,
-        "mean": _mean,
-        "value": _value,
-        "rate": _rate,
-        "sd": _deviation,
-        "variance": _deviation,
-        "iqr": _by_values,
-        "distinct": _by_values,
-        "min": _extreme,
-        "max": _extreme,
-    }
-    found = kinds.get(name, _by_values)(figure, estimator)
+    statistic = figure.statistic
+    found = (_quantile if statistic.quantile is not None else ESTIMATES[statistic.name])(figure, estimator)
     designed = estimator.request.design.is_complex
-    linear = name == "rate" or (name == "share" and figure.measure is not None)
-    if not with_error or not (linear or (designed and name in ("count", "sum", "mean", "share"))):
+    always = figure.per is not None or (statistic.linear is Linear.SHARE and figure.measure is not None)
+    if not with_error or statistic.linear is None or not (always or designed):
         return found
     if estimator.totals.design is None and estimator.totals.replicates is None:
         return found
     spread = estimator.spread(figure, found.estimate)
     error = np.where(np.isnan(found.estimate), np.nan, np.sqrt(spread.variance))
-    if name in ("mean", "rate"):
+    if statistic.linear is Linear.RATIO:
         error = np.where(found.records < 2, np.nan, error)
     return _with_error(found, error, spread)
 
@@ -166,16 +154,42 @@ def _extreme(figure: Figure, estimator: Estimator) -> Estimated:
     return _plain(np.where(np.isfinite(found), found, np.nan), estimator.moments(figure.measure).records)
 
 
-def _by_values(figure: Figure, estimator: Estimator) -> Estimated:
-    """Quantiles, the quartile range, and the number of different values."""
+def _quantile(figure: Figure, estimator: Estimator) -> Estimated:
+    part = figure.statistic.quantile or 0.5
+    return _by_values(figure, estimator, lambda cell: quantile(cell, part, weighted=estimator.weighted))
+
+
+def _quartile_range(figure: Figure, estimator: Estimator) -> Estimated:
+    def between(cell: Counted) -> float:
+        low, high = (quantile(cell, part, weighted=estimator.weighted) for part in (0.25, 0.75))
+        return high - low
+
+    return _by_values(figure, estimator, between)
+
+
+def _distinct(figure: Figure, estimator: Estimator) -> Estimated:
+    return _by_values(figure, estimator, lambda cell: float(len(cell[0])))
+
+
+def _by_values(figure: Figure, estimator: Estimator, of: Callable[[Counted], float]) -> Estimated:
+    """A figure worked out from the different values of each cell."""
     values = estimator.values(str(figure.measure))
-    cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
-    weighted = estimator.weighted
-    if figure.statistic.quantile is not None:
-        estimate = [quantile(cell, figure.statistic.quantile, weighted=weighted) for cell in cells]
-    elif figure.statistic.name == "distinct":
-        estimate = [float(len(cell[0])) for cell in cells]
-    else:
-        quartiles = [[quantile(cell, part, weighted=weighted) for part in (0.25, 0.75)] for cell in cells]
-        estimate = [high - low for low, high in quartiles]
+    estimate = [of(values.of_cell(cell)) for cell in range(estimator.grouping.count)]
     return _plain(np.array(estimate, dtype=np.float64), estimator.moments(figure.measure).records)
+
+
+# How each statistic with a name of its own is estimated.
+ESTIMATES: dict[str, Callable[[Figure, Estimator], Estimated]] = {
+    "count": _count,
+    "share": _share,
+    "sum": _sum,
+    "mean": _mean,
+    "value": _value,
+    "rate": _rate,
+    "sd": _deviation,
+    "variance": _deviation,
+    "iqr": _quartile_range,
+    "distinct": _distinct,
+    "min": _extreme,
+    "max": _extreme,
+}

@@ -8,6 +8,7 @@ import numpy as np
 from grainstack.errors import RequestError
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.request import Figure
+from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair
 from grainstack.summary.sums.exact import Floats, Integers
@@ -98,11 +99,11 @@ class Estimator:
 
         if self.totals.replicates is not None:
             return self._replicated(figure, estimate)
-        name = figure.statistic.name
-        if name == "share":
+        linear = figure.statistic.linear
+        if linear is Linear.SHARE:
             pair: Pair = (figure.measure, None) if figure.measure else COUNT
             return share_spread(self._design, self.strata, self.matrices(pair), self.base_matrices(pair), estimate)
-        if name in ("count", "sum"):
+        if linear is Linear.TOTAL:
             return total_spread(self._design, self.strata, self.matrices((figure.measure, None)))
         sums = self.matrices((figure.measure, figure.per))
         return ratio_spread(self._design, self.strata, sums, estimate, sums.y.sum(axis=0))
@@ -180,9 +181,9 @@ class Estimator:
         if sums is None:
             raise RequestError("There are no replicate weights.", "")
         shown = (grouping.inside, grouping.places, grouping.count)
-        name = figure.statistic.name
+        linear = figure.statistic.linear
         with np.errstate(invalid="ignore", divide="ignore"):
-            if name == "share":
+            if linear is Linear.SHARE:
                 if grouping.of_respondents:
                     raise RequestError(
                         "Shares of several answers have no replicate variance yet.", "Use strata and clusters."
@@ -190,7 +191,7 @@ class Estimator:
                 pair: Pair = (figure.measure, None) if figure.measure else COUNT
                 bases = sums.shown(pair, grouping.base_inside, grouping.base_places, grouping.bases)[0]
                 figures = sums.shown(pair, *shown)[0] / bases[:, grouping.base_of]
-            elif name in ("count", "sum"):
+            elif linear is Linear.TOTAL:
                 figures = sums.shown((figure.measure, None), *shown)[0]
             else:
                 x, y = sums.shown((figure.measure, figure.per), *shown)

@@ -10,6 +10,7 @@ from grainstack.summary.figures.interval import Limits
 from grainstack.summary.figures.intervals import clopper_pearson, korn_graubard, order_statistic_ranks, student, wilson
 from grainstack.summary.figures.quantiles import order_statistics, quantile
 from grainstack.summary.request import Figure
+from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats
 
 
@@ -63,18 +64,21 @@ def _confidence(figure: Figure, found: Estimated, estimator: Estimator) -> Limit
         from grainstack.summary.figures.resampled import bootstrap_limits  # noqa: PLC0415 - few tables are resampled
 
         return bootstrap_limits(figure, found, estimator)
-    name = figure.statistic.name
-    if name == "share" and figure.measure is None:
+    statistic = figure.statistic
+    if statistic.linear is Linear.SHARE and figure.measure is None:
         return share_limits(found, estimator, spread.interval)
     if figure.statistic.quantile is not None:
         return _quantile(figure, found, estimator)
-    if name in ("mean", "rate") or name == "share" or (name in ("count", "sum") and found.spread is not None):
+    if statistic.linear is not None and (statistic.linear is not Linear.TOTAL or found.spread is not None):
         return _by_student(figure, found, estimator)
-    if spread.interval != "auto" or (spread.error_bars == "confidence" and name not in ("count", "sum", "value")):
+    if spread.interval != "auto" or (spread.error_bars == "confidence" and not statistic.additive):
+        from grainstack.summary.figures.resampled import RESAMPLED  # noqa: PLC0415 - only for the way out
+
+        which = spread.interval if spread.interval != "auto" else "confidence"
         raise RequestError(
-            f"There are no {spread.interval if spread.interval != 'auto' else 'confidence'} limits of a {name}.",
+            f"There are no {which} limits of a {statistic.name}.",
             f"Use {option('interval')} bootstrap."
-            if name in ("sd", "variance", "iqr")
+            if statistic.name in RESAMPLED
             else f"Leave {option('error_bars')} and {option('interval')} out.",
         )
     return none(found)

@@ -1,5 +1,7 @@
 """Bootstrap limits of every figure that has them."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from grainstack.errors import RequestError
@@ -16,9 +18,13 @@ from grainstack.summary.figures.bootstrap import (
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.interval import Limits
+from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.request import Figure
+from grainstack.summary.statistics import Linear, Statistic
 from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats
+
+Resampled = Callable[[Counted, int, np.random.Generator], Floats]  # of a cell, repeats and random numbers
 
 
 def bootstrap_limits(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
@@ -36,47 +42,66 @@ def bootstrap_limits(figure: Figure, found: Estimated, estimator: Estimator) -> 
     words = f"{spread.level:g} % confidence limits (bootstrap, {spread.repeats:,} repeats, seed {spread.seed})"
     if estimator.request.design.is_complex:
         return _bootstrap_clusters(figure, found, estimator, words)
-    name, count = figure.statistic.name, estimator.grouping.count
-    known = ("share", "mean", "sd", "variance", "iqr")
-    if (name not in known and figure.statistic.quantile is None) or (name == "share" and figure.measure):
-        raise RequestError(f"There is no bootstrap of a {name}.", f"Leave {option('interval')} bootstrap out.")
+    statistic, count = figure.statistic, estimator.grouping.count
+    by_values = None if figure.measure is None else _resampled_by_values(statistic)
+    share = statistic.linear is Linear.SHARE and figure.measure is None
+    if by_values is None and not share:
+        raise RequestError(
+            f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval')} bootstrap out."
+        )
     low, high = (np.full(count, np.nan) for _ in range(2))
     values = estimator.values(figure.measure) if figure.measure else None
     for cell in range(count):
         random = random_numbers(spread.seed, cell)
-        if values is None:
+        if values is None or by_values is None:
             resampled = resampled_shares(float(found.estimate[cell]), int(found.base[cell]), spread.repeats, random)
-        elif name == "mean":
-            resampled = resampled_means(values.of_cell(cell), spread.repeats, random)
-        elif name in ("sd", "variance"):
-            deviations = resampled_deviations(values.of_cell(cell), spread.repeats, random)
-            resampled = deviations if name == "sd" else deviations**2
-        elif name == "iqr":
-            quartiles = resampled_quantiles(values.of_cell(cell), [0.25, 0.75], spread.repeats, random)
-            resampled = quartiles[:, 1] - quartiles[:, 0]
         else:
-            part = figure.statistic.quantile or 0.5
-            resampled = resampled_quantiles(values.of_cell(cell), [part], spread.repeats, random)[:, 0]
+            resampled = by_values(values.of_cell(cell), spread.repeats, random)
         low[cell], high[cell] = percentile_limits(resampled, spread.level)
     return Limits(low, high, words)
 
 
+def _resampled_variances(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:
+    return resampled_deviations(cell, repeats, random) ** 2
+
+
+def _resampled_quartile_ranges(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:
+    quartiles = resampled_quantiles(cell, [0.25, 0.75], repeats, random)
+    return np.asarray(quartiles[:, 1] - quartiles[:, 0])
+
+
+# How a figure of the values of a cell is resampled; what is missing here has no bootstrap.
+RESAMPLED: dict[str, Resampled] = {
+    "mean": resampled_means,
+    "sd": resampled_deviations,
+    "variance": _resampled_variances,
+    "iqr": _resampled_quartile_ranges,
+}
+
+
+def _resampled_by_values(statistic: Statistic) -> Resampled | None:
+    part = statistic.quantile
+    if part is None:
+        return RESAMPLED.get(statistic.name)
+    return lambda cell, repeats, random: np.asarray(resampled_quantiles(cell, [part], repeats, random)[:, 0])
+
+
 def _bootstrap_clusters(figure: Figure, found: Estimated, estimator: Estimator, words: str) -> Limits:
-    name, spread, design = figure.statistic.name, estimator.request.spread, estimator.totals.design
-    if design is None or not estimator.request.design.cluster or name not in ("mean", "rate", "share", "sum", "count"):
+    linear, spread, design = figure.statistic.linear, estimator.request.spread, estimator.totals.design
+    if design is None or not estimator.request.design.cluster or linear is None:
         raise RequestError(
-            f"There is no bootstrap of this {name} under this design.",
+            f"There is no bootstrap of this {figure.statistic.name} under this design.",
             f"Name clusters, or use {option('interval')} auto.",
         )
     pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
     sums = estimator.matrices(pair)
-    wholes = estimator.base_matrices(pair) if name == "share" else sums
+    wholes = estimator.base_matrices(pair) if linear is Linear.SHARE else sums
 
     def figures(factors: Floats) -> Floats:
         with np.errstate(invalid="ignore", divide="ignore"):
-            if name in ("sum", "count"):
+            if linear is Linear.TOTAL:
                 return np.asarray(factors @ sums.x)
-            return np.asarray((factors @ sums.x) / (factors @ (wholes.x if name == "share" else sums.y)))
+            return np.asarray((factors @ sums.x) / (factors @ (wholes.x if linear is Linear.SHARE else sums.y)))
 
     of_unit = design.units.keys[:, 0]
     resampled = resampled_clusters(estimator.strata, of_unit, spread.repeats, spread.seed, figures)

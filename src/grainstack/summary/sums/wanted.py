@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.statistics import Kept, Linear
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,14 +32,14 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     spread = request.spread
     measured = [(figure.statistic, figure.measure) for figure in request.figures if figure.measure]
     quantiles = {name for statistic, name in measured if statistic.quantile is not None}
-    values = quantiles | {name for statistic, name in measured if statistic.name in ("iqr", "distinct")}
+    values = {name for statistic, name in measured if Kept.VALUES in statistic.kept}
     if request.keep_values or spread.error_bars == "quartiles":
         values |= set(request.measure)
     if spread.interval == "bootstrap" and not request.design.cluster:
         values |= set(request.measure)
-    extremes = {name for statistic, name in measured if statistic.name in ("min", "max")}
+    extremes = {name for statistic, name in measured if Kept.EXTREMES in statistic.kept}
     extremes |= set(request.measure) if spread.error_bars == "range" else set()
-    ratios = "rate" in request.names or any(statistic.name == "share" for statistic, _ in measured)
+    ratios = "rate" in request.names or any(statistic.linear is Linear.SHARE for statistic, _ in measured)
     replicates = tuple(request.design.replicates.split(",")) if request.design.replicates else ()
     return Wanted(
         values=frozenset(values),
