@@ -3,13 +3,17 @@ PYTHON ?= python3
 VENV = .venv
 BIN = $(VENV)/bin
 
-.PHONY: demo test check bench clean
+.PHONY: demo test soak check bench clean
 
 demo: $(VENV)/.installed
 	$(BIN)/grainstack demo demo-out
 
 test: $(VENV)/.installed
 	$(BIN)/pytest
+
+# Twenty times as many random drawings, merges and designs as in the tests, other ones each time.
+soak: $(VENV)/.installed
+	SOAK=$(or $(TIMES),20) $(BIN)/pytest tests/chart tests/summary
 
 check: $(VENV)/.installed
 	$(BIN)/ruff check .

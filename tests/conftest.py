@@ -19,9 +19,11 @@ from grainstack.summary.partial import Partial
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import SummaryTable
+from tests.soak import SOAK
 
 hypothesis.settings.register_profile("repeatable", derandomize=True, deadline=None, print_blob=False)
-hypothesis.settings.load_profile("repeatable")
+hypothesis.settings.register_profile("soak", derandomize=False, deadline=None, print_blob=True)
+hypothesis.settings.load_profile("repeatable" if SOAK == 1 else "soak")
 
 Values = Mapping[str, Sequence[Any]]
 

@@ -12,6 +12,7 @@ from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.scene import Line, Rect, Text
 from grainstack.errors import ChartError, RequestError
 from tests.chart.scenes import bars_of, check, rising, scene_of, table_of, texts_of
+from tests.soak import SOAK
 
 ROUTES = ["Pell Isle", "Osk Harbour", "Dunmar"]
 KINDS = ["App", "Web"]
@@ -95,13 +96,13 @@ def requests(draw: st.DrawFn) -> dict[str, object]:
     }
 
 
-@settings(max_examples=500, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=160 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests())
 def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object]) -> None:
     check(scene_of(**request))  # type: ignore[arg-type]
 
 
-@settings(max_examples=200)
+@settings(max_examples=100 * SOAK)
 @given(st.lists(st.one_of(st.floats(-1e6, 1e6), st.just(nan)), min_size=2, max_size=8))
 def test_segments_sum_to_their_bar(figures: list[float]) -> None:
     if all(map(isnan, figures)):

@@ -23,12 +23,13 @@ from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.kinds import kind_requests, kind_scene
 from tests.chart.scenes import check, table_of, texts_of
+from tests.soak import SOAK
 
 PLAIN = Requests()
 SIZES = st.lists(st.floats(1e-3, 1e4), min_size=1, max_size=60).map(lambda sizes: sorted(sizes, reverse=True))
 
 
-@settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=100 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(kind_requests())
 def test_nothing_ever_collides_or_leaves_the_picture(drawn: tuple[str, SummaryTable, Requests, bool]) -> None:
     kind, table, request, ring = drawn

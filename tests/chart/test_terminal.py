@@ -1,5 +1,9 @@
 """Charts for a terminal: one row per bar, aligned, never wider than the window."""
 
+from dataclasses import replace
+from itertools import groupby
+
+import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -15,8 +19,8 @@ from grainstack.chart.dots.rows import dot_rows
 from grainstack.chart.pies.arrangement import arranged_pies
 from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.pies.rows import pie_rows
-from grainstack.chart.request import WordsRequest
-from grainstack.chart.screen import Screen
+from grainstack.chart.request import AxisRequest, WordsRequest
+from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.treemaps.arrangement import arranged_tree
 from grainstack.chart.treemaps.request import TreemapRequest
 from grainstack.chart.treemaps.rows import tree_rows
@@ -26,8 +30,10 @@ from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.scenes import table_of
 from tests.chart.test_bars import requests
+from tests.soak import SOAK
 
 QUIET = WordsRequest(footnote="none", source="none")
+EIGHTHS = " ▏▎▍▌▋▊▉"
 ROUTES = ["Pell Isle", "Osk Harbour", "Dunmar"]
 
 
@@ -42,8 +48,7 @@ def bars(table: SummaryTable, columns: int = 60, **asked: object) -> list[str]:
 
 def length(line: str) -> float:
     """The length of the bars in a line, in characters."""
-    eighths = " ▏▎▍▌▋▊▉"
-    return line.count("█") + sum(eighths.index(sign) / 8 for sign in line if sign in eighths[1:])
+    return line.count("█") + sum(EIGHTHS.index(sign) / 8 for sign in line if sign in EIGHTHS[1:])
 
 
 def test_bars_are_in_proportion_and_aligned() -> None:
@@ -109,7 +114,7 @@ def test_letters_and_flags_follow_the_figure() -> None:
     assert found[1].endswith("20 ab")
 
 
-@settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=60 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests(), st.integers(40, 120))
 def test_no_line_is_wider_than_the_window(drawn: dict[str, object], columns: int) -> None:
     wanted = dict(drawn["bars"])  # type: ignore[call-overload]
@@ -137,13 +142,86 @@ def test_boxes_show_median_mean_and_base() -> None:
     assert found[0] == "Distribution of size by place"
 
 
-def test_histograms_are_columns_of_eighths() -> None:
-    distribution = distribution_of(table_of(["a"], [], [10.0]))
-    found = lines(
-        distribution_rows(distribution, Requests(QUIET, DistributionRequest(form="histogram", bands="5")), 70)
+def spread_of(values: dict[float, int], request: DistributionRequest, axis: AxisRequest | None = None) -> list[str]:
+    """The rows of one group with these values and their records."""
+    table = table_of(["a"], [], [float(np.average(list(values), weights=list(values.values())))])
+    held = np.array(sorted(values), dtype=float)
+    counts = np.array([values[value] for value in sorted(values)])
+    table = replace(table, values={"size": ((held, counts, counts.astype(float)),)})
+    asked = Requests(QUIET, axis or AxisRequest(), request)
+    return lines(distribution_rows(distribution_of(table), asked, 70))
+
+
+def blocks_in(found: list[str]) -> str:
+    """The characters of the drawn row."""
+    [drawn] = [line for line in found if "n = 44" in line]
+    return drawn.partition("n = 44")[0].removeprefix("a").strip()
+
+
+def test_histograms_rise_and_fall_with_the_records() -> None:
+    rising = {float(n): n + 1 for n in range(8)}
+    blocks = blocks_in(spread_of(rising, DistributionRequest(form="histogram", bands="1")))
+    heights = ["▁▂▃▄▅▆▇█".index(sign) for sign in blocks]
+    assert heights == sorted(heights)
+    assert heights[0] == 0
+    assert heights[-1] == 7
+
+
+def test_bands_of_a_histogram_are_as_wide_as_their_values() -> None:
+    blocks = blocks_in(
+        spread_of({5.0: 10, 20.0: 10, 70.0: 40}, DistributionRequest(form="histogram", bands="0,10,40,100"))
+    )
+    runs = [len(list(run)) for _, run in groupby(blocks)]
+    assert [length / len(blocks) for length in runs] == pytest.approx([0.1, 0.3, 0.6], abs=0.03)
+
+
+def test_points_stand_where_their_records_are_and_are_denser_where_there_are_more() -> None:
+    found = spread_of(
+        {0.0: 1, 50.0: 1, 100.0: 30}, DistributionRequest(form="points"), AxisRequest(value_range="0,100")
     )
     [drawn] = [line for line in found if "n = 44" in line]
-    assert "█" in drawn
+    row = drawn[2 : drawn.index("n = 44")].rstrip()
+    assert [sign for sign in row if sign not in " │"] == ["·", "·", "●"]
+    assert row.index("·") < row.rindex("·") == pytest.approx(len(row) / 2, abs=1)
+    assert row.index("●") == len(row) - 1
+    assert "│" in row
+
+
+def test_a_range_and_a_reference_are_kept_to_in_characters() -> None:
+    table = table_of(ROUTES, [], [40, 20, 10])
+    asked = AxisRequest(value_range="0,80", reference=("60=Target",))
+    request = Requests(BarRequest(), QUIET, asked)
+    found = lines(bar_rows(arranged_bars(table, request[BarRequest]), request, 60))
+    drawn = [line for line in found if "█" in line]
+    start, full = drawn[0].index("█"), length(drawn[0])
+    [post] = {line.index("┆") for line in found if "┆" in line}
+    assert post == pytest.approx(start + full * 60 / 40, abs=1)
+    assert any("Target" in line for line in found)
+    assert length(bars(table)[3]) > 1.5 * full
+
+
+@pytest.mark.parametrize("count", [6, 8, 12])
+def test_many_series_stay_apart_without_colour(count: int) -> None:
+    names = [f"s{n}" for n in range(count)]
+    found = bars(table_of(["x"], names, [1 / count] * count, "share"), 110, layout="percent")
+    [drawn] = [line for line in found if line.startswith("x")]
+    signs = [sign for sign, _ in groupby(sign for sign in drawn[1:] if sign not in f"{EIGHTHS}.0123456789%")]
+    assert len(set(signs)) == count
+    for name, sign in zip(names, signs, strict=True):
+        assert any(f"{sign * 2} {name}" in line for line in found)
+
+
+def test_tiles_have_the_colour_of_their_top_level_or_of_their_measure() -> None:
+    def fills(request: TreemapRequest) -> dict[str, str]:
+        shaded, figures = request.color_by is not None, [1.0, 2.0, 3.0, 4.0]
+        table = table_of(["x", "y"], [], figures, "sum", outer=("North", "South"), second=shaded)
+        screen = tree_rows(arranged_tree(table), Requests(QUIET, request), 70)
+        return {"/".join(sign.key.category): sign.fill for sign in screen.signs if isinstance(sign, Bar)}
+
+    shaded = fills(TreemapRequest(color_by="age"))
+    assert len({shaded[name] for name in ("North/x", "North/y", "South/x", "South/y")}) == 4
+    tops = fills(TreemapRequest())
+    assert tops["North"] == tops["North/x"] != tops["South"] == tops["South/x"]
 
 
 def test_a_pie_is_one_bar_with_its_slices_listed() -> None:

@@ -4,9 +4,12 @@ import subprocess
 import sys
 from collections.abc import Callable
 from importlib.resources import files
+from io import BytesIO, TextIOWrapper
 from pathlib import Path
 
 import pytest
+
+from grainstack.cli.main import run as program
 
 PROGRAM = Path(sys.executable).parent / "grainstack"
 Run = Callable[..., "subprocess.CompletedProcess[str]"]
@@ -28,8 +31,28 @@ def bare(folder: Path) -> Path:
 
 
 @pytest.fixture
-def run(folder: Path) -> Run:
-    """Runs `grainstack` there and gives its exit code and what it said."""
+def run(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Run:
+    """Runs `grainstack` there, in this process, and gives its exit code and what it said."""
+    monkeypatch.chdir(folder)
+
+    def running(*arguments: str, stdin: bytes = b"") -> "subprocess.CompletedProcess[str]":
+        buffers = (BytesIO(), BytesIO())
+        with monkeypatch.context() as patched:
+            patched.setattr(sys, "argv", ["grainstack", *arguments])
+            patched.setattr(sys, "stdin", TextIOWrapper(BytesIO(stdin), encoding="utf-8"))
+            streams = [TextIOWrapper(buffer, encoding="utf-8", write_through=True) for buffer in buffers]
+            patched.setattr(sys, "stdout", streams[0])
+            patched.setattr(sys, "stderr", streams[1])
+            code = program()
+        output, messages = (buffer.getvalue().decode() for buffer in buffers)
+        return subprocess.CompletedProcess(arguments, code, output, messages)
+
+    return running
+
+
+@pytest.fixture
+def run_process(folder: Path) -> Run:
+    """The same in a process of its own, with a pipe as standard input."""
 
     def running(*arguments: str, stdin: bytes | None = None) -> "subprocess.CompletedProcess[str]":
         finished = subprocess.run(  # noqa: PLW1510 - the exit code is what tests look at

@@ -54,7 +54,7 @@ def test_one_message_with_place_and_remedy(
     assert {item.name: item.read_bytes() for item in folder.iterdir()} == before
 
 
-def test_debug_shows_where_an_error_came_from(run: Run) -> None:
-    done = run("look", "nothing.csv", "--debug")
+def test_debug_shows_where_an_error_came_from(run_process: Run) -> None:
+    done = run_process("look", "nothing.csv", "--debug")
     assert done.returncode != 0
     assert "Traceback" in done.stderr

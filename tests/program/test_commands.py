@@ -98,13 +98,6 @@ def test_pictures_are_the_same_on_every_run_and_all_marks_are_found(run: Run, fo
     assert {bar.get("data-series") for bar in bars} == {"app", "web", "desk", "board", "agent"}
 
 
-@pytest.mark.usefixtures("bare")
-def test_standard_input_gives_the_same_table_as_the_file(run: Run, folder: Path) -> None:
-    content = (folder / "passengers.csv").read_bytes()
-    piped = run("table", "-", "--by", "ticket", stdin=content).stdout
-    assert piped == run("table", "passengers.csv", "--by", "ticket").stdout
-
-
 def test_filters_are_said_in_the_note(run: Run) -> None:
     asked = ("--only", "season=Summer", "--except", "route=Vey Sands", "--where", "wait > 5 and spend = 0")
     text = run("table", "passengers.csv", "--by", "ticket", *asked).stdout

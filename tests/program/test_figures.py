@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from grainstack.making.kinds import KINDS
 from tests.program.conftest import Run
 
 
@@ -114,3 +115,41 @@ def test_scipy_is_loaded_only_for_what_needs_it(folder: Path, extra: tuple[str, 
     asked = ["table", "passengers.csv", "--by", "route", "--no-design", *extra]
     done = subprocess.run([sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == str(loaded)
+
+
+REPLICATED = "route,weight,wait,rep_1,rep_2\nOsk,1,4,2,0\nOsk,3,8,2,6\nPell,1,2,0,2\nPell,2,5,3,1\n"
+
+
+@pytest.mark.usefixtures("bare")
+def test_replicate_weights_of_a_codebook_keep_their_weight(run: Run, folder: Path) -> None:
+    (folder / "r.csv").write_text(REPLICATED, "utf-8")
+    asked = ("table", "r.csv", "--by", "route", "--measure", "wait", "--error-bars", "standard-error")
+    typed = run(*asked, "--weight", "weight", "--replicates", "rep_*").stdout
+    (folder / "codebook.toml").write_text('[design]\nweight = "weight"\nreplicates = "rep_*"\n', "utf-8")
+    assert run(*asked).stdout == typed
+    [osk, _] = typed.splitlines()[2:4]
+    # Weighted mean (1·4 + 3·8) / 4 = 7; replicates (2·4 + 2·8) / 4 = 6 and 8; SE = √(½ · (1 + 1)) = 1
+    assert osk.split()[2:] == ["7*", "6", "8"]
+
+
+@pytest.mark.usefixtures("bare")
+@pytest.mark.parametrize("name", ["none.csv", "none.parquet"])
+def test_a_file_without_records_keeps_its_columns(run: Run, folder: Path, name: str) -> None:
+    (folder / "one.csv").write_text("route,wait\nOsk,3\n", "utf-8")
+    (folder / "none.csv").write_text("route,wait\n", "utf-8")
+    if name != "none.csv":
+        run("derive", "none.csv", "--out", name)
+    assert "There are: route, wait." in run("table", name, "--by", "nothing").stderr
+    done = run("table", name, "--by", "route")
+    assert done.returncode != 0
+    assert "no records" in done.stderr
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_what_a_kind_can_be_asked_for_is_known_without_loading_libraries(kind: str) -> None:
+    code = (
+        f"import sys; from grainstack.cli.commands import command_named; command_named({kind!r}); "
+        "print(*{'numpy', 'pyarrow', 'scipy', 'matplotlib', 'pandas', 'uharfbuzz'} & set(sys.modules))"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout == "\n"

@@ -11,6 +11,7 @@ from grainstack.errors import RequestError
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
+from tests.soak import SOAK
 from tests.summary.sampling import Array, Sample
 
 
@@ -84,7 +85,7 @@ def linearised(survey: Survey, design: DesignRequest, name: str, cell: int) -> t
     return float(ratio), w * (filled - ratio * divisor) / (w * divisor).sum()
 
 
-@settings(max_examples=60)
+@settings(max_examples=60 * SOAK)
 @given(surveys(), DESIGNS, st.sampled_from(["mean", "sum", "rate", "share"]))
 def test_estimates_and_standard_errors_are_those_of_a_plain_loop(
     survey: Survey, design: DesignRequest, name: str
@@ -113,7 +114,7 @@ def test_estimates_and_standard_errors_are_those_of_a_plain_loop(
             assert column.standard_error[cell] ** 2 == pytest.approx(slow, rel=1e-9, abs=1e-12)
 
 
-@settings(max_examples=40)
+@settings(max_examples=40 * SOAK)
 @given(surveys(), DESIGNS)
 def test_differences_take_the_covariance_of_shared_clusters(survey: Survey, design: DesignRequest) -> None:
     request = SummaryRequest(by=("k",), measure=("x",), design=design, comparison=ComparisonRequest(compare="pairs"))
@@ -137,7 +138,7 @@ def test_differences_take_the_covariance_of_shared_clusters(survey: Survey, desi
             assert one.p == pytest.approx(2 * stats.t.sf(abs(first - second) / np.sqrt(slow), degrees), rel=1e-6)
 
 
-@settings(max_examples=40)
+@settings(max_examples=40 * SOAK)
 @given(surveys(), DESIGNS, st.integers(1, 7))
 def test_batches_and_merges_change_nothing(survey: Survey, design: DesignRequest, parts: int) -> None:
     request = SummaryRequest(

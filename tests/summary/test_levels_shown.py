@@ -14,6 +14,7 @@ from grainstack.summary.request import Figure, Purpose, SummaryRequest
 from grainstack.summary.statistics import STATISTICS
 from grainstack.summary.table import ALL, REST
 from tests.conftest import figures, first_labels
+from tests.soak import SOAK
 
 if TYPE_CHECKING:
     from tests.conftest import Records
@@ -161,7 +162,7 @@ def test_values_are_kept_cell_by_cell_where_they_are_wanted(records: "Records") 
     assert records.table(PEOPLE, SummaryRequest(by=("route",), measure=("wait",))).values == {}
 
 
-@settings(max_examples=60, suppress_health_check=list(HealthCheck))
+@settings(max_examples=60 * SOAK, suppress_health_check=list(HealthCheck))
 @given(st.lists(st.sampled_from("abcdefgh"), min_size=1, max_size=40), st.integers(1, 8), st.booleans())
 def test_nothing_is_lost_in_the_rest(records: "Records", codes: list[str], keep: int, several: bool) -> None:  # noqa: FBT001
     columns: Mapping[str, Sequence[object]] = {

@@ -26,6 +26,7 @@ from grainstack.summary.partial import Partial
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import SummaryTable
+from tests.soak import SOAK
 
 ROUTES = ("Osk", "Pell", "Dunmar", "Tarn", "")
 CODEBOOK = codebook_from_toml('[variables.facilities]\nkind = "multi"\n', "codebook.toml")
@@ -210,7 +211,7 @@ def check_merges(held: Held, request: tuple[RecordsRequest, SummaryRequest, Orde
     assert outcome(result, order) == expected
 
 
-@settings(max_examples=150, suppress_health_check=list(HealthCheck))
+@settings(max_examples=150 * SOAK, suppress_health_check=list(HealthCheck))
 @given(asked(), st.integers(0, 10_000), st.integers(1, 120))
 def test_any_cut_any_order_and_any_tree_give_the_same_table(
     request: tuple[RecordsRequest, SummaryRequest, OrderRequest], seed: int, count: int

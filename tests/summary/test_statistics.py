@@ -12,6 +12,7 @@ from grainstack.summary.options import DesignRequest, SmallBaseRequest, SpreadRe
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import statistic_named
 from tests.conftest import figures
+from tests.soak import SOAK
 from tests.summary.sampling import Array, Sample
 
 values = st.lists(st.integers(-5, 5).map(float) | st.floats(-1e3, 1e3), min_size=1, max_size=30)
@@ -216,7 +217,7 @@ def test_panels_repeat_the_same_categories() -> None:
     assert figures(table) == {("0", "0"): 0.5, ("0", "1"): 0.5, ("1", "0"): 0, ("1", "1"): 1}
 
 
-@settings(max_examples=50)
+@settings(max_examples=50 * SOAK)
 @given(st.lists(st.integers(0, 12), min_size=6, max_size=6), st.integers(2, 6))
 def test_a_hidden_cell_can_never_be_worked_out_from_its_line(counts: list[int], least: int) -> None:
     if not sum(counts):

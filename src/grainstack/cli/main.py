@@ -60,12 +60,17 @@ def about(
 
 
 def main() -> None:
-    """Runs the command line.
+    """Runs the command line of this process.
 
     The process then ends at once: Arrow's read-ahead threads must not meet an interpreter that is half closed, and
     everything written has been closed by now.
     """
     gc.set_threshold(100_000)  # a run is short and makes few cycles: looking for them would cost a tenth of it
+    os._exit(run())
+
+
+def run() -> int:
+    """Does what the arguments of this process ask for, and gives the exit code."""
     code: int | str | None = 0
     try:
         app()
@@ -78,4 +83,4 @@ def main() -> None:
     with suppress(OSError, ValueError):  # a reader that went away, or a stream closed because of it
         sys.stdout.flush()
         sys.stderr.flush()
-    os._exit(code if isinstance(code, int) else int(code is not None))
+    return code if isinstance(code, int) else int(code is not None)

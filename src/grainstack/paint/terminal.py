@@ -7,7 +7,7 @@ from grainstack.chart.screen import Bar, Characters, Post, Screen, Whisker
 
 _EIGHTHS = " ▏▎▍▌▋▊▉"
 _FULL = "█"
-_PATTERNS = "█░▓▒▚═╳∙"  # told apart without colour, the most different ones first
+_PATTERNS = "█░▓▒▚═╳∙┃▞◆○▲□+~"  # told apart without colour, the most different ones first
 _RESET = "\x1b[0m"
 
 

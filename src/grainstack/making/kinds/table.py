@@ -1,10 +1,8 @@
 """Tables."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from grainstack.advice import Advice
-from grainstack.chart.scene import Scene
-from grainstack.chart.screen import Screen
 from grainstack.making.kind import Kind, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
@@ -17,8 +15,13 @@ from grainstack.summary.options import (
 )
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.summary.table import SummaryTable
 from grainstack.words import Request, switch
+
+if TYPE_CHECKING:
+    from grainstack.advice import Advice
+    from grainstack.chart.scene import Scene
+    from grainstack.chart.screen import Screen
+    from grainstack.summary.table import SummaryTable
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,19 +35,19 @@ def _settled(requests: Requests) -> Requests:
     return requests
 
 
-def _arranged(table: SummaryTable, requests: Requests) -> SummaryTable:  # noqa: ARG001 - as every kind
+def _arranged(table: "SummaryTable", requests: Requests) -> "SummaryTable":  # noqa: ARG001 - as every kind
     return table
 
 
-def _picture(table: SummaryTable, requests: Requests) -> Scene:
+def _picture(table: "SummaryTable", requests: Requests) -> "Scene":
     raise NotImplementedError("a table is written, not drawn")
 
 
-def _rows(table: SummaryTable, requests: Requests, columns: int) -> Screen:
+def _rows(table: "SummaryTable", requests: Requests, columns: int) -> "Screen":
     raise NotImplementedError("a table is written, not drawn")
 
 
-def _advice(table: SummaryTable, requests: Requests) -> list[Advice]:  # noqa: ARG001 - as every kind
+def _advice(table: "SummaryTable", requests: Requests) -> "list[Advice]":  # noqa: ARG001 - as every kind
     return []
 
 
