@@ -5,9 +5,12 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from grainstack.errors import RecordsError, RequestError
 from grainstack.records.codebook.check import check_codebook, elsewhere
+from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.codebook.draft import Finding, as_toml, drafted
 from grainstack.records.codebook.file import codebook_from_toml, key_lines, read_codebook
 from grainstack.records.codebook.table_schema import codebook_from_schema, schema_from_codebook
@@ -149,3 +152,16 @@ def test_a_draft_is_a_codebook_with_every_guess_beside_it() -> None:
     assert "2 records; these look like `no answer`" in text
     again = codebook_from_toml(text, "draft.toml")
     assert as_toml(again) == as_toml(codebook_from_toml(as_toml(again).decode(), "again.toml"))
+
+
+@given(st.dictionaries(st.text(min_size=1, max_size=8), st.text(max_size=8), min_size=1, max_size=4))
+def test_whatever_names_and_words_are_written_is_read_back(words: dict[str, str]) -> None:
+    levels = tuple(Level(code, label or code) for code, label in words.items())
+    name = next(iter(words))
+    variable = CodebookVariable(name, label="x", levels=levels, missing=frozenset(words))
+    defaults = {"style": "print", "table": {"totals": True, "nested": {name: [1, 2.5]}}}
+    written = as_toml(Codebook(variables={name: variable}, defaults=defaults), about="Drafted.").decode()
+    content = tomllib.loads(written)
+    assert content["variables"][name]["levels"] == {level.code: level.label for level in levels}
+    assert content["variables"][name]["missing"] == sorted(words)
+    assert content["defaults"] == defaults

@@ -1,9 +1,11 @@
 """A first codebook from what is in the records, with a comment beside every guess."""
 
-import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
+
+import tomlkit
+from tomlkit.items import Item, Table
 
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.numerals import parsed
@@ -45,17 +47,26 @@ def as_toml(codebook: Codebook, findings: Sequence[Finding] = (), about: str = "
         findings: What was found in the records, for the comments beside it.
         about: A comment for the top.
     """
-    found = {finding.name: finding for finding in findings}
-    lines = [f"# {line}" for line in about.splitlines()]
-    lines += ["", "[records]", *_noun_lines(codebook)]
-    if codebook.decimal != ".":
-        lines.append(f"decimal = {_quoted(codebook.decimal)}")
-    lines += ["", *_design_lines(codebook, list(found))]
+    counted = {finding.name: finding for finding in findings}
+    document = tomlkit.document()
+    for line in about.splitlines():
+        document.add(tomlkit.comment(line))
+    if about:
+        document.add(tomlkit.nl())
+    records, design = _records_table(codebook), _design_table(codebook)
+    if not design:
+        _suggest_design(records, list(counted))
+    document.add("records", records)
+    if design:
+        document.add("design", design)
+    variables = tomlkit.table(is_super_table=True)
     for variable in codebook.variables.values():
-        lines += ["", *_variable_lines(variable, found.get(variable.name))]
+        variables.add(variable.name, _variable_table(variable, counted.get(variable.name)))
+    if codebook.variables:
+        document.add("variables", variables)
     if codebook.defaults:
-        lines += ["", "[defaults]", *(f"{key} = {json.dumps(value)}" for key, value in codebook.defaults.items())]
-    return ("\n".join(lines).strip() + "\n").encode()
+        document.add("defaults", tomlkit.item(dict(codebook.defaults)))
+    return tomlkit.dumps(document).encode()
 
 
 def _variable(finding: Finding) -> CodebookVariable:
@@ -88,96 +99,115 @@ def _variable(finding: Finding) -> CodebookVariable:
     )
 
 
-def _variable_lines(variable: CodebookVariable, found: Finding | None) -> list[str]:
-    path = f"variables.{_key(variable.name)}"
-    lines = [f"[{path}]", f"label = {_quoted(variable.label or readable(variable.name))}"]
-    if variable.kind is not None:
-        lines.append(f"kind = {_quoted(variable.kind.value)}{_kind_comment(variable.kind, found)}")
-    lines += _number_lines(variable, found)
-    if variable.missing:
-        listed = ", ".join(_quoted(code) for code in sorted(variable.missing))
-        comment = "" if found is None else f"  # {_times(found, variable.missing)}; these look like `no answer`"
-        lines.append(f"missing = [{listed}]{comment}")
-    if variable.kind is Kind.MULTI:
-        lines.append(f"separator = {_quoted(variable.separator)}")
-    if variable.columns:
-        lines.append(f"columns = [{', '.join(_quoted(name) for name in variable.columns)}]")
-    if variable.note:
-        lines.append(f"note = {_quoted(variable.note)}")
-    if variable.levels:
-        lines.append(f"[{path}.levels]")
-        lines += [_level_line(level, found) for level in variable.levels]
-    return lines
-
-
-def _number_lines(variable: CodebookVariable, found: Finding | None) -> list[str]:
-    lines = []
-    if variable.unit:
-        lines.append(f"unit = {_quoted(variable.unit)}")
-    elif variable.kind is Kind.NUMBER and found is not None:
-        lines.append('# unit = "minutes"')
-    if variable.low is not None and variable.high is not None:
-        lines.append(f"range = [{variable.low:g}, {variable.high:g}]")
-    if variable.bands:
-        lines.append(f"bands = {_quoted(variable.bands)}")
-    return lines
-
-
-def _noun_lines(codebook: Codebook) -> list[str]:
+def _records_table(codebook: Codebook) -> Table:
+    table = tomlkit.table()
     if set(codebook.nouns) <= {"*"}:
-        noun = _quoted(codebook.nouns.get("*", "records"))
-        return [f"noun = {noun}  # what one row is, in the plural: passengers, orders, visits"]
-    pairs = ", ".join(f"{_quoted(file)} = {_quoted(noun)}" for file, noun in codebook.nouns.items())
-    return [f"noun = {{ {pairs} }}"]
+        what = "what one row is, in the plural: passengers, orders, visits"
+        table.add("noun", _commented(codebook.nouns.get("*", "records"), what))
+    else:
+        table.add("noun", _inline(codebook.nouns))
+    if codebook.decimal != ".":
+        table.add("decimal", codebook.decimal)
+    return table
 
 
-def _level_line(level: Level, found: Finding | None) -> str:
-    count = f"  # {found.counts.get(level.code, 0):,}" if found is not None else ""
-    if level.color:
-        return f"{_key(level.code)} = {{ label = {_quoted(level.label)}, color = {_quoted(level.color)} }}{count}"
-    return f"{_key(level.code)} = {_quoted(level.label)}{count}"
+def _design_table(codebook: Codebook) -> Table:
+    table, design = tomlkit.table(), codebook.design
+    for key in ("weight", "strata", "cluster", "population", "replicates"):
+        if value := getattr(design, key):
+            table.add(key, value)
+    if design.replicate_scale is not None:
+        table.add("replicate_scale", design.replicate_scale)
+    return table
 
 
-def _design_lines(codebook: Codebook, columns: Sequence[str]) -> list[str]:
-    said = [
-        f"{key} = {_quoted(value)}"
-        for key in ("weight", "strata", "cluster", "population", "replicates")
-        if (value := getattr(codebook.design, key))
-    ]
-    if codebook.design.replicate_scale is not None:
-        said.append(f"replicate_scale = {codebook.design.replicate_scale:g}")
-    if said:
-        return ["[design]", *said]
+def _suggest_design(records: Table, columns: Sequence[str]) -> None:
+    """Adds columns that sound like a survey's design, to be uncommented."""
     guesses = {key: next((name for name in columns if word in name.casefold()), "") for key, word in _DESIGN_WORDS}
-    guessed = [f"# {key} = {_quoted(name)}" for key, name in guesses.items() if name]
-    return ["# [design]  # a survey's weight, strata and clusters, if it has any", *guessed] if guessed else []
+    if not any(guesses.values()):
+        return
+    records.add(tomlkit.nl())
+    records.add(tomlkit.comment("[design]  # a survey's weight, strata and clusters, if it has any"))
+    for key, name in guesses.items():
+        if name:
+            records.add(tomlkit.comment(f"{key} = {tomlkit.item(name).as_string()}"))
 
 
 _DESIGN_WORDS = (("weight", "weight"), ("strata", "strat"), ("cluster", "cluster"))
 
 
-def _kind_comment(kind: Kind, found: Finding | None) -> str:
-    if found is None:
+def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Table:
+    table = tomlkit.table()
+    table.add("label", variable.label or readable(variable.name))
+    if variable.kind is not None:
+        table.add("kind", _commented(variable.kind.value, _kind_comment(variable.kind, finding)))
+    _add_number(table, variable, finding)
+    if variable.bands:
+        table.add("bands", variable.bands)
+    if variable.missing:
+        times = "" if finding is None else f"{_times(finding, variable.missing)}; these look like `no answer`"
+        table.add("missing", _commented(sorted(variable.missing), times))
+    if variable.kind is Kind.MULTI:
+        table.add("separator", variable.separator)
+    if variable.columns:
+        table.add("columns", list(variable.columns))
+    if variable.note:
+        table.add("note", variable.note)
+    if variable.levels:
+        table.add("levels", _levels_table(variable.levels, finding))
+    return table
+
+
+def _add_number(table: Table, variable: CodebookVariable, finding: Finding | None) -> None:
+    if variable.unit:
+        table.add("unit", variable.unit)
+    elif variable.kind is Kind.NUMBER and finding is not None:
+        table.add(tomlkit.comment('unit = "minutes"'))
+    if variable.low is not None and variable.high is not None:
+        table.add("range", [_number(variable.low), _number(variable.high)])
+
+
+def _levels_table(levels: Sequence[Level], finding: Finding | None) -> Table:
+    table = tomlkit.table()
+    for level in levels:
+        shown = _inline({"label": level.label, "color": level.color}) if level.color else level.label
+        count = "" if finding is None else f"{finding.counts.get(level.code, 0):,}"
+        table.add(level.code, _commented(shown, count))
+    return table
+
+
+def _commented(value: object, comment: str) -> Item:
+    """A value with a comment behind it; an empty one is none."""
+    item = tomlkit.item(value)
+    if comment:
+        item.comment(comment)
+        item.trivia.comment_ws = "  "
+    return item
+
+
+def _inline(pairs: Mapping[str, str]) -> Item:
+    table = tomlkit.inline_table()
+    table.update(pairs)
+    return table
+
+
+def _number(value: float) -> int | float:
+    return int(value) if value.is_integer() else value
+
+
+def _kind_comment(kind: Kind, finding: Finding | None) -> str:
+    if finding is None:
         return ""
-    if found.kind is Kind.NUMBER and kind in (Kind.ORDERED, Kind.CATEGORY):
-        return "  # codes, or a number? `ordered`, `category` or `number`"
-    return f"  # {len(found.counts):,} different"
+    if finding.kind is Kind.NUMBER and kind in (Kind.ORDERED, Kind.CATEGORY):
+        return "codes, or a number? `ordered`, `category` or `number`"
+    return f"{len(finding.counts):,} different"
 
 
-def _times(found: Finding, codes: frozenset[str]) -> str:
-    times = sum(found.counts.get(code, 0) for code in codes)
+def _times(finding: Finding, codes: frozenset[str]) -> str:
+    times = sum(finding.counts.get(code, 0) for code in codes)
     return f"{times:,} record{'' if times == 1 else 's'}"
 
 
 def _is_whole(code: str) -> bool:
     value = parsed(code)
     return value is not None and value.is_integer()
-
-
-def _key(name: str) -> str:
-    plain = name.replace("_", "").replace("-", "")
-    return name if plain.isascii() and plain.isalnum() else _quoted(name)
-
-
-def _quoted(text: str) -> str:
-    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
