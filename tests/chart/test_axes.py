@@ -10,7 +10,7 @@ from grainstack.chart.bars.request import BarRequest, SecondRequest
 from grainstack.chart.frame.ticks import ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds, matching_axis, value_axis
 from grainstack.chart.request import AxisRequest, NumbersRequest, WordsRequest
-from grainstack.chart.scene import Dot, Line, Scene
+from grainstack.chart.scene import Dot, Line, MarkRole, Scene
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
 from grainstack.requests import Requests
@@ -75,7 +75,7 @@ def test_what_cannot_be_read_is_refused(wishes: dict[str, object]) -> None:
 
 def test_bars_that_do_not_start_at_zero_are_broken_and_said() -> None:
     scene = drawn([10, 20], value_range="5,25")
-    assert [mark.role for mark in scene.marks].count("break") == 4
+    assert [mark.role for mark in scene.marks].count(MarkRole.BREAK) == 4
     assert "does not start at zero but at 5" in " ".join(texts_of(scene, "footnote"))
     whole = drawn([10, 20])
     assert "break" not in [mark.role for mark in whole.marks]

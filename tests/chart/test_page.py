@@ -10,7 +10,7 @@ from grainstack.chart.frame.plots import grid_of_panels
 from grainstack.chart.look.palette import FIELDS, NAMED
 from grainstack.chart.palette_sheet import palette_rows, palettes_scene, palettes_text
 from grainstack.chart.request import NumbersRequest, PictureRequest, WordsRequest
-from grainstack.chart.scene import Line, Rect, Scene, Text, descent
+from grainstack.chart.scene import Line, MarkRole, Rect, Scene, Text, descent
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import default_title, in_words, titled_with_unit, words_for
@@ -27,7 +27,7 @@ def legend(scene: Scene) -> list[Text]:
     return [mark for mark in scene.marks if isinstance(mark, Text) and mark.role == "legend"]
 
 
-def text(x: float, y: float, role: str, content: str = "text") -> Text:
+def text(x: float, y: float, role: MarkRole, content: str = "text") -> Text:
     return Text(x, y, content, 10, 20, "#000000", role)
 
 
@@ -60,7 +60,7 @@ def test_names_at_segments_fall_back_to_a_legend_where_they_do_not_fit() -> None
     table = table_of(["a"], names, [0.9, 0.02, 0.02, 0.02, 0.02, 0.02], "share")
     scene = scene_of(table, layout="percent", legend="direct")
     check(scene)
-    assert [mark.role for mark in scene.marks].count("legend-swatch") == 6
+    assert [mark.role for mark in scene.marks].count(MarkRole.LEGEND_SWATCH) == 6
 
 
 def test_a_tiny_picture_shortens_its_legend_before_it_covers_the_bars() -> None:
@@ -80,19 +80,19 @@ def test_swatches_have_the_colours_of_the_bars() -> None:
 
 
 def test_the_less_important_text_gives_way() -> None:
-    marks = (text(10, 20, "value"), text(12, 21, "category"), text(100, 20, "value"))
+    marks = (text(10, 20, MarkRole.VALUE), text(12, 21, MarkRole.CATEGORY), text(100, 20, MarkRole.VALUE))
     assert cleared((200, 100), marks) == (marks[1], marks[2])
 
 
 def test_texts_beyond_the_picture_and_over_whiskers_are_dropped() -> None:
-    whisker = Line(50, 0, 50, 40, "#000000", 1, "whisker")
-    marks = (whisker, text(190, 20, "value"), text(45, 20, "value"), text(60, 20, "value"))
+    whisker = Line(50, 0, 50, 40, "#000000", 1, MarkRole.WHISKER)
+    marks = (whisker, text(190, 20, MarkRole.VALUE), text(45, 20, MarkRole.VALUE), text(60, 20, MarkRole.VALUE))
     assert cleared((200, 100), marks) == (whisker, marks[3])
 
 
 def test_the_ground_of_a_dropped_text_goes_with_it() -> None:
-    ground = Rect(5, 5, 40, 20, "#ffffff", "ground")
-    marks = (ground, text(10, 20, "value"), text(12, 21, "title"))
+    ground = Rect(5, 5, 40, 20, "#ffffff", MarkRole.GROUND)
+    marks = (ground, text(10, 20, MarkRole.VALUE), text(12, 21, MarkRole.TITLE))
     assert ground not in cleared((200, 100), marks)
     assert cleared((200, 100), (ground, marks[1])) == (ground, marks[1])
 

@@ -8,7 +8,7 @@ from xml.etree import ElementTree as ET
 import pytest
 from PIL import Image
 
-from grainstack.chart.scene import Anchor, Key, Line, Rect, Scene, Text
+from grainstack.chart.scene import Anchor, Key, Line, MarkRole, Rect, Scene, Text
 from grainstack.chart.screen import Bar, Characters, Screen, Whisker
 from grainstack.paint import pdf, png, svg, terminal
 
@@ -17,10 +17,10 @@ SCENE = Scene(
     200,
     100,
     (
-        Rect(10, 20, 100, 30, "#1a726a", "bar", Key(category=(NAME,), series=("s",)), tip="tip & tip"),
-        Line(110, 10, 110, 60, "#1f2a33", 1.5, "whisker", Key(category=(NAME,))),
-        Text(20, 80, NAME, 10, 60, "#1f2a33", "category", key=Key(category=(NAME,))),
-        Text(190, 80, "Берег ✈", 8, 40, "#1f2a33", "source", anchor=Anchor.END),
+        Rect(10, 20, 100, 30, "#1a726a", MarkRole.BAR, Key(category=(NAME,), series=("s",)), tip="tip & tip"),
+        Line(110, 10, 110, 60, "#1f2a33", 1.5, MarkRole.WHISKER, Key(category=(NAME,))),
+        Text(20, 80, NAME, 10, 60, "#1f2a33", MarkRole.CATEGORY, key=Key(category=(NAME,))),
+        Text(190, 80, "Берег ✈", 8, 40, "#1f2a33", MarkRole.SOURCE, anchor=Anchor.END),
     ),
     "Two words & more",
     "A title",
@@ -79,10 +79,10 @@ def test_terminal_bars_end_in_eighths_and_whiskers_have_ends() -> None:
         20,
         2,
         (
-            Bar(2, 3.5, 0, "#1a726a", "bar"),
-            Bar(2, 6, 1, "#1a726a", "bar"),
+            Bar(2, 3.5, 0, "#1a726a", MarkRole.BAR),
+            Bar(2, 6, 1, "#1a726a", MarkRole.BAR),
             Whisker(4, 10, 1, "#1f2a33"),
-            Characters(0, 0, "a", "category"),
+            Characters(0, 0, "a", MarkRole.CATEGORY),
         ),
         "",
     )
@@ -90,5 +90,5 @@ def test_terminal_bars_end_in_eighths_and_whiskers_have_ends() -> None:
 
 
 def test_terminal_colours_are_switched_off_at_the_end() -> None:
-    screen = Screen(4, 1, (Bar(0, 2, 0, "#1a726a", "bar"),), "")
+    screen = Screen(4, 1, (Bar(0, 2, 0, "#1a726a", MarkRole.BAR),), "")
     assert terminal.paint(screen, colors=True) == "\x1b[38;2;26;114;106m██\x1b[0m\n"

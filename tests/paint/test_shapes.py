@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from grainstack.chart.look.coloring import HATCHES
-from grainstack.chart.scene import Dot, Key, Mark, Rect, Scene, Sector, arc_points
+from grainstack.chart.scene import Dot, Key, Mark, MarkRole, Rect, Scene, Sector, arc_points
 from grainstack.paint import pdf, png, svg
 from grainstack.paint.hatching import strokes_over
 
@@ -30,28 +30,28 @@ def pixels(*marks: Mark) -> "np.ndarray[tuple[int, ...], np.dtype[np.uint8]]":
 
 
 def test_a_dot_is_round_and_in_its_place() -> None:
-    drawn = pixels(Dot(50, 40, 10, RED, "dot"))
+    drawn = pixels(Dot(50, 40, 10, RED, MarkRole.DOT))
     assert drawn[40, 50].tolist() == [204, 0, 0]
     assert drawn[40, 50 + 8].tolist() == [204, 0, 0]
     assert drawn[40 - 9, 50 - 9].tolist() == [255, 255, 255]
 
 
 def test_a_slice_fills_its_part_of_the_disc() -> None:
-    drawn = pixels(Sector(50, 40, 30, 0, 0, 90, RED, "slice"))
+    drawn = pixels(Sector(50, 40, 30, 0, 0, 90, RED, MarkRole.SLICE))
     assert drawn[40 - 15, 50 + 15].tolist() == [204, 0, 0]
     assert drawn[40 + 15, 50 + 15].tolist() == [255, 255, 255]
     assert drawn[40 - 15, 50 - 15].tolist() == [255, 255, 255]
 
 
 def test_a_ring_is_open_in_the_middle() -> None:
-    drawn = pixels(Sector(50, 40, 30, 15, 0, 360, RED, "slice"))
+    drawn = pixels(Sector(50, 40, 30, 15, 0, 360, RED, MarkRole.SLICE))
     assert drawn[40, 50].tolist() == [255, 255, 255]
     assert drawn[40, 50 + 22].tolist() == [204, 0, 0]
 
 
 @pytest.mark.parametrize("hatch", [name for name in HATCHES if name])
 def test_every_pattern_is_seen_and_stays_within_its_shape(hatch: str) -> None:
-    drawn = pixels(Rect(20, 20, 40, 40, RED, "bar", hatch=hatch))
+    drawn = pixels(Rect(20, 20, 40, 40, RED, MarkRole.BAR, hatch=hatch))
     inside = drawn[22:58, 22:58].reshape(-1, 3)
     assert len(np.unique(inside, axis=0)) > 1
     outside = np.ones(drawn.shape[:2], dtype=bool)
@@ -60,7 +60,7 @@ def test_every_pattern_is_seen_and_stays_within_its_shape(hatch: str) -> None:
 
 
 def test_patterns_of_several_marks_do_not_disturb_each_other() -> None:
-    marks = [Rect(5 + 24 * n, 10, 20, 40, RED, "bar", hatch=hatch) for n, hatch in enumerate(HATCHES[1:5])]
+    marks = [Rect(5 + 24 * n, 10, 20, 40, RED, MarkRole.BAR, hatch=hatch) for n, hatch in enumerate(HATCHES[1:5])]
     drawn = pixels(*marks)
     for n in range(4):
         part = drawn[12:48, 7 + 24 * n : 23 + 24 * n].reshape(-1, 3)
@@ -68,12 +68,12 @@ def test_patterns_of_several_marks_do_not_disturb_each_other() -> None:
 
 
 def test_see_through_fills_mix_with_what_is_behind() -> None:
-    drawn = pixels(Rect(10, 10, 40, 40, RED, "bar", opacity=0.5))
+    drawn = pixels(Rect(10, 10, 40, 40, RED, MarkRole.BAR, opacity=0.5))
     assert drawn[30, 30].tolist() == pytest.approx([230, 128, 128], abs=2)
 
 
 def test_an_outline_stands_around_a_bar() -> None:
-    drawn = pixels(Rect(20, 20, 40, 40, "#ffffff", "bar", outline=BLUE))
+    drawn = pixels(Rect(20, 20, 40, 40, "#ffffff", MarkRole.BAR, outline=BLUE))
     assert drawn[20:60, 19:21].min() < 200
 
 
@@ -81,9 +81,9 @@ def test_svg_carries_roles_names_tips_and_patterns() -> None:
     key = Key(("North",), ("App & web",), ("2025",))
     content = svg.paint(
         scene(
-            Rect(1, 2, 3, 4, RED, "bar", key, "a < b", hatch="rising", outline=BLUE, opacity=0.5),
-            Dot(5, 6, 7, RED, "dot", key, "a dot", BLUE, 0.5),
-            Sector(50, 40, 30, 10, 0, 90, RED, "slice", key, "a slice", "dots"),
+            Rect(1, 2, 3, 4, RED, MarkRole.BAR, key, "a < b", hatch="rising", outline=BLUE, opacity=0.5),
+            Dot(5, 6, 7, RED, MarkRole.DOT, key, "a dot", BLUE, 0.5),
+            Sector(50, 40, 30, 10, 0, 90, RED, MarkRole.SLICE, key, "a slice", "dots"),
         )
     ).decode()
     assert content.count('data-category="App &amp; web"') == 3
@@ -97,7 +97,7 @@ def test_svg_carries_roles_names_tips_and_patterns() -> None:
 
 
 def test_a_whole_turn_is_drawn_in_two_arcs() -> None:
-    content = svg.paint(scene(Sector(50, 40, 30, 0, 0, 360, RED, "slice"))).decode()
+    content = svg.paint(scene(Sector(50, 40, 30, 0, 0, 360, RED, MarkRole.SLICE))).decode()
     path = re.search(r'<path d="([^"]+)"', content)
     assert path is not None
     assert path[1].count("A30,30") == 2
@@ -106,9 +106,9 @@ def test_a_whole_turn_is_drawn_in_two_arcs() -> None:
 @pytest.mark.parametrize("paint", [svg.paint, png.paint, pdf.paint])
 def test_the_same_scene_gives_the_same_bytes(paint: object) -> None:
     one = scene(
-        Rect(1, 2, 30, 40, RED, "bar", hatch="crossed"),
-        Sector(50, 40, 30, 10, 20, 200, BLUE, "slice", hatch="level"),
-        Dot(20, 20, 5, BLUE, "dot", opacity=0.4),
+        Rect(1, 2, 30, 40, RED, MarkRole.BAR, hatch="crossed"),
+        Sector(50, 40, 30, 10, 20, 200, BLUE, MarkRole.SLICE, hatch="level"),
+        Dot(20, 20, 5, BLUE, MarkRole.DOT, opacity=0.4),
     )
     assert paint(one, 96) == paint(one, 96)  # type: ignore[operator]
 

@@ -6,7 +6,7 @@ from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.palette import MUTED, NAMED, RAMPS
 from grainstack.chart.look.style import style_named
 from grainstack.chart.look.vision import VISIONS, as_seen, distance
-from grainstack.chart.scene import Key, Mark, Rect, Scene, Text, Weight
+from grainstack.chart.scene import Key, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 
 _USES = {
@@ -65,7 +65,9 @@ def palettes_scene(size: tuple[float, float], style_name: str = "report") -> Sce
         each = (right - left) / len(colors)
         for column, (seen, own) in enumerate(zip(colors, NAMED[name], strict=True)):
             x = left + column * each
-            marks.append(Rect(x, y, each, line - 1, seen, "swatch", Key(category=(name,), series=(vision,)), own))
+            marks.append(
+                Rect(x, y, each, line - 1, seen, MarkRole.SWATCH, Key(category=(name,), series=(vision,)), own)
+            )
             if row == 0 and width(own, style.tick) < each - 4:
                 marks.append(_text((x + 3, base), own, style.tick, text_on(seen), seen))
         marks.append(_text((right + style.gap * 1.5, base), f"{gap:.3f}", style.tick, INK))
@@ -91,4 +93,4 @@ def _block(color: str) -> str:
 
 def _text(at: tuple[float, float], content: str, size: float, fill: str, ground: str = PAPER) -> Text:
     weight = Weight.SEMIBOLD if fill == INK and ground == PAPER and not content[:1].isdigit() else Weight.REGULAR
-    return Text(*at, content, size, width(content, size, weight), fill, "label", weight, ground=ground)
+    return Text(*at, content, size, width(content, size, weight), fill, MarkRole.LABEL, weight, ground=ground)

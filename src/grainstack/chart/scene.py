@@ -44,6 +44,57 @@ class Weight(StrEnum):
     SEMIBOLD = "semibold"
 
 
+class MarkRole(StrEnum):
+    """What a mark is."""
+
+    BAR = "bar"
+    BASE = "base"
+    BOX = "box"
+    BREAK = "break"
+    CATEGORY = "category"
+    CATEGORY_TITLE = "category-title"
+    COLOR_BAR = "color-bar"
+    DOT = "dot"
+    FOOTNOTE = "footnote"
+    FRAME = "frame"
+    GRID = "grid"
+    GROUND = "ground"
+    GROUP = "group"
+    GROUP_LABEL = "group-label"
+    HALO = "halo"
+    LABEL = "label"
+    LEADER = "leader"
+    LEGEND = "legend"
+    LEGEND_SWATCH = "legend-swatch"
+    LETTER = "letter"
+    MEAN = "mean"
+    MEDIAN = "median"
+    PANEL_TITLE = "panel-title"
+    PAPER = "paper"
+    PART = "part"
+    RECORD = "record"
+    REFERENCE = "reference"
+    REFERENCE_LABEL = "reference-label"
+    SECOND = "second"
+    SECOND_DOT = "second-dot"
+    SECOND_TICK = "second-tick"
+    SECOND_TITLE = "second-title"
+    SLICE = "slice"
+    SLICE_LABEL = "slice-label"
+    SOURCE = "source"
+    STEM = "stem"
+    SUBTITLE = "subtitle"
+    SWATCH = "swatch"
+    TICK = "tick"
+    TICK_MARK = "tick-mark"
+    TILE = "tile"
+    TITLE = "title"
+    TOTAL = "total"
+    VALUE = "value"
+    VALUE_TITLE = "value-title"
+    WHISKER = "whisker"
+
+
 class Anchor(StrEnum):
     """Which point of a text stands at its x."""
 
@@ -67,7 +118,7 @@ class Rect:
     width: float
     height: float
     fill: str
-    role: str
+    role: MarkRole
     key: Key = field(default_factory=Key)
     tip: str = ""
     hatch: str = ""
@@ -90,7 +141,7 @@ class Line:
     y2: float
     stroke: str
     thickness: float
-    role: str
+    role: MarkRole
     key: Key = field(default_factory=Key)
     tip: str = ""
 
@@ -108,7 +159,7 @@ class Dot:
     y: float
     radius: float
     fill: str
-    role: str
+    role: MarkRole
     key: Key = field(default_factory=Key)
     tip: str = ""
     outline: str = ""
@@ -135,7 +186,7 @@ class Sector:
     start: float
     end: float
     fill: str
-    role: str
+    role: MarkRole
     key: Key = field(default_factory=Key)
     tip: str = ""
     hatch: str = ""
@@ -167,7 +218,7 @@ class Text:
     size: float
     width: float
     fill: str
-    role: str
+    role: MarkRole
     weight: Weight = Weight.REGULAR
     anchor: Anchor = Anchor.START
     ground: str = "#ffffff"

@@ -5,7 +5,7 @@ The top row is 0 and the left column is 0. A bar may end within a column, in eig
 
 from dataclasses import dataclass, field
 
-from grainstack.chart.scene import Key
+from grainstack.chart.scene import Key, MarkRole
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ class Bar:
     width: float
     row: int
     fill: str
-    role: str
+    role: MarkRole
     pattern: int = 0
     key: Key = field(default_factory=Key)
 
@@ -81,7 +81,7 @@ class Characters:
     column: int
     row: int
     content: str
-    role: str
+    role: MarkRole
     bold: bool = False
     fill: str = ""
     ground: str = ""

@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from grainstack.chart.look.color import PAPER, channels
-from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.text import font, font_path, runs
 from grainstack.paint.hatching import OUTLINE, STROKE, strokes_over
 
@@ -29,7 +29,7 @@ def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, le
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
 
     place = Affine2D().scale(scale, -scale).translate(0, height)
-    paper = Rect(0, 0, scene.width, scene.height, PAPER, "paper")
+    paper = Rect(0, 0, scene.width, scene.height, PAPER, MarkRole.PAPER)
     clips: list[object] = []  # the renderer tells clip paths apart by where they lie in memory, so none may go yet
     mark: Mark
     for mark in (paper, *scene.marks):

@@ -17,7 +17,7 @@ from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
 from grainstack.chart.request import ColorsRequest
-from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene, Text
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.requests import Requests
 
 _BAR_SHARE = 0.66
@@ -85,9 +85,10 @@ class _BarChart(CategoryChart):
         box, style = plane.box, self._style
         if plane.horizontal:
             return [
-                Line(x, box.top - style.gap, x, box.bottom, GRID, style.grid, "grid") for x in (ends.left, ends.right)
+                Line(x, box.top - style.gap, x, box.bottom, GRID, style.grid, MarkRole.GRID)
+                for x in (ends.left, ends.right)
             ]
-        return [Line(box.left, y, box.right, y, GRID, style.grid, "grid") for y in (ends.top, ends.bottom)]
+        return [Line(box.left, y, box.right, y, GRID, style.grid, MarkRole.GRID) for y in (ends.top, ends.bottom)]
 
     def _size_at(self, labels: list[ValueLabel], plots: Plots) -> float | None:
         pitch, _ = self._thickness(plots.planes[0])
@@ -132,7 +133,7 @@ class _BarChart(CategoryChart):
                     self._cells.slot_key(total.panel, total.slot),
                     PAPER,
                     size=self._style.value,
-                    role="total",
+                    role=MarkRole.TOTAL,
                 ),
             )
             for total in self._bars.totals
@@ -197,7 +198,7 @@ class _BarChart(CategoryChart):
         outline = INK if colors.outlined else ""
         return [
             Rect(
-                *(box.left, box.top, box.width, box.height, ink.fill, "bar", key, tip),
+                *(box.left, box.top, box.width, box.height, ink.fill, MarkRole.BAR, key, tip),
                 hatch=ink.hatch,
                 outline=outline,
                 opacity=colors.opacity,
@@ -217,7 +218,7 @@ class _BarChart(CategoryChart):
             else:
                 y = box.bottom - place * step
                 ends = (box.left - 1, y + slant, box.right + 1, y - slant)
-            marks.append(Line(*ends, PAPER, self._style.part * 1.2, "break"))
+            marks.append(Line(*ends, PAPER, self._style.part * 1.2, MarkRole.BREAK))
         return marks
 
     def _whisker(self, stand: Stand, bar: Bar) -> list[Mark]:
@@ -231,7 +232,7 @@ class _BarChart(CategoryChart):
         lane = stand.thickness / lanes
         at = stand.middle - stand.thickness / 2 + (bar.cell.series % lanes + 0.5) * lane
         lines = whisker_marks(replace(stand, middle=at, thickness=lane * 1.6), (bar.low, bar.high), style)
-        halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role="halo") for line in lines]
+        halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines]
         return [*halo, *lines]
 
     def _record_marks(self, stand: Stand, values: list[float]) -> list[Mark]:
@@ -243,7 +244,7 @@ class _BarChart(CategoryChart):
         for place, shift in zip(places, offsets(places, radius, room), strict=True):
             at = stand.middle + shift
             x, y = (place, at) if plane.horizontal else (at, place)
-            marks.append(Dot(x, y, radius, INK, "record", stand.key, opacity=0.5))
+            marks.append(Dot(x, y, radius, INK, MarkRole.RECORD, stand.key, opacity=0.5))
         return marks
 
     def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
@@ -274,7 +275,9 @@ class _BarChart(CategoryChart):
         left, top, right, bottom = mark.box
         rim = self._style.gap * 0.4
         fill = mark.ground
-        return [Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, fill, "ground", mark.key)]
+        return [
+            Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, fill, MarkRole.GROUND, mark.key)
+        ]
 
     def _alone_on_its_side(self, bar: Bar) -> bool:
         """Whether the figure at the end of a side already says what the bar shows."""
@@ -291,7 +294,9 @@ class _BarChart(CategoryChart):
             stand = Stand(plane, plane.middle(total.slot), thickness, label.key)
             if not isnan(total.low):
                 lines = whisker_marks(stand, (total.low, total.high), self._style)
-                marks += [replace(line, stroke=PAPER, thickness=line.thickness * 3, role="halo") for line in lines]
+                marks += [
+                    replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines
+                ]
                 marks += lines
             room = plane.slot
             fits = label.size * 0.92 <= room if plane.horizontal else label.width() + 2 <= room
@@ -315,7 +320,7 @@ class _BarChart(CategoryChart):
             right, bottom = mark.x + mark.width, mark.y + mark.height
             along_x = plane.horizontal != (self._bars.layout == "grouped")
             if along_x:
-                lines.append(Line(right, mark.y, right, bottom, PAPER, part, "part", mark.key))
+                lines.append(Line(right, mark.y, right, bottom, PAPER, part, MarkRole.PART, mark.key))
             else:
-                lines.append(Line(mark.x, mark.y, right, mark.y, PAPER, part, "part", mark.key))
+                lines.append(Line(mark.x, mark.y, right, mark.y, PAPER, part, MarkRole.PART, mark.key))
         return lines

@@ -13,7 +13,7 @@ from grainstack.chart.look.color import INK
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import style_named
 from grainstack.chart.request import ColorsRequest, PictureRequest
-from grainstack.chart.scene import Anchor
+from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Bar, Screen, Whisker
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
@@ -107,16 +107,16 @@ class _RowsOfBars:
         outer = ""
         for place, slot in enumerate(cells.slots):
             if slot.outer != outer and slot.outer:
-                self._rows.text(0, fitted(slot.outer, self._rows.columns), "group-label", bold=True)
+                self._rows.text(0, fitted(slot.outer, self._rows.columns), MarkRole.GROUP_LABEL, bold=True)
                 self._rows.skip()
             outer = slot.outer
             shown = [bar for bar in self._bars.bars if (bar.cell.panel, bar.cell.slot) == (panel, place)]
             if self._label_room:
                 label = fitted(self._indented(slot.label, slot.outer), self._label_room)
-                self._rows.text(self._label_room, label, "category", anchor=Anchor.END)
+                self._rows.text(self._label_room, label, MarkRole.CATEGORY, anchor=Anchor.END)
             text = self._second_text(panel, place)
             if text:
-                self._rows.text(self._rows.columns, text, "second", anchor=Anchor.END)
+                self._rows.text(self._rows.columns, text, MarkRole.SECOND, anchor=Anchor.END)
             for bar in shown:
                 self._bar(bar)
                 if self._bars.lanes > 1:
@@ -141,14 +141,14 @@ class _RowsOfBars:
         start, end = (self._track.at(value) for value in sorted((bar.start, bar.end)))
         fill = self._inks.of(bar.cell).fill
         if bar.cell.known:
-            self._rows.add(Bar(start, end - start, row, fill, "bar", bar.cell.series, key))
+            self._rows.add(Bar(start, end - start, row, fill, MarkRole.BAR, bar.cell.series, key))
         low = high = self._track.at(bar.end)
         if bar.whisker and self._outside:
             low, high = (self._track.at(value) for value in (bar.low, bar.high))
             self._rows.add(Whisker(low, high, row, INK, key))
         if self._outside:
             beyond = floor(min(start, low)) - 1 if bar.down else -floor(-max(end, high)) + 1
-            self._rows.text(beyond, self._label(bar), "value", anchor=Anchor.END if bar.down else Anchor.START)
+            self._rows.text(beyond, self._label(bar), MarkRole.VALUE, anchor=Anchor.END if bar.down else Anchor.START)
         elif self._labelled and bar.cell.known:
             figure = self._figures.label(bar.cell)
             if columns_wide(figure) + 2 <= int(end) - int(start) and not self._alone(bar):
@@ -168,4 +168,4 @@ class _RowsOfBars:
             beyond = floor(at) - 1 if total.down else -floor(-at) + 1
             flags = marks_of(self._cells.stack(panel, slot)[0].flags) if self._bars.layout == "diverging" else ""
             figure = self._figures.first.number(total.amount) + flags
-            self._rows.text(beyond, figure, "total", anchor=Anchor.END if total.down else Anchor.START)
+            self._rows.text(beyond, figure, MarkRole.TOTAL, anchor=Anchor.END if total.down else Anchor.START)

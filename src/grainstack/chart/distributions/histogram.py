@@ -18,7 +18,7 @@ from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import AxisRequest, AxisTitlesRequest, ColorsRequest, NumbersRequest
-from grainstack.chart.scene import Anchor, Key, Line, Mark, Rect, Scene, Text
+from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.chart.writing.text import shortened, width
@@ -166,14 +166,14 @@ class _Histogram:
             place = (near, top, far - near, plane.box.bottom - top)
             marks.append(
                 Rect(
-                    *(*place, ink.fill, "bar", key, f"{low} to {high}: {_PERCENT(share)} %"),
+                    *(*place, ink.fill, MarkRole.BAR, key, f"{low} to {high}: {_PERCENT(share)} %"),
                     hatch=ink.hatch,
                     outline=INK if colors.outlined else "",
                     opacity=colors.opacity,
                 )
             )
             if far - near > part * 2.5 and height:  # thinner bands would be more gap than bar
-                marks.append(Line(far, top, far, plane.box.bottom, PAPER, part * 0.5, "part", key))
+                marks.append(Line(far, top, far, plane.box.bottom, PAPER, part * 0.5, MarkRole.PART, key))
         return marks
 
     def _mean(self, cell: Cell, plane: Plane, key: Key) -> list[Mark]:
@@ -181,7 +181,7 @@ class _Histogram:
         if not cell.known or not bands.edges[0] <= cell.estimate <= bands.edges[-1]:
             return []
         at, box = self._at(cell.estimate, plane), plane.box
-        strokes = ((PAPER, style.line * _HALO, "halo"), (INK, style.line * _MEAN, "mean"))
+        strokes = ((PAPER, style.line * _HALO, MarkRole.HALO), (INK, style.line * _MEAN, MarkRole.MEAN))
         return [Line(at, box.top, at, box.bottom, stroke, thick, role, key) for stroke, thick, role in strokes]
 
     def _references(self, plane: Plane, style: Style) -> list[Mark]:
@@ -191,7 +191,7 @@ class _Histogram:
             if not self._bands.edges[0] <= value <= self._bands.edges[-1]:
                 continue
             at, box, size = self._at(value, plane), plane.box, style.tick
-            marks.append(Line(at, box.top, at, box.bottom, MUTED, style.whisker * 1.1, "reference"))
+            marks.append(Line(at, box.top, at, box.bottom, MUTED, style.whisker * 1.1, MarkRole.REFERENCE))
             to_right = at < (box.left + box.right) / 2
             room = (box.right - at if to_right else at - box.left) - style.gap * 1.5
             content = shortened(label, size, room) if label else ""
@@ -200,7 +200,14 @@ class _Histogram:
                 anchor = Anchor.START if to_right else Anchor.END
                 marks.append(
                     Text(
-                        x, box.top + size, content, size, width(content, size), MUTED, "reference-label", anchor=anchor
+                        x,
+                        box.top + size,
+                        content,
+                        size,
+                        width(content, size),
+                        MUTED,
+                        MarkRole.REFERENCE_LABEL,
+                        anchor=anchor,
                     )
                 )
         return marks
@@ -217,9 +224,11 @@ class _Histogram:
         marks: list[Mark] = []
         for value in values:
             x, content = self._at(value, plane), self._tick(ticks)(value)
-            marks.append(Line(x, bottom, x, bottom + style.gap * 0.6, MUTED, style.grid, "tick-mark"))
+            marks.append(Line(x, bottom, x, bottom + style.gap * 0.6, MUTED, style.grid, MarkRole.TICK_MARK))
             wide = width(content, size)
-            marks.append(Text(x, bottom + style.gap + size, content, size, wide, MUTED, "tick", anchor=Anchor.MIDDLE))
+            marks.append(
+                Text(x, bottom + style.gap + size, content, size, wide, MUTED, MarkRole.TICK, anchor=Anchor.MIDDLE)
+            )
         return marks
 
     def _tick(self, ticks: Ticks) -> NumberStyle:

@@ -13,7 +13,7 @@ from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import INK, PAPER, over
 from grainstack.chart.request import AxisRequest, ColorsRequest, NumbersRequest
-from grainstack.chart.scene import Dot, Line, Mark, Rect, Scene
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import words_of_distribution
 from grainstack.requests import Requests
@@ -107,8 +107,8 @@ class _DistributionChart(CategoryChart):
                 half = stand.thickness * 0.5
                 ends = (stand.middle - half, cell.estimate), (stand.middle + half, cell.estimate)
                 points = [stand.plane.point(*end) for end in ends]
-                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, "halo", stand.key))
-                marks.append(Line(*points[0], *points[1], INK, self._style.line, "mean", stand.key))
+                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, MarkRole.HALO, stand.key))
+                marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, stand.key))
         return marks
 
     def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> Stand:
@@ -139,7 +139,7 @@ class _DistributionChart(CategoryChart):
         outline = INK if colors.outlined else fill
         marks.append(
             Rect(
-                *(body.left, body.top, body.width, body.height, pale, "box", key, tip),
+                *(body.left, body.top, body.width, body.height, pale, MarkRole.BOX, key, tip),
                 hatch=ink.hatch,
                 outline=outline,
                 opacity=colors.opacity,
@@ -147,11 +147,11 @@ class _DistributionChart(CategoryChart):
         )
         half = thickness / 2
         first, last = (plane.point(stand.middle + side * half, box.median) for side in (-1, 1))
-        marks.append(Line(*first, *last, INK, style.line * 1.3, "median", key))
+        marks.append(Line(*first, *last, INK, style.line * 1.3, MarkRole.MEDIAN, key))
         marks += self._points(stand, list(box.outliers), fill)
         if cell.known:
             x, y = plane.point(stand.middle, cell.estimate)
-            marks.append(Dot(x, y, style.dot * 0.62, PAPER, "mean", key, f"mean {write(cell.estimate)}", INK))
+            marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, f"mean {write(cell.estimate)}", INK))
         return marks
 
     def _points(self, stand: Stand, values: list[float], fill: str) -> list[Mark]:
@@ -163,6 +163,6 @@ class _DistributionChart(CategoryChart):
             at = stand.middle + shift
             x, y = (place, at) if plane.horizontal else (at, place)
             marks.append(
-                Dot(x, y, radius, fill, "record", stand.key, opacity=0.6 * self._request[ColorsRequest].opacity)
+                Dot(x, y, radius, fill, MarkRole.RECORD, stand.key, opacity=0.6 * self._request[ColorsRequest].opacity)
             )
         return marks

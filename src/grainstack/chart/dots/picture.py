@@ -13,7 +13,7 @@ from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.request import AxisRequest, ColorsRequest
-from grainstack.chart.scene import Dot, Line, Mark, Scene
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.requests import Requests
 
@@ -137,7 +137,17 @@ class _DotChart(CategoryChart):
                 radius = min(style.dot, plane.slot * 0.35)
                 tip = f"{self._cells.name(cell)}: {self._figures.said(cell)}"
                 dots.append(
-                    Dot(x, y, radius, ink.fill, "dot", stand.key, tip, PAPER, self._request[ColorsRequest].opacity)
+                    Dot(
+                        x,
+                        y,
+                        radius,
+                        ink.fill,
+                        MarkRole.DOT,
+                        stand.key,
+                        tip,
+                        PAPER,
+                        self._request[ColorsRequest].opacity,
+                    )
                 )
         outside: list[Mark] = []
         size = fitting_size(labels, plots.planes[0].slot, style, horizontal=plots.horizontal)
@@ -156,4 +166,4 @@ class _DotChart(CategoryChart):
         start = min(max(0.0, plane.low), plane.high)
         ends = (start, values[0]) if not self._cells.series else (min(values), max(values))
         stroke, thick = (GRID, style.grid * 2.2) if not self._cells.series else (MUTED, style.line * 0.8)
-        return [Line(*plane.point(middle, ends[0]), *plane.point(middle, ends[1]), stroke, thick, "stem", key)]
+        return [Line(*plane.point(middle, ends[0]), *plane.point(middle, ends[1]), stroke, thick, MarkRole.STEM, key)]

@@ -8,7 +8,7 @@ from grainstack.chart.frame.plane import Plane
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, Text, Weight
+from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import balanced, shortened, width
 
 _LINE = 1.18
@@ -143,18 +143,18 @@ def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane
         if not lines:
             continue
         tip = category.label if lines[-1].endswith(ELLIPSIS) else ""
-        rows = [(line, labels.size, INK, "category") for line in lines if line]
+        rows = [(line, labels.size, INK, MarkRole.CATEGORY) for line in lines if line]
         if labels.bases and category.base:
-            rows.append((category.base, style.base, MUTED, "base"))
+            rows.append((category.base, style.base, MUTED, MarkRole.BASE))
         if plane.horizontal:
             x, anchor = plane.frame.left - style.gap * 1.75, Anchor.END
-            height = sum(size * (_LINE if role == "category" else 1.3) for _, size, _, role in rows)
+            height = sum(size * (_LINE if role == MarkRole.CATEGORY else 1.3) for _, size, _, role in rows)
             baseline = plane.middle(slot) - height / 2 - labels.size * 0.29
         else:
             x, anchor = plane.middle(slot), Anchor.MIDDLE
             baseline = plane.frame.bottom + style.gap * 1.1 - labels.size * 0.12
         for content, size, fill, role in rows:
-            baseline += size * (_LINE if role == "category" else 1.3)
+            baseline += size * (_LINE if role == MarkRole.CATEGORY else 1.3)
             marks.append(
                 Text(
                     x,
@@ -189,14 +189,16 @@ def _outer_marks(categories: Sequence[Category], labels: CategoryLabels, plane: 
             x, anchor = (first + last) / 2, Anchor.MIDDLE
             top = plane.frame.bottom + labels.room - labels.outer_room
             marks.append(
-                Line(first - half + style.gap, top, last + half - style.gap, top, GRID, style.grid * 1.4, "group")
+                Line(
+                    first - half + style.gap, top, last + half - style.gap, top, GRID, style.grid * 1.4, MarkRole.GROUP
+                )
             )
             baseline = top + style.gap * 0.6 - size * 0.1
         for line in lines:
             baseline += size * _LINE
             wide = width(line, size, Weight.SEMIBOLD if plane.horizontal else Weight.REGULAR)
             weight = Weight.SEMIBOLD if plane.horizontal else Weight.REGULAR
-            marks.append(Text(x, baseline, line, size, wide, INK, "group-label", weight, anchor, tip=tip))
+            marks.append(Text(x, baseline, line, size, wide, INK, MarkRole.GROUP_LABEL, weight, anchor, tip=tip))
     return marks
 
 

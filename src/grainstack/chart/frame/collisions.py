@@ -7,15 +7,32 @@ before a tick, a tick before a label. Nothing ever stands on something else.
 from collections.abc import Iterable, Sequence
 
 from grainstack.chart.frame.plane import Box
-from grainstack.chart.scene import Line, Mark, Rect, Text
+from grainstack.chart.scene import Line, Mark, MarkRole, Rect, Text
 
-_ORDER = (
-    *("title", "source", "category", "group-label", "panel-title", "legend", "subtitle", "footnote", "slice-label"),
-    *("value-title", "second-title", "category-title", "tick", "second-tick", "total", "letter", "tile", "base"),
-    *("reference-label", "value"),
+_ORDER = (  # from the text that stays longest to the one that gives way first
+    MarkRole.TITLE,
+    MarkRole.SOURCE,
+    MarkRole.CATEGORY,
+    MarkRole.GROUP_LABEL,
+    MarkRole.PANEL_TITLE,
+    MarkRole.LEGEND,
+    MarkRole.SUBTITLE,
+    MarkRole.FOOTNOTE,
+    MarkRole.SLICE_LABEL,
+    MarkRole.VALUE_TITLE,
+    MarkRole.SECOND_TITLE,
+    MarkRole.CATEGORY_TITLE,
+    MarkRole.TICK,
+    MarkRole.SECOND_TICK,
+    MarkRole.TOTAL,
+    MarkRole.LETTER,
+    MarkRole.TILE,
+    MarkRole.BASE,
+    MarkRole.REFERENCE_LABEL,
+    MarkRole.VALUE,
 )
 _RANK = {role: place for place, role in enumerate(_ORDER)}
-_FIXED_GROUND = ("legend-swatch",)
+_FIXED_GROUND = (MarkRole.LEGEND_SWATCH,)
 
 
 def cleared(scene_size: tuple[float, float], marks: Sequence[Mark]) -> tuple[Mark, ...]:
@@ -46,18 +63,18 @@ def cleared(scene_size: tuple[float, float], marks: Sequence[Mark]) -> tuple[Mar
 
 def _orphaned(mark: Mark, gone: Iterable[Box]) -> bool:
     """Whether a patch of ground lost the text on it."""
-    if not isinstance(mark, Rect) or mark.role != "ground":
+    if not isinstance(mark, Rect) or mark.role != MarkRole.GROUND:
         return False
     own = Box(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)
     return any(own.holds(box, 0.01) for box in gone)
 
 
 def _obstacle(mark: Mark) -> list[Box]:
-    if isinstance(mark, Line) and mark.role in ("whisker", "second", "leader"):
+    if isinstance(mark, Line) and mark.role in (MarkRole.WHISKER, MarkRole.SECOND, MarkRole.LEADER):
         half = mark.thickness / 2
         left, right = sorted((mark.x1, mark.x2))
         top, bottom = sorted((mark.y1, mark.y2))
-        if mark.role != "whisker" and right - left > 1 and bottom - top > 1:
+        if mark.role != MarkRole.WHISKER and right - left > 1 and bottom - top > 1:
             return _along(mark)
         return [Box(left - half, top - half, right + half, bottom + half)]
     if isinstance(mark, Rect) and mark.role in _FIXED_GROUND:

@@ -6,7 +6,7 @@ from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import ELLIPSIS, Key, Mark, Rect, Text
+from grainstack.chart.scene import ELLIPSIS, Key, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import shortened, width
 
 _SWATCH = 0.98
@@ -144,9 +144,9 @@ def _entry(entry: tuple[str, Ink, Key], at: tuple[float, float], room: float, st
     content = shortened(name, size, room - swatch - style.gap)
     tip = name if content.endswith(ELLIPSIS) and content != name else ""
     wide = width(content, size)
-    marks: list[Mark] = [Rect(x, y, swatch, swatch, ink.fill, "legend-swatch", key, hatch=ink.hatch)]
+    marks: list[Mark] = [Rect(x, y, swatch, swatch, ink.fill, MarkRole.LEGEND_SWATCH, key, hatch=ink.hatch)]
     if content:
         marks.append(
-            Text(x + swatch + style.gap, y + swatch * 0.85, content, size, wide, INK, "legend", key=key, tip=tip)
+            Text(x + swatch + style.gap, y + swatch * 0.85, content, size, wide, INK, MarkRole.LEGEND, key=key, tip=tip)
         )
     return marks, swatch + style.gap + wide

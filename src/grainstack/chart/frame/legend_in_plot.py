@@ -7,10 +7,10 @@ from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plots import Plots
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, Rect, Text
+from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import width
 
-_LEGEND_ROLES = ("legend", "legend-swatch")
+_LEGEND_ROLES = (MarkRole.LEGEND, MarkRole.LEGEND_SWATCH)
 
 
 def inside_legend(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Style) -> list[Mark] | None:
@@ -35,7 +35,7 @@ def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Sty
     first = plots.planes[0]
     if not legend.names or not first.horizontal:
         return list(marks)
-    bars = [mark for mark in marks if isinstance(mark, Rect) and mark.role == "bar"]
+    bars = [mark for mark in marks if isinstance(mark, Rect) and mark.role == MarkRole.BAR]
     top = min((bar.y for bar in bars), default=0.0)
     y = first.frame.top - style.gap * 1.2
     free = 0.0
@@ -54,7 +54,7 @@ def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Sty
         if x - wide / 2 < free or abs(x - bar.x - bar.width / 2) > max(bar.width, wide) / 2:
             return list(marks)
         free = x + wide / 2 + style.gap
-        found.append(Text(x, y, name, style.legend, wide, INK, "legend", anchor=Anchor.MIDDLE, key=bar.key))
+        found.append(Text(x, y, name, style.legend, wide, INK, MarkRole.LEGEND, anchor=Anchor.MIDDLE, key=bar.key))
     return [*kept, *found]
 
 
@@ -70,7 +70,7 @@ def _box(mark: Mark) -> Box | None:
         return Box(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)
     if isinstance(mark, Dot):
         return Box(mark.x - mark.radius, mark.y - mark.radius, mark.x + mark.radius, mark.y + mark.radius)
-    if isinstance(mark, Line) and mark.role != "grid":
+    if isinstance(mark, Line) and mark.role != MarkRole.GRID:
         xs, ys = sorted((mark.x1, mark.x2)), sorted((mark.y1, mark.y2))
         return Box(xs[0], ys[0], xs[1], ys[1])
     return None

@@ -6,7 +6,7 @@ from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import ELLIPSIS, Text, Weight
+from grainstack.chart.scene import ELLIPSIS, MarkRole, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 from grainstack.chart.writing.wording import Words
 
@@ -34,14 +34,14 @@ def page_of(words: Words, style: Style, size: tuple[float, float]) -> Page:
     marks: list[Text] = []
     top = style.margin
     for content, role, kind, most_lines in (
-        (words.title, "title", style.title, 2),
-        (words.subtitle, "subtitle", style.subtitle, 2),
+        (words.title, MarkRole.TITLE, style.title, 2),
+        (words.subtitle, MarkRole.SUBTITLE, style.subtitle, 2),
     ):
-        weight = Weight.SEMIBOLD if role == "title" else Weight.REGULAR
+        weight = Weight.SEMIBOLD if role == MarkRole.TITLE else Weight.REGULAR
         limit = _lines_within(_MOST_HEADER * picture_height - top, kind * 1.25, most_lines)
         for line in _set(content, kind, room, limit, weight):
             top += kind * 0.72
-            fill = INK if role == "title" else MUTED
+            fill = INK if role == MarkRole.TITLE else MUTED
             tip = content if line.endswith(ELLIPSIS) else ""
             marks.append(Text(style.margin, top, line, kind, width(line, kind, weight), fill, role, weight, tip=tip))
             top += kind * 0.53
@@ -66,12 +66,13 @@ def page_of(words: Words, style: Style, size: tuple[float, float]) -> Page:
     return Page(tuple(marks), Box(style.margin, top + style.gap * 1.75, picture_width - style.margin, end))
 
 
-def _footer(words: Words, style: Style, room: float, height: float) -> list[tuple[str, str, str]]:
+def _footer(words: Words, style: Style, room: float, height: float) -> list[tuple[str, MarkRole, str]]:
     """The lines under the plot with their role and, when shortened, their full text; the source keeps a line."""
     limit = _lines_within(_MOST_FOOTER * height, style.note * 1.5, 6)
     source = _set(words.source, style.note, room, 1)
     note = _set(words.footnote, style.note, room, max(limit - len(source), 0))
-    lines = [(line, "footnote", words.footnote) for line in note] + [(line, "source", words.source) for line in source]
+    lines = [(line, MarkRole.FOOTNOTE, words.footnote) for line in note]
+    lines += [(line, MarkRole.SOURCE, words.source) for line in source]
     return [(line, role, full if line.endswith(ELLIPSIS) else "") for line, role, full in lines]
 
 

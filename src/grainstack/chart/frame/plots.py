@@ -26,7 +26,7 @@ from grainstack.chart.frame.value_axis import (
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Mark, Text, Weight
+from grainstack.chart.scene import Anchor, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import shortened, width
 
 _MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
@@ -328,7 +328,7 @@ class _Layout:
         tip = title if content != title else ""
         y = frame.top - size * 0.75 - self._above
         wide = width(content, size, Weight.SEMIBOLD)
-        return [Text(frame.left, y, content, size, wide, INK, "panel-title", Weight.SEMIBOLD, tip=tip)]
+        return [Text(frame.left, y, content, size, wide, INK, MarkRole.PANEL_TITLE, Weight.SEMIBOLD, tip=tip)]
 
     def _second_ticks(self, axis: ValueAxis, plane: Plane) -> list[Mark]:
         """Tick labels of the second axis, in its colour: right of vertical bars, above horizontal ones."""
@@ -341,7 +341,7 @@ class _Layout:
                 x, y, anchor = place, plane.frame.top - style.gap, Anchor.MIDDLE
             else:
                 x, y, anchor = plane.frame.right + style.gap * 1.2, place + style.tick * 0.33, Anchor.START
-            marks.append(Text(x, y, label, style.tick, wide, color, "second-tick", anchor=anchor))
+            marks.append(Text(x, y, label, style.tick, wide, color, MarkRole.SECOND_TICK, anchor=anchor))
         return marks
 
     def _titles(self, planes: Sequence[Plane]) -> list[Mark]:
@@ -367,7 +367,9 @@ class _Layout:
             else:
                 x, y, anchor = body.right, first.frame.top - self._title_height - size * 1.35, Anchor.END
             wide = width(content, size)
-            marks.append(Text(x, y, content, size, wide, needs.second_color, "second-title", anchor=anchor, tip=tip))
+            marks.append(
+                Text(x, y, content, size, wide, needs.second_color, MarkRole.SECOND_TITLE, anchor=anchor, tip=tip)
+            )
         if needs.category_title:
             size = style.tick
             first = planes[0]
@@ -379,5 +381,5 @@ class _Layout:
                 x, y = planes[0].frame.left, body.bottom - size * 0.3
             content = shortened(needs.category_title, size, room)
             tip = needs.category_title if content != needs.category_title else ""
-            marks.append(Text(x, y, content, size, width(content, size), MUTED, "category-title", tip=tip))
+            marks.append(Text(x, y, content, size, width(content, size), MUTED, MarkRole.CATEGORY_TITLE, tip=tip))
         return marks

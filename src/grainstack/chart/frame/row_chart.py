@@ -7,7 +7,7 @@ from grainstack.chart.frame.rows import Rows, Track
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import style_named
 from grainstack.chart.request import ColorsRequest, PictureRequest
-from grainstack.chart.scene import Anchor
+from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Characters, Screen
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
@@ -72,16 +72,20 @@ class RowChart:
             if panel != before:
                 rows.panel_title(panel)
             before = panel
-            rows.text(self._label_room, fitted(self._name(cell), self._label_room), "category", anchor=Anchor.END)
+            rows.text(
+                self._label_room, fitted(self._name(cell), self._label_room), MarkRole.CATEGORY, anchor=Anchor.END
+            )
             if cell.known:
                 ink = self._inks.of(cell).fill
-                rows.add(Characters(int(track.start), rows.row, line(cell), "bar", fill=ink))
-            rows.text(rows.columns, self._texts[cell.row], "value", anchor=Anchor.END)
+                rows.add(Characters(int(track.start), rows.row, line(cell), MarkRole.BAR, fill=ink))
+            rows.text(rows.columns, self._texts[cell.row], MarkRole.VALUE, anchor=Anchor.END)
             rows.skip()
         rows.reference_posts(references, track, first)
         if ends:
-            rows.text(track.start, self.figures.first.number(track.low), "tick")
-            rows.text(track.start + track.width, self.figures.first.number(track.high), "tick", anchor=Anchor.END)
+            rows.text(track.start, self.figures.first.number(track.low), MarkRole.TICK)
+            rows.text(
+                track.start + track.width, self.figures.first.number(track.high), MarkRole.TICK, anchor=Anchor.END
+            )
             rows.skip(2)
         else:
             rows.skip()

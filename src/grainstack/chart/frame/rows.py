@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from grainstack.chart.look.color import text_on
 from grainstack.chart.look.palette import MUTED
-from grainstack.chart.scene import Anchor, Key
+from grainstack.chart.scene import Anchor, Key, MarkRole
 from grainstack.chart.screen import Bar, Characters, Post, Screen, Sign
 from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.wording import Words
@@ -65,14 +65,14 @@ class Rows:
 
     def head(self) -> None:
         """Title and subtitle, or what the values are, and an empty row."""
-        self.lines(self.words.title, "title", bold=True)
-        self.lines(self.words.subtitle or self.words.value_title, "subtitle")
+        self.lines(self.words.title, MarkRole.TITLE, bold=True)
+        self.lines(self.words.subtitle or self.words.value_title, MarkRole.SUBTITLE)
         self.skip()
 
     def finished(self, alt: str) -> Screen:
         """The page with its notes."""
-        self.lines(self.words.footnote, "footnote")
-        self.lines(self.words.source, "source")
+        self.lines(self.words.footnote, MarkRole.FOOTNOTE)
+        self.lines(self.words.source, MarkRole.SOURCE)
         return Screen(self.columns, self.row, tuple(self._signs), alt, self.words.title)
 
     def skip(self, rows: int = 1) -> None:
@@ -84,13 +84,13 @@ class Rows:
         self._signs.append(sign)
 
     def text(
-        self, column: float, content: str, role: str, *, anchor: Anchor = Anchor.START, bold: bool = False
+        self, column: float, content: str, role: MarkRole, *, anchor: Anchor = Anchor.START, bold: bool = False
     ) -> None:
         """Places a text on this row, its end at the column where it is anchored there."""
         start = int(column - (columns_wide(content) if anchor is Anchor.END else 0))
         self.add(Characters(start, self.row, content, role, bold))
 
-    def lines(self, content: str, role: str, *, bold: bool = False) -> None:
+    def lines(self, content: str, role: MarkRole, *, bold: bool = False) -> None:
         """Places a text over as many rows as it needs, and goes on to the next."""
         for line in lines_within(content, self.columns):
             self.text(0, line, role, bold=bold)
@@ -99,7 +99,7 @@ class Rows:
     def panel_title(self, title: str) -> None:
         """Names a panel; without a name nothing is written."""
         if title:
-            self.text(0, title, "panel-title", bold=True)
+            self.text(0, title, MarkRole.PANEL_TITLE, bold=True)
             self.skip()
 
     def legend(self, entries: Sequence[Entry], left: int) -> None:
@@ -110,15 +110,15 @@ class Rows:
             if x > left and x + 3 + columns_wide(content) > self.columns:
                 x = left
                 self.skip()
-            self.add(Bar(x, 2, self.row, entry.fill, "legend-swatch", entry.pattern, entry.key))
-            self.text(x + 3, content, "legend")
+            self.add(Bar(x, 2, self.row, entry.fill, MarkRole.LEGEND_SWATCH, entry.pattern, entry.key))
+            self.text(x + 3, content, MarkRole.LEGEND)
             x += columns_wide(content) + 6
         self.row += 2
 
     def inside(self, middle: float, figure: str, fill: str, key: Key) -> None:
         """Places a figure on a bar of a colour."""
         start = round(middle - columns_wide(figure) / 2)
-        self.add(Characters(start, self.row, figure, "value", fill=text_on(fill), ground=fill, key=key))
+        self.add(Characters(start, self.row, figure, MarkRole.VALUE, fill=text_on(fill), ground=fill, key=key))
 
     def reference_posts(self, references: Sequence[tuple[float, str]], track: Track, first: int) -> None:
         """Upright lines at reference values from a row down to this one, behind what is there, and their labels."""
@@ -134,6 +134,6 @@ class Rows:
             content = fitted(f"╵ {label}".rstrip(), max(self.columns - column, 1))
             if column < free:
                 self.skip()
-            self.add(Characters(column, self.row, content, "reference-label", fill=MUTED))
+            self.add(Characters(column, self.row, content, MarkRole.REFERENCE_LABEL, fill=MUTED))
             free = column + columns_wide(content) + 1
         self.skip()

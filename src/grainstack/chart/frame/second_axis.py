@@ -7,7 +7,7 @@ from grainstack.chart.frame.plots import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Dot, Line, Mark
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole
 from grainstack.chart.writing.figures import figures_of
 from grainstack.summary.request import Purpose
 
@@ -47,11 +47,11 @@ def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style
         plane = plots.second_planes[panel]
         x, y = plane.point(plane.middle(slot), value)
         key = cells.slot_key(panel, slot, ("*second",))
-        dots.append(Dot(x, y, style.dot, color, "second-dot", key, write(value), outline=PAPER))
+        dots.append(Dot(x, y, style.dot, color, MarkRole.SECOND_DOT, key, write(value), outline=PAPER))
         same = before is not None and before[0] == panel and cells.slots[before[1]].group == cells.slots[slot].group
         if before is not None and same and before[1] == slot - 1 and joined(cells):
-            marks.append(Line(before[2], before[3], x, y, PAPER, style.line * 2.4, "halo"))
-            marks.append(Line(before[2], before[3], x, y, color, style.line, "second", key))
+            marks.append(Line(before[2], before[3], x, y, PAPER, style.line * 2.4, MarkRole.HALO))
+            marks.append(Line(before[2], before[3], x, y, color, style.line, MarkRole.SECOND, key))
         before = (panel, slot, x, y)
     return [*marks, *dots]
 

@@ -8,7 +8,7 @@ from grainstack.chart.frame.ticks import Ticks, ticks_for, ticks_within
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import AxisRequest
-from grainstack.chart.scene import Anchor, Line, Mark, Text
+from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width
 
@@ -145,10 +145,10 @@ def grid_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Line]:
         stroke = MUTED if value == 0 and axis.low < 0 else GRID
         if plane.horizontal:
             marks.append(
-                Line(place, plane.box.top - reach, place, plane.box.bottom + reach, stroke, style.grid, "grid")
+                Line(place, plane.box.top - reach, place, plane.box.bottom + reach, stroke, style.grid, MarkRole.GRID)
             )
         else:
-            marks.append(Line(plane.box.left, place, plane.box.right, place, stroke, style.grid, "grid"))
+            marks.append(Line(plane.box.left, place, plane.box.right, place, stroke, style.grid, MarkRole.GRID))
     return marks
 
 
@@ -168,7 +168,7 @@ def tick_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Mark]:
         if start < free:
             continue
         free = end + style.tick * 0.3
-        marks.append(Text(x, y, label, style.tick, wide, MUTED, "tick", anchor=anchor))
+        marks.append(Text(x, y, label, style.tick, wide, MUTED, MarkRole.TICK, anchor=anchor))
     return marks
 
 
@@ -189,7 +189,7 @@ def title_mark(title: str, plane: Plane, style: Style, right: float) -> list[Tex
         x, y = style.margin, plane.frame.top - style.tick * 1.35
     content = shortened(title, style.tick, right - x)
     tip = "" if content == title else title
-    return [Text(x, y, content, style.tick, width(content, style.tick), MUTED, "value-title", tip=tip)]
+    return [Text(x, y, content, style.tick, width(content, style.tick), MUTED, MarkRole.VALUE_TITLE, tip=tip)]
 
 
 def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
@@ -205,14 +205,16 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
         content = shortened(label, size, box.width * 0.6) if label else ""
         wide = width(content, size)
         if plane.horizontal:
-            marks.append(Line(place, box.top - style.gap, place, box.bottom, MUTED, thick, "reference"))
+            marks.append(Line(place, box.top - style.gap, place, box.bottom, MUTED, thick, MarkRole.REFERENCE))
             x = min(max(place, plane.frame.left + wide / 2), plane.frame.right - wide / 2)
             text = Text(
-                x, box.top - style.gap * 1.5, content, size, wide, MUTED, "reference-label", anchor=Anchor.MIDDLE
+                x, box.top - style.gap * 1.5, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=Anchor.MIDDLE
             )
         else:
-            marks.append(Line(box.left, place, box.right, place, MUTED, thick, "reference"))
-            text = Text(box.right, place - size * 0.3, content, size, wide, MUTED, "reference-label", anchor=Anchor.END)
+            marks.append(Line(box.left, place, box.right, place, MUTED, thick, MarkRole.REFERENCE))
+            text = Text(
+                box.right, place - size * 0.3, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=Anchor.END
+            )
         marks += [text] if content else []
     return marks
 

@@ -7,7 +7,7 @@ from grainstack.chart.frame.plane import Box, Stand
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Key, Mark, Rect, Text, Weight, descent
+from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
 from grainstack.chart.writing.text import width
 
 _TALL = 0.92
@@ -32,7 +32,7 @@ class ValueLabel:
     fill: str
     letters: str = ""
     size: float = 8.0
-    role: str = "value"
+    role: MarkRole = MarkRole.VALUE
 
     def width(self) -> float:
         """The width of the figure in points."""
@@ -56,7 +56,7 @@ class ValueLabel:
     def letters_at(self, x: float, y: float, anchor: Anchor) -> Text:
         """Its letters as a mark."""
         wide = width(self.letters, self.size)
-        return Text(x, y, self.letters, self.size, wide, MUTED, "letter", anchor=anchor, key=self.key)
+        return Text(x, y, self.letters, self.size, wide, MUTED, MarkRole.LETTER, anchor=anchor, key=self.key)
 
 
 def beyond_marks(label: ValueLabel, stand: Stand, value: float, style: Style, *, down: bool) -> list[Text]:
@@ -145,6 +145,14 @@ def grounds(labels: Sequence[Mark], style: Style) -> list[Rect]:
         if isinstance(label, Text) and label.ground == PAPER:
             left, top, right, bottom = label.box
             patches.append(
-                Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, PAPER, "ground", label.key)
+                Rect(
+                    left - rim,
+                    top - rim,
+                    right - left + 2 * rim,
+                    bottom - top + 2 * rim,
+                    PAPER,
+                    MarkRole.GROUND,
+                    label.key,
+                )
             )
     return patches

@@ -3,7 +3,7 @@
 from grainstack.chart.frame.plane import Stand
 from grainstack.chart.look.color import INK, text_on
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Line
+from grainstack.chart.scene import Line, MarkRole
 
 
 def whisker_marks(stand: Stand, span: tuple[float, float], style: Style) -> list[Line]:
@@ -52,4 +52,4 @@ def _cap(stand: Stand, style: Style) -> float:
 def _line(stand: Stand, stroke: tuple[float, float, float, float], color: str, thickness: float) -> Line:
     first, start, second, end = stroke
     ends = *stand.plane.point(first, start), *stand.plane.point(second, end)
-    return Line(*ends, color, thickness, "whisker", stand.key)
+    return Line(*ends, color, thickness, MarkRole.WHISKER, stand.key)

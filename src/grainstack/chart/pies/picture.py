@@ -18,7 +18,7 @@ from grainstack.chart.pies.arrangement import Pies, Slice
 from grainstack.chart.pies.leaders import crosses, spaced, uncrossed
 from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.request import ColorsRequest, LegendRequest
-from grainstack.chart.scene import Anchor, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
+from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width
 from grainstack.errors import RequestError
@@ -146,7 +146,7 @@ class _PieChart:
                     style.category,
                     wide,
                     INK,
-                    "panel-title",
+                    MarkRole.PANEL_TITLE,
                     Weight.SEMIBOLD,
                     Anchor.MIDDLE,
                     tip=tip,
@@ -193,7 +193,7 @@ class _PieChart:
         tip = f"{self._cells.name(one.cell)}: {self._figures.said(one.cell)} ({100 * one.share:.1f} %)"
         fill = self._inks.ground(ink)
         outline = INK if self._request[ColorsRequest].outlined else ""
-        return [Sector(*at, *radii, one.start, one.end, fill, "slice", key, tip, ink.hatch, outline)]
+        return [Sector(*at, *radii, one.start, one.end, fill, MarkRole.SLICE, key, tip, ink.hatch, outline)]
 
     def _parting(self, slices: Sequence[Slice], center: tuple[float, float], radii: tuple[float, float]) -> list[Mark]:
         """White lines between slices."""
@@ -205,7 +205,7 @@ class _PieChart:
             for angle in (one.start, one.end):
                 [outer, *_] = arc_points(*at, radii[0], angle, angle)
                 [inner, *_] = arc_points(*at, radii[1], angle, angle)
-                marks.append(Line(*inner, *outer, PAPER, self._style.part, "part"))
+                marks.append(Line(*inner, *outer, PAPER, self._style.part, MarkRole.PART))
         return marks
 
     def _inside(
@@ -229,11 +229,13 @@ class _PieChart:
         marks: list[Mark] = []
         if ink.hatch:
             rim = style.gap * 0.4
-            marks.append(Rect(x - wide / 2 - rim, y - tall / 2 - rim, wide + 2 * rim, tall + 2 * rim, fill, "ground"))
+            marks.append(
+                Rect(x - wide / 2 - rim, y - tall / 2 - rim, wide + 2 * rim, tall + 2 * rim, fill, MarkRole.GROUND)
+            )
         for place, (content, weight) in enumerate(lines):
             base = y - tall / 2 + size * (0.88 + 1.15 * place)
             measured = width(content, size, weight)
-            role = "slice-label" if weight is Weight.REGULAR else "value"
+            role = MarkRole.SLICE_LABEL if weight is Weight.REGULAR else MarkRole.VALUE
             marks.append(
                 Text(x, base, content, size, measured, text_on(fill), role, weight, Anchor.MIDDLE, fill, label.key)
             )
@@ -289,19 +291,19 @@ class _PieChart:
             return []
         thin = style.grid * 1.2
         marks: list[Mark] = [
-            Line(*edge, *elbow, MUTED, thin, "leader", label.key),
-            Line(*elbow, column - side * style.gap * 0.5, y, MUTED, thin, "leader", label.key),
+            Line(*edge, *elbow, MUTED, thin, MarkRole.LEADER, label.key),
+            Line(*elbow, column - side * style.gap * 0.5, y, MUTED, thin, MarkRole.LEADER, label.key),
         ]
         x = column if side > 0 else column - taken
         base = y + size * 0.34
         tip = label.name if name != label.name else ""
         if name:
             wide = width(name, size)
-            marks.append(Text(x, base, name, size, wide, INK, "slice-label", key=label.key, tip=tip))
+            marks.append(Text(x, base, name, size, wide, INK, MarkRole.SLICE_LABEL, key=label.key, tip=tip))
             x += wide + size * 0.45
         if label.figure:
             wide = width(label.figure, size, Weight.SEMIBOLD)
-            marks.append(Text(x, base, label.figure, size, wide, INK, "value", Weight.SEMIBOLD, key=label.key))
+            marks.append(Text(x, base, label.figure, size, wide, INK, MarkRole.VALUE, Weight.SEMIBOLD, key=label.key))
         return marks
 
     def _total(self, total: float, center: tuple[float, float], inner: float) -> list[Mark]:
@@ -314,11 +316,22 @@ class _PieChart:
         marks: list[Mark] = []
         wide = width(content, size, Weight.SEMIBOLD)
         if wide < inner * 1.7:
-            marks.append(Text(x, y + size * 0.15, content, size, wide, INK, "total", Weight.SEMIBOLD, Anchor.MIDDLE))
+            marks.append(
+                Text(x, y + size * 0.15, content, size, wide, INK, MarkRole.TOTAL, Weight.SEMIBOLD, Anchor.MIDDLE)
+            )
             wide = width(noun, style.tick)
             if noun and wide < inner * 1.5:
                 marks.append(
-                    Text(x, y + size * 0.3 + style.tick, noun, style.tick, wide, MUTED, "base", anchor=Anchor.MIDDLE)
+                    Text(
+                        x,
+                        y + size * 0.3 + style.tick,
+                        noun,
+                        style.tick,
+                        wide,
+                        MUTED,
+                        MarkRole.BASE,
+                        anchor=Anchor.MIDDLE,
+                    )
                 )
         return marks
 

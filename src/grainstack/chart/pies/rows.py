@@ -7,6 +7,7 @@ from grainstack.chart.pies.arrangement import Pies
 from grainstack.chart.pies.picture import slice_figure
 from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.request import ColorsRequest, PictureRequest
+from grainstack.chart.scene import MarkRole
 from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
@@ -35,15 +36,15 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
         for one in slices:
             wide = one.share * (columns - 1)
             fill = inks.of(one.cell).fill
-            rows.add(Bar(x, wide, rows.row, fill, "slice", one.cell.series, cells.key(one.cell)))
+            rows.add(Bar(x, wide, rows.row, fill, MarkRole.SLICE, one.cell.series, cells.key(one.cell)))
             x += wide
         rows.skip(2)
         room = max((columns_wide(cells.series[one.cell.series]) for one in slices), default=0)
         for one in slices:
             place = one.cell.series
-            rows.add(Bar(0, 2, rows.row, inks.of(one.cell).fill, "legend-swatch", place))
-            rows.text(3, fitted(cells.series[place], columns - _FIGURE_ROOM - 3), "slice-label")
-            rows.text(min(room + 5, columns - _FIGURE_ROOM), slice_figure(figures, one.cell), "value")
+            rows.add(Bar(0, 2, rows.row, inks.of(one.cell).fill, MarkRole.LEGEND_SWATCH, place))
+            rows.text(3, fitted(cells.series[place], columns - _FIGURE_ROOM - 3), MarkRole.SLICE_LABEL)
+            rows.text(min(room + 5, columns - _FIGURE_ROOM), slice_figure(figures, one.cell), MarkRole.VALUE)
             rows.skip()
         rows.skip()
     return rows.finished(f"Pie chart. {rows.words.title}.")

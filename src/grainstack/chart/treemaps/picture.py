@@ -13,7 +13,7 @@ from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import between
 from grainstack.chart.request import ColorsRequest, NumbersRequest
-from grainstack.chart.scene import Anchor, Key, Mark, Rect, Scene, Text, Weight
+from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.treemaps.arrangement import Node, Tree
 from grainstack.chart.treemaps.inks import top_inks
 from grainstack.chart.treemaps.request import TreemapRequest
@@ -186,17 +186,17 @@ class _Treemap:
         key = node.key
         total = self._figures.first.number(node.size)
         tip = f"{' · '.join(node.path) or node.label}: {total}"
-        self._marks.append(Rect(room.left, room.top, room.width, high, pale, "frame", key, tip))
+        self._marks.append(Rect(room.left, room.top, room.width, high, pale, MarkRole.FRAME, key, tip))
         base = room.top + high / 2 + size * 0.34
         fill = text_on(pale)
         wide = width(node.label, size, Weight.SEMIBOLD)
         figure = width(total, size)
         left, right = room.left + style.gap, room.right - style.gap
         if wide + style.gap * 2 <= room.width:
-            text = Text(left, base, node.label, size, wide, fill, "tile", Weight.SEMIBOLD, ground=pale, key=key)
+            text = Text(left, base, node.label, size, wide, fill, MarkRole.TILE, Weight.SEMIBOLD, ground=pale, key=key)
             self._texts.append(text)
             if wide + figure + style.gap * 4 <= room.width:
-                text = Text(right, base, total, size, figure, fill, "value", ground=pale, key=key)
+                text = Text(right, base, total, size, figure, fill, MarkRole.VALUE, ground=pale, key=key)
                 self._texts.append(replace(text, anchor=Anchor.END))
         return replace(room, top=room.top + high + style.part)
 
@@ -211,7 +211,9 @@ class _Treemap:
             shade = f"; {self._column.title}: {self._color_figures.number(node.shade)} {self._column.unit}".rstrip()
         tip = f"{' · '.join(node.path)}: {figure}{shade}"
         outline = INK if self._colors.outlined else ""
-        self._marks.append(Rect(box.left, box.top, box.width, box.height, fill, "tile", key, tip, ink.hatch, outline))
+        self._marks.append(
+            Rect(box.left, box.top, box.width, box.height, fill, MarkRole.TILE, key, tip, ink.hatch, outline)
+        )
         texts = self._written(node, box, fill, key)
         self._texts += (plates(texts, self._style) if ink.hatch and not rest else []) + texts
 
@@ -241,7 +243,7 @@ class _Treemap:
         bases = [top + size * (1.18 * (place + 1) - 0.3) for place in range(len(lines))]
         ink = text_on(fill)
         return [
-            Text(x, base, line, size, width(line, size), ink, "tile", ground=fill, key=key)
+            Text(x, base, line, size, width(line, size), ink, MarkRole.TILE, ground=fill, key=key)
             for base, line in zip(bases, lines, strict=True)
         ]
 
@@ -260,7 +262,7 @@ class _Treemap:
             return []
         key = node.key
         x, ink = box.left + rim, text_on(fill)
-        return [Text(x, base, figure, small, wide, ink, "value", Weight.SEMIBOLD, ground=fill, key=key)]
+        return [Text(x, base, figure, small, wide, ink, MarkRole.VALUE, Weight.SEMIBOLD, ground=fill, key=key)]
 
     def _color_bar(self, room: Box) -> list[Mark]:
         """What colours stand for: a bar of them with round numbers beneath and the measure beside."""
@@ -277,13 +279,22 @@ class _Treemap:
         marks: list[Mark] = []
         lines = balanced(title, size, title_width + 1, 1)
         marks.append(
-            Text(room.left, room.top + high * 0.9, lines[0], size, width(lines[0], size), MUTED, "legend", tip=title)
+            Text(
+                room.left,
+                room.top + high * 0.9,
+                lines[0],
+                size,
+                width(lines[0], size),
+                MUTED,
+                MarkRole.LEGEND,
+                tip=title,
+            )
         )
         each = wide / _STEPS
         for step in range(_STEPS):
             value = shading.low + (step + 0.5) / _STEPS * (shading.high - shading.low)
             fill = shading.of(value)
-            marks.append(Rect(left + step * each, room.top, each + 0.2, high, fill, "color-bar"))
+            marks.append(Rect(left + step * each, room.top, each + 0.2, high, fill, MarkRole.COLOR_BAR))
         write = self._color_figures.style
         needs = AxisNeeds(shading.low, shading.high, column.is_share, column.unit == "%", whole=False, write=write)
         axis = value_axis(needs, 4)
@@ -293,7 +304,7 @@ class _Treemap:
                 continue
             x = left + (value - shading.low) / span * wide
             y = room.top + high + size * 1.05
-            marks.append(Text(x, y, label, size, width(label, size), MUTED, "tick", anchor=Anchor.MIDDLE))
+            marks.append(Text(x, y, label, size, width(label, size), MUTED, MarkRole.TICK, anchor=Anchor.MIDDLE))
         return marks
 
 
@@ -302,7 +313,7 @@ def plates(texts: Sequence[Mark], style: Style) -> list[Mark]:
     rim = style.gap * 0.4
     boxes = [(text.box, text.ground) for text in texts if isinstance(text, Text)]
     return [
-        Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, ground, "ground")
+        Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, ground, MarkRole.GROUND)
         for (left, top, right, bottom), ground in boxes
     ]
 

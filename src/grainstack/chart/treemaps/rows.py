@@ -3,7 +3,7 @@
 from grainstack.chart.frame.rows import Rows
 from grainstack.chart.look.style import style_named
 from grainstack.chart.request import ColorsRequest, PictureRequest
-from grainstack.chart.scene import Anchor
+from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.treemaps.arrangement import Node, Tree
 from grainstack.chart.treemaps.inks import top_inks
@@ -40,18 +40,18 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
     largest = max(child.size for child in tree.root.children)
 
     def write(node: Node, depth: int) -> None:
-        rows.text(0, fitted("  " * depth + node.label, room), "tile", bold=bool(node.children))
+        rows.text(0, fitted("  " * depth + node.label, room), MarkRole.TILE, bold=bool(node.children))
         fill = tops[node.top].fill if shades is None else shades.of(node.shade)
-        rows.add(Bar(room + 1, node.size / largest * wide, rows.row, fill, "bar", node.top, node.key))
+        rows.add(Bar(room + 1, node.size / largest * wide, rows.row, fill, MarkRole.BAR, node.top, node.key))
         share = f"{_PERCENT(node.size / total)} %"
-        rows.text(columns, f"{_figure(figures, node)}  {share:>5}".strip(), "value", anchor=Anchor.END)
+        rows.text(columns, f"{_figure(figures, node)}  {share:>5}".strip(), MarkRole.VALUE, anchor=Anchor.END)
         rows.skip()
         for child in node.children:
             write(child, depth + 1)
 
     if asked.root_label:
-        rows.text(0, asked.root_label, "tile", bold=True)
-        rows.text(columns, figures.first.number(total), "value", anchor=Anchor.END)
+        rows.text(0, asked.root_label, MarkRole.TILE, bold=True)
+        rows.text(columns, figures.first.number(total), MarkRole.VALUE, anchor=Anchor.END)
         rows.skip()
     for child in tree.root.children:
         write(child, 0)
