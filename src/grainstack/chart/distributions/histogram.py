@@ -1,6 +1,6 @@
 """Histograms: one small chart per group, on the same bands and the same scale."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from grainstack.chart.frame.frame import Frame, framed
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.plots import PlotNeeds, Plots, settled_plots
 from grainstack.chart.frame.ticks import Ticks, ticks_within
-from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_axis import AxisNeeds, plate_under
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
@@ -124,7 +124,7 @@ class _Histogram:
             key = self._cells.key(cell)
             marks += self._bars(cell, self._bands.heights[place], plane, key)
             marks += self._mean(cell, plane, key)
-            marks += self._references(plane, plots.style)
+            marks += self._references(cell, plane, plots.style)
             if place + plots.columns >= len(self._names):
                 marks += self._edge_labels(plane, plots.style)
         alt = histogram_alt(self._distribution, self._frame.words.title, len(self._bands.edges) - 1)
@@ -184,33 +184,33 @@ class _Histogram:
         strokes = ((PAPER, style.line * _HALO, MarkRole.HALO), (INK, style.line * _MEAN, MarkRole.MEAN))
         return [Line(at, box.top, at, box.bottom, stroke, thick, role, key) for stroke, thick, role in strokes]
 
-    def _references(self, plane: Plane, style: Style) -> list[Mark]:
+    def _references(self, cell: Cell, plane: Plane, style: Style) -> list[Mark]:
         """Lines at reference values of the measure, each with its label beside it."""
         marks: list[Mark] = []
         for value, label in self._request[AxisRequest].references:
             if not self._bands.edges[0] <= value <= self._bands.edges[-1]:
                 continue
-            at, box, size = self._at(value, plane), plane.box, style.tick
+            at, box = self._at(value, plane), plane.box
             marks.append(Line(at, box.top, at, box.bottom, MUTED, style.whisker * 1.1, MarkRole.REFERENCE))
-            to_right = at < (box.left + box.right) / 2
-            room = (box.right - at if to_right else at - box.left) - style.gap * 1.5
-            content = shortened(label, size, room) if label else ""
-            if content:
-                x = at + style.gap * (1 if to_right else -1)
-                anchor = Anchor.START if to_right else Anchor.END
-                marks.append(
-                    Text(
-                        x,
-                        box.top + size,
-                        content,
-                        size,
-                        width(content, size),
-                        MUTED,
-                        MarkRole.REFERENCE_LABEL,
-                        anchor=anchor,
-                    )
-                )
+            if label:
+                marks += self._beside(label, at, self._at(cell.estimate, plane), plane, style)
         return marks
+
+    def _beside(self, label: str, at: float, mean: float, plane: Plane, style: Style) -> list[Mark]:
+        """A label beside a line, on a plate over the bands: on the wider side, unless the mean's line runs there."""
+        box, size, gap = plane.box, style.tick, style.gap
+        wide = width(label, size)
+        rooms = {1: box.right - at - gap * 1.5, -1: at - box.left - gap * 1.5}
+        sides = sorted(rooms, key=lambda side: (0 <= (mean - at) * side <= wide + gap * 2, -rooms[side]))
+        side = next((side for side in sides if wide <= rooms[side]), max(rooms, key=lambda one: rooms[one]))
+        content = shortened(label, size, rooms[side])
+        if not content:
+            return []
+        anchor = Anchor.START if side > 0 else Anchor.END
+        wide, tip = width(content, size), "" if content == label else label
+        text = Text(at + gap * side, box.top + size, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, tip=tip)
+        text = replace(text, anchor=anchor)
+        return [plate_under(text, style), text]
 
     def _edge_labels(self, plane: Plane, style: Style) -> list[Mark]:
         """Round numbers under the bands, as many as have room, or those asked for."""

@@ -5,10 +5,11 @@ from math import isnan, nan
 
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.ticks import Ticks, ticks_for, ticks_within
+from grainstack.chart.look.color import PAPER
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import AxisRequest
-from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
+from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width
 
@@ -193,30 +194,39 @@ def title_mark(title: str, plane: Plane, style: Style, right: float) -> list[Tex
 
 
 def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
-    """Lines across the plot at reference values, each with its label at its far end."""
+    """Lines across the plot at reference values, each with its label at its far end, on a plate over what is there."""
+    values = [(value / needs.scale, label) for value, label in needs.asked.references]
+    lines = [(plane.value(value), label) for value, label in values if plane.low <= value <= plane.high]
+    box, size = plane.box, style.tick
     marks: list[Mark] = []
-    for value, label in needs.asked.references:
-        at = value / needs.scale
-        if not plane.low <= at <= plane.high:
-            continue
-        place = plane.value(at)
-        box, thick = plane.box, style.whisker * 1.1
-        size = style.tick
-        content = shortened(label, size, box.width * 0.6) if label else ""
-        wide = width(content, size)
+    labels: list[Mark] = []
+    for place, label in lines:
+        thick = style.whisker * 1.1
         if plane.horizontal:
             marks.append(Line(place, box.top - style.gap, place, box.bottom, MUTED, thick, MarkRole.REFERENCE))
-            x = min(max(place, plane.frame.left + wide / 2), plane.frame.right - wide / 2)
-            text = Text(
-                x, box.top - style.gap * 1.5, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=Anchor.MIDDLE
-            )
         else:
             marks.append(Line(box.left, place, box.right, place, MUTED, thick, MarkRole.REFERENCE))
-            text = Text(
-                box.right, place - size * 0.3, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=Anchor.END
-            )
-        marks += [text] if content else []
-    return marks
+        content = shortened(label, size, box.width * 0.6) if label else ""
+        if not content:
+            continue
+        wide, tip = width(content, size), "" if content == label else label
+        if plane.horizontal:
+            x = min(max(place, plane.frame.left + wide / 2), plane.frame.right - wide / 2)
+            y, anchor = box.top - style.gap * 1.5, Anchor.MIDDLE
+        else:  # over its line, or under it where another line runs just above
+            crowded = any(0 < place - other < size * 1.2 for other, _ in lines)
+            x, y, anchor = box.right, place + (size * 1.1 if crowded else -size * 0.45), Anchor.END
+        text = Text(x, y, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=anchor, tip=tip)
+        labels += [] if plane.horizontal else [plate_under(text, style)]
+        labels.append(text)
+    return [*marks, *labels]
+
+
+def plate_under(text: Text, style: Style) -> Rect:
+    """A plate of paper under a text, so that it can be read over bars and lines."""
+    rim = style.whisker
+    left, top, right, bottom = text.box
+    return Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, PAPER, MarkRole.GROUND)
 
 
 def _labels(needs: AxisNeeds, ticks: Ticks) -> list[str]:
