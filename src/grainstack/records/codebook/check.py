@@ -17,24 +17,24 @@ def check_codebook(codebook: Codebook, columns: Sequence[str], counts: Mapping[s
         columns: The columns of the records.
         counts: For each column its codes and how often each occurs.
     """
-    found = []
-    for name, said in codebook.variables.items():
-        lacking = [one for one in said.columns if one not in columns]
-        found += [f"`{name}`: there is no column `{one}`. {nearest(one, columns)}" for one in lacking]
+    sentences = []
+    for name, variable in codebook.variables.items():
+        lacking = [one for one in variable.columns if one not in columns]
+        sentences += [f"`{name}`: there is no column `{one}`. {nearest(one, columns)}" for one in lacking]
         if name in columns:
-            found += _check_variable(said, counts[name], codebook.decimal)
-        elif not said.columns and (meant := _misspelt(name, codebook, columns)):
-            found.append(f"`{name}` is not among the columns. Did you mean `{meant}`?")
+            sentences += _check_variable(variable, counts[name], codebook.decimal)
+        elif not variable.columns and (meant := _misspelt(name, codebook, columns)):
+            sentences.append(f"`{name}` is not among the columns. Did you mean `{meant}`?")
     for role in ("weight", "strata", "cluster", "population"):
         column = getattr(codebook.design, role)
         if column and column not in columns:
-            found.append(f"[design] {role}: there is no column `{column}`. {nearest(column, columns)}".strip())
-    return found
+            sentences.append(f"[design] {role}: there is no column `{column}`. {nearest(column, columns)}".strip())
+    return sentences
 
 
 def elsewhere(codebook: Codebook, columns: Sequence[str]) -> list[str]:
     """Variables of a codebook that these records do not have: right when it covers several files."""
-    return [name for name, said in codebook.variables.items() if name not in columns and not said.columns]
+    return [name for name, variable in codebook.variables.items() if name not in columns and not variable.columns]
 
 
 def _misspelt(name: str, codebook: Codebook, columns: Sequence[str]) -> str:
@@ -43,42 +43,44 @@ def _misspelt(name: str, codebook: Codebook, columns: Sequence[str]) -> str:
     return next(iter(get_close_matches(name, undescribed, n=1, cutoff=0.8)), "")
 
 
-def _check_variable(said: CodebookVariable, counts: Mapping[str, int], decimal: str) -> list[str]:
-    found = []
-    if said.kind is Kind.MULTI:
+def _check_variable(variable: CodebookVariable, counts: Mapping[str, int], decimal: str) -> list[str]:
+    sentences = []
+    if variable.kind is Kind.MULTI:
         parts: dict[str, int] = {}
         for code, times in counts.items():
-            for part in filter(None, (part.strip() for part in code.split(said.separator))):
+            for part in filter(None, (part.strip() for part in code.split(variable.separator))):
                 parts[part] = parts.get(part, 0) + times
         counts = parts
-    present = {code: times for code, times in counts.items() if not said.is_missing(code)}
-    if said.levels:
-        unlabelled = [f"{code} ({times:,})" for code, times in present.items() if said.level(code) is None]
+    present = {code: times for code, times in counts.items() if not variable.is_missing(code)}
+    if variable.levels:
+        unlabelled = [f"{code} ({times:,})" for code, times in present.items() if variable.level(code) is None]
         if unlabelled:
-            found.append(f"`{said.name}`: codes without a label: {listed(unlabelled)}.")
-        used = {level.code for code in present if (level := said.level(code)) is not None}
-        unused = [f"{level.code} = {level.label}" for level in said.levels if level.code not in used]
+            sentences.append(f"`{variable.name}`: codes without a label: {listed(unlabelled)}.")
+        used = {level.code for code in present if (level := variable.level(code)) is not None}
+        unused = [f"{level.code} = {level.label}" for level in variable.levels if level.code not in used]
         if unused:
-            found.append(f"`{said.name}`: labels never used: {listed(unused)}.")
-    if said.kind is Kind.NUMBER:
+            sentences.append(f"`{variable.name}`: labels never used: {listed(unused)}.")
+    if variable.kind is Kind.NUMBER:
         stray = [f"{code} ({times:,})" for code, times in present.items() if parsed(code, decimal) is None]
         if stray:
-            found.append(f"`{said.name}`: not numbers: {listed(stray)}.")
-    found += _out_of_range(said, present, decimal)
+            sentences.append(f"`{variable.name}`: not numbers: {listed(stray)}.")
+    sentences += _out_of_range(variable, present, decimal)
     unused_missing = [
-        code for code in sorted(said.missing) if not any(said.is_missing(c) and c.startswith(code) for c in counts)
+        code
+        for code in sorted(variable.missing)
+        if not any(variable.is_missing(c) and c.startswith(code) for c in counts)
     ]
     if unused_missing:
-        found.append(f"`{said.name}`: missing codes never used: {listed(unused_missing)}.")
-    return found
+        sentences.append(f"`{variable.name}`: missing codes never used: {listed(unused_missing)}.")
+    return sentences
 
 
-def _out_of_range(said: CodebookVariable, counts: Mapping[str, int], decimal: str) -> list[str]:
-    if said.low is None or said.high is None:
+def _out_of_range(variable: CodebookVariable, counts: Mapping[str, int], decimal: str) -> list[str]:
+    if variable.low is None or variable.high is None:
         return []
     out = [
         f"{code} ({times:,})"
         for code, times in counts.items()
-        if (value := parsed(code, decimal)) is not None and not said.low <= value <= said.high
+        if (value := parsed(code, decimal)) is not None and not variable.low <= value <= variable.high
     ]
-    return [f"`{said.name}`: values outside {said.low:g} to {said.high:g}: {listed(out)}."] if out else []
+    return [f"`{variable.name}`: values outside {variable.low:g} to {variable.high:g}: {listed(out)}."] if out else []

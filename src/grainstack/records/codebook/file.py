@@ -96,44 +96,44 @@ class _Reader:
             name=self._name,
             nouns=MappingProxyType(self._nouns(records)),
             decimal=decimal,
-            variables=MappingProxyType({name: self._variable(name, said) for name, said in variables.items()}),
+            variables=MappingProxyType({name: self._variable(name, given) for name, given in variables.items()}),
             design=self._design(self._table(content, "design")),
             defaults=MappingProxyType(self._table(content, "defaults")),
         )
 
-    def _variable(self, name: str, said: object) -> CodebookVariable:
+    def _variable(self, name: str, given: object) -> CodebookVariable:
         path = ("variables", name)
-        if not isinstance(said, dict):
+        if not isinstance(given, dict):
             raise self._wrong(
                 path, f"variable `{name}` must be a table", f"Write [variables.{name}] and its keys below."
             )
         known = ("label", "kind", "unit", "levels", "missing", "bands", "range", "separator", "columns", "note")
-        self._check_keys(path, said, known)
-        low, high = self._range((*path, "range"), said.get("range"))
+        self._check_keys(path, given, known)
+        low, high = self._range((*path, "range"), given.get("range"))
         return CodebookVariable(
             name=name,
-            label=self._text((*path, "label"), said, ""),
-            kind=self._kind((*path, "kind"), said),
-            unit=self._text((*path, "unit"), said, ""),
-            levels=self._levels((*path, "levels"), said.get("levels", {}), name),
-            missing=frozenset(self._codes((*path, "missing"), said.get("missing", []))),
-            bands=self._bands((*path, "bands"), said.get("bands"), name),
+            label=self._text((*path, "label"), given, ""),
+            kind=self._kind((*path, "kind"), given),
+            unit=self._text((*path, "unit"), given, ""),
+            levels=self._levels((*path, "levels"), given.get("levels", {}), name),
+            missing=frozenset(self._codes((*path, "missing"), given.get("missing", []))),
+            bands=self._bands((*path, "bands"), given.get("bands"), name),
             low=low,
             high=high,
-            separator=self._text((*path, "separator"), said, ";"),
-            columns=tuple(self._codes((*path, "columns"), said.get("columns", []))),
-            note=self._text((*path, "note"), said, ""),
+            separator=self._text((*path, "separator"), given, ";"),
+            columns=tuple(self._codes((*path, "columns"), given.get("columns", []))),
+            note=self._text((*path, "note"), given, ""),
         )
 
     def _nouns(self, records: dict[str, Any]) -> dict[str, str]:
         """`noun = "visits"` for every file, or a table of nouns by file name."""
-        said = records.get("noun", {})
-        if isinstance(said, dict):
-            return {file: self._text(("records", "noun", file), said, "") for file in said}
+        given = records.get("noun", {})
+        if isinstance(given, dict):
+            return {file: self._text(("records", "noun", file), given, "") for file in given}
         return {"*": self._text(("records", "noun"), records, "")}
 
-    def _kind(self, path: tuple[str, ...], said: dict[str, Any]) -> Kind | None:
-        text = self._text(path, said, "")
+    def _kind(self, path: tuple[str, ...], given: dict[str, Any]) -> Kind | None:
+        text = self._text(path, given, "")
         if not text:
             return None
         if text not in {kind.value for kind in Kind}:
@@ -141,11 +141,11 @@ class _Reader:
             raise self._wrong(path, f"there is no kind `{text}`", nearest(text, kinds))
         return Kind(text)
 
-    def _levels(self, path: tuple[str, ...], said: object, name: str) -> tuple[Level, ...]:
-        if not isinstance(said, dict):
+    def _levels(self, path: tuple[str, ...], given: object, name: str) -> tuple[Level, ...]:
+        if not isinstance(given, dict):
             raise self._wrong(path, f"`levels` of `{name}` must be a table of codes and labels", 'Write 1 = "First" …')
         levels: list[Level] = []
-        for code, value in said.items():
+        for code, value in given.items():
             place = (*path, code)
             if isinstance(value, str):
                 levels.append(Level(code, value))
@@ -167,10 +167,10 @@ class _Reader:
                 )
         return tuple(levels)
 
-    def _bands(self, path: tuple[str, ...], said: object, name: str) -> str:
-        if said is None:
+    def _bands(self, path: tuple[str, ...], given: object, name: str) -> str:
+        if given is None:
             return ""
-        items = said if isinstance(said, list) else [said]
+        items = given if isinstance(given, list) else [given]
         if any(isinstance(item, bool) or not isinstance(item, int | float | str) for item in items):
             raise self._wrong(
                 path, f"`bands` of `{name}` must be a width, a list of edges, or text", "Like [0, 18, 65]."
@@ -182,29 +182,29 @@ class _Reader:
             raise self._wrong(path, reason.message.rstrip("."), reason.remedy) from reason
         return text
 
-    def _range(self, path: tuple[str, ...], said: object) -> tuple[float | None, float | None]:
-        if said is None:
+    def _range(self, path: tuple[str, ...], given: object) -> tuple[float | None, float | None]:
+        if given is None:
             return None, None
-        pair = said if isinstance(said, list) else []
+        pair = given if isinstance(given, list) else []
         if len(pair) != 2 or any(isinstance(end, bool) or not isinstance(end, int | float) for end in pair):
             raise self._wrong(path, "`range` must be two numbers, lowest and highest", "Write range = [0, 120].")
         if pair[0] > pair[1]:
             raise self._wrong(path, f"`range` runs backwards, from {pair[0]} to {pair[1]}")
         return float(pair[0]), float(pair[1])
 
-    def _codes(self, path: tuple[str, ...], said: object) -> list[str]:
-        items = said if isinstance(said, list) else [said]
+    def _codes(self, path: tuple[str, ...], given: object) -> list[str]:
+        items = given if isinstance(given, list) else [given]
         if any(isinstance(item, bool) or not isinstance(item, str | int | float) for item in items):
             raise self._wrong(path, f"`{path[-1]}` must be a list of text or numbers")
         return [str(item) for item in items]
 
-    def _design(self, said: dict[str, Any]) -> Design:
+    def _design(self, given: dict[str, Any]) -> Design:
         known = tuple(item.name for item in fields(Design))
-        self._check_keys(("design",), said, known)
-        scale = said.get("replicate_scale")
+        self._check_keys(("design",), given, known)
+        scale = given.get("replicate_scale")
         if scale is not None and (isinstance(scale, bool) or not isinstance(scale, int | float) or scale <= 0):
             raise self._wrong(("design", "replicate_scale"), "`replicate_scale` must be a number above 0")
-        texts = {key: self._text(("design", key), said, "") for key in known if key != "replicate_scale"}
+        texts = {key: self._text(("design", key), given, "") for key in known if key != "replicate_scale"}
         return Design(**texts, replicate_scale=scale)
 
     def _table(self, content: dict[str, Any], key: str) -> dict[str, Any]:
@@ -213,19 +213,19 @@ class _Reader:
             raise self._wrong((key,), f"`{key}` must be a table", f"Write [{key}] and its keys below.")
         return table
 
-    def _text(self, path: tuple[str, ...], said: dict[str, Any], default: str) -> str:
-        value = said.get(path[-1], default)
+    def _text(self, path: tuple[str, ...], given: dict[str, Any], default: str) -> str:
+        value = given.get(path[-1], default)
         if not isinstance(value, str):
             raise self._wrong(path, f"`{path[-1]}` must be text, not {_said_as(value)}", "Put it in quotation marks.")
         return value
 
-    def _check_keys(self, path: tuple[str, ...], said: dict[str, Any], known: tuple[str, ...]) -> None:
-        for key in said:
+    def _check_keys(self, path: tuple[str, ...], given: dict[str, Any], known: tuple[str, ...]) -> None:
+        for key in given:
             if key not in known:
                 where = f" in [{'.'.join(path)}]" if path else ""
                 raise self._wrong((*path, key), f"there is no key `{key}`{where}", nearest(key, known))
 
-    def _wrong(self, path: tuple[str, ...], said: str, remedy: str = "") -> RecordsError:
+    def _wrong(self, path: tuple[str, ...], given: str, remedy: str = "") -> RecordsError:
         place = self._lines.get(path) or next(
             (line for key, line in self._lines.items() if key[: len(path)] == path), 0
         )
@@ -233,7 +233,7 @@ class _Reader:
             path = path[:-1]
             place = self._lines.get(path, 0)
         line = f", line {place}" if place else ""
-        return RecordsError(f"{self._name}{line}: {said}.", remedy)
+        return RecordsError(f"{self._name}{line}: {given}.", remedy)
 
 
 def _said_as(value: object) -> str:

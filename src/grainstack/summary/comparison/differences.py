@@ -21,35 +21,39 @@ from grainstack.summary.sums.exact import Floats, Integers
 class _Side:
     """One side of a comparison: the figures of some cells."""
 
-    found: Estimated
+    estimates: Estimated
     place: int
 
     @property
     def estimate(self) -> float:
-        return float(self.found.estimate[self.place])
+        return float(self.estimates.estimate[self.place])
 
     @property
     def records(self) -> int:
-        return int(self.found.base[self.place])
+        return int(self.estimates.base[self.place])
 
     @property
     def hits(self) -> int:
-        return int(self.found.records[self.place])
+        return int(self.estimates.records[self.place])
 
     @property
     def variance(self) -> float:
-        return float(self.found.error[self.place] ** 2)
+        return float(self.estimates.error[self.place] ** 2)
 
 
 def compared(
-    figure: Figure, estimator: Estimator, found: Estimated, lines: Sequence[Integers], reference: Sequence[int | None]
+    figure: Figure,
+    estimator: Estimator,
+    estimates: Estimated,
+    lines: Sequence[Integers],
+    reference: Sequence[int | None],
 ) -> Comparison:
     """Compares the cells of each line as the request asks.
 
     Args:
         figure: A mean, share or rate.
         estimator: The sums of the cells.
-        found: Their figures.
+        estimates: Their figures.
         lines: The cells compared with each other, one array per line.
         reference: For each line the cell all others are compared with; None when they are not compared with one.
 
@@ -59,21 +63,21 @@ def compared(
     request = estimator.request
     raw: list[Difference] = []
     for line, cells in enumerate(lines):
-        known = [int(cell) for cell in cells if not np.isnan(found.error[cell])]
+        known = [int(cell) for cell in cells if not np.isnan(estimates.error[cell])]
         if request.comparison.compare == "pairs":
-            raw += [_pair(figure, estimator, found, line, pair) for pair in combinations(known, 2)]
+            raw += [_pair(figure, estimator, estimates, line, pair) for pair in combinations(known, 2)]
         elif request.comparison.compare == "rest":
             raw += _against_rest(figure, estimator, line, known)
         elif (one := reference[line]) is not None:
-            raw += [_pair(figure, estimator, found, line, (cell, one)) for cell in known if cell != one]
+            raw += [_pair(figure, estimator, estimates, line, (cell, one)) for cell in known if cell != one]
     if not raw:
         raise RequestError("There are no two figures to compare.", "At least two categories need a standard error.")
     adjusted = holm([difference.p for difference in raw])
     differences = tuple(_adjusted(difference, p) for difference, p in zip(raw, adjusted, strict=True))
     level = request.spread.level
-    letters = tuple("" for _ in found.estimate)
+    letters = tuple("" for _ in estimates.estimate)
     if request.comparison.letters:
-        letters = _letters(differences, lines, found, 1 - level / 100)
+        letters = _letters(differences, lines, estimates, 1 - level / 100)
     tests = " and ".join(dict.fromkeys(difference.test for difference in differences))
     many = f"{len(differences):,} comparisons adjusted by Holm's method" if len(differences) > 1 else "one comparison"
     bound = f"{(100 - level) / 100:g}"
@@ -100,9 +104,9 @@ def _adjusted(raw: Difference, p: float) -> Difference:
     return Difference(raw.cell, raw.other, raw.line, raw.estimate, raw.low, raw.high, raw.p, p, raw.test)
 
 
-def _pair(figure: Figure, estimator: Estimator, found: Estimated, line: int, pair: tuple[int, int]) -> Difference:
-    one, other = _Side(found, pair[0]), _Side(found, pair[1])
-    covariance = found.spread.covariance(*pair) if found.spread is not None else 0.0
+def _pair(figure: Figure, estimator: Estimator, estimates: Estimated, line: int, pair: tuple[int, int]) -> Difference:
+    one, other = _Side(estimates, pair[0]), _Side(estimates, pair[1])
+    covariance = estimates.spread.covariance(*pair) if estimates.spread is not None else 0.0
     return _tested(figure, estimator, (one, other), covariance, (pair[0], pair[1], line))
 
 
@@ -133,7 +137,7 @@ def _tested(
     one, other = sides
     level = estimator.request.spread.level
     difference = one.estimate - other.estimate
-    if one.found.spread is not None:
+    if one.estimates.spread is not None:
         variance = max(one.variance + other.variance - 2 * covariance, 0.0)
         p, reach = _t_test(difference, variance, estimator.degrees, level)
         test = "design-based t-tests" if estimator.request.design.is_complex else "t-tests of linearised differences"
@@ -204,11 +208,11 @@ def fisher_exact(a: int, b: int, c: int, d: int) -> float:
 
 
 def _letters(
-    differences: Sequence[Difference], lines: Sequence[Integers], found: Estimated, bound: float
+    differences: Sequence[Difference], lines: Sequence[Integers], estimates: Estimated, bound: float
 ) -> tuple[str, ...]:
-    letters = ["" for _ in found.estimate]
+    letters = ["" for _ in estimates.estimate]
     for line, cells in enumerate(lines):
-        known = [int(cell) for cell in cells if not np.isnan(found.error[cell])]
+        known = [int(cell) for cell in cells if not np.isnan(estimates.error[cell])]
         places = {cell: place for place, cell in enumerate(known)}
         pairs = [
             (places[one.cell], places[one.other])

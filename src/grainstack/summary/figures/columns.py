@@ -35,33 +35,37 @@ def column_of(
     """
     if figure.purpose is not Purpose.SHOWN:
         return _plain_column(figure, estimator, numbers, noun)
-    found = estimated(figure, estimator)
+    estimates = estimated(figure, estimator)
     if ready_made is not None:
         limits = Limits(*ready_made, "Limits as given in the records")
     else:
-        limits = limits_of(figure, found, estimator)
-    effective = _effective_base(figure, found, estimator, limits)
+        limits = limits_of(figure, estimates, estimator)
+    effective = _effective_base(figure, estimates, estimator, limits)
     with np.errstate(invalid="ignore", divide="ignore"):
-        effect = found.error**2 / found.plain_variance if found.spread is not None else np.full(len(found.base), np.nan)
+        effect = (
+            estimates.error**2 / estimates.plain_variance
+            if estimates.spread is not None
+            else np.full(len(estimates.base), np.nan)
+        )
     return (
         Column(
             figure=figure,
             measure=None if figure.measure is None else numbers[figure.measure],
             noun=noun,
-            estimate=found.estimate,
+            estimate=estimates.estimate,
             low=limits.low,
             high=limits.high,
-            standard_error=found.error,
-            base=found.base,
-            records=found.records,
+            standard_error=estimates.error,
+            base=estimates.base,
+            records=estimates.records,
             effective_base=effective,
             design_effect=np.where(np.isfinite(effect), effect, np.nan),
-            flags=_flags(figure, found, estimator, limits, effective),
+            flags=_flags(figure, estimates, estimator, limits, effective),
             interval=limits.words,
             whole=estimator.grouping.base_of,
             per=None if figure.per is None else numbers[figure.per],
         ),
-        found,
+        estimates,
     )
 
 
@@ -69,25 +73,25 @@ def _plain_column(
     figure: Figure, estimator: Estimator, numbers: Mapping[str, Variable], noun: str
 ) -> tuple[Column, Estimated]:
     """A figure without limits and flags: one that stands in labels, or gives a colour."""
-    found = estimated(figure, estimator, with_error=False)
-    nothing = np.full(len(found.base), np.nan)
+    estimates = estimated(figure, estimator, with_error=False)
+    nothing = np.full(len(estimates.base), np.nan)
     column = Column(
         figure=figure,
         measure=None if figure.measure is None else numbers[figure.measure],
         noun=noun,
-        estimate=found.estimate,
+        estimate=estimates.estimate,
         low=nothing,
         high=nothing,
         standard_error=nothing,
-        base=found.base,
-        records=found.records,
-        effective_base=found.base.astype(float),
+        base=estimates.base,
+        records=estimates.records,
+        effective_base=estimates.base.astype(float),
         design_effect=nothing,
-        flags=np.zeros(len(found.base), dtype=np.uint8),
+        flags=np.zeros(len(estimates.base), dtype=np.uint8),
         interval="",
         whole=estimator.grouping.base_of,
     )
-    return column, found
+    return column, estimates
 
 
 def with_small_hidden(column: Column, lines: list[Integers], least: int | None) -> Column:
@@ -110,36 +114,38 @@ def with_small_hidden(column: Column, lines: list[Integers], least: int | None) 
     return replace(column, estimate=estimate, low=low, high=high, standard_error=error, flags=flags)
 
 
-def _effective_base(figure: Figure, found: Estimated, estimator: Estimator, limits: Limits) -> Floats:
+def _effective_base(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits) -> Floats:
     """Kish's (Σw)² / Σw², or what the limits of a share rest on under a design."""
     if limits.effective is not None:
         return limits.effective
     if not estimator.request.design.is_complex:
-        return found.base.astype(float)
+        return estimates.base.astype(float)
     moments = estimator.whole(None) if figure.statistic.linear is Linear.SHARE else estimator.moments(figure.measure)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.asarray(moments.weight**2 / moments.weight_squares)
 
 
 def _flags(
-    figure: Figure, found: Estimated, estimator: Estimator, limits: Limits, effective: Floats
+    figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits, effective: Floats
 ) -> "np.ndarray[tuple[int], np.dtype[np.uint8]]":
     linear = figure.statistic.linear
     least = estimator.request.small.min_base
     if linear is Linear.SHARE and figure.measure is None:
         if not estimator.request.spread.confident:
-            limits = share_limits(found, estimator)
+            limits = share_limits(estimates, estimator)
             effective = effective if limits.effective is None else limits.effective
-        flags = share_flags(found.estimate, limits.low, limits.high, found.base, effective)
+        flags = share_flags(estimates.estimate, limits.low, limits.high, estimates.base, effective)
     else:
         flags = (
-            base_flags(found.base, SMALL_BASE)
+            base_flags(estimates.base, SMALL_BASE)
             if figure.statistic.sampled
-            else np.zeros(len(found.base), dtype=np.uint8)
+            else np.zeros(len(estimates.base), dtype=np.uint8)
         )
     if least is not None:
-        by_cell = found.records if linear is Linear.TOTAL else found.base
+        by_cell = estimates.records if linear is Linear.TOTAL else estimates.base
         flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
     if linear is Linear.RATIO:
-        flags = flags | np.where((found.records > 0) & (found.records < 2), Flag.NO_INTERVAL, 0).astype(np.uint8)
+        flags = flags | np.where((estimates.records > 0) & (estimates.records < 2), Flag.NO_INTERVAL, 0).astype(
+            np.uint8
+        )
     return flags

@@ -51,22 +51,30 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
         with_error: Whether standard errors are wanted too.
     """
     statistic = figure.statistic
-    found = (_quantile if statistic.quantile is not None else ESTIMATES[statistic.name])(figure, estimator)
+    estimates = (_quantile if statistic.quantile is not None else ESTIMATES[statistic.name])(figure, estimator)
     designed = estimator.request.design.is_complex
     always = figure.per is not None or (statistic.linear is Linear.SHARE and figure.measure is not None)
     if not with_error or statistic.linear is None or not (always or designed):
-        return found
+        return estimates
     if estimator.totals.design is None and estimator.totals.replicates is None:
-        return found
-    spread = estimator.spread(figure, found.estimate)
-    error = np.where(np.isnan(found.estimate), np.nan, np.sqrt(spread.variance))
+        return estimates
+    spread = estimator.spread(figure, estimates.estimate)
+    error = np.where(np.isnan(estimates.estimate), np.nan, np.sqrt(spread.variance))
     if statistic.linear is Linear.RATIO:
-        error = np.where(found.records < 2, np.nan, error)
-    return _with_error(found, error, spread)
+        error = np.where(estimates.records < 2, np.nan, error)
+    return _with_error(estimates, error, spread)
 
 
-def _with_error(found: Estimated, error: Floats, spread: "DesignSpread") -> Estimated:
-    return Estimated(found.estimate, found.base, found.records, error, found.deviation, found.plain_variance, spread)
+def _with_error(estimates: Estimated, error: Floats, spread: "DesignSpread") -> Estimated:
+    return Estimated(
+        estimates.estimate,
+        estimates.base,
+        estimates.records,
+        error,
+        estimates.deviation,
+        estimates.plain_variance,
+        spread,
+    )
 
 
 def _count(figure: Figure, estimator: Estimator) -> Estimated:
@@ -150,8 +158,8 @@ def _standard_deviation(estimator: Estimator, measure: str | None) -> Floats:
 
 def _extreme(figure: Figure, estimator: Estimator) -> Estimated:
     extremes = estimator.extremes(str(figure.measure))
-    found = extremes.low if figure.statistic.name == "min" else extremes.high
-    return _plain(np.where(np.isfinite(found), found, np.nan), estimator.moments(figure.measure).records)
+    estimates = extremes.low if figure.statistic.name == "min" else extremes.high
+    return _plain(np.where(np.isfinite(estimates), estimates, np.nan), estimator.moments(figure.measure).records)
 
 
 def _quantile(figure: Figure, estimator: Estimator) -> Estimated:

@@ -14,7 +14,7 @@ from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats
 
 
-def limits_of(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+def limits_of(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     """The limits a request asks for.
 
     Raises:
@@ -23,13 +23,15 @@ def limits_of(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
     spread = estimator.request.spread
     kind = spread.error_bars
     if kind == "none":
-        return none(found)
+        return none(estimates)
     if spread.confident:
-        return _confidence(figure, found, estimator)
+        return _confidence(figure, estimates, estimator)
     if kind == "standard-error":
-        return _either_side(found, found.error, "One standard error either side", "standard error")
+        return _either_side(estimates, estimates.error, "One standard error either side", "standard error")
     if kind == "standard-deviation":
-        return _either_side(found, found.deviation, "One standard deviation of the records either side", "deviation")
+        return _either_side(
+            estimates, estimates.deviation, "One standard deviation of the records either side", "deviation"
+        )
     if figure.measure is None:
         raise RequestError(
             f"A {figure.statistic.name} has no {kind}.", f"Use {option('error_bars')} with a measure, or confidence."
@@ -46,31 +48,31 @@ def limits_of(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
     return Limits(low, high, "From the lower to the upper quartile")
 
 
-def none(found: Estimated) -> Limits:
+def none(estimates: Estimated) -> Limits:
     """No limits."""
-    nothing = np.full(len(found.estimate), np.nan)
+    nothing = np.full(len(estimates.estimate), np.nan)
     return Limits(nothing, nothing, "")
 
 
-def _either_side(found: Estimated, reach: Floats, words: str, what: str) -> Limits:
+def _either_side(estimates: Estimated, reach: Floats, words: str, what: str) -> Limits:
     if np.isnan(reach).all() and len(reach):
         raise RequestError(f"This figure has no {what}.", f"Use {option('error_bars')} confidence, or leave it out.")
-    return Limits(found.estimate - reach, found.estimate + reach, words)
+    return Limits(estimates.estimate - reach, estimates.estimate + reach, words)
 
 
-def _confidence(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+def _confidence(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     spread = estimator.request.spread
     if spread.interval == "bootstrap":
         from grainstack.summary.figures.resampled import bootstrap_limits  # noqa: PLC0415 - few tables are resampled
 
-        return bootstrap_limits(figure, found, estimator)
+        return bootstrap_limits(figure, estimates, estimator)
     statistic = figure.statistic
     if statistic.linear is Linear.SHARE and figure.measure is None:
-        return share_limits(found, estimator, spread.interval)
+        return share_limits(estimates, estimator, spread.interval)
     if figure.statistic.quantile is not None:
-        return _quantile(figure, found, estimator)
-    if statistic.linear is not None and (statistic.linear is not Linear.TOTAL or found.spread is not None):
-        return _by_student(figure, found, estimator)
+        return _quantile(figure, estimates, estimator)
+    if statistic.linear is not None and (statistic.linear is not Linear.TOTAL or estimates.spread is not None):
+        return _by_student(figure, estimates, estimator)
     if spread.interval != "auto" or (spread.error_bars == "confidence" and not statistic.additive):
         from grainstack.summary.figures.resampled import RESAMPLED  # noqa: PLC0415 - only for the way out
 
@@ -81,38 +83,38 @@ def _confidence(figure: Figure, found: Estimated, estimator: Estimator) -> Limit
             if statistic.name in RESAMPLED
             else f"Leave {option('error_bars')} and {option('interval')} out.",
         )
-    return none(found)
+    return none(estimates)
 
 
-def share_limits(found: Estimated, estimator: Estimator, how: str = "auto") -> Limits:
+def share_limits(estimates: Estimated, estimator: Estimator, how: str = "auto") -> Limits:
     """Confidence limits of a share: Wilson's, or Korn and Graubard's under a design."""
     request, level = estimator.request, estimator.request.spread.level
     if request.design.is_complex:
         _check_interval(how, ("auto", "design", "exact"), "a weighted share")
-        variance = found.error**2
-        low, high, effective = korn_graubard(found.estimate, variance, found.base, estimator.degrees, level)
+        variance = estimates.error**2
+        low, high, effective = korn_graubard(estimates.estimate, variance, estimates.base, estimator.degrees, level)
         return Limits(low, high, f"{level:g} % confidence limits (Korn–Graubard)", effective)
     _check_interval(how, ("auto", "wilson", "exact", "t"), "a share without weights")
-    hits, base = found.records.astype(float), found.base.astype(float)
+    hits, base = estimates.records.astype(float), estimates.base.astype(float)
     if how == "exact":
         return Limits(*clopper_pearson(hits, base, level), f"{level:g} % confidence limits (Clopper–Pearson, exact)")
     if how == "t":
-        low, high = student(found.estimate, found.error, base - 1, level)
+        low, high = student(estimates.estimate, estimates.error, base - 1, level)
         return Limits(np.maximum(low, 0), np.minimum(high, 1), f"{level:g} % confidence limits (Student's t)")
     return Limits(*wilson(hits, base, level), f"{level:g} % confidence limits (Wilson score)")
 
 
-def _by_student(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+def _by_student(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     level, how = estimator.request.spread.level, estimator.request.spread.interval
-    designed = found.spread is not None
+    designed = estimates.spread is not None
     _check_interval(how, ("auto", "t", "design") if designed else ("auto", "t"), f"a {figure.statistic.name}")
-    degrees = np.asarray(np.full(len(found.error), estimator.degrees) if designed else found.records - 1.0)
-    low, high = student(found.estimate, found.error, degrees, level)
+    degrees = np.asarray(np.full(len(estimates.error), estimator.degrees) if designed else estimates.records - 1.0)
+    low, high = student(estimates.estimate, estimates.error, degrees, level)
     complex_design = estimator.request.design.is_complex
     return Limits(low, high, f"{level:g} % confidence limits ({'design-based ' if complex_design else ''}Student's t)")
 
 
-def _quantile(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+def _quantile(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     request, level = estimator.request, estimator.request.spread.level
     part, measure = figure.statistic.quantile or 0.5, str(figure.measure)
     values = estimator.values(measure)
@@ -124,10 +126,10 @@ def _quantile(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
             raise RequestError(
                 "Replicate weights give no limits of quantiles here.", "Use strata and clusters, or a mean."
             )
-        error = np.sqrt(estimator.quantile_spread(measure, found.estimate).variance)
+        error = np.sqrt(estimator.quantile_spread(measure, estimates.estimate).variance)
         ends = student(np.full(len(cells), part), error, np.full(len(cells), estimator.degrees), level)
         for place, cell in enumerate(cells):
-            if found.records[place] >= 2 and error[place] > 0:
+            if estimates.records[place] >= 2 and error[place] > 0:
                 low[place], high[place] = (
                     quantile(cell, float(min(max(end[place], 1e-9), 1 - 1e-9)), weighted=True) for end in ends
                 )

@@ -27,12 +27,12 @@ from grainstack.summary.sums.exact import Floats
 Resampled = Callable[[Counted, int, np.random.Generator], Floats]  # of a cell, repeats and random numbers
 
 
-def bootstrap_limits(figure: Figure, found: Estimated, estimator: Estimator) -> Limits:
+def bootstrap_limits(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     """Percentile limits of resamples (Efron & Tibshirani 1993); of clusters within strata where there is a design.
 
     Args:
         figure: Which.
-        found: Its estimates.
+        estimates: Its estimates.
         estimator: The sums of the cells shown.
 
     Raises:
@@ -41,7 +41,7 @@ def bootstrap_limits(figure: Figure, found: Estimated, estimator: Estimator) -> 
     spread = estimator.request.spread
     words = f"{spread.level:g} % confidence limits (bootstrap, {spread.repeats:,} repeats, seed {spread.seed})"
     if estimator.request.design.is_complex:
-        return _bootstrap_clusters(figure, found, estimator, words)
+        return _bootstrap_clusters(figure, estimates, estimator, words)
     statistic, count = figure.statistic, estimator.grouping.count
     by_values = None if figure.measure is None else _resampled_by_values(statistic)
     share = statistic.linear is Linear.SHARE and figure.measure is None
@@ -54,7 +54,9 @@ def bootstrap_limits(figure: Figure, found: Estimated, estimator: Estimator) -> 
     for cell in range(count):
         random = random_numbers(spread.seed, cell)
         if values is None or by_values is None:
-            resampled = resampled_shares(float(found.estimate[cell]), int(found.base[cell]), spread.repeats, random)
+            resampled = resampled_shares(
+                float(estimates.estimate[cell]), int(estimates.base[cell]), spread.repeats, random
+            )
         else:
             resampled = by_values(values.of_cell(cell), spread.repeats, random)
         low[cell], high[cell] = percentile_limits(resampled, spread.level)
@@ -86,7 +88,7 @@ def _resampled_by_values(statistic: Statistic) -> Resampled | None:
     return lambda cell, repeats, random: np.asarray(resampled_quantiles(cell, [part], repeats, random)[:, 0])
 
 
-def _bootstrap_clusters(figure: Figure, found: Estimated, estimator: Estimator, words: str) -> Limits:
+def _bootstrap_clusters(figure: Figure, estimates: Estimated, estimator: Estimator, words: str) -> Limits:
     linear, spread, design = figure.statistic.linear, estimator.request.spread, estimator.totals.design
     if design is None or not estimator.request.design.cluster or linear is None:
         raise RequestError(
@@ -106,5 +108,5 @@ def _bootstrap_clusters(figure: Figure, found: Estimated, estimator: Estimator, 
     of_unit = design.units.keys[:, 0]
     resampled = resampled_clusters(estimator.strata, of_unit, spread.repeats, spread.seed, figures)
     ends = [percentile_limits(resampled[:, cell], spread.level) for cell in range(resampled.shape[1])]
-    low, high = (np.where(np.isnan(found.estimate), np.nan, side) for side in zip(*ends, strict=True))
+    low, high = (np.where(np.isnan(estimates.estimate), np.nan, side) for side in zip(*ends, strict=True))
     return Limits(low, high, words.replace("bootstrap", "bootstrap of clusters"))
