@@ -225,7 +225,7 @@ class _Reader:
                 where = f" in [{'.'.join(path)}]" if path else ""
                 raise self._wrong((*path, key), f"there is no key `{key}`{where}", nearest(key, known))
 
-    def _wrong(self, path: tuple[str, ...], given: str, remedy: str = "") -> RecordsError:
+    def _wrong(self, path: tuple[str, ...], sentence: str, remedy: str = "") -> RecordsError:
         place = self._lines.get(path) or next(
             (line for key, line in self._lines.items() if key[: len(path)] == path), 0
         )
@@ -233,7 +233,7 @@ class _Reader:
             path = path[:-1]
             place = self._lines.get(path, 0)
         line = f", line {place}" if place else ""
-        return RecordsError(f"{self._name}{line}: {given}.", remedy)
+        return RecordsError(f"{self._name}{line}: {sentence}.", remedy)
 
 
 def _said_as(value: object) -> str:

@@ -1,7 +1,7 @@
 """From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -62,19 +62,7 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
     error = np.where(np.isnan(estimates.estimate), np.nan, np.sqrt(spread.variance))
     if statistic.linear is Linear.RATIO:
         error = np.where(estimates.records < 2, np.nan, error)
-    return _with_error(estimates, error, spread)
-
-
-def _with_error(estimates: Estimated, error: Floats, spread: "DesignSpread") -> Estimated:
-    return Estimated(
-        estimates.estimate,
-        estimates.base,
-        estimates.records,
-        error,
-        estimates.deviation,
-        estimates.plain_variance,
-        spread,
-    )
+    return replace(estimates, error=error, spread=spread)
 
 
 def _count(figure: Figure, estimator: Estimator) -> Estimated:
