@@ -63,13 +63,23 @@ def listed(names: Iterable[str], limit: int = 8, joint: str = ", ") -> str:
 
 def nearest(name: str, names: Iterable[str]) -> str:
     """A remedy for an unknown name: the nearest known ones, or all when none is near."""
+    known = list(names)
+    if near := near_names(name, known):
+        return did_you_mean(near)
+    return f"There are: {listed(known)}." if known else ""
+
+
+def did_you_mean(names: Iterable[str]) -> str:
+    """The question whether one of these was meant."""
+    return f"Did you mean {' or '.join(f'`{candidate}`' for candidate in names)}?"
+
+
+def near_names(name: str, names: Iterable[str]) -> list[str]:
+    """Up to three known names that are spelt nearly the same, or hold what was typed."""
     from difflib import get_close_matches  # noqa: PLC0415 - only needed once something went wrong
 
     known = list(names)
     folded = {candidate.casefold(): candidate for candidate in reversed(known)}
     near = [folded[match] for match in get_close_matches(name.casefold(), folded, n=3, cutoff=0.6)]
     near += [candidate for candidate in known if len(name) > 1 and name.casefold() in candidate.casefold()]
-    near = list(dict.fromkeys(near))[:3]
-    if near:
-        return f"Did you mean {' or '.join(f'`{candidate}`' for candidate in near)}?"
-    return f"There are: {listed(known)}." if known else ""
+    return list(dict.fromkeys(near))[:3]

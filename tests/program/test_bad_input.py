@@ -7,6 +7,7 @@ import pytest
 from tests.program.conftest import Run
 
 BAR = ("bar", "passengers.csv", "--by", "ticket")
+TREEMAP = ("treemap", "costs.csv", "--by", "item", "--measure", "amount")
 
 
 @pytest.mark.parametrize(
@@ -39,12 +40,21 @@ BAR = ("bar", "passengers.csv", "--by", "ticket")
         (("bar", "ragged.csv", "--by", "a"), 1, "ragged.csv, line 3: 1 value"),
         (("derive", "passengers.csv", "--out", "passengers.csv"), 2, "it is being read"),
         (("derive", "passengers.csv"), 2, "No file to write"),
+        ((*BAR, "--value-range", "0,inf"), 2, "--value-range 0,inf is no finite number"),
+        ((*BAR, "--ticks", "inf", "--out", "x.svg"), 2, "--ticks inf is no finite number"),
+        (("pie", "passengers.csv", "--by", "ticket", "--turn", "nan"), 2, "--turn nan is no finite number"),
+        ((*BAR, "--panel", "season", "--panel-columns", "-1"), 2, "--panel-columns -1 is out of range"),
+        ((*BAR, "--band", "wait=1e-12", "--split", "wait"), 2, "make more than 500 bands of `wait`"),
+        ((*BAR, "--band", "wait=nan", "--split", "wait"), 2, "no finite edges"),
+        ((*TREEMAP, "--color-by", "change", "--color-middle", "nan"), 2, "--color-middle nan is no finite number"),
+        (("table", "huge.csv", "--by", "a", "--measure", "b"), 1, "`b`: 1e+154 in line 3 of huge.csv is too large"),
     ],
 )
 def test_one_message_with_place_and_remedy(
     run: Run, folder: Path, arguments: tuple[str, ...], code: int, said: str
 ) -> None:
     (folder / "ragged.csv").write_text("a,b\n1,2\n3\n")
+    (folder / "huge.csv").write_text("a,b\n1,2\n1,1e154\n")
     (folder / "wrong.toml").write_text("[variables.a]\nlabel = 3\n")
     before = {item.name: item.read_bytes() for item in folder.iterdir()}
     done = run(*arguments)
@@ -52,6 +62,14 @@ def test_one_message_with_place_and_remedy(
     assert said in done.stderr
     assert "Traceback" not in done.stderr
     assert {item.name: item.read_bytes() for item in folder.iterdir()} == before
+
+
+@pytest.mark.parametrize(
+    "asked", [("--by", "stratum"), ("--by", "sailing"), ("--by", "route", "--only", "stratum=1-summer")]
+)
+def test_columns_of_the_design_can_be_categories_and_filters(run: Run, asked: tuple[str, ...]) -> None:
+    done = run("table", "passengers.csv", *asked, "--measure", "wait", "--error-bars", "confidence")
+    assert done.returncode == 0, done.stderr
 
 
 def test_debug_shows_where_an_error_came_from(run_process: Run) -> None:

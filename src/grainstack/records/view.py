@@ -28,6 +28,8 @@ from grainstack.records.values import Strays, as_texts
 from grainstack.records.variable import Kind
 from grainstack.speech import option
 
+_LARGEST = 1e140  # the square of a sum of so large numbers, weighted, still has a place among double precision numbers
+
 
 @dataclass(frozen=True, slots=True)
 class Block:
@@ -218,12 +220,23 @@ class View:
         for name, number_reader in self._numbers.items():
             numbers, strays = number_reader.read(raw)
             self._refuse(rows.first, place, kept, strays, name)
+            self._check_size(name, numbers, rows, place)
             self._check_weights(name, numbers, rows, place)
             data[f"numbers:{name}"] = number_column(numbers)
         data |= {f"text:{name}": as_texts(raw.column(name), name) for name in self._others}
         if not data:
             data["row"] = number_column(np.zeros(len(kept)))
         return pa.RecordBatch.from_arrays(list(data.values()), names=list(data))
+
+    def _check_size(self, name: str, numbers: Numbers, rows: Rows, place: Callable[[int], str]) -> None:
+        """Refuses numbers whose squares cannot be summed up."""
+        wrong = np.abs(numbers) > _LARGEST
+        if wrong.any():
+            row = int(np.flatnonzero(wrong)[0])
+            raise RecordsError(
+                f"`{name}`: {numbers[row]:g} in {place(rows.number(row))} of {self.source} is too large to sum up.",
+                "Mend it, or make it a missing code in the codebook.",
+            )
 
     def _check_weights(self, name: str, numbers: Numbers, rows: Rows, place: Callable[[int], str]) -> None:
         """Refuses weights that are missing or negative, and multiples that are not whole."""

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from glob import glob, has_magic
 from pathlib import Path
 
-from grainstack.errors import RequestError, nearest
+from grainstack.errors import RequestError, did_you_mean, near_names
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, FileBytes, StreamBytes
 from grainstack.speech import option
@@ -149,5 +149,5 @@ def _near_files(path: Path) -> str:
     if not path.parent.is_dir():
         return f"There is no folder {path.parent} either."
     names = [item.name for item in path.parent.iterdir() if item.is_file() and not item.name.startswith(".")]
-    remedy = nearest(path.name, names)
-    return remedy if remedy.startswith("Did you mean") else ""
+    near = near_names(path.name, names)
+    return did_you_mean(str(path.parent / name) for name in near) if near else ""
