@@ -55,7 +55,13 @@ class OutputError(GrainStackError):
 
 
 def listed(names: Iterable[str], limit: int = 8, joint: str = ", ") -> str:
-    """Joins names for a message: all of them when few, else the first ones and how many more."""
+    """Joins names for a message: all of them when few, else the first ones and how many more.
+
+    Args:
+        names: The names.
+        limit: How many are shown.
+        joint: What stands between them.
+    """
     every = list(names)
     text = joint.join(every[:limit])
     return text if len(every) <= limit else f"{text} and {len(every) - limit} more"

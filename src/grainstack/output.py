@@ -44,6 +44,10 @@ def check_targets(targets: Iterable[Path], inputs: Iterable[Path], endings: Iter
 def write_whole(target: Path, content: bytes) -> None:
     """Writes a file by way of a temporary one beside it, so that nobody ever sees half of it.
 
+    Args:
+        target: The file.
+        content: Its bytes.
+
     Raises:
         OutputError: The file cannot be written; a file that was there before is untouched.
     """

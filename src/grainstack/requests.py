@@ -53,6 +53,10 @@ def filled(models: Sequence[type[Request]], values: Mapping[str, Any]) -> Reques
 
     A field that is itself a model is filled with the one of that class, or with what one of its ancestors was given.
 
+    Args:
+        models: The request models.
+        values: What was asked, by field name.
+
     Raises:
         RequestError: A value that cannot be.
     """

@@ -43,7 +43,12 @@ class Speech:
 
 
 def worded(text: str, speech: Speech) -> str:
-    """A message with every field and kind named as whoever asked names them."""
+    """A message with every field and kind named as whoever asked names them.
+
+    Args:
+        text: A message with fields and kinds as tokens.
+        speech: How whoever asked names them.
+    """
 
     def named(match: "re.Match[str]") -> str:
         name, value = match[1], match[2]

@@ -10,7 +10,7 @@ from grainstack.summary.table import Column, Dimension, Flag, SummaryTable
 if TYPE_CHECKING:
     from grainstack.records.variable import Level
 
-GROUP_GAP = 0.7
+GROUP_GAP = 0.7  # slots: groups are seen apart, bars of one group together
 
 
 @dataclass(frozen=True, slots=True)

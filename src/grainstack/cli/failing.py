@@ -10,7 +10,7 @@ import typer
 from grainstack.errors import GrainStackError
 from grainstack.speech import Speech, worded
 
-_INTERRUPTED = 130
+_INTERRUPTED = 130  # 128 and the number of the signal, as shells expect
 
 
 @contextmanager

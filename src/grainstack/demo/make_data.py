@@ -16,7 +16,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-SEED = 20251125
+SEED = 20251125  # the demo data is the same for everybody
 SEASONS = ("spring", "summer", "autumn", "winter")
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 TICKETS = ("app", "web", "desk", "board", "agent")

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
-_MOST_SHAPES = 3
+_MOST_SHAPES = 3  # more lines of one advice are not read
 
 
 def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:

@@ -105,6 +105,11 @@ def make(kind: Kind, requests: Requests, opened: Opened) -> Made:
 def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
     """A table or chart before any record was read: its request checked and settled, its view and sums ready.
 
+    Args:
+        kind: What is made.
+        requests: What was asked.
+        opened: The records, opened and not read.
+
     Raises:
         RequestError: A request that contradicts itself, or names a column there is not.
     """
@@ -121,6 +126,10 @@ def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
 def read_into(partials: Sequence[Partial], opened: Opened) -> None:
     """Reads the records once, whatever is to be made of them.
 
+    Args:
+        partials: What takes the records in.
+        opened: The records.
+
     Raises:
         RecordsError: Records that cannot be read.
     """
@@ -134,6 +143,10 @@ def read_into(partials: Sequence[Partial], opened: Opened) -> None:
 
 def finished(one: Begun, opened: Opened) -> Made:
     """A table or chart once all records were read.
+
+    Args:
+        one: What has taken all records in.
+        opened: The records.
 
     Raises:
         RequestError: A level no record has, no record left, or figures that cannot be worked out.
@@ -152,6 +165,10 @@ def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
     """The request with the codebook's design where it names none of its own.
 
     A codebook may cover several files; a part of the design counts in those that have its column.
+
+    Args:
+        summary: What was asked.
+        opened: The records with their codebook.
 
     Raises:
         RequestError: No column matches the replicate weights.

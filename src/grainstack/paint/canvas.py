@@ -24,7 +24,15 @@ _MOVE, _LINE, _QUADRATIC, _CUBIC, _CLOSE = 1, 2, 3, 4, 79
 
 
 def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, letters: "TextPainter") -> None:
-    """Draws every mark; `scale` turns points into the renderer's units, whose y grows upwards."""
+    """Draws every mark; `scale` turns points into the renderer's units, whose y grows upwards.
+
+    Args:
+        renderer: The canvas of the format.
+        scene: The picture, in points.
+        scale: Units of the canvas per point.
+        height: The height of the canvas in its units, as it counts from below.
+        letters: How texts are drawn.
+    """
     from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
 

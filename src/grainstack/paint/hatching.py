@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-STROKE = 0.7
-OUTLINE = 0.6
-SPACING = 5.0
+STROKE = 0.7  # points: thinner than the stems of the smallest type on it
+OUTLINE = 0.6  # points: thinner than an axis, so that it does not compete
+SPACING = 5.0  # points: wide enough to be seen as lines at arm's length, narrow enough for a small segment
 _SHORT = {"dots": 0.8, "dashes": 2.4}
 
 Stroke = tuple[float, float, float, float]

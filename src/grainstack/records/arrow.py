@@ -30,7 +30,12 @@ def places_of(column: pa.DictionaryArray) -> Codes:
 
 
 def level_column(codes: Codes, levels: Sequence[str]) -> pa.DictionaryArray:
-    """Dictionary-coded text; negative codes become null."""
+    """Dictionary-coded text; negative codes become null.
+
+    Args:
+        codes: Places in `levels`, -1 for none, shape (records,).
+        levels: The codes of the levels.
+    """
     return pa.DictionaryArray.from_arrays(_integers(codes), _strings(levels), safe=False)
 
 

@@ -16,7 +16,7 @@ _NO_ANSWER = frozenset(
     )
 )
 _CODES = (-99, -98, -97, -9, -8, -7, -1, 9, 99, 999, 9999, 99999, 98, 998, 9998, 97, 997, 9997, 88, 888, 8888, 77, 777)
-_FEW_LEVELS = 50
+_FEW_LEVELS = 50  # more different texts are names or answers in words, not levels
 
 
 def guessed_kind(counts: Mapping[str, int]) -> Kind:

@@ -12,6 +12,10 @@ def parsed(text: str, decimal: str = ".") -> float | None:
     With `decimal` a comma, `1.234,5` is a little more than one thousand. Otherwise `1,234` is reported rather than
     guessed: in one country it is a thousand times what it is in another. `nan` and `inf` are not numbers anybody
     measured.
+
+    Args:
+        text: What may be a number.
+        decimal: The sign before its decimals.
     """
     plain = text.strip()
     if not plain:

@@ -9,6 +9,10 @@ from grainstack.records.view import Block
 def blocks_of(source: Source, columns: Sequence[str]) -> Iterator[Block]:
     """The blocks of a source in order, with only these columns.
 
+    Args:
+        source: The records.
+        columns: The columns needed.
+
     Raises:
         RecordsError: The rows cannot be read; names the line.
     """

@@ -9,14 +9,19 @@ from grainstack.records.kinds import guessed_kind
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
 
-_SAMPLE = 2000
-_FEW_NUMBERS = 12
-_MOST_YEARS = 40
+_SAMPLE = 2000  # rows that are enough to tell a kind by, in a few milliseconds
+_FEW_NUMBERS = 12  # up to a scale of 0 to 10 and one code besides, numbers may be categories
+_MOST_YEARS = 40  # years in more numbers than a working life are rather codes
 _YEAR = re.compile(r"(19|20)\d\d")
 
 
 def sampled_codes(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, list[str]]:
-    """The different codes of columns among the first rows, blank ones left out."""
+    """The different codes of columns among the first rows, blank ones left out.
+
+    Args:
+        head: The first rows.
+        names: Which columns.
+    """
     codes = {}
     for name in names:
         texts = as_texts(head.column(name).slice(0, _SAMPLE), name).to_pylist()
@@ -25,7 +30,12 @@ def sampled_codes(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, list[
 
 
 def sampled_kinds(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, Kind]:
-    """The kinds of columns as their first rows suggest them."""
+    """The kinds of columns as their first rows suggest them.
+
+    Args:
+        head: The first rows.
+        names: Which columns.
+    """
     return {name: guessed_kind(dict.fromkeys(codes, 2)) for name, codes in sampled_codes(head, names).items()}
 
 

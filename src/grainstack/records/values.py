@@ -19,6 +19,10 @@ def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
 
     Whole numbers are written without a decimal point, whatever type holds them; dates as `2025-01-31`.
 
+    Args:
+        column: A column of any type, shape (records,).
+        name: What messages call it.
+
     Raises:
         RecordsError: It holds something that is no single value, such as a structure.
     """
@@ -44,6 +48,11 @@ def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
 
 def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers, Strays]:
     """A column as numbers; `decimal` is the sign before the decimals in text.
+
+    Args:
+        column: A column of any type, shape (records,).
+        name: What messages call it.
+        decimal: The sign before the decimals of text.
 
     Returns:
         The numbers, shape (records,), NaN where there is none; and where something else stands (record, text).

@@ -73,7 +73,12 @@ def category_axis(table: SummaryTable) -> int:
 
 
 def as_csv(table: SummaryTable, *, design_figures: bool = False) -> bytes:
-    """The rows as comma-separated UTF-8 text with a header; several flags are joined by spaces."""
+    """The rows as comma-separated UTF-8 text with a header; several flags are joined by spaces.
+
+    Args:
+        table: The table.
+        design_figures: Whether effective bases and design effects are given.
+    """
     rows = cell_rows(table, design_figures=design_figures)
     target = io.StringIO()
     writer = csv.DictWriter(target, list(rows[0]), lineterminator="\n")
@@ -84,7 +89,12 @@ def as_csv(table: SummaryTable, *, design_figures: bool = False) -> bytes:
 
 
 def as_json(table: SummaryTable, *, design_figures: bool = False) -> bytes:
-    """The rows under `cells`, tested differences and association, and under `provenance` how all was worked out."""
+    """The rows under `cells`, tested differences and association, and under `provenance` how all was worked out.
+
+    Args:
+        table: The table.
+        design_figures: Whether effective bases and design effects are given.
+    """
     origin = table.provenance.origin
     provenance = {
         "source": origin.source,

@@ -11,13 +11,20 @@ from grainstack.report.printed import aligned
 from grainstack.speech import command, option
 from grainstack.summary.profile import Profile, profile_with
 
-_SHOWN_LEVELS = 8
-_FEW_NUMBERS = 12
+_SHOWN_LEVELS = 8  # as many as fit a line of a table
+_FEW_NUMBERS = 12  # as many as bars are drawn of with ease
 _CATEGORIES = (Kind.CATEGORY, Kind.ORDERED)
 
 
 def columns_text(profiles: Sequence[Profile], codebook: Codebook, records: int, width: int) -> str:
-    """One line per column: kind, missing, and what it holds."""
+    """One line per column: kind, missing, and what it holds.
+
+    Args:
+        profiles: What is in each column.
+        codebook: What is known of them.
+        records: How many records there are.
+        width: Columns of the terminal.
+    """
     rows = [("column", "kind", "missing", "holds")]
     for found in profiles:
         said = codebook.variable(found.name)
@@ -35,7 +42,13 @@ def columns_text(profiles: Sequence[Profile], codebook: Codebook, records: int, 
 
 
 def rows_text(columns: Sequence[str], rows: Sequence[Sequence[str]], width: int) -> str:
-    """Rows as they stand in the file; columns beyond the width of the terminal are counted instead."""
+    """Rows as they stand in the file; columns beyond the width of the terminal are counted instead.
+
+    Args:
+        columns: The names of the columns.
+        rows: The first rows.
+        width: Columns of the terminal.
+    """
     cut = [[fitted(" ".join((value or "").split()), 24) for value in row] for row in [columns, *rows]]
     widths = [max(len(row[place]) for row in cut) for place in range(len(columns))]
     shown, taken = 0, -2

@@ -24,7 +24,7 @@ from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import ALL, Column, Dimension, Flag, Role, SummaryTable
 
-_MOST_SHAPES = 120
+_MOST_SHAPES = 120  # cells; of more, nobody follows advice on each shape
 
 
 def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origin: Origin) -> SummaryTable:

@@ -20,8 +20,8 @@ from grainstack.chart.request import ColorsRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.requests import Requests
 
-_BAR_SHARE = 0.66
-_GROUP_SHARE = 0.80
+_BAR_SHARE = 0.66  # of a slot: bars twice as wide as the gaps
+_GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
 KINDS = {
     "simple": "Bar chart",
     "grouped": "Grouped bar chart",

@@ -12,7 +12,7 @@ from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.sums.exact import Floats
 from grainstack.summary.table import SummaryTable
 
-MOST_BANDS = 200
+MOST_BANDS = 200  # thinner bands than this are lines
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,7 +132,12 @@ def edges_of(distribution: Distribution, wanted: str | None) -> Floats:
 
 
 def heights_of(counted: Counted, edges: Floats) -> Floats:
-    """The share of a cell's weight in each band per unit of its width, shape (bands,): areas add to 1."""
+    """The share of a cell's weight in each band per unit of its width, shape (bands,): areas add to 1.
+
+    Args:
+        counted: Values, rising, with their records and weights, shape (values,) each.
+        edges: The edges of the bands, rising, shape (bands + 1,).
+    """
     values, _, weights = counted
     if not len(values):
         return np.zeros(len(edges) - 1)

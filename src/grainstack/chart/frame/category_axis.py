@@ -11,7 +11,7 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import balanced, shortened, width
 
-_LINE = 1.18
+_LINE = 1.18  # of the type size: lines of one name stay together
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +84,13 @@ def beneath(categories: Sequence[Category], slot: float, style: Style) -> Catego
 
 
 def cut_beneath(categories: Sequence[Category], slot: float, style: Style) -> CategoryLabels:
-    """Labels under vertical bars that were asked for although not all of them are whole there."""
+    """Labels under vertical bars that were asked for although not all of them are whole there.
+
+    Args:
+        categories: The categories, in order.
+        slot: The width of one, in points.
+        style: Sizes and strokes.
+    """
     turned = beside(categories, style.category * 3, slot - style.gap, style, nested=False)
     step = max(1, -(-int(style.category * 2) // max(int(slot), 1)))
     lines = tuple(one if place % step == 0 else () for place, one in enumerate(turned.lines))
@@ -137,7 +143,14 @@ def beside(
 
 
 def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane: Plane, style: Style) -> list[Mark]:
-    """The labels as text marks beside or under their slots."""
+    """The labels as text marks beside or under their slots.
+
+    Args:
+        categories: The categories, in order.
+        labels: Their lines, as `beneath` or `beside` set them.
+        plane: Where the plot lies, in points.
+        style: Sizes and strokes.
+    """
     marks: list[Mark] = []
     for slot, (category, lines) in enumerate(zip(categories, labels.lines, strict=True)):
         if not lines:

@@ -9,10 +9,10 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Key, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import shortened, width
 
-_SWATCH = 0.98
-_LINE = 2.0
-_MOST_ASIDE = 0.28
-_MOST_ABOVE = 0.36
+_SWATCH = 0.98  # of the type size: as tall as its name
+_LINE = 2.0  # of the type size: entries on two lines are not read as one
+_MOST_ASIDE = 0.28  # of the width: the plot keeps more than two thirds
+_MOST_ABOVE = 0.36  # of the height: the plot keeps most of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,13 +119,25 @@ def legend_aside(legend: Legend, style: Style, body: Box) -> tuple[list[Mark], B
 
 
 def column_width(legend: Legend, style: Style, most: float) -> float:
-    """The width of a legend in one column, in points."""
+    """The width of a legend in one column, in points.
+
+    Args:
+        legend: What it names.
+        style: Sizes and strokes.
+        most: The width of the picture, in points.
+    """
     widest = max(width(name, style.legend) for name in legend.names)
     return min(style.legend * _SWATCH + style.gap + widest + 0.5, most * _MOST_ASIDE)
 
 
 def column_marks(legend: Legend, style: Style, room: Box) -> list[Mark]:
-    """One entry under the other, as many as fit."""
+    """One entry under the other, as many as fit.
+
+    Args:
+        legend: What it names.
+        style: Sizes and strokes.
+        room: Where it stands, in points.
+    """
     marks: list[Mark] = []
     line = style.legend * _LINE * min(1.0, room.height / (len(legend.names) * style.legend * _LINE))
     size = min(style.legend, line * 0.9)

@@ -14,7 +14,14 @@ _LEGEND_ROLES = (MarkRole.LEGEND, MarkRole.LEGEND_SWATCH)
 
 
 def inside_legend(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Style) -> list[Mark] | None:
-    """The legend in a corner of the first plot that nothing else uses, or None when there is no such corner."""
+    """The legend in a corner of the first plot that nothing else uses, or None when there is no such corner.
+
+    Args:
+        legend: What it names.
+        plots: The plots in place.
+        marks: What is drawn already.
+        style: Sizes and strokes.
+    """
     widest = max(width(name, style.legend) for name in legend.names)
     wide = style.legend + style.gap + widest
     tall = len(legend.names) * style.legend * 2.0
@@ -30,7 +37,15 @@ def inside_legend(legend: Legend, plots: Plots, marks: Sequence[Mark], style: St
 
 
 def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Style, picture_width: float) -> list[Mark]:
-    """The marks with the legend written over the segments of the first bar, where every name has its place there."""
+    """The marks with the legend written over the segments of the first bar, where every name has its place there.
+
+    Args:
+        legend: What it names.
+        plots: The plots in place.
+        marks: What is drawn already.
+        style: Sizes and strokes.
+        picture_width: The width of the picture, in points.
+    """
     kept = [mark for mark in marks if mark.role not in _LEGEND_ROLES]
     first = plots.planes[0]
     if not legend.names or not first.horizontal:

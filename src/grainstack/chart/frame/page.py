@@ -10,8 +10,8 @@ from grainstack.chart.scene import ELLIPSIS, MarkRole, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 from grainstack.chart.writing.wording import Words
 
-_MOST_HEADER = 0.36
-_MOST_FOOTER = 0.24
+_MOST_HEADER = 0.36  # of the height: title and subtitle leave the plot more than half
+_MOST_FOOTER = 0.24  # of the height: notes are less than the title
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +28,13 @@ class Page:
 
 
 def page_of(words: Words, style: Style, size: tuple[float, float]) -> Page:
-    """Sets the words of the frame; long ones are wrapped, and shortened once they take too much of the picture."""
+    """Sets the words of the frame; long ones are wrapped, and shortened once they take too much of the picture.
+
+    Args:
+        words: Every text around the plot.
+        style: Sizes and strokes.
+        size: Width and height of the picture, in points.
+    """
     picture_width, picture_height = size
     room = picture_width - 2 * style.margin
     marks: list[Text] = []

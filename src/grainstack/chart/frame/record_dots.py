@@ -8,7 +8,7 @@ import numpy as np
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats
 
-MOST_DOTS = 3000
+MOST_DOTS = 3000  # more would print as one dark shape
 
 
 @dataclass(frozen=True, slots=True)

@@ -38,7 +38,15 @@ def joined(cells: ChartCells) -> bool:
 
 
 def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style, color: str) -> list[Mark]:
-    """The dots, and the line that joins those of neighbours in one group."""
+    """The dots, and the line that joins those of neighbours in one group.
+
+    Args:
+        cells: The figures.
+        needs: The second axis as asked for.
+        plots: The plots in place.
+        style: Sizes and strokes.
+        color: The colour of the second measure.
+    """
     write = needs.write
     marks: list[Mark] = []
     dots: list[Mark] = []

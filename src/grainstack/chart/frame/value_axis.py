@@ -138,7 +138,13 @@ def matching_axis(needs: AxisNeeds, other: ValueAxis, *, from_zero: bool) -> Val
 
 
 def grid_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Line]:
-    """Quiet lines across the plot; the one at zero is firmer when bars grow both ways."""
+    """Quiet lines across the plot; the one at zero is firmer when bars grow both ways.
+
+    Args:
+        axis: The settled axis.
+        plane: Where the plot lies, in points.
+        style: Sizes and strokes.
+    """
     marks = []
     reach = style.gap
     for value in axis.ticks:
@@ -154,7 +160,13 @@ def grid_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Line]:
 
 
 def tick_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Mark]:
-    """Tick labels under horizontal bars or left of vertical ones; those that would meet the one before are left out."""
+    """Tick labels under horizontal bars or left of vertical ones; those that would meet the one before are left out.
+
+    Args:
+        axis: The settled axis.
+        plane: Where the plot lies, in points.
+        style: Sizes and strokes.
+    """
     marks: list[Mark] = []
     free = -1e9
     for value, label in zip(axis.ticks, axis.labels, strict=True):
@@ -194,7 +206,13 @@ def title_mark(title: str, plane: Plane, style: Style, right: float) -> list[Tex
 
 
 def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
-    """Lines across the plot at reference values, each with its label at its far end, on a plate over what is there."""
+    """Lines across the plot at reference values, each with its label at its far end, on a plate over what is there.
+
+    Args:
+        needs: The axis as asked for, with the reference values in the units of the measure.
+        plane: Where the plot lies, in points.
+        style: Sizes and strokes.
+    """
     values = [(value / needs.scale, label) for value, label in needs.asked.references]
     lines = [(plane.value(value), label) for value, label in values if plane.low <= value <= plane.high]
     box, size = plane.box, style.tick
@@ -223,7 +241,12 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
 
 
 def plate_under(text: Text, style: Style) -> Rect:
-    """A plate of paper under a text, so that it can be read over bars and lines."""
+    """A plate of paper under a text, so that it can be read over bars and lines.
+
+    Args:
+        text: The text in place.
+        style: Sizes and strokes.
+    """
     rim = style.whisker
     left, top, right, bottom = text.box
     return Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, PAPER, MarkRole.GROUND)

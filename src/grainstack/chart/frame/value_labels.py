@@ -10,8 +10,8 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
 from grainstack.chart.writing.text import width
 
-_TALL = 0.92
-_LETTER_GAP = 0.45
+_TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair
+_LETTER_GAP = 0.45  # of the type size: letters are read with their figure and not as a part of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,7 +138,12 @@ def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, hor
 
 
 def grounds(labels: Sequence[Mark], style: Style) -> list[Rect]:
-    """Patches of paper behind labels, so that no grid line runs through a figure."""
+    """Patches of paper behind labels, so that no grid line runs through a figure.
+
+    Args:
+        labels: The labels in place.
+        style: Sizes and strokes.
+    """
     rim = style.gap * 0.3
     patches = []
     for label in labels:

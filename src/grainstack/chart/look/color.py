@@ -2,7 +2,7 @@
 
 INK = "#1f2a33"
 PAPER = "#ffffff"
-READABLE = 4.5
+READABLE = 4.5  # contrast of text as in the Web Content Accessibility Guidelines, level AA
 
 
 def channels(color: str) -> tuple[float, float, float]:
@@ -23,13 +23,24 @@ def luminance(color: str) -> float:
 
 
 def contrast(one: str, other: str) -> float:
-    """Contrast from 1 to 21 (WCAG 2.2, definition of contrast ratio)."""
+    """Contrast from 1 to 21 (WCAG 2.2, definition of contrast ratio).
+
+    Args:
+        one: A colour as `#rrggbb`.
+        other: Another one.
+    """
     dark, light = sorted((luminance(one), luminance(other)))
     return (light + 0.05) / (dark + 0.05)
 
 
 def over(color: str, ground: str, opacity: float) -> str:
-    """What a see-through colour looks like on a ground, blended as screens do it."""
+    """What a see-through colour looks like on a ground, blended as screens do it.
+
+    Args:
+        color: A colour as `#rrggbb`.
+        ground: The one behind it.
+        opacity: How solid the first is, from 0 to 1.
+    """
     mixed = (o * opacity + g * (1 - opacity) for o, g in zip(channels(color), channels(ground), strict=True))
     return "#" + "".join(f"{round(255 * value):02x}" for value in mixed)
 

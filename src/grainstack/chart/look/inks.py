@@ -9,7 +9,7 @@ from grainstack.chart.request import ColorsRequest
 from grainstack.errors import RequestError
 from grainstack.speech import option
 
-_FAINT = 0.42
+_FAINT = 0.42  # opacity: pale enough to be read as unsure, strong enough to tell colours apart
 
 
 class Inks:

@@ -8,7 +8,7 @@ from importlib import import_module
 from math import sqrt
 
 STANDARD = (640.0, 400.0)
-_LEAST_SCALE = 0.7
+_LEAST_SCALE = 0.7  # smaller type cannot be read in print
 
 
 @dataclass(frozen=True, slots=True)

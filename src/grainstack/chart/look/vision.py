@@ -36,7 +36,12 @@ _FROM_CONES: Matrix = (
 
 
 def as_seen(color: str, vision: str) -> str:
-    """The colour as `#rrggbb` as it looks in one of `VISIONS`."""
+    """The colour as `#rrggbb` as it looks in one of `VISIONS`.
+
+    Args:
+        color: A colour as `#rrggbb`.
+        vision: The kind of colour vision, one of `VISIONS`.
+    """
     return _hex(_times(VISIONS[vision], linear(color)))
 
 
@@ -48,7 +53,13 @@ def oklab(color: str) -> Triple:
 
 
 def distance(one: str, other: str, vision: str = "ordinary") -> float:
-    """How far two colours are apart in OKLab as seen in a vision; black and white are 1 apart."""
+    """How far two colours are apart in OKLab as seen in a vision; black and white are 1 apart.
+
+    Args:
+        one: A colour as `#rrggbb`.
+        other: Another one.
+        vision: The kind of colour vision, one of `VISIONS`.
+    """
     pairs = zip(oklab(as_seen(one, vision)), oklab(as_seen(other, vision)), strict=True)
     return float(sum((a - b) ** 2 for a, b in pairs) ** 0.5)
 

@@ -25,9 +25,9 @@ from grainstack.errors import RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
 
-_RING = 0.58
-_APART = 0.08
-_ELBOW = 1.09
+_RING = 0.58  # of the radius: the ring keeps two thirds of the area, and a total fits its hole
+_APART = 0.08  # of the radius: a slice set apart is seen to be, and still belongs
+_ELBOW = 1.09  # of the radius: leaders bend just outside the disc
 
 
 def pie_scene(pies: Pies, request: Requests) -> Scene:

@@ -26,7 +26,7 @@ from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 
 _LEAST_SIDE = 2.4  # a tile whose sides would be smaller, in points, is not seen: it goes into the rest
-_STEPS = 48
+_STEPS = 48  # of the colour bar: seen as one ramp
 
 
 def treemap_scene(tree: Tree, request: Requests) -> Scene:

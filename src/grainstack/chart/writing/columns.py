@@ -16,7 +16,12 @@ def columns_wide(text: str) -> int:
 
 
 def fitted(text: str, room: int) -> str:
-    """The text if it fits into `room` columns, else as much of it as fits before an ellipsis."""
+    """The text if it fits into `room` columns, else as much of it as fits before an ellipsis.
+
+    Args:
+        text: The characters.
+        room: How many columns there are.
+    """
     if columns_wide(text) <= room:
         return text
     while text and columns_wide(text) >= room:
@@ -25,7 +30,12 @@ def fitted(text: str, room: int) -> str:
 
 
 def lines_within(text: str, room: int) -> list[str]:
-    """The text in lines of at most `room` columns, broken between words."""
+    """The text in lines of at most `room` columns, broken between words.
+
+    Args:
+        text: The characters.
+        room: How many columns a line has.
+    """
     lines: list[str] = []
     for word in text.split():
         if lines and columns_wide(lines[-1]) + 1 + columns_wide(word) <= room:

@@ -11,12 +11,22 @@ _PLAIN = range(-6, 15)
 
 
 def rounded(value: float, decimals: int) -> Decimal:
-    """A figure rounded half away from zero, judged by its shortest decimal form: 2.675 gives 2.68."""
+    """A figure rounded half away from zero, judged by its shortest decimal form: 2.675 gives 2.68.
+
+    Args:
+        value: The number.
+        decimals: How many decimals are kept.
+    """
     return Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-decimals), rounding=ROUND_HALF_UP)
 
 
 def written(value: float, decimals: int) -> str:
-    """A figure with thousands parted by commas and a true minus; empty for NaN."""
+    """A figure with thousands parted by commas and a true minus; empty for NaN.
+
+    Args:
+        value: The number.
+        decimals: How many decimals are written.
+    """
     if math.isnan(value):
         return ""
     text = f"{rounded(value, decimals):,f}"

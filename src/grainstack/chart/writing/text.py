@@ -36,7 +36,12 @@ class Run:
 
 @cache
 def font_path(family: int, weight: Weight) -> Path:
-    """The font file of a typeface (0 or 1, see `FAMILIES`) in a weight."""
+    """The font file of a typeface (0 or 1, see `FAMILIES`) in a weight.
+
+    Args:
+        family: Its place in `FAMILIES`.
+        weight: How heavy it is.
+    """
     package, folder = (("font_source_sans_pro", "files"), ("matplotlib", "mpl-data/fonts/ttf"))[family]
     spec = find_spec(package)
     if spec is None or spec.origin is None:
@@ -46,7 +51,12 @@ def font_path(family: int, weight: Weight) -> Path:
 
 @cache
 def font(family: int, weight: Weight) -> Any:  # noqa: ANN401 - uharfbuzz carries no types
-    """The font, ready for shaping and for its outlines."""
+    """The font, ready for shaping and for its outlines.
+
+    Args:
+        family: Its place in `FAMILIES`.
+        weight: How heavy it is.
+    """
     import uharfbuzz  # noqa: PLC0415 - a terminal view measures in characters and never needs it
 
     return uharfbuzz.Font(uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(font_path(family, weight)))))
@@ -61,6 +71,10 @@ def _characters(family: int, weight: Weight) -> frozenset[int]:
 def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
     """The text cut into stretches of one font each, shaped with kerning.
 
+    Args:
+        content: The characters.
+        weight: How heavy they are set.
+
     Raises:
         ChartError: A character is in neither font; it is named rather than drawn as an empty box.
     """
@@ -68,7 +82,13 @@ def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
 
 
 def width(content: str, size: float, weight: Weight = Weight.REGULAR) -> float:
-    """The width in points of one line of text at a type size in points."""
+    """The width in points of one line of text at a type size in points.
+
+    Args:
+        content: The characters.
+        size: Type size in points; the width is in points too.
+        weight: How heavy they are set.
+    """
     return size * sum(run.width for run in runs(content, weight))
 
 
@@ -101,7 +121,15 @@ def wrapped(content: str, size: float, room: float, most: int, weight: Weight = 
 
 
 def balanced(content: str, size: float, room: float, most: int, weight: Weight = Weight.REGULAR) -> tuple[str, ...]:
-    """Like `wrapped`, but with lines of about the same length, so that no word is left alone on the last one."""
+    """Like `wrapped`, but with lines of about the same length, so that no word is left alone on the last one.
+
+    Args:
+        content: The characters.
+        size: Type size in points.
+        room: The width there is, in points.
+        most: How many lines there may be.
+        weight: How heavy they are set.
+    """
     lines = wrapped(content, size, room, most, weight)
     if len(lines) < 2:
         return lines
@@ -117,7 +145,14 @@ def balanced(content: str, size: float, room: float, most: int, weight: Weight =
 
 
 def shortened(content: str, size: float, room: float, weight: Weight = Weight.REGULAR) -> str:
-    """The text if it fits into `room` points, else as much of it as fits before an ellipsis; maybe nothing."""
+    """The text if it fits into `room` points, else as much of it as fits before an ellipsis; maybe nothing.
+
+    Args:
+        content: The characters.
+        size: Type size in points.
+        room: The width there is, in points.
+        weight: How heavy they are set.
+    """
     if width(content, size, weight) <= room:
         return content
     few, many = 0, len(content)

@@ -12,8 +12,8 @@ from grainstack.records.numerals import parsed
 from grainstack.records.readers.known_orders import known_order
 from grainstack.records.variable import Kind, Level, readable
 
-_FEW = 12
-_MOST_LEVELS = 60
+_FEW = 12  # whole numbers of so few kinds are more likely codes than amounts
+_MOST_LEVELS = 60  # more levels are nobody's to label by hand
 _RATINGS = ((1, 5), (1, 7), (1, 10), (0, 10), (1, 4))
 
 

@@ -19,7 +19,7 @@ DATE_BANDS = ("month", "quarter", "year", "weekday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MOST = 500  # more bands than this can be read by nobody, empty ones between counted
-_EXAMPLES = 3
+_EXAMPLES = 3  # enough to see what was left out, on one line
 _EXACT = 2.0**53  # from here on numbers of bands are no longer told apart
 
 
@@ -53,6 +53,10 @@ class BandRule:
 
 def band_rule(text: str, closed: str) -> BandRule:
     """The rule in `COLUMN=10`, `COLUMN=0,18,65`, `COLUMN=under,18,65,over`, `COLUMN=auto` or `COLUMN=month`.
+
+    Args:
+        text: The rule as asked for.
+        closed: Which end belongs to a band, `left` or `right`.
 
     Raises:
         RequestError: It is of none of these forms, or edges overlap or stand twice.

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from grainstack.records.readers.bands import BandRule
     from grainstack.records.readers.long import LongForm
 
-_SHOWN_STRAYS = 3
+_SHOWN_STRAYS = 3  # enough to see what kind of text it is, on one line
 
 
 class ColumnReaders:

@@ -14,11 +14,16 @@ from grainstack.summary.figures.linear import Strata
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats, Integers
 
-_MOST_VALUES = 256
+_MOST_VALUES = 256  # runs of neighbouring values are drawn as one where there are more
 
 
 def percentile_limits(resampled: Floats, level: float) -> tuple[float, float]:
-    """The percentile limits of resampled figures, shape (repeats,); NaN where there are none."""
+    """The percentile limits of resampled figures, shape (repeats,); NaN where there are none.
+
+    Args:
+        resampled: Resampled figures, shape (repeats,).
+        level: The level in percent.
+    """
     known = resampled[~np.isnan(resampled)]
     if not len(known):
         return np.nan, np.nan
@@ -27,7 +32,12 @@ def percentile_limits(resampled: Floats, level: float) -> tuple[float, float]:
 
 
 def random_numbers(seed: int, cell: int) -> np.random.Generator:
-    """The random numbers of one cell."""
+    """The random numbers of one cell.
+
+    Args:
+        seed: What was asked for.
+        cell: The number of the cell.
+    """
     return np.random.Generator(np.random.PCG64(np.random.SeedSequence([seed, cell])))
 
 
@@ -38,6 +48,11 @@ def resampled_means(cell: Counted, repeats: int, random: np.random.Generator) ->
     many records fall into each run is drawn exactly, and what they add up to within their run from a normal
     distribution of the right mean and variance. The first two moments of the resampled mean are exact; what is
     approximated is the shape within a run, whose share of the variance is small.
+
+    Args:
+        cell: Values, rising, with their records and weights.
+        repeats: How many resamples are drawn.
+        random: The random numbers of the cell.
     """
     values, records, _ = cell
     n = int(records.sum())
@@ -59,7 +74,13 @@ def resampled_means(cell: Counted, repeats: int, random: np.random.Generator) ->
 
 
 def resampled_deviations(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:
-    """Standard deviations (n − 1) of resamples, shape (repeats,); beyond 2,000 values neighbours are put together."""
+    """Standard deviations (n − 1) of resamples, shape (repeats,); beyond 2,000 values neighbours are put together.
+
+    Args:
+        cell: Values, rising, with their records and weights.
+        repeats: How many resamples are drawn.
+        random: The random numbers of the cell.
+    """
     values, records, _ = cell
     n = int(records.sum())
     if n < 2:
@@ -75,7 +96,14 @@ def resampled_deviations(cell: Counted, repeats: int, random: np.random.Generato
 
 
 def resampled_shares(share: float, base: int, repeats: int, random: np.random.Generator) -> Floats:
-    """Shares in resamples of the base, shape (repeats,)."""
+    """Shares in resamples of the base, shape (repeats,).
+
+    Args:
+        share: The share, from 0 to 1.
+        base: The records it rests on.
+        repeats: How many resamples are drawn.
+        random: The random numbers of the cell.
+    """
     if base < 1 or np.isnan(share):
         return np.full(repeats, np.nan)
     return np.asarray(random.binomial(base, min(max(share, 0.0), 1.0), repeats) / base)
@@ -86,6 +114,12 @@ def resampled_quantiles(cell: Counted, parts: list[float], repeats: int, random:
 
     The order statistics of n draws from the records are the records at the order statistics of n uniform numbers, and
     those are drawn directly, each given the one before (David & Nagaraja 2003, section 2.5).
+
+    Args:
+        cell: Values, rising, with their records and weights.
+        parts: Which quantiles, from 0 to 1.
+        repeats: How many resamples are drawn.
+        random: The random numbers of the cell.
     """
     values, records, _ = cell
     n = int(records.sum())

@@ -17,6 +17,11 @@ from grainstack.summary.sums.exact import Floats
 def limits_of(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     """The limits a request asks for.
 
+    Args:
+        figure: Which figure.
+        estimates: Its estimates, shape (cells,) each.
+        estimator: The sums of the cells shown.
+
     Raises:
         RequestError: They make no sense for this figure.
     """
@@ -87,7 +92,13 @@ def _confidence(figure: Figure, estimates: Estimated, estimator: Estimator) -> L
 
 
 def share_limits(estimates: Estimated, estimator: Estimator, how: str = "auto") -> Limits:
-    """Confidence limits of a share: Wilson's, or Korn and Graubard's under a design."""
+    """Confidence limits of a share: Wilson's, or Korn and Graubard's under a design.
+
+    Args:
+        estimates: Shares from 0 to 1 with their bases, shape (cells,) each.
+        estimator: The sums of the cells shown.
+        how: The interval asked for.
+    """
     request, level = estimator.request, estimator.request.spread.level
     if request.design.is_complex:
         _check_interval(how, ("auto", "design", "exact"), "a weighted share")

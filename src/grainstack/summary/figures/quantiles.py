@@ -31,7 +31,13 @@ def quantile(cell: Counted, part: float, *, weighted: bool) -> float:
 
 
 def order_statistics(values: Floats, records: Integers, places: Floats) -> Floats:
-    """The values at these places of the sorted records, counted from 0."""
+    """The values at these places of the sorted records, counted from 0.
+
+    Args:
+        values: Different values, rising, shape (values,).
+        records: How often each occurs, shape (values,).
+        places: Places in the sorted records, from 0, shape (places,).
+    """
     return np.asarray(values[np.searchsorted(np.cumsum(records), places, side="right").clip(0, len(values) - 1)])
 
 

@@ -6,7 +6,7 @@ import numpy.typing as npt
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Flag
 
-SMALL_BASE = 30
+SMALL_BASE = 30  # records below which a figure is marked unsure, as the field does
 Flags = npt.NDArray[np.uint8]
 
 
@@ -31,7 +31,12 @@ def share_flags(share: Floats, low: Floats, high: Floats, base: Integers, effect
 
 
 def base_flags(base: Integers, least: int) -> Flags:
-    """Flags where there are some records, but fewer than `least`."""
+    """Flags where there are some records, but fewer than `least`.
+
+    Args:
+        base: Records of each cell, shape (cells,).
+        least: The smallest base that is not marked.
+    """
     return np.asarray(np.where((base > 0) & (base < least), Flag.SMALL_BASE, 0), dtype=np.uint8)
 
 

@@ -14,10 +14,10 @@ import numpy.typing as npt
 Floats = npt.NDArray[np.float64]
 Integers = npt.NDArray[np.int64]
 
-_BITS = 36
+_BITS = 36  # of one level: 27 more are left in 63 for adding up 2²⁷ numbers before carrying
 _RADIX = 1 << _BITS
 _TINY = 2.0**-500  # below it the units of the levels would vanish, so numbers are first made larger by some levels
-_LIFT = 15
+_LIFT = 15  # levels of 2⁵⁴⁰: past the smallest double precision number
 CHUNK = 1 << 16
 
 
