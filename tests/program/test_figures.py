@@ -153,3 +153,28 @@ def test_what_a_kind_can_be_asked_for_is_known_without_loading_libraries(kind: s
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout == "\n"
+
+
+LONG = ("--to-long", "item,score=cleanliness,staff,punctuality", "--by", "item")
+
+
+def test_long_form_keeps_labels_order_missing_codes_and_people(run: Run, folder: Path) -> None:
+    long = run("table", "passengers.csv", *LONG, "--measure", "score", "--account", "--out", "long.json")
+    cells = json.loads((folder / "long.json").read_text("utf-8"))["cells"]
+    for cell, item in zip(cells, ("cleanliness", "staff", "punctuality"), strict=True):
+        run("table", "passengers.csv", "--measure", item, "--out", "alone.json")
+        [alone] = json.loads((folder / "alone.json").read_text("utf-8"))["cells"]
+        for name in ("estimate", "low", "high", "base"):
+            assert cell[name] == alone[name]
+    assert "7,245 values of 2,415 passengers read = 7,075 used + 170 without an answer" in long.stderr
+    shown = run("bar", "passengers.csv", *LONG, "--split", "score", "--layout", "percent").stdout
+    assert "██ Very poor   ░░ Poor   ▓▓ Fair   ▒▒ Good   ▚▚ Very good\n" in shown
+    assert "Base: 2,415 passengers with 7,075 values" in shown
+
+
+def test_columns_that_disagree_in_the_codebook_are_said_to(run: Run) -> None:
+    done = run("table", "passengers.csv", "--to-long", "item,score=staff,age", "--by", "item", "--measure", "score")
+    assert (
+        "`score` is read without kind, levels, unit, bands, range: its columns disagree in the codebook." in done.stderr
+    )
+    assert [line.split()[2] for line in done.stdout.splitlines()[2:4]] == ["3.8", "41.3"]

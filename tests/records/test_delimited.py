@@ -119,6 +119,6 @@ def test_folders_and_missing_files_are_refused_with_what_is_near(tmp_path: Path)
     assert "records.csv" in failure.value.remedy
     with pytest.raises(RequestError) as failure:
         open_source([str(tmp_path / "record.csv")])
-    assert "`records.csv`" in failure.value.remedy
+    assert f"`{tmp_path / 'records.csv'}`" in failure.value.remedy
     with pytest.raises(RequestError, match="no file"):
         open_source([str(tmp_path / "nowhere" / "record.csv")])

@@ -119,7 +119,7 @@ class Derived:
         for block in blocks_of(self._source, self._source.columns):
             raw, first, place = block.records, block.first, block.place
             if long is not None:
-                raw, first = long.unfolded(raw, self._columns.columns), first * len(long.names)
+                raw, first = long.unfolded(raw, self._columns.columns, keep_missing=True), first * len(long.names)
                 place = partial(long.place, place_of_row=block.place)
 
             def refuse(strays: Strays, name: str, first: int = first, place: Callable[[int], str] = place) -> None:

@@ -48,10 +48,17 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class Account:
-    """What became of the records before anything was summed up."""
+    """What became of the records before anything was summed up.
+
+    Attributes:
+        read: Rows read.
+        filtered: Rows left out on request.
+        records: Records the rows were made of, where each gave several; None where each row is a record.
+    """
 
     read: int
     filtered: int
+    records: int | None = None
 
 
 class View:
@@ -68,8 +75,9 @@ class View:
         levels: How each column of categories is read.
         design: The same for the columns of the survey design.
         source_notes: What had to be assumed to read the source.
-        read: How many records were read so far.
+        read: How many records were read so far, or rows made of them.
         kept: How many of them count.
+        records: How many records the source gave.
 
     Raises:
         RequestError: The request names a column there is not, or contradicts itself.
@@ -91,7 +99,7 @@ class View:
         used = {*needs.levels, *numbers}
         self._others = tuple(name for name in columns.columns if name not in used) if needs.others else ()
         columns.check_used()
-        self.read = self.kept = 0
+        self.read = self.kept = self.records = 0
 
     @property
     def source(self) -> str:
@@ -115,7 +123,7 @@ class View:
     @property
     def account(self) -> Account:
         """What became of the records read so far."""
-        return Account(self.read, self.read - self.kept)
+        return Account(self.read, self.read - self.kept, self.records if self._columns.long else None)
 
     def typed(self, block: Block) -> Batch:
         """The records of a block that count, typed.
@@ -131,8 +139,10 @@ class View:
         kept = self.filters.mask(raw, Rows(first), partial(self._refuse, first, place, None))
         everyone = self._design_of(raw, first, place) if self._whole else None
         rows = Rows(first, np.flatnonzero(kept))
-        batch = Batch(self._kept_of(raw, rows, place), everyone, rows.kept if self._whole else None)
+        owners = None if long is None else np.asarray(rows.kept, dtype=np.int64) // len(long.names)
+        batch = Batch(self._kept_of(raw, rows, place), everyone, rows.kept if self._whole else None, owners)
         self.read += raw.num_rows
+        self.records += block.records.num_rows
         self.kept += len(batch)
         return batch
 
@@ -145,6 +155,7 @@ class View:
         self.filters.merge(other.filters)
         self.read += other.read
         self.kept += other.kept
+        self.records += other.records
         self.source_notes = tuple(dict.fromkeys((*self.source_notes, *other.source_notes)))
         levels = {name: reader.merge(other.levels[name]) for name, reader in self.levels.items()}
         return levels, {name: reader.merge(other.design[name]) for name, reader in self.design.items()}

@@ -341,6 +341,7 @@ class _Finishing:
             if name in dimensions or name in measured
         )
         lost = sum(item.records for item in self._no_band)
+        owners = self._totals.owners.get(columns[0].figure.measure if single else None) if self._totals.owners else None
         if self._totals.outer_keys is not None:
             used = int(self._totals.respondents.records.sum()) - lost
         elif single and columns[0].figure.measure:
@@ -364,6 +365,7 @@ class _Finishing:
             rest=cells.rest,
             hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
             several=shares and any(d.several for d in cells.dimensions),
+            owners=owners,
         )
 
     def _sampling(self) -> Sampling:

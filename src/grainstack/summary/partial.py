@@ -52,5 +52,5 @@ class Partial:
         view = self.view
         view.check()
         account = view.account
-        origin = Origin(view.source, account.read, account.filtered, view.filters_in_words(), noun)
+        origin = Origin(view.source, account.read, account.filtered, view.filters_in_words(), noun, account.records)
         return table_of(self.sums.canonical(*view.ranks()), view.facts(), order, origin)

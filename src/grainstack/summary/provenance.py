@@ -13,6 +13,7 @@ class Origin:
         filtered: Records left out on request.
         filters: What was kept or left out, in words.
         noun: What a record is, in the plural.
+        records: Records the rows were made of, where each gave several; None where each row is a record.
     """
 
     source: str
@@ -20,6 +21,7 @@ class Origin:
     filtered: int
     filters: tuple[str, ...] = ()
     noun: str = "records"
+    records: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +83,8 @@ class Provenance:
         statistics: What is shown, in words: `Mean waiting time by route`.
         unanswered: Columns without an answer, with how many of the remaining records lack one.
         no_band: Columns with values in no band.
-        used: Records that stand in the table.
+        used: Records that stand in the table, or values of them where rows were made of records.
+        owners: Records they come from, where rows were made of records.
         sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
@@ -103,6 +106,7 @@ class Provenance:
     rest: str = ""
     hidden: str = ""
     several: bool = False
+    owners: int | None = None
 
     @property
     def weighted(self) -> bool:
@@ -111,8 +115,7 @@ class Provenance:
 
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
-        noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
-        said = [f"Base: {self.used:,} {noun}{self._left_out()}"]
+        said = [f"Base: {self._base()}{self._left_out()}"]
         said += [self.sampling.words(), "; ".join(self.origin.filters), self.rest, self.base]
         if self.several:
             said.append("Several answers were possible, so shares may add to more than 100 %")
@@ -121,10 +124,9 @@ class Provenance:
 
     def sentence(self) -> str:
         """Everything in one sentence: statistic, weighting, interval, base, left-out records, test and adjustment."""
-        noun = "record" if self.used == 1 and self.origin.noun == "records" else self.origin.noun
         parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.sampling.words()) or 'unweighted'}"]
         parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
-        parts.append(f"base {self.used:,} {noun}{self._left_out()}")
+        parts.append(f"base {self._base()}{self._left_out()}")
         extra = ("; ".join(self.origin.filters), self.rest, self.base, self.tests, self.hidden)
         parts += [self._lower(part) for part in extra if part]
         return "; ".join(parts) + "."
@@ -135,7 +137,17 @@ class Provenance:
         parts += [f"{count:,} without an answer on {label}" for label, count in self.unanswered if count]
         parts += [f"{item.records:,} in no band of {item.label}" for item in self.no_band]
         parts.append(f"{self.origin.filtered:,} filtered away")
-        return f"{self.origin.read:,} {self.origin.noun} read = {' + '.join(parts)}"
+        what = self.origin.noun
+        if self.origin.records is not None:
+            what = f"values of {self.origin.records:,} {self.origin.noun}"
+        return f"{self.origin.read:,} {what} read = {' + '.join(parts)}"
+
+    def _base(self) -> str:
+        noun = self.origin.noun
+        if self.owners is not None:
+            noun = "record" if self.owners == 1 and noun == "records" else noun
+            return f"{self.owners:,} {noun} with {self.used:,} value{'' if self.used == 1 else 's'}"
+        return f"{self.used:,} {'record' if self.used == 1 and noun == 'records' else noun}"
 
     def _left_out(self) -> str:
         lacking = [(name, count) for name, count in self.unanswered if count]

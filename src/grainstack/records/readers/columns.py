@@ -42,7 +42,7 @@ class ColumnReaders:
 
     def __init__(self, request: RecordsRequest, codebook: Codebook, source: Source) -> None:
         self.source = source.name
-        self.long = _long_form(request, source)
+        self.long = _long_form(request, source, codebook)
         self.columns = self.long.columns if self.long else source.columns
         self._codebook = codebook
         self._request = request
@@ -63,6 +63,8 @@ class ColumnReaders:
         known = self._answers.get(name) or self._codebook.variable(name)
         if self.long is not None and name == self.long.name_column and not known.levels:
             return replace(known, levels=tuple(Level(column, self._label(column)) for column in self.long.names))
+        if self.long is not None and name == self.long.value_column and name not in self._codebook.variables:
+            return replace(self.long.meaning()[0], name=name)
         return known
 
     def check(self, name: str) -> None:
@@ -139,11 +141,16 @@ class ColumnReaders:
 
     def notes(self) -> tuple[str, ...]:
         """What an analyst should know about codes the codebook does not explain."""
-        return tuple(
+        differing = self.long.meaning()[1] if self.long is not None else ()
+        disagreement = (
+            f"`{self.long.value_column}` is read without {listed(differing)}" if self.long and differing else ""
+        )
+        unlabelled = tuple(
             f"Not in the codebook: {listed(levels.unlabelled)} of `{levels.name}`."
             for levels in self._lists
             if levels.unlabelled
         )
+        return (*((f"{disagreement}: its columns disagree in the codebook.",) if disagreement else ()), *unlabelled)
 
     def check_recodes(self, *, filtered: bool) -> None:
         """Refuses recodes of levels that no record has: a misspelt one would silently do nothing.
@@ -209,12 +216,12 @@ class ColumnReaders:
         return self._codebook.variable(column).label or column
 
 
-def _long_form(request: RecordsRequest, source: Source) -> "LongForm | None":
+def _long_form(request: RecordsRequest, source: Source, codebook: Codebook) -> "LongForm | None":
     if not request.to_long:
         return None
     from grainstack.records.readers.long import LongForm  # noqa: PLC0415 - few tables are wide
 
-    return LongForm(request.to_long, source.name, source.columns)
+    return LongForm(request.to_long, source.name, source.columns, codebook.variable)
 
 
 def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":

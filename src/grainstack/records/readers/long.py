@@ -2,15 +2,27 @@
 
 from collections.abc import Callable, Sequence
 from fnmatch import fnmatchcase
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
 from grainstack.errors import RequestError, nearest
-from grainstack.records.arrow import level_column
+from grainstack.records.arrow import level_column, places_of
+from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.values import as_texts
 from grainstack.speech import option
 from grainstack.words import names_in
+
+_SHARED = {  # what columns side by side may have in common, and how a note calls it
+    "kind": "kind",
+    "levels": "levels",
+    "unit": "unit",
+    "bands": "bands",
+    "low": "range",
+    "high": "range",
+    "separator": "separator",
+}
 
 
 class LongForm:
@@ -20,9 +32,11 @@ class LongForm:
         text: What was asked for, `NAME,VALUE=COLUMN1,COLUMN2`.
         source: What the source is called, for messages.
         columns: The columns it has.
+        known: What is known of a column; its codes for no answer leave a blank.
 
     Attributes:
         name_column: The new column that says which column a value came from.
+        value_column: The new column that holds the values.
         names: The columns turned into rows, in their order.
         columns: The columns there are afterwards.
 
@@ -30,7 +44,9 @@ class LongForm:
         RequestError: It is not of this form, or a name is taken or matches no column.
     """
 
-    def __init__(self, text: str, source: str, columns: Sequence[str]) -> None:
+    def __init__(
+        self, text: str, source: str, columns: Sequence[str], known: Callable[[str], CodebookVariable]
+    ) -> None:
         new, equals, old = text.partition("=")
         names = names_in(new)
         if not equals or len(names) != 2 or not names_in(old):
@@ -38,10 +54,11 @@ class LongForm:
                 f"`{option('to_long')} {text}` is incomplete.",
                 f'Write {option("to_long")} "NAME,VALUE=COLUMN1,COLUMN2,…".',
             )
-        self.name_column, self._value_column = names
+        self.name_column, self.value_column = names
         self.names = tuple(
             dict.fromkeys(name for wanted in names_in(old) for name in _matching(wanted, source, columns))
         )
+        self._known = tuple(known(name) for name in self.names)
         kept = [name for name in columns if name not in self.names]
         for name in names:
             if name in kept:
@@ -52,12 +69,30 @@ class LongForm:
 
     def raw(self, columns: Sequence[str]) -> tuple[str, ...]:
         """The columns of the source that some columns are made of."""
-        kept = [name for name in columns if name not in (self.name_column, self._value_column)]
-        needed = [*kept, *(self.names if self._value_column in columns else ())]
+        kept = [name for name in columns if name not in (self.name_column, self.value_column)]
+        needed = [*kept, *(self.names if self.value_column in columns else ())]
         return tuple(dict.fromkeys(needed or self.names[:1]))
 
-    def unfolded(self, batch: pa.RecordBatch, columns: Sequence[str]) -> pa.RecordBatch:
-        """The rows of a batch, each in as many rows as there were columns side by side."""
+    def meaning(self) -> tuple[CodebookVariable, tuple[str, ...]]:
+        """What is known of the values: what all columns share; and in which respects they disagree."""
+        shared: dict[str, Any] = {}
+        disagreements = []
+        for one, words in _SHARED.items():
+            values = [getattr(known, one) for known in self._known]
+            if all(value == values[0] for value in values):
+                shared[one] = values[0]
+            else:
+                disagreements.append(words)
+        return CodebookVariable(self.value_column, **shared), tuple(dict.fromkeys(disagreements))
+
+    def unfolded(self, batch: pa.RecordBatch, columns: Sequence[str], *, keep_missing: bool = False) -> pa.RecordBatch:
+        """The rows of a batch, each in as many rows as there were columns side by side.
+
+        Args:
+            batch: The records.
+            columns: The columns wanted.
+            keep_missing: Whether codes for no answer stay as they are.
+        """
         times = len(self.names)
         rows = pa.array(np.repeat(np.arange(batch.num_rows), times))
         which = np.tile(np.arange(times, dtype=np.int32), batch.num_rows)
@@ -65,8 +100,10 @@ class LongForm:
         for name in columns:
             if name == self.name_column:
                 arrays[name] = level_column(which, self.names)
-            elif name == self._value_column:
-                arrays[name] = _interleaved([as_texts(batch.column(one), one) for one in self.names])
+            elif name == self.value_column:
+                texts = [as_texts(batch.column(one), one) for one in self.names]
+                known = () if keep_missing else self._known
+                arrays[name] = _interleaved(texts, known)
             else:
                 arrays[name] = batch.column(name).take(rows)
         return pa.RecordBatch.from_arrays(list(arrays.values()), names=list(arrays))
@@ -84,8 +121,15 @@ def _matching(wanted: str, source: str, columns: Sequence[str]) -> list[str]:
     return matching
 
 
-def _interleaved(columns: Sequence[pa.DictionaryArray]) -> pa.DictionaryArray:
-    """Row by row, the values of columns standing side by side."""
-    texts = [column.cast(pa.string()).to_pylist() for column in columns]
-    flat = [text for row in zip(*texts, strict=True) for text in row]
-    return pa.array(flat, pa.string()).dictionary_encode()
+def _interleaved(columns: Sequence[pa.DictionaryArray], known: Sequence[CodebookVariable]) -> pa.Array:
+    """Row by row, the values of columns standing side by side; what `known` takes for no answer is none."""
+    places: dict[str, int] = {}
+    codes = np.empty((len(columns[0]), len(columns)), dtype=np.int32)
+    for at, column in enumerate(columns):
+        missing = known[at].is_missing if known else None
+        lookup = [
+            -1 if text is None or (missing and missing(text.strip())) else places.setdefault(text, len(places))
+            for text in column.dictionary.to_pylist()
+        ]
+        codes[:, at] = np.array([*lookup, -1], dtype=np.int32)[places_of(column)]
+    return level_column(codes.reshape(-1), tuple(places))

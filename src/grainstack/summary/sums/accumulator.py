@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from grainstack.summary.sums.row_texts import RowTexts
 
 LevelPlaces = Mapping[str, Integers]
+Name = TypeVar("Name", str, str | None)
 _VALUES_FOR_ADVICE = 5_000
 
 
@@ -82,6 +83,8 @@ class Accumulator:
         outer_design: The same over outer cells.
         replicates: The sums under replicate weights over cells, if there are such.
         rows: The other columns of ready-made figures, for telling rows of one cell apart.
+        owners: Where rows were made of records: how many records have a row that counts, for everything and for each
+            measure.
     """
 
     request: SummaryRequest
@@ -100,6 +103,7 @@ class Accumulator:
     outer_design: DesignSums | None = None
     replicates: "ReplicateSums | None" = None
     rows: "RowTexts | None" = None
+    owners: dict[str | None, int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         request, wanted = self.request, wanted_by(self.request)
@@ -148,6 +152,8 @@ class Accumulator:
         numbers = {name: batch.numbers(name) for name in self.measures}
         for name, column in numbers.items():
             self.unanswered[name] += _counted(rows.answered & np.isnan(column), times)
+        if batch.owners is not None:
+            self._count_owners(batch.owners, rows.answered, numbers)
         row_numbers = {name: np.asarray(rows.of(column), dtype=np.float64) for name, column in numbers.items()}
         self._absorb_cells(cells, row_numbers, row_weights, row_times)
         if self.rows is not None and not self.several:
@@ -207,8 +213,8 @@ class Accumulator:
         for name, pair in self.rates.items():
             for mine, added in zip(pair, other.rates[name], strict=True):
                 mine.merge(added, cells)
-        for name, count in other.unanswered.items():
-            self.unanswered[name] += count
+        _add_counts(self.unanswered, other.unanswered)
+        _add_counts(self.owners, other.owners)
         if self.replicates is not None and other.replicates is not None:
             self.replicates.merge(other.replicates, cells, len(self.index))
         if self.rows is not None and other.rows is not None:
@@ -229,6 +235,11 @@ class Accumulator:
         names = self.request.dimensions
         axes = [axis for axis in range(len(names)) if axis not in self.several]
         return _with_places(keys, [levels[names[axis]] for axis in axes])
+
+    def _count_owners(self, owners: Integers, answered: npt.NDArray[np.bool_], numbers: dict[str, Floats]) -> None:
+        counting: dict[str | None, npt.NDArray[np.bool_]] = {None: answered}
+        counting |= {name: answered & ~np.isnan(column) for name, column in numbers.items()}
+        _add_counts(self.owners, {name: len(np.unique(owners[rows])) for name, rows in counting.items()})
 
     def _design_places(self, design: LevelPlaces) -> tuple[Integers, Integers]:
         """Where strata and clusters stand; the single one where there are none stays where it is."""
@@ -331,3 +342,9 @@ def _exploded(owners: Integers, answer_owners: Integers) -> tuple[Integers, tupl
 
 def _counted(mask: npt.NDArray[np.bool_], times: Integers | None) -> int:
     return int(mask.sum() if times is None else times[mask].sum())
+
+
+def _add_counts(counts: dict[Name, int], added: Mapping[Name, int]) -> None:
+    """Adds counts by name."""
+    for name, count in added.items():
+        counts[name] = counts.get(name, 0) + count
