@@ -178,3 +178,21 @@ def test_columns_that_disagree_in_the_codebook_are_said_to(run: Run) -> None:
         "`score` is read without kind, levels, unit, bands, range: its columns disagree in the codebook." in done.stderr
     )
     assert [line.split()[2] for line in done.stdout.splitlines()[2:4]] == ["3.8", "41.3"]
+
+
+@pytest.mark.usefixtures("bare")
+def test_given_values_have_shares_and_their_own_base(run: Run, folder: Path) -> None:
+    (folder / "v.csv").write_text("k,v\na,530\nb,20\nc,50\n", "utf-8")
+    slices = run("pie", "v.csv", "--by", "k", "--value", "v").stdout
+    assert [line.split("  ")[-1] for line in slices.splitlines() if " %" in line[:20]] == ["88 %", "8 %", "3 %"]
+    for kind in ("bar", "dot", "treemap"):
+        drawn = run(kind, "v.csv", "--by", "k", "--value", "v", "--label", "value,share").stdout
+        assert "530 (88 %)" in drawn
+        assert "Base: 3 given values." in drawn
+
+
+@pytest.mark.parametrize("kind", ["pie", "treemap"])
+def test_a_whole_is_not_drawn_without_its_rest(run: Run, kind: str) -> None:
+    done = run(kind, "costs.csv", "--by", "item", "--measure", "amount", "--keep-top", "3", "--drop-rest")
+    assert done.returncode == 2
+    assert "Parts without the rest are no whole." in done.stderr

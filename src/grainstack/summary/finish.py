@@ -366,6 +366,7 @@ class _Finishing:
             hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
             several=shares and any(d.several for d in cells.dimensions),
             owners=owners,
+            given=bool(self._request.value),
         )
 
     def _sampling(self) -> Sampling:

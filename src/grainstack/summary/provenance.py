@@ -85,6 +85,7 @@ class Provenance:
         no_band: Columns with values in no band.
         used: Records that stand in the table, or values of them where rows were made of records.
         owners: Records they come from, where rows were made of records.
+        given: Whether the figures are those of the file, not worked out from records.
         sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
@@ -107,6 +108,7 @@ class Provenance:
     hidden: str = ""
     several: bool = False
     owners: int | None = None
+    given: bool = False
 
     @property
     def weighted(self) -> bool:
@@ -144,6 +146,8 @@ class Provenance:
 
     def _base(self) -> str:
         noun = self.origin.noun
+        if self.given:
+            return f"{self.used:,} given value{'' if self.used == 1 else 's'}"
         if self.owners is not None:
             noun = "record" if self.owners == 1 and noun == "records" else noun
             return f"{self.owners:,} {noun} with {self.used:,} value{'' if self.used == 1 else 's'}"

@@ -113,11 +113,13 @@ def label_figures(summary: SummaryRequest, labels: Sequence[str]) -> list[Figure
     for kind in ("share", "count"):
         if kind not in labels or summary.names == {kind}:
             continue
-        if summary.value:
+        if summary.value and kind == "count":
             raise RequestError(
-                f"{option('label')} {kind} needs records; {option('value')} draws figures as they are.",
+                f"{option('label')} count needs records; {option('value')} draws figures as they are.",
                 "Leave it out.",
             )
-        measure = summary.measure[0] if kind == "share" and summary.names == {"sum"} else None
+        measure = summary.value
+        if kind == "share" and summary.names == {"sum"}:
+            measure = summary.measure[0]
         figures.append(Figure(STATISTICS[kind], measure, purpose=Purpose.LABEL))
     return figures

@@ -9,7 +9,7 @@ from grainstack.errors import RequestError
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option
-from grainstack.summary.order import OrderRequest
+from grainstack.summary.order import KeepRequest, OrderRequest, order_of
 from grainstack.summary.request import SummaryRequest
 from grainstack.words import Medium, Request, names_in, switch, word
 
@@ -99,10 +99,13 @@ def settled_parts(requests: Requests, labels: Sequence[str]) -> SummaryRequest:
         raise RequestError("Totals have no place among parts of a whole.", f"Leave {option('totals')} out.")
     if summary.base:
         raise RequestError("Parts are always shares of their own whole.", f"Leave {option('base')} out.")
+    if order_of(requests[KeepRequest]).drop_rest:
+        raise RequestError(
+            "Parts without the rest are no whole.", f"Leave {option('drop_rest')} out: the rest is a part of its own."
+        )
     if requests[RecordsRequest].keep_empty:
         raise RequestError("A level without records has no area.", f"Leave {option('keep_empty')} out.")
     if not summary.stat and summary.measure:
         summary = replace(summary, stat=("sum",))
     spread = replace(summary.spread, error_bars="none")
-    also = () if summary.value else tuple(label_figures(summary, labels))
-    return replace(summary, spread=spread, also=also, series_totals=False)
+    return replace(summary, spread=spread, also=tuple(label_figures(summary, labels)), series_totals=False)

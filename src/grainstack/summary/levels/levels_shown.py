@@ -93,7 +93,9 @@ class _Shown:
                 )
             if request.value:
                 raise RequestError(
-                    "Ready-made figures cannot be put together.", f"Leave the others out: {option('drop_rest')}."
+                    "Ready-made figures cannot be put together.",
+                    f"Where they add up, use {option('measure')} {request.value} {option('stat')} sum; where they do "
+                    f"not, leave the others out: {option('drop_rest')}.",
                 )
             places[rest] = len(levels)
             levels = (*levels, Level(REST, order.rest_label, role=LevelRole.REST))
@@ -113,10 +115,10 @@ class _Shown:
             return ""
         ties = f" ({len(shown)} because of a tie)" if len(shown) > (self._order.keep_top or 0) else ""
         records = int(self._totals.counts.records[np.isin(self._natural, rest)].sum())
-        count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'} ({records:,} records)"
-        what = (
-            "left out but counted in every base" if self._order.drop_rest else f"together as {self._order.rest_label}"
-        )
+        noun = "record" if records == 1 else "records"
+        count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'} ({records:,} {noun})"
+        counted = "" if self._totals.request.value else " but counted in every base"
+        what = f"left out{counted}" if self._order.drop_rest else f"together as {self._order.rest_label}"
         label = self._variable.label
         return f"{label}: the {self._order.keep_top} largest{ties}; {count} {what}"
 
