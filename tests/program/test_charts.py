@@ -273,3 +273,18 @@ def test_help_lists_options_by_group(run: Run) -> None:
         assert heading in headings
     for command in ("dot", "pie", "treemap", "distribution", "palettes"):
         assert run(command, "--help").returncode == 0
+
+
+def test_no_answer_is_no_step_of_a_scale(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "staff", "--missing", "show", "--out", "x.svg")
+    for layout in ("percent", "diverging"):
+        run(*asked, "--layout", layout)
+        root = ET.fromstring((folder / "x.svg").read_text("utf-8"))  # noqa: S314 - our own output
+        bars = [item for item in root if item.get("data-role") == "bar" and item.get("data-category") == "1"]
+        fills = {item.get("data-series"): item.get("fill") for item in bars}
+        assert fills["*no answer"] == "#c9ced2"
+        assert len(set(fills.values())) == 6
+        places = {str(item.get("data-series")): float(str(item.get("x"))) for item in bars}
+        assert places["*no answer"] == max(places.values())
+    [total] = [float(item.text or "") for item in root if item.get("data-role") == "total" and item.get("x")][1:2]
+    assert total == 63

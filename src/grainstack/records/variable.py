@@ -63,6 +63,11 @@ class Level:
         return self.role is LevelRole.REST
 
     @property
+    def is_aside(self) -> bool:
+        """Whether it is no step or kind of its own: a total, the rest, no answer or no band."""
+        return self.role is not LevelRole.PLAIN
+
+    @property
     def key(self) -> str:
         """A name that no other level of its variable has, whatever codes there are."""
         if self.role is LevelRole.PLAIN:

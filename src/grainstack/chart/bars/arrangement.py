@@ -267,13 +267,15 @@ def _diverging(cells: ChartCells, sides: Sides) -> BarArrangement:
             "Negative figures have no side of their own in a diverging chart.", f"Use {option('layout')} grouped."
         )
     stacks = [cells.stack(p, s) for p in range(len(cells.panels)) for s in range(len(cells.slots))]
-    left, middle, right = ([n for n, way in enumerate(sides.ways) if way == side] for side in (-1, 0, 1))
+    left, middle, right = (
+        [n for n, way in enumerate(sides.ways) if way == side and n not in sides.apart] for side in (-1, 0, 1)
+    )
     bars: list[Bar] = []
     totals: list[Total] = []
     for stack in stacks:
-        half = 0.0 if sides.apart else sum(_size(stack[place]) for place in middle) / 2
+        half = sum(_size(stack[place]) for place in middle) / 2
         opposite = _laid([stack[place] for place in reversed(left)], -half, -1)
-        straddling = [] if sides.apart else _laid([stack[place] for place in middle], -half, 1)
+        straddling = _laid([stack[place] for place in middle], -half, 1)
         onward = _laid([stack[place] for place in right], half, 1)
         bars += [*opposite, *straddling, *onward]
         if any(cell.known for cell in stack):
@@ -285,7 +287,7 @@ def _diverging(cells: ChartCells, sides: Sides) -> BarArrangement:
     high = max((total.at for total in totals), default=0.0)
     apart = high + 0.12 * (high - low or 1.0) if sides.apart else nan
     if sides.apart:
-        bars += [bar for stack in stacks for bar in _laid([stack[place] for place in middle], apart, 1)]
+        bars += [bar for stack in stacks for bar in _laid([stack[place] for place in sides.apart], apart, 1)]
     return BarArrangement(cells, "diverging", tuple(bars), 1, low, high, tuple(totals), sides, apart)
 
 

@@ -15,15 +15,17 @@ class Sides:
 
     Attributes:
         ways: For each series -1 (the opposite side), 0 (neutral) or 1.
-        apart: Whether neutral series stand apart instead of straddling the middle.
+        apart: The neutral series that stand apart instead of straddling the middle.
     """
 
     ways: tuple[int, ...]
-    apart: bool = False
+    apart: tuple[int, ...] = ()
 
 
 def sides_of(cells: ChartCells, request: BarRequest) -> Sides:
     """The sides asked for; for levels that run from low to high the lower half is opposite and an odd middle neutral.
+
+    What is no step of the scale, such as no answer, stands apart.
 
     Raises:
         RequestError: The sides cannot be told, or name a series there is not.
@@ -37,25 +39,30 @@ def sides_of(cells: ChartCells, request: BarRequest) -> Sides:
     both = [names[place] for place in opposite if place in middle]
     if both:
         raise RequestError(f"`{both[0]}` cannot be opposite and neutral.", "Name it once.")
+    named = tuple(middle)
+    levels = cells.dimension.levels[: len(names)] if cells.dimension else ()
+    aside = [n for n, level in enumerate(levels) if level.is_aside and n not in opposite and n not in middle]
+    scale = [place for place in range(len(names)) if place not in aside]
     ordered = cells.dimension is not None and cells.dimension.variable.is_ordered
     if not opposite:
-        if not ordered and len(names) != 2:
+        if not ordered and len(scale) != 2:
             raise RequestError(
                 "Which series point to the other side?",
                 f"Name them: {option('opposite')} {names[0] if names else 'LEVELS'}.",
             )
-        half = len(names) // 2
-        if middle:
-            half = min(middle)
-        elif len(names) % 2 and neutral != "none":
-            middle = [half]
-        opposite = [place for place in range(half) if place not in middle]
+        steps = [place for place in scale if not (levels and levels[place].is_aside)]
+        between = [place for place in middle if place in steps]
+        half = steps.index(min(between)) if between else len(steps) // 2
+        if not between and len(steps) % 2 and neutral != "none":
+            middle.append(steps[half])
+        opposite = [place for place in steps[:half] if place not in middle]
+    middle += aside
     ways = tuple(-1 if place in opposite else 0 if place in middle else 1 for place in range(len(names)))
-    if apart and 0 not in ways:
+    if apart and not set(middle) - set(aside):
         raise RequestError(
             f"{option('neutral')} apart needs a middle level.", f"Name it: {option('neutral')} 'apart: LEVEL'."
         )
-    return Sides(ways, apart)
+    return Sides(ways, tuple(sorted({*(named or middle if apart else ()), *aside})))
 
 
 def _places(text: str, names: tuple[str, ...], field: str) -> list[int]:

@@ -70,6 +70,6 @@ class Inks:
         inks = []
         for slot in self._cells.slots:
             level = by_label.get(slot.label)
-            own = PALE if level and level.is_rest else level.color if level and level.color else fill
+            own = PALE if level and level.is_aside else level.color if level and level.color else fill
             inks.append(Ink(own, hatch))
         return inks
