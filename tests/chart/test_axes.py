@@ -139,7 +139,7 @@ def test_patterns_put_their_unit_on_the_ends_of_the_axis_only() -> None:
     request = Requests(
         BarRequest(direction="vertical"),
         NumbersRequest(format="€#,##0"),
-        WordsRequest(footnote="none"),
+        WordsRequest(no_note=True),
     )
     scene = bar_scene(arranged_bars(table, request[BarRequest]), request)
     ticks = texts_of(scene, "tick")

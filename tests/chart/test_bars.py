@@ -181,7 +181,7 @@ def test_words_are_written_unless_given() -> None:
     assert texts_of(scene, "footnote") == ["Base: 41 records; left out: 3 without an answer on place."]
     assert texts_of(scene, "source") == ["Source: records.csv"]
     given_ = scene_of(
-        table_of(ROUTES, [], [3, 2, 1]), title="Waits", subtitle="Mean size, autumn", footnote="none", source="Us"
+        table_of(ROUTES, [], [3, 2, 1]), title="Waits", subtitle="Mean size, autumn", no_note=True, source="Us"
     )
     assert texts_of(given_, "title") == ["Waits"]
     assert texts_of(given_, "value-title") == []

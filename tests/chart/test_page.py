@@ -142,7 +142,11 @@ def test_units_are_named_once_and_in_what_figures_are_written_in() -> None:
 
 def test_words_can_be_given_or_left_out() -> None:
     words = words_for(STACK, Requests(WordsRequest(title="none", footnote="Ours.", source="Desk")), ["Theirs."])
-    assert (words.title, words.footnote, words.source) == ("", "Ours.", "Source: Desk")
+    assert (words.title, words.source) == ("", "Source: Desk")
+    assert words.footnote.startswith("Ours. Base: 41 records")
+    assert words.footnote.endswith("Theirs.")
+    without = words_for(STACK, Requests(WordsRequest(footnote="Ours.", no_note=True)), ["Theirs."])
+    assert without.footnote == "Ours."
     written = words_for(STACK, Requests(), ["One more thing."])
     assert written.footnote.endswith("One more thing.")
 

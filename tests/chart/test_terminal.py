@@ -32,7 +32,7 @@ from tests.chart.scenes import table_of
 from tests.chart.test_bars import requests
 from tests.soak import SOAK
 
-QUIET = WordsRequest(footnote="none", source="none")
+QUIET = WordsRequest(no_note=True, source="none")
 EIGHTHS = " ▏▎▍▌▋▊▉"
 ROUTES = ["Pell Isle", "Osk Harbour", "Dunmar"]
 

@@ -218,6 +218,7 @@ TRIES: dict[str, list[Try]] = {
     "title": [({}, {"title": "Ours"})],
     "subtitle": [({}, {"subtitle": "Ours"})],
     "footnote": [({}, {"footnote": "Ours."})],
+    "no_note": [({}, {"no_note": True})],
     "source": [({}, {"source": "Ours"})],
     "value_title": [({}, {"value_title": "Ours"}), ({"form": "histogram"}, {"value_title": "Ours"})],
     "category_title": [({}, {"category_title": "Ours"}), ({"form": "histogram"}, {"category_title": "Ours"})],

@@ -49,12 +49,25 @@ class PlotRequest(Request):
 
 @dataclass(frozen=True, slots=True)
 class WordsRequest(Request):
-    """The words around a chart; what is not given is written from the request, `none` leaves it out."""
+    """The words around a chart; what is not given is written from the request, `none` leaves it out.
+
+    Raises:
+        RequestError: A footnote that is to be none: the written note has an option of its own.
+    """
 
     title: str | None = word(None, "Title.", group=_WORDS, metavar="TEXT")
     subtitle: str | None = word(None, "Line under the title.", group=_WORDS, metavar="TEXT")
-    footnote: str | None = word(None, "Note under the chart.", group=_WORDS, metavar="TEXT")
+    footnote: str | None = word(None, "A note before the written one.", group=_WORDS, metavar="TEXT")
+    no_note: bool = switch("Leave out the written note: the base, what was left out, limits, marks.", group=_WORDS)
     source: str | None = word(None, "Where the records come from.", group=_WORDS, metavar="TEXT")
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.footnote == "none":
+            raise RequestError(
+                f"{option('footnote')} is a note of your own beside the written one.",
+                f"Leave the written one out with {option('no_note')}.",
+            )
 
 
 @dataclass(frozen=True, slots=True)

@@ -360,7 +360,7 @@ class _Finishing:
             used=used,
             sampling=self._sampling(),
             base=self._base_sentence(cells.dimensions, base) if shares else "",
-            intervals=tuple(dict.fromkeys(item.interval for item in columns if item.interval)),
+            intervals=_intervals_in_words(columns),
             tests=tests,
             rest=cells.rest,
             hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
@@ -399,3 +399,13 @@ class _Finishing:
             return f"No record is left: all {origin.read:,} of {origin.source} were filtered away."
         lacking = [f"`{name}`" for name, count in self._totals.unanswered.items() if count]
         return f"No record of {origin.source} has an answer in {listed(lacking)}."
+
+
+def _intervals_in_words(columns: Sequence[Column]) -> tuple[str, ...]:
+    """What the limits of each figure are; whose they are is said where they differ or some figures have none."""
+    titles: dict[str, list[str]] = {}
+    for column in columns:
+        titles.setdefault(column.interval, []).append(column.title)
+    if len(titles) < 2:
+        return tuple(interval for interval in titles if interval)
+    return tuple(f"{', '.join(dict.fromkeys(whose))}: {interval}" for interval, whose in titles.items() if interval)

@@ -145,13 +145,14 @@ class SummaryRequest(Request):
 
     @property
     def figures(self) -> tuple[Figure, ...]:
-        """Every statistic with every measure it needs; a share is one of a measure's sum when there is a measure."""
+        """Every statistic with every measure it needs; a share beside a sum, or alone, is one of sums."""
         figures = []
+        of_sum = bool(self.measure) and (self.names == {"share"} or "sum" in self.names)
         for statistic in self.statistics:
             measures: tuple[str | None, ...] = (None,)
             if statistic.name == "value":
                 measures = (self.value,)
-            elif statistic.measured or (statistic.name == "share" and self.measure):
+            elif statistic.measured or (statistic.linear is Linear.SHARE and of_sum):
                 measures = self.measure
             per = self.per if statistic.name == "rate" else None
             figures += [Figure(statistic, measure, per) for measure in measures]

@@ -43,13 +43,13 @@ def words_for(table: SummaryTable, request: Requests, notes: Sequence[str] = ())
     subtitle = _given(asked.subtitle, "")
     if titles.value_title is None and value_title.casefold() in subtitle.casefold():
         value_title = ""
-    written = " ".join([*flag_notes(columns, least), *table.provenance.sentences(), *notes])
+    written = [] if asked.no_note else [*flag_notes(columns, least), *table.provenance.sentences(), *notes]
     return Words(
         title=_given(asked.title, default_title(table)),
         subtitle=subtitle,
         value_title=value_title,
         category_title=_given(titles.category_title, ""),
-        footnote=_given(asked.footnote, written),
+        footnote=" ".join([*([asked.footnote] if asked.footnote else []), *written]),
         source=f"Source: {source}" if (source := _given(asked.source, table.provenance.origin.source)) else "",
         second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
     )
