@@ -288,3 +288,34 @@ def test_no_answer_is_no_step_of_a_scale(run: Run, folder: Path) -> None:
         assert places["*no answer"] == max(places.values())
     [total] = [float(item.text or "") for item in root if item.get("data-role") == "total" and item.get("x")][1:2]
     assert total == 63
+
+
+@pytest.mark.usefixtures("bare")
+@pytest.mark.parametrize(
+    "asked",
+    [
+        ("kv.csv", "--by", "k", "--split", "s", "--value", "v"),
+        ("kv.csv", "--by", "k", "--split", "s", "--measure", "v", "--stat", "sum"),
+        ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--stat", "sum"),
+    ],
+)
+def test_percent_bars_of_sums_of_several_measures_and_of_given_values(
+    run: Run, folder: Path, asked: tuple[str, ...]
+) -> None:
+    (folder / "kv.csv").write_text("k,s,v\na,x,10\na,y,30\nb,x,5\nb,y,5\n", "utf-8")
+    (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,5\n", "utf-8")
+    done = run("bar", *asked, "--layout", "percent", "--out", "x.svg")
+    assert done.returncode == 0, done.stderr
+    assert words(folder / "x.svg", "value") == "25 75 50 50"
+    note = words(folder / "x.svg", "footnote")
+    assert "Each k adds to 100 %" in note
+    assert "limits" not in note
+    assert "*" not in note
+
+
+@pytest.mark.usefixtures("bare")
+def test_negative_values_are_no_parts(run: Run, folder: Path) -> None:
+    (folder / "n.csv").write_text("k,s,v\na,x,-1\na,y,3\n", "utf-8")
+    done = run("bar", "n.csv", "--by", "k", "--split", "s", "--value", "v", "--layout", "percent")
+    assert done.returncode == 2
+    assert "Negative figures are no parts of a whole." in done.stderr

@@ -157,6 +157,8 @@ def _as_layout(summary: SummaryRequest, bars: BarRequest) -> SummaryRequest:
     plain = summary.stat in ((), ("count",), ("share",)) and not summary.measure and not summary.value
     if bars.layout == "percent" and plain:
         return replace(summary, stat=("share",), base="category" if summary.split else summary.base)
+    if bars.layout == "percent" and summary.stat == ("sum",) and summary.split and len(summary.measure) == 1:
+        return replace(summary, stat=("share",), base=summary.base or "category")
     if bars.layout == "diverging" and plain and summary.stat != ("count",):
         return replace(summary, stat=("share",), base=summary.base or "category")
     return summary

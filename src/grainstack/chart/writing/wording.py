@@ -92,6 +92,8 @@ def figures_title(columns: Sequence[Column]) -> str:
     measures = list(dict.fromkeys(column.measure.in_sentence for column in columns if column.measure))
     if len(statistics) * len(measures) != len(columns):
         return in_words([columns[0].title, *(column.title[:1].lower() + column.title[1:] for column in columns[1:])])
+    if all(column.is_share for column in columns):
+        return f"Share of total {in_words(measures)}"
     words = [statistics[0], *(one[:1].lower() + one[1:] for one in statistics[1:])]
     return f"{in_words(words)} {in_words(measures)}"
 

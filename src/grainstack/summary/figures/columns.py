@@ -138,7 +138,7 @@ def _flags(
     else:
         flags = (
             base_flags(estimates.base, SMALL_BASE)
-            if figure.statistic.sampled
+            if _is_sampled(figure, estimator)
             else np.zeros(len(estimates.base), dtype=np.uint8)
         )
     if least is not None:
@@ -149,3 +149,10 @@ def _flags(
             np.uint8
         )
     return flags
+
+
+def _is_sampled(figure: Figure, estimator: Estimator) -> bool:
+    """Whether few records make a figure unsure; a share of unweighted sums is as sure as the sums."""
+    design, spread = estimator.request.design, estimator.request.spread
+    share_of_sums = figure.statistic.linear is Linear.SHARE and figure.measure is not None
+    return figure.statistic.sampled and not (share_of_sums and not design.is_complex and not spread.confident)
