@@ -196,3 +196,31 @@ def test_a_whole_is_not_drawn_without_its_rest(run: Run, kind: str) -> None:
     done = run(kind, "costs.csv", "--by", "item", "--measure", "amount", "--keep-top", "3", "--drop-rest")
     assert done.returncode == 2
     assert "Parts without the rest are no whole." in done.stderr
+
+
+SUMS, MIXED = ("--stat", "sum"), ("--stat", "mean", "--stat", "max")
+
+
+@pytest.mark.usefixtures("bare")
+@pytest.mark.parametrize(
+    ("asked", "shown"),
+    [
+        ((*SUMS, "--order", "largest-first"), ("bac", "largest first by all figures together")),
+        ((*SUMS, "--order", "largest-first: p"), ("cab", "largest first by p")),
+        ((*SUMS, "--order", "smallest-first: q"), ("cab", "smallest first by q")),
+        ((*MIXED, "--order", "largest-first"), ("cab", "largest first by mean p")),
+        ((*MIXED, "--order", "largest-first: max"), ("cab", "largest first by max")),
+    ],
+)
+def test_an_order_says_which_of_several_figures_it_goes_by(
+    run: Run, folder: Path, asked: tuple[str, ...], shown: tuple[str, str]
+) -> None:
+    (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,50\nc,20,1\n", "utf-8")
+    text = run("table", "pq.csv", "--by", "k", "--measure", "p", "--measure", "q", *asked).stdout
+    assert "".join(line[0] for line in text.splitlines()[2:5]) == shown[0]
+    assert text.rstrip().endswith(f"Order – k: {shown[1]}.")
+
+
+def test_an_order_by_a_figure_there_is_not_names_those_there_are(run: Run) -> None:
+    asked = ("--by", "route", "--measure", "wait", "--measure", "spend", "--order", "largest-first: spent")
+    assert "there is no figure `spent`.\n  Did you mean `spend`?" in run("table", "passengers.csv", *asked).stderr

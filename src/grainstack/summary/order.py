@@ -91,6 +91,11 @@ def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float])
     return tuple(dict.fromkeys([*named, *places])), "as listed"
 
 
+def goes_by_size(variable: Variable, rule: str | None) -> bool:
+    """Whether a rule puts the levels of a variable in the order of their figures."""
+    return rule in RULES[:2] or (rule is None and not variable.has_natural_order)
+
+
 def place_of(variable: Variable, name: str, also: Sequence[str] = ()) -> int:
     """The place of a level by its label or code.
 

@@ -1,17 +1,20 @@
 """Which levels of a column are shown, in which order, and which become the rest."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, nearest
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import NO_BAND, Level, LevelOrder, LevelRole, Variable
 from grainstack.speech import option
 from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import Grouping
-from grainstack.summary.order import OrderRequest, chosen, ordered_levels, place_of
+from grainstack.summary.order import OrderRequest, chosen, goes_by_size, ordered_levels, place_of
+from grainstack.summary.request import Figure, Purpose
+from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import ALL, REST, Dimension, Role
@@ -75,6 +78,8 @@ class _Shown:
         wanted, said = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
         if by_series:
             said = f"{said} by {by_series[1]}"
+        elif self._role is Role.CATEGORY and goes_by_size(variable, rule):
+            said = f"{said}{self._by_which(self._going_by(None))}"
         shown = _occurring(
             variable, wanted, set(self._natural[self._inside].tolist()), keep_empty=self._facts.keep_empty
         )
@@ -129,14 +134,11 @@ class _Shown:
         """
         totals, count = self._totals, len(self._variable.levels)
         request = totals.request
-        figure = request.figures[0]
+        by_figure = by_series[1] if by_series and not request.split else None
+        figures = self._going_by(by_figure)
+        figure = figures[0]
         name = figure.statistic.name
-        if by_series:
-            if not request.split:
-                raise RequestError(
-                    f"{option('order')} by {by_series[1]} needs series.",
-                    f"Name their column with {option('split')} COLUMN.",
-                )
+        if by_series and request.split:
             axis = request.dimensions.index(request.split)
             series = np.array(self._facts.level_places(request.split))[totals.keys[:, axis]]
             only = np.flatnonzero(series == place_of(self._facts.variables[request.split], by_series[1]))
@@ -156,7 +158,47 @@ class _Shown:
             base_places=bases,
             base_of=np.arange(count) if by_level else np.zeros(count, dtype=np.int64),
         )
-        return estimated(figure, Estimator(totals, grouping), with_error=False).estimate
+        estimator = Estimator(totals, grouping)
+        estimates = [estimated(figure, estimator, with_error=False).estimate for figure in figures]
+        return np.asarray(estimates[0] if len(estimates) == 1 else np.nansum(estimates, axis=0))
+
+    def _going_by(self, name: str | None) -> list[Figure]:
+        """The figures that largest first goes by: the one named, all that can be added up, or the first.
+
+        Raises:
+            RequestError: No figure has this name.
+        """
+        figures = [figure for figure in self._totals.request.figures if figure.purpose is Purpose.SHOWN]
+        if name is not None:
+            names = {each: figure for figure in reversed(figures) for each in self._names_of(figure)}
+            if name in names:
+                return [names[name]]
+            if len(figures) < 2:
+                raise RequestError(
+                    f"{option('order')} by {name} needs series.", f"Name their column with {option('split')} COLUMN."
+                )
+            raise RequestError(f"{option('order')}: there is no figure `{name}`.", nearest(name, names))
+        units = {self._facts.numbers[figure.measure].unit if figure.measure else "" for figure in figures}
+        statistics = {figure.statistic.name for figure in figures}
+        together = len(units) == len(statistics) == 1 and figures[0].statistic.linear is Linear.TOTAL
+        return figures if together else figures[:1]
+
+    def _names_of(self, figure: Figure) -> tuple[str, ...]:
+        """How a figure may be called: by its measure where that tells it apart, or by its statistic."""
+        figures = [one for one in self._totals.request.figures if one.purpose is Purpose.SHOWN]
+        measure = (figure.measure, self._facts.numbers[figure.measure].label) if figure.measure else ()
+        several = len({one.statistic.name for one in figures}) > 1
+        return (*measure, *((figure.statistic.name,) if several else ()))
+
+    def _by_which(self, figures: Sequence[Figure]) -> str:
+        """Which of several figures an order goes by, in words; empty where there is one."""
+        shown = [one for one in self._totals.request.figures if one.purpose is Purpose.SHOWN]
+        if len(shown) < 2:
+            return ""
+        if len(figures) > 1:
+            return " by all figures together"
+        measure = self._facts.numbers[figures[0].measure].in_sentence if figures[0].measure else "of records"
+        return f" by {figures[0].statistic.words.casefold()} {measure}"
 
 
 def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, keep_empty: bool) -> list[int]:
