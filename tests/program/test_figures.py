@@ -224,3 +224,31 @@ def test_an_order_says_which_of_several_figures_it_goes_by(
 def test_an_order_by_a_figure_there_is_not_names_those_there_are(run: Run) -> None:
     asked = ("--by", "route", "--measure", "wait", "--measure", "spend", "--order", "largest-first: spent")
     assert "there is no figure `spent`.\n  Did you mean `spend`?" in run("table", "passengers.csv", *asked).stderr
+
+
+@pytest.mark.usefixtures("bare")
+def test_derived_columns_never_take_the_place_of_others(run: Run, folder: Path) -> None:
+    (folder / "id.csv").write_text("id,age_band,age\n9007199254740993,old,5\n", "utf-8")
+    twice = run("derive", "id.csv", "--band", "age=10", "--band", "age=20,40", "--out", "d.csv")
+    assert "`age` is cut into bands twice." in twice.stderr
+    taken = run("derive", "id.csv", "--band", "age=10", "--out", "d.csv")
+    assert "A column `age_band` would be derived, but there is one" in taken.stderr
+    assert not (folder / "d.csv").exists()
+
+
+@pytest.mark.usefixtures("bare")
+@pytest.mark.parametrize("ending", ["csv", "jsonl", "parquet"])
+def test_long_whole_numbers_stay_exact(run: Run, folder: Path, ending: str) -> None:
+    (folder / "id.csv").write_text("id,age\n9007199254740993,5\n12,6\n", "utf-8")
+    run("derive", "id.csv", "--recode", "age: 5 -> five", "--out", f"d.{ending}")
+    table = run("table", f"d.{ending}", "--by", "id").stdout
+    assert {line.split()[0] for line in table.splitlines()[2:4]} == {"9007199254740993", "12"}
+
+
+@pytest.mark.usefixtures("bare")
+@pytest.mark.parametrize("ending", ["csv", "json"])
+def test_a_category_is_not_written_over_by_a_figure(run: Run, folder: Path, ending: str) -> None:
+    (folder / "b.csv").write_text("base,v\nx,1\ny,2\n", "utf-8")
+    done = run("table", "b.csv", "--by", "base", "--measure", "v", "--out", f"t.{ending}")
+    assert "would be one column of the file." in done.stderr
+    assert not (folder / f"t.{ending}").exists()

@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 import pyarrow as pa
 
+from grainstack.errors import RequestError
 from grainstack.records.arrow import list_offsets, number_column, places_of, text_column
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.filters.filters import Filters
@@ -20,6 +21,8 @@ from grainstack.records.sources import Source
 from grainstack.records.values import Strays, as_numbers, as_texts
 from grainstack.records.variable import NO_BAND, Kind, Variable
 from grainstack.records.view import sampled_kinds_of
+
+_LONG = 16  # digits: shorter whole numbers are exact among double precision numbers
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +48,10 @@ class Derived:
         codebook: Labels and missing codes.
         source: Where the records are.
         labels: Whether columns with labels in the codebook get a column of labels.
+
+    Attributes:
+        numbers: The columns that hold numbers.
+        exact: Columns of whole numbers that stay text in every format, as they are too long to be numbers.
     """
 
     def __init__(self, request: RecordsRequest, codebook: Codebook, source: Source, *, labels: bool) -> None:
@@ -53,8 +60,10 @@ class Derived:
         self._columns = ColumnReaders(request, codebook, source)
         self._added = self._readers(codebook, labels=labels)
         self.read = self.kept = 0
+        self.exact: tuple[str, ...] = ()
         self.numbers = self._first_pass()
         self._variables = [added.reader.variable() for added in self._added]
+        self._check_names()
 
     @property
     def columns(self) -> tuple[str, ...]:
@@ -65,7 +74,10 @@ class Derived:
     @property
     def notes(self) -> tuple[str, ...]:
         """What had to be assumed."""
-        return (*self._source.notes, *self._columns.notes())
+        long = tuple(
+            f"`{name}` holds whole numbers too long to be exact as numbers: it stays text." for name in self.exact
+        )
+        return (*self._source.notes, *self._columns.notes(), *long)
 
     def batches(self, *, typed: bool) -> Iterator[pa.RecordBatch]:
         """The records with their added columns; `typed` gives columns of numbers as numbers rather than as text."""
@@ -79,6 +91,20 @@ class Derived:
             for added, variable in zip(self._added, self._variables, strict=True):
                 arrays |= _derived(added, variable, raw, rows, typed=typed)
             yield pa.RecordBatch.from_pydict(arrays)
+
+    def _check_names(self) -> None:
+        """Refuses a derived column that would take the place of another.
+
+        Raises:
+            RequestError: Names the column.
+        """
+        names = self.columns
+        for name in names:
+            if names.count(name) > 1:
+                raise RequestError(
+                    f"A column `{name}` would be derived, but there is one: a column is never overwritten.",
+                    f"Rename `{name}` in {self._source.name}, or leave out what derives it.",
+                )
 
     def _readers(self, codebook: Codebook, *, labels: bool) -> tuple[Added, ...]:
         request, columns = self._request, self._columns
@@ -102,15 +128,20 @@ class Derived:
     def _first_pass(self) -> frozenset[str]:
         """Reads everything once, so that labels and types are settled; gives the columns that hold numbers."""
         seen: dict[str, dict[str, int]] = {name: {} for name in self._columns.columns}
+        inexact: set[str] = set()
         for raw, rows, place in self._kept_batches(count=True):
             for added in self._added:
                 _, strays = added.reader.read(raw, rows)
                 self._columns.refuse(strays, added.reader.raw[0], partial(_numbered_place, rows, place))
             for name, codes in seen.items():
+                texts = [text.strip() for text in as_texts(raw.column(name), name).dictionary.to_pylist() if text]
+                if any(len(text) >= _LONG and _is_inexact(text) for text in texts):
+                    inexact.add(name)
                 if len(codes) < 100_000:
-                    texts = as_texts(raw.column(name), name).dictionary.to_pylist()
-                    codes.update(dict.fromkeys((text.strip() for text in texts if text and text.strip()), 1))
-        return frozenset(name for name, codes in seen.items() if codes and guessed_kind(codes) is Kind.NUMBER)
+                    codes.update(dict.fromkeys(filter(None, texts), 1))
+        numbers = {name for name, codes in seen.items() if codes and guessed_kind(codes) is Kind.NUMBER}
+        self.exact = tuple(name for name in seen if name in numbers & inexact)
+        return frozenset(numbers - inexact)
 
     def _kept_batches(self, *, count: bool = False) -> Iterator[tuple[pa.RecordBatch, Rows, Callable[[int], str]]]:
         """The records kept, which of the source they are, and where a record of it stands in words."""
@@ -140,6 +171,12 @@ class Derived:
         column = number_column(numbers)
         missing = np.isnan(numbers)
         return pa.array(np.where(missing, 0, numbers), mask=missing) if missing.any() else column
+
+
+def _is_inexact(text: str) -> bool:
+    """Whether a whole number has no exact place among double precision numbers."""
+    digits = text.removeprefix("-")
+    return digits.isascii() and digits.isdigit() and int(float(digits)) != int(digits)
 
 
 def _numbered_place(rows: Rows, place: Callable[[int], str], row: int) -> str:

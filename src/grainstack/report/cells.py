@@ -4,9 +4,31 @@ import csv
 import io
 import json
 import math
+from collections.abc import Sequence
 from typing import Any
 
+from grainstack.errors import RequestError
 from grainstack.summary.table import Column, Flag, SummaryTable
+
+_FIGURES = (
+    *("measure", "statistic", "estimate", "low", "high", "standard_error", "base", "effective_base", "design_effect"),
+    *("letters", "flags"),
+)
+_DIFFERENCES = ("compared_with", "difference", "low", "high", "p", "adjusted_p", "test")
+
+
+def _check_names(names: Sequence[str], taken: Sequence[str]) -> None:
+    """Refuses columns whose values would be written over by figures of the same name.
+
+    Raises:
+        RequestError: Names the column.
+    """
+    for name in names:
+        if name in taken:
+            raise RequestError(
+                f"The column `{name}` of the records and the `{name}` of each figure would be one column of the file.",
+                "Rename it in the records, or write .md.",
+            )
 
 
 def cell_rows(table: SummaryTable, *, design_figures: bool = False) -> list[dict[str, Any]]:
@@ -19,6 +41,7 @@ def cell_rows(table: SummaryTable, *, design_figures: bool = False) -> list[dict
     names = [dimension.variable.name for dimension in table.dimensions]
     measured = any(column.measure for column in table.columns)
     rows = []
+    _check_names(names, _FIGURES)
     for column in table.columns:
         for cell in range(len(table.keys)):
             row: dict[str, Any] = dict(zip(names, (level.label for level in table.levels_of(cell)), strict=True))
@@ -46,6 +69,7 @@ def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
     if table.comparison is None:
         return []
     axis = category_axis(table)
+    _check_names([dimension.variable.name for dimension in table.dimensions], _DIFFERENCES)
     return [
         {
             **cell_names(table, one.cell),
