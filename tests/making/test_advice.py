@@ -149,6 +149,12 @@ def test_few_records_have_no_shape() -> None:
     assert shape(np.arange(20.0)).valley is None
 
 
+def test_a_rating_scale_has_two_peaks_only_where_its_ends_are_full() -> None:
+    steps = np.arange(1.0, 6)
+    assert shape(np.repeat(steps, [132, 322, 634, 686, 588])).valley is None
+    assert shape(np.repeat(steps, [400, 20, 10, 30, 400])).valley == (1, 5)
+
+
 def test_counts_of_unequal_groups() -> None:
     assert "unequal-groups" in on_bars([90.0, 10, 9, 1], series=2, statistic="count")
     assert "unequal-groups" not in on_bars([90.0, 10, 80, 15], series=2, statistic="count")

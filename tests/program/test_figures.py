@@ -252,3 +252,10 @@ def test_a_category_is_not_written_over_by_a_figure(run: Run, folder: Path, endi
     done = run("table", "b.csv", "--by", "base", "--measure", "v", "--out", f"t.{ending}")
     assert "would be one column of the file." in done.stderr
     assert not (folder / f"t.{ending}").exists()
+
+
+@pytest.mark.usefixtures("bare")
+def test_row_numbers_without_a_name_are_called_row(run: Run, folder: Path) -> None:
+    (folder / "u.csv").write_text(",v\n1,3\n2,4\n", "utf-8")
+    assert "row     number" in run("look", "u.csv").stdout
+    assert run("table", "u.csv", "--by", "row", "--measure", "v", "--stat", "sum").returncode == 0

@@ -8,6 +8,7 @@ import numpy as np
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import written
+from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
 from grainstack.summary.table import Column, Flag, SummaryTable
 
@@ -201,8 +202,10 @@ def _notes(table: SummaryTable, asked: PrintRequest) -> tuple[str, ...]:
     present = Flag(int(np.bitwise_or.reduce([np.bitwise_or.reduce(column.flags) for column in table.columns])))
     meanings = {Flag.SMALL_BASE: f"base below {asked.least}", **_MEANINGS}
     flags = [f"{mark} {meanings[flag]}" for flag, mark in _MARKS.items() if flag in present]
-    orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in table.dimensions]
+    shown = [dimension for dimension in table.dimensions if dimension.variable.name != EVERYTHING]
+    orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in shown]
     title = f"{table.columns[0].title}." if table.series is not None and len(table.columns) == 1 else ""
     rounding = "Rounded so that shares add to 100 %." if asked.add_up else ""
     sentences = " ".join(part for part in [title, *table.provenance.sentences(), rounding] if part)
-    return (*([f"{'; '.join(flags)}."] if flags else []), sentences, f"Order – {'; '.join(orders)}.")
+    order = [f"Order – {'; '.join(orders)}."] if orders else []
+    return (*([f"{'; '.join(flags)}."] if flags else []), sentences, *order)

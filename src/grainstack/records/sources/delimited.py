@@ -127,6 +127,8 @@ class DelimitedSource:
         reader = csv.reader(io.StringIO(head, newline=""), delimiter=self.separator)
         self._raw_columns = next(row for row in reader if row)
         names = [name.strip() for name in self._raw_columns]
+        if not names[0] and "row" not in names and len(names) > 1:  # row numbers that a program wrote without a name
+            names[0] = "row"
         empty = [str(number) for number, name in enumerate(names, 1) if not name]
         if empty:
             plural = "s" if len(empty) > 1 else ""

@@ -85,7 +85,11 @@ def _valley(values: Floats, records: Integers, n: int) -> tuple[float, float] | 
     if not high > low or n < 40:
         return None
     bands = int(min(max(np.sqrt(n), 8), 24))
-    place = np.clip(((values - low) / (high - low) * bands).astype(np.int64), 0, bands - 1)
+    width, start = (high - low) / bands, low
+    step = float(np.diff(values[(values >= low) & (values <= high)]).min())
+    if round((high - low) / step) < bands:  # a scale of few steps: finer bands would be empty between them
+        bands, width, start = round((high - low) / step) + 1, step, low - step / 2
+    place = np.clip(((values - start) / width).astype(np.int64), 0, bands - 1)
     heights = np.bincount(place, records, bands).astype(np.float64)
     smooth = np.convolve(np.pad(heights, 1, mode="edge"), [0.25, 0.5, 0.25], mode="valid")
     first = int(np.argmax(smooth))
@@ -100,5 +104,4 @@ def _valley(values: Floats, records: Integers, n: int) -> tuple[float, float] | 
     _, left, right = best
     cut = left + int(np.argmin(smooth[left : right + 1]))
     sides = heights[:cut].sum() / n, heights[cut:].sum() / n
-    width = (high - low) / bands
-    return (low + (left + 0.5) * width, low + (right + 0.5) * width) if min(sides) >= 0.2 else None
+    return (start + (left + 0.5) * width, start + (right + 0.5) * width) if min(sides) >= 0.2 else None
