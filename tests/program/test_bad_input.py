@@ -15,6 +15,11 @@ TREEMAP = ("treemap", "costs.csv", "--by", "item", "--measure", "amount")
     [
         (("table", "passengers.csv", "--by", "tikcet"), 2, "no column `tikcet`.\n  Did you mean `ticket`?"),
         ((*BAR, "--only", "route=7"), 2, "`route` has no level `7`"),
+        (
+            (*BAR, "--only", "route=1,season=winter"),
+            2,
+            "once for each column: --only route=1 --only season=winter.",
+        ),
         ((*BAR, "--order", "Website, Appp"), 2, "Did you mean `App`?"),
         ((*BAR, "--only", "route=1", "--only", "season=winter", "--except", "season=winter"), 2, "all 2,415"),
         ((*BAR, "--where", "waits > 3"), 2, "no column `waits`.\n    waits > 3\n    ^^^^^\n  Did you mean `wait`?"),

@@ -57,6 +57,9 @@ def test_missing_answers_can_be_a_level_at_the_end(records: "Records") -> None:
         (["65 and over", "18–34", "under 18", "35–64"], ["under 18", "18–34", "35–64", "65 and over"]),
         (["2025-02", "2024-11"], ["2024-11", "2025-02"]),
         (["Often", "Never", "Sometimes"], ["Never", "Sometimes", "Often"]),
+        (["high", "middling", "low"], ["low", "middling", "high"]),
+        (["large", "small", "very large", "medium"], ["small", "medium", "large", "very large"]),
+        (["better", "worse", "much worse"], ["much worse", "worse", "better"]),
     ],
 )
 def test_words_with_a_known_order_stand_in_it(records: "Records", found: list[str], order: list[str]) -> None:

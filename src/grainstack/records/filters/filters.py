@@ -14,6 +14,7 @@ from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.request import LevelChoice, RecordsRequest
 from grainstack.records.values import Strays, as_texts
 from grainstack.records.variable import Kind
+from grainstack.speech import option
 
 if TYPE_CHECKING:
     from grainstack.records.readers.plain import LevelReader
@@ -82,6 +83,7 @@ class _Choice:
     def __init__(self, choice: LevelChoice, columns: ColumnReaders) -> None:
         self._choice = choice
         self._label = columns.known(choice.column).label or choice.column
+        self._columns = columns.columns
         self.reader: LevelReader = columns.levels(choice.column, banded=False)
 
     @property
@@ -105,6 +107,14 @@ class _Choice:
         levels = self._levels.ordered()[0]
         known = {name for level in levels for name in (level.label, level.code)}
         for name in self._choice.names:
+            column, equals, _ = name.partition("=")
+            if name not in known and equals and column.strip() in self._columns:
+                field = "only" if self._choice.keep else "except_"
+                first = f"{self._choice.column}={','.join(one for one in self._choice.names if one in known)}"
+                raise RequestError(
+                    f"`{name}` is no level of `{self._choice.column}` but speaks of another column.",
+                    f"Give the option once for each column: {option(field, first)} {option(field, name)}.",
+                )
             if name not in known:
                 labels = [level.label for level in levels]
                 raise RequestError(f"`{self._choice.column}` has no level `{name}`.", nearest(name, labels))

@@ -86,8 +86,14 @@ _SCALES: tuple[tuple[tuple[str, ...], ...], ...] = (
         ("likely", "somewhat likely"),
         ("very likely",),
     ),
-    (("very low", "very small"), ("low", "small"), ("medium", "middle", "moderate"), ("high", "large"), ("very high",)),
-    (("worse", "much worse"), ("the same", "same", "unchanged"), ("better", "much better")),
+    (
+        ("very low", "very small"),
+        ("low", "lower", "small"),
+        ("medium", "middle", "middling", "moderate"),
+        ("high", "higher", "large"),
+        ("very high", "very large"),
+    ),
+    (("much worse",), ("worse",), ("the same", "same", "unchanged"), ("better",), ("much better",)),
     (("none", "no"), ("a little", "some"), ("a lot", "much"), ("everything", "all")),
 )
 _NUMBERED = re.compile(
