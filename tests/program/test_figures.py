@@ -259,3 +259,13 @@ def test_row_numbers_without_a_name_are_called_row(run: Run, folder: Path) -> No
     (folder / "u.csv").write_text(",v\n1,3\n2,4\n", "utf-8")
     assert "row     number" in run("look", "u.csv").stdout
     assert run("table", "u.csv", "--by", "row", "--measure", "v", "--stat", "sum").returncode == 0
+
+
+def test_a_file_that_cannot_hold_differences_says_so(run: Run, folder: Path) -> None:
+    asked = ("table", "passengers.csv", "--by", "route", "--measure", "wait", "--compare", "pairs")
+    done = run(*asked, "--out", "t.json", "--out", "t.csv")
+    assert "A .csv has a row for each figure and none for differences." in done.stderr
+    assert not (folder / "t.json").exists()
+    assert run(*asked, "--letters", "--out", "t.csv").returncode == 0
+    run(*asked, "--out", "t.json")
+    assert len(json.loads((folder / "t.json").read_text("utf-8"))["differences"]) == 15

@@ -113,7 +113,7 @@ def test_limits_that_cannot_be_are_refused(asked: dict[str, object], message: st
     ("stat", "spread", "message"),
     [
         ("mean", {"interval": "wilson"}, "interval wilson is not for a mean"),
-        ("sd", {"error_bars": "confidence"}, "no confidence limits of a sd"),
+        ("sd", {"error_bars": "confidence"}, "no confidence limits of `sd`"),
         ("distinct", {"interval": "bootstrap"}, "no bootstrap of a distinct"),
         ("median", {"interval": "woodruff"}, "woodruff is not for a quantile without weights"),
         ("sum", {"error_bars": "standard-error"}, "no standard error"),

@@ -152,8 +152,9 @@ def _print(made: "Made", targets: Sequence[Path]) -> None:
 
     if not targets:
         show(table_text(made))
-    for target in targets:
-        write_whole(target, table_as(target.suffix.lower(), made))
+    contents = [table_as(target.suffix.lower(), made) for target in targets]
+    for target, content in zip(targets, contents, strict=True):
+        write_whole(target, content)
         say(f"Wrote {target}.")
 
 

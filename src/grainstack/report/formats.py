@@ -2,6 +2,9 @@
 
 from typing import TYPE_CHECKING
 
+from grainstack.errors import RequestError
+from grainstack.speech import option
+
 if TYPE_CHECKING:
     from collections.abc import Callable
 
@@ -12,6 +15,11 @@ if TYPE_CHECKING:
 def _csv(made: "Made") -> bytes:
     from grainstack.report.cells import as_csv  # noqa: PLC0415 - formats load when asked for
 
+    if made.table.comparison is not None and not any(column.letters for column in made.table.columns):
+        raise RequestError(
+            "A .csv has a row for each figure and none for differences.",
+            f"Write .json or .md, or give figures their letters with {option('letters')}.",
+        )
     return as_csv(made.table, design_figures=_print_request(made).design_figures)
 
 

@@ -83,7 +83,7 @@ def _confidence(figure: Figure, estimates: Estimated, estimator: Estimator) -> L
 
         which = spread.interval if spread.interval != "auto" else "confidence"
         raise RequestError(
-            f"There are no {which} limits of a {statistic.name}.",
+            f"There are no {which} limits of `{statistic.name}`.",
             f"Use {option('interval')} bootstrap."
             if statistic.name in RESAMPLED
             else f"Leave {option('error_bars')} and {option('interval')} out.",
