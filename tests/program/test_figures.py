@@ -269,3 +269,11 @@ def test_a_file_that_cannot_hold_differences_says_so(run: Run, folder: Path) -> 
     assert run(*asked, "--letters", "--out", "t.csv").returncode == 0
     run(*asked, "--out", "t.json")
     assert len(json.loads((folder / "t.json").read_text("utf-8"))["differences"]) == 15
+
+
+@pytest.mark.usefixtures("bare")
+def test_a_share_that_is_not_nothing_is_not_written_as_nothing(run: Run, folder: Path) -> None:
+    (folder / "s.csv").write_text("k,s\n" + "a,x\n" * 400 + "b,y\n", "utf-8")
+    table = run("table", "s.csv", "--by", "k", "--split", "s", "--stat", "share", "--base", "all").stdout
+    assert [line.split()[1:3] for line in table.splitlines()[2:4]] == [["100", "0"], ["0", "<1"]]
+    assert "<1" in run("bar", "s.csv", "--by", "k", "--stat", "share").stdout
