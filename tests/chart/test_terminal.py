@@ -13,7 +13,7 @@ from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.bars.rows import bar_rows
 from grainstack.chart.distributions.arrangement import distribution_of
 from grainstack.chart.distributions.request import DistributionRequest
-from grainstack.chart.distributions.rows import distribution_rows
+from grainstack.chart.distributions.rows import distribution_rows, histogram_columns
 from grainstack.chart.dots.arrangement import arranged_dots
 from grainstack.chart.dots.rows import dot_rows
 from grainstack.chart.pies.arrangement import arranged_pies
@@ -173,6 +173,24 @@ def test_bands_of_a_histogram_are_as_wide_as_their_values() -> None:
     )
     runs = [len(list(run)) for _, run in groupby(blocks)]
     assert [length / len(blocks) for length in runs] == pytest.approx([0.1, 0.3, 0.6], abs=0.03)
+
+
+@given(
+    st.lists(st.floats(0, 1), min_size=1, max_size=150).filter(sum),
+    st.integers(5, 120),
+    st.floats(0.01, 1000),
+)
+def test_columns_hold_all_bands_in_their_places(shares: list[float], width: int, step: float) -> None:
+    bands = len(shares)
+    edges, densities = np.arange(bands + 1) * step, np.array([share / step for share in shares])
+    heights = histogram_columns(densities, np.asarray(edges, dtype=np.float64), width)
+    assert len(heights) == width
+    if bands > width:
+        assert float(heights.sum()) * bands * step / width == pytest.approx(sum(shares))
+    for column, height in enumerate(heights.tolist()):
+        first, last = (int(np.floor(place * bands / width + shift)) for place, shift in ((column, 0), (column + 1, 1)))
+        near = densities[max(first - 1, 0) : min(last + 1, bands)]
+        assert near.min() * (1 - 1e-6) - 1e-9 <= height <= near.max() * (1 + 1e-6) + 1e-9
 
 
 def test_points_stand_where_their_records_are_and_are_denser_where_there_are_more() -> None:

@@ -15,6 +15,9 @@ class RecordsRequest(Request):
 
     Attributes:
         file: Paths, patterns, `-` for standard input, or one database address.
+
+    Raises:
+        RequestError: A column is cut into bands twice.
     """
 
     file: tuple[str, ...] = ()
@@ -68,6 +71,13 @@ class RecordsRequest(Request):
     )
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group=_GROUP, metavar="NAME")
     query: str | None = word(None, "Rows of a database.", group=_GROUP, metavar="SQL")
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        columns = [text.partition("=")[0].strip() for text in self.band]
+        for column in columns:
+            if columns.count(column) > 1:
+                raise RequestError(f"`{column}` is cut into bands twice.", f"Give {option('band')} {column} once.")
 
     def level_choices(self) -> tuple["LevelChoice", ...]:
         """The `--only` and `--except` options, taken apart.

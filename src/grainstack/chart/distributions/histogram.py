@@ -6,6 +6,7 @@ import numpy as np
 
 from grainstack.chart.cells import Cell
 from grainstack.chart.distributions.arrangement import Distribution, edges_of, heights_of
+from grainstack.chart.distributions.picture import means_note
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.frame import Frame, framed
@@ -79,11 +80,11 @@ def bands_of(distribution: Distribution, request: Requests) -> Bands:
     return Bands(edges[first : last + 1], kept, even, beyond / records if last < len(widths) or first else 0.0)
 
 
-def histogram_notes(bands: Bands) -> list[str]:
-    """Sentences for the footnote of histograms."""
-    notes = ["Lines are means."]
+def histogram_notes(bands: Bands, request: Requests, *, means: bool = True) -> list[str]:
+    """Sentences for the footnote of histograms; `means` tells whether lines stand at the means."""
+    notes = [means_note(request)] if means else []
     if not bands.even:
-        notes = ["Lines are means. Bands differ in width: areas, not heights, are shares."]
+        notes.append("Bands differ in width: areas, not heights, are shares.")
     if bands.beyond:
         notes.append(f"{_PERCENT(bands.beyond) or 'Under 1'} % of the values lie beyond the axis.")
     return notes
@@ -111,7 +112,7 @@ class _Histogram:
         self._request = request
         self._bands = bands_of(distribution, request)
         table = self._cells.table
-        self._frame: Frame = framed(table, words_of_distribution(table, request), histogram_notes(self._bands))
+        self._frame: Frame = framed(table, words_of_distribution(table, request), histogram_notes(self._bands, request))
         self._inks = Inks(self._cells, request[ColorsRequest], self._frame.style)
         self._figures = figures_of(self._cells.column, numbers=request[NumbersRequest])
         self._names = group_names(distribution)

@@ -15,7 +15,7 @@ from grainstack.chart.look.color import INK, PAPER, over
 from grainstack.chart.request import AxisRequest, ColorsRequest, NumbersRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
 from grainstack.chart.writing.figures import figures_of
-from grainstack.chart.writing.wording import words_of_distribution
+from grainstack.chart.writing.wording import in_words, words_of_distribution
 from grainstack.requests import Requests
 
 BOX_NOTE = (
@@ -46,9 +46,19 @@ def distribution_notes(distribution: Distribution, request: Requests) -> list[st
     if form == "box":
         notes.append(BOX_NOTE)
     if form == "points":
-        notes += [record_dots(distribution.values).note, "Lines are means."]
+        notes += [record_dots(distribution.values).note, means_note(request)]
     low, _ = request[AxisRequest].limits or rounded_extent(distribution)
     return [*notes, "The value axis does not start at zero."] if low > 0 else notes
+
+
+def means_note(request: Requests) -> str:
+    """That lines are means, but for those at reference values."""
+    values = [f"{value:g}" for value, _ in request[AxisRequest].references]
+    return (
+        f"Lines are means, but for {'that' if len(values) == 1 else 'those'} at {in_words(values)}."
+        if values
+        else ("Lines are means.")
+    )
 
 
 def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:

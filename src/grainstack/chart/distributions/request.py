@@ -62,5 +62,5 @@ def settled_distribution(requests: Requests) -> Requests:
     return requests.having(
         replace(summary, by=by, spread=spread, keep_values=True, series_totals=False),
         replace(records, band=others),
-        replace(drawn, bands=of_measure[-1].partition("=")[2] if of_measure else None),
+        replace(drawn, bands=of_measure[0].partition("=")[2] if of_measure else None),
     )

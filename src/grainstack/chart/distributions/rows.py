@@ -5,8 +5,8 @@ from collections.abc import Callable
 import numpy as np
 
 from grainstack.chart.cells import Cell
-from grainstack.chart.distributions.arrangement import Distribution, boxes_of, heights_of
-from grainstack.chart.distributions.histogram import bands_of, histogram_notes
+from grainstack.chart.distributions.arrangement import Distribution, boxes_of
+from grainstack.chart.distributions.histogram import Bands, bands_of, histogram_notes
 from grainstack.chart.distributions.picture import axis_of, distribution_notes
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.row_chart import RowChart
@@ -16,7 +16,7 @@ from grainstack.chart.request import AxisRequest
 from grainstack.chart.screen import Screen
 from grainstack.chart.writing.wording import words_of_distribution
 from grainstack.requests import Requests
-from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.sums.exact import Floats
 
 _EIGHTHS = " ▁▂▃▄▅▆▇█"
 _DENSITIES = " ·∶⁖⁘●"  # from no record in a column to many
@@ -36,19 +36,17 @@ def distribution_rows(distribution: Distribution, request: Requests, columns: in
     """
     form = request[DistributionRequest].form
     request = words_of_distribution(distribution.cells.table, request)
-    histogram = form == "histogram"
-    bands = bands_of(distribution, request) if histogram and request[DistributionRequest].bands else None
-    notes = histogram_notes(bands) if bands else distribution_notes(distribution, request)
-    chart = RowChart(distribution.cells, request, columns, notes)
-    axis = axis_of(distribution, request)
-    low, high = axis_span(axis) if bands is None else (float(bands.edges[0]), float(bands.edges[-1]))
-    track = chart.track(low, high)
-    if histogram:
-        edges = np.linspace(low, high, int(track.width) + 1) if bands is None else bands.edges
-        line = _banded(distribution, edges, track)
+    if form == "histogram":
+        bands = bands_of(distribution, request)
+        chart = RowChart(distribution.cells, request, columns, histogram_notes(bands, request, means=False))
+        track = chart.track(float(bands.edges[0]), float(bands.edges[-1]))
+        line, references = _banded(distribution, bands, track), request[AxisRequest].references
     else:
+        chart = RowChart(distribution.cells, request, columns, distribution_notes(distribution, request))
+        axis = axis_of(distribution, request)
+        track = chart.track(*axis_span(axis))
         line = _boxed(distribution, track) if form == "box" else _dotted(distribution, track)
-    references = request[AxisRequest].references if histogram else axis_references(axis)
+        references = axis_references(axis)
     chart.write(line, track, references, ends=True)
     return chart.finished(_KINDS[form])
 
@@ -90,27 +88,36 @@ def _dotted(distribution: Distribution, track: Track) -> Callable[[Cell], str]:
     return line
 
 
-def _banded(distribution: Distribution, edges: Floats, track: Track) -> Callable[[Cell], str]:
-    """Bands as columns of eighths, each as wide as its band is in values."""
+def _banded(distribution: Distribution, bands: Bands, track: Track) -> Callable[[Cell], str]:
+    """Bands as columns of eighths: each as wide as in values, several in one column where they are narrower than it."""
     heights = {
-        cell.row: _within(values, records, weights, edges)
-        for cell, (values, records, weights) in zip(distribution.cells.cells, distribution.values, strict=True)
+        cell.row: histogram_columns(one / (np.diff(bands.edges) if bands.even else 1.0), bands.edges, int(track.width))
+        for cell, one in zip(distribution.cells.cells, bands.heights, strict=True)
     }
-    width = int(track.width)
-    middles = track.low + (np.arange(width) + 0.5) * (track.high - track.low) / width
-    band = np.clip(np.searchsorted(edges, middles, side="right") - 1, 0, len(edges) - 2)
 
     def line(cell: Cell) -> str:
         own = heights[cell.row]
         top = max(float(own.max(initial=0.0)), 1e-300)
         eighths = [8 if height == top else int(height / top * 8) for height in own.tolist()]
-        blocks = [_EIGHTHS[max(n, 1 if height else 0)] for n, height in zip(eighths, own.tolist(), strict=True)]
-        return "".join(blocks[place] for place in band.tolist())
+        return "".join(_EIGHTHS[max(n, 1 if height else 0)] for n, height in zip(eighths, own.tolist(), strict=True))
 
     return line
 
 
-def _within(values: Floats, records: Integers, weights: Floats, edges: Floats) -> Floats:
-    """The heights of the bands shown; values beyond them are left out."""
-    inside = (values >= edges[0]) & (values <= edges[-1])
-    return heights_of((values[inside], records[inside], weights[inside]), edges)
+def histogram_columns(densities: Floats, edges: Floats, width: int) -> Floats:
+    """The height of each character column, shape (width,): a share per unit, as of the bands.
+
+    Bands end between columns; where some are narrower than a column, each column holds the parts of bands within it.
+
+    Args:
+        densities: The share of each band per unit of its width, shape (bands,).
+        edges: The edges of the bands, shape (bands + 1,); they fill the columns from end to end.
+        width: How many columns there are.
+    """
+    widths = np.diff(edges)
+    unit = float(edges[-1] - edges[0]) / width
+    if widths.min() >= unit:
+        ends = np.floor((edges - edges[0]) / unit + 0.5).astype(np.int64)
+        return np.repeat(densities, np.diff(ends))
+    reach = np.concatenate([[0.0], np.cumsum(densities * widths)])
+    return np.asarray(np.diff(np.interp(np.linspace(edges[0], edges[-1], width + 1), edges, reach)) / unit)

@@ -229,14 +229,7 @@ def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":
         return {}
     from grainstack.records.readers.bands import band_rule  # noqa: PLC0415 - few columns are cut
 
-    rules: dict[str, BandRule] = {}
-    for rule in (band_rule(text, request.band_closed) for text in request.band):
-        if rule.column in rules:
-            raise RequestError(
-                f"`{rule.column}` is cut into bands twice.", f"Give {option('band')} {rule.column} once."
-            )
-        rules[rule.column] = rule
-    return rules
+    return {rule.column: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
 
 
 def _recodes(request: RecordsRequest) -> dict[str, dict[str, str]]:
