@@ -5,7 +5,6 @@ from math import isnan
 from hypothesis import strategies as st
 
 from grainstack.chart.distributions.arrangement import distribution_of
-from grainstack.chart.distributions.histogram import histogram_scene
 from grainstack.chart.distributions.picture import distribution_scene
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.dots.arrangement import arranged_dots
@@ -40,8 +39,6 @@ def kind_scene(kind: str, table: SummaryTable, request: Requests, *, ring: bool 
     distribution = distribution_of(table)
     direction = request[PlotRequest].direction if kind != "histogram" else "auto"
     request = Requests(DistributionRequest(form=kind, direction=direction), *request)
-    if kind == "histogram":
-        return histogram_scene(distribution, request)
     return distribution_scene(distribution, request)
 
 

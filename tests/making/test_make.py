@@ -2,12 +2,14 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from inspect import signature
 from pathlib import Path
 
 import pyarrow as pa
 import pytest
 
 from grainstack.chart.bars.request import BarRequest
+from grainstack.making.kind import Later, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.making.make import begun, finished, make, read_into
 from grainstack.paint.terminal import paint
@@ -96,3 +98,7 @@ def test_every_kind_has_a_name_a_summary_and_its_steps() -> None:
     for name, summary in KINDS.items():
         kind = kind_named(name)
         assert (kind.name, kind.summary) == (name, summary)
+        steps = ((kind.picture, 2), (kind.rows, 3), (kind.advise, 2))
+        for step, count in steps if kind.product is Product.CHART else ():
+            assert isinstance(step, Later)
+            assert len(signature(step.function).parameters) == count

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
+from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from grainstack.requests import Requests
@@ -17,6 +18,29 @@ if TYPE_CHECKING:
 Arrangement = Any  # each kind has its own; only its own steps look at it
 
 
+@dataclass(frozen=True, slots=True)
+class Later:
+    """A function that is loaded when it is called first, so that a help page or a count costs nothing of it.
+
+    Attributes:
+        module: Where it is, below `grainstack`.
+        name: Its name there.
+    """
+
+    module: str
+    name: str
+
+    def __call__(self, *arguments: Any) -> Any:  # noqa: ANN401 - as the function has them
+        """What the function gives."""
+        return self.function(*arguments)
+
+    @property
+    def function(self) -> Callable[..., Any]:
+        """The function itself."""
+        found: Callable[..., Any] = getattr(import_module(f"grainstack.{self.module}"), self.name)
+        return found
+
+
 class Product(StrEnum):
     """What is made of a kind."""
 
@@ -28,8 +52,8 @@ class Product(StrEnum):
 class Kind:
     """A kind of table or chart.
 
-    The steps are functions of values: none of them reads a file or prints. Those that draw are loaded when they are
-    called, so that a help page or a count costs nothing of them.
+    The steps are functions of values: none of them reads a file or prints. Those that arrange and draw are loaded
+    when they are called.
 
     Attributes:
         name: What it is called, as a command and in a plan.

@@ -156,3 +156,11 @@ def _chosen_width(distribution: Distribution) -> float:
     while (high - low) / width > MOST_BANDS - 2:
         width *= 2
     return width
+
+
+def rounded_extent(distribution: Distribution) -> tuple[float, float]:
+    """The range of the values, from zero where they start near it."""
+    low, high = distribution.extent
+    if 0 <= low <= 0.35 * high or low == high >= 0:
+        return 0.0, high
+    return (low, 0.0) if 0.35 * low <= high <= 0 else (low, high)

@@ -6,7 +6,7 @@ import numpy as np
 
 from grainstack.chart.cells import Cell
 from grainstack.chart.distributions.arrangement import Distribution, edges_of, heights_of
-from grainstack.chart.distributions.picture import means_note
+from grainstack.chart.distributions.notes import histogram_notes
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.frame import Frame, framed
@@ -78,16 +78,6 @@ def bands_of(distribution: Distribution, request: Requests) -> Bands:
     )
     kept = tuple(one[first:last] for one in heights)
     return Bands(edges[first : last + 1], kept, even, beyond / records if last < len(widths) or first else 0.0)
-
-
-def histogram_notes(bands: Bands, request: Requests, *, means: bool = True) -> list[str]:
-    """Sentences for the footnote of histograms; `means` tells whether lines stand at the means."""
-    notes = [means_note(request)] if means else []
-    if not bands.even:
-        notes.append("Bands differ in width: areas, not heights, are shares.")
-    if bands.beyond:
-        notes.append(f"{_PERCENT(bands.beyond) or 'Under 1'} % of the values lie beyond the axis.")
-    return notes
 
 
 def histogram_scene(distribution: Distribution, request: Requests) -> Scene:

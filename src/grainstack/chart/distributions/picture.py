@@ -2,7 +2,9 @@
 
 from dataclasses import replace
 
-from grainstack.chart.distributions.arrangement import BoxOf, Distribution, boxes_of
+from grainstack.chart.distributions.arrangement import BoxOf, Distribution, boxes_of, rounded_extent
+from grainstack.chart.distributions.histogram import histogram_scene
+from grainstack.chart.distributions.notes import distribution_notes
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.plane import Stand
@@ -15,19 +17,15 @@ from grainstack.chart.look.color import INK, PAPER, over
 from grainstack.chart.request import AxisRequest, ColorsRequest, NumbersRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
 from grainstack.chart.writing.figures import figures_of
-from grainstack.chart.writing.wording import in_words, words_of_distribution
+from grainstack.chart.writing.wording import words_of_distribution
 from grainstack.requests import Requests
 
-BOX_NOTE = (
-    "Boxes reach from the lower to the upper quartile with the median as a line, whiskers to the last value within 1.5 "
-    "times that range; dots are values beyond, white rings means."
-)
 _SHARE = 0.62  # of a slot: boxes and dots leave a third between categories
 _FAINT = 0.55  # opacity: whiskers and the median stand out on a box
 
 
 def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
-    """Boxes or points as a scene.
+    """Boxes, points or histograms as a scene.
 
     Args:
         distribution: The values.
@@ -36,29 +34,9 @@ def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
+    if request[DistributionRequest].form == "histogram":
+        return histogram_scene(distribution, request)
     return _DistributionChart(distribution, request).scene()
-
-
-def distribution_notes(distribution: Distribution, request: Requests) -> list[str]:
-    """Sentences for the footnote of a distribution."""
-    form = request[DistributionRequest].form
-    notes = []
-    if form == "box":
-        notes.append(BOX_NOTE)
-    if form == "points":
-        notes += [record_dots(distribution.values).note, means_note(request)]
-    low, _ = request[AxisRequest].limits or rounded_extent(distribution)
-    return [*notes, "The value axis does not start at zero."] if low > 0 else notes
-
-
-def means_note(request: Requests) -> str:
-    """That lines are means, but for those at reference values."""
-    values = [f"{value:g}" for value, _ in request[AxisRequest].references]
-    return (
-        f"Lines are means, but for {'that' if len(values) == 1 else 'those'} at {in_words(values)}."
-        if values
-        else ("Lines are means.")
-    )
 
 
 def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
@@ -68,14 +46,6 @@ def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
     style = figures_of(column, numbers=request[NumbersRequest]).style
     percent, asked = column.unit == "%", request[AxisRequest]
     return AxisNeeds(low, high, share=False, percent=percent, whole=False, write=style, asked=asked)
-
-
-def rounded_extent(distribution: Distribution) -> tuple[float, float]:
-    """The range of the values, from zero where they start near it."""
-    low, high = distribution.extent
-    if 0 <= low <= 0.35 * high or low == high >= 0:
-        return 0.0, high
-    return (low, 0.0) if 0.35 * low <= high <= 0 else (low, high)
 
 
 class _DistributionChart(CategoryChart):

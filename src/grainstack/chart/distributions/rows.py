@@ -6,8 +6,9 @@ import numpy as np
 
 from grainstack.chart.cells import Cell
 from grainstack.chart.distributions.arrangement import Distribution, boxes_of
-from grainstack.chart.distributions.histogram import Bands, bands_of, histogram_notes
-from grainstack.chart.distributions.picture import axis_of, distribution_notes
+from grainstack.chart.distributions.histogram import Bands, bands_of
+from grainstack.chart.distributions.notes import distribution_notes, histogram_notes
+from grainstack.chart.distributions.picture import axis_of
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.row_chart import RowChart
 from grainstack.chart.frame.rows import Track

@@ -10,7 +10,6 @@ from grainstack.summary.sums.exact import Floats
 from grainstack.summary.table import Column
 
 PLAIN = NumbersRequest()
-PERCENT = 100.0  # what a share is multiplied by to be written
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,11 +25,8 @@ class Figures:
     shown: Floats
 
     def text(self, cell: int) -> str:
-        """The figure of a cell; empty where there is none. A share that is not nothing is never written as 0."""
-        value, step = float(self.shown[cell]), 10.0**-self.style.decimals / self.style.scale
-        if self.style.scale == PERCENT and not self.style.pattern and 0 < value < step / 2:
-            return f"<{self.style(step)}"
-        return self.style(value)
+        """The figure of a cell; empty where there is none."""
+        return self.style(float(self.shown[cell]))
 
     def number(self, value: float) -> str:
         """Any other number of the column's kind, such as a limit."""

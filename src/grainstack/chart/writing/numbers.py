@@ -33,6 +33,9 @@ def written(value: float, decimals: int) -> str:
     return text.replace("-", MINUS) if text.strip("-0.,") else text.lstrip("-")
 
 
+PERCENT = 100.0  # what a share is multiplied by to be written
+
+
 @dataclass(frozen=True, slots=True)
 class NumberStyle:
     """How the figures of one column are written, wherever they stand.
@@ -52,7 +55,10 @@ class NumberStyle:
     locale: str = ""
 
     def __call__(self, value: float) -> str:
-        """The figure as text; empty for NaN."""
+        """The figure as text; empty for NaN. A share that is not nothing is never written as 0 but as less than 1."""
+        step = 10.0**-self.decimals / self.scale
+        if self.scale == PERCENT and not self.pattern and 0 < value < step / 2:
+            return f"<{self(step)}"
         if self.pattern or self.locale:
             return self._localised(value)
         text = written(value * self.scale / 10.0**self.power, self.decimals)

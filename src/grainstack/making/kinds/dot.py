@@ -12,7 +12,7 @@ from grainstack.chart.request import (
     PictureRequest,
     WordsRequest,
 )
-from grainstack.making.kind import Kind, Product
+from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
@@ -26,10 +26,7 @@ from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
 
 if TYPE_CHECKING:
-    from grainstack.advice import Advice
     from grainstack.chart.cells import ChartCells
-    from grainstack.chart.scene import Scene
-    from grainstack.chart.screen import Screen
     from grainstack.summary.table import SummaryTable
 
 
@@ -37,24 +34,6 @@ def _arranged(table: "SummaryTable", requests: Requests) -> "ChartCells":  # noq
     from grainstack.chart.dots.arrangement import arranged_dots  # noqa: PLC0415 - a help page needs none of it
 
     return arranged_dots(table)
-
-
-def _picture(arrangement: "ChartCells", requests: Requests) -> "Scene":
-    from grainstack.chart.dots.picture import dot_scene  # noqa: PLC0415 - a terminal needs no fonts
-
-    return dot_scene(arrangement, requests)
-
-
-def _rows(arrangement: "ChartCells", requests: Requests, columns: int) -> "Screen":
-    from grainstack.chart.dots.rows import dot_rows  # noqa: PLC0415 - a picture needs none of it
-
-    return dot_rows(arrangement, requests, columns)
-
-
-def _advice(arrangement: "ChartCells", requests: Requests) -> "list[Advice]":
-    from grainstack.chart.dots.advice import advice_on_dots  # noqa: PLC0415 - a help page needs none of it
-
-    return advice_on_dots(arrangement, requests)
 
 
 KIND = Kind(
@@ -76,7 +55,7 @@ KIND = Kind(
     ),
     settle=settled_dots,
     arrange=_arranged,
-    picture=_picture,
-    rows=_rows,
-    advise=_advice,
+    picture=Later("chart.dots.picture", "dot_scene"),
+    rows=Later("chart.dots.rows", "dot_rows"),
+    advise=Later("chart.dots.advice", "advice_on_dots"),
 )

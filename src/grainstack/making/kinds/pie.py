@@ -10,7 +10,7 @@ from grainstack.chart.request import (
     PictureRequest,
     WordsRequest,
 )
-from grainstack.making.kind import Kind, Product
+from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
@@ -22,10 +22,7 @@ from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
 
 if TYPE_CHECKING:
-    from grainstack.advice import Advice
     from grainstack.chart.pies.arrangement import Pies
-    from grainstack.chart.scene import Scene
-    from grainstack.chart.screen import Screen
     from grainstack.summary.table import SummaryTable
 
 
@@ -33,24 +30,6 @@ def _arranged(table: "SummaryTable", requests: Requests) -> "Pies":
     from grainstack.chart.pies.arrangement import arranged_pies  # noqa: PLC0415 - a help page needs none of it
 
     return arranged_pies(table, requests[PieRequest])
-
-
-def _picture(arrangement: "Pies", requests: Requests) -> "Scene":
-    from grainstack.chart.pies.picture import pie_scene  # noqa: PLC0415 - a terminal needs no fonts
-
-    return pie_scene(arrangement, requests)
-
-
-def _rows(arrangement: "Pies", requests: Requests, columns: int) -> "Screen":
-    from grainstack.chart.pies.rows import pie_rows  # noqa: PLC0415 - a picture needs none of it
-
-    return pie_rows(arrangement, requests, columns)
-
-
-def _advice(arrangement: "Pies", requests: Requests) -> "list[Advice]":
-    from grainstack.chart.pies.advice import advice_on_pies  # noqa: PLC0415 - a help page needs none of it
-
-    return advice_on_pies(arrangement, requests)
 
 
 KIND = Kind(
@@ -63,7 +42,7 @@ KIND = Kind(
     ),
     settle=settled_pie,
     arrange=_arranged,
-    picture=_picture,
-    rows=_rows,
-    advise=_advice,
+    picture=Later("chart.pies.picture", "pie_scene"),
+    rows=Later("chart.pies.rows", "pie_rows"),
+    advise=Later("chart.pies.advice", "advice_on_pies"),
 )

@@ -9,7 +9,7 @@ from grainstack.chart.request import (
     WordsRequest,
 )
 from grainstack.chart.treemaps.request import TreemapRequest, settled_treemap
-from grainstack.making.kind import Kind, Product
+from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
@@ -21,9 +21,6 @@ from grainstack.summary.order import KeepRequest
 from grainstack.summary.request import SummaryRequest
 
 if TYPE_CHECKING:
-    from grainstack.advice import Advice
-    from grainstack.chart.scene import Scene
-    from grainstack.chart.screen import Screen
     from grainstack.chart.treemaps.arrangement import Tree
     from grainstack.summary.table import SummaryTable
 
@@ -32,24 +29,6 @@ def _arranged(table: "SummaryTable", requests: Requests) -> "Tree":  # noqa: ARG
     from grainstack.chart.treemaps.arrangement import arranged_tree  # noqa: PLC0415 - a help page needs none of it
 
     return arranged_tree(table)
-
-
-def _picture(arrangement: "Tree", requests: Requests) -> "Scene":
-    from grainstack.chart.treemaps.picture import treemap_scene  # noqa: PLC0415 - a terminal needs no fonts
-
-    return treemap_scene(arrangement, requests)
-
-
-def _rows(arrangement: "Tree", requests: Requests, columns: int) -> "Screen":
-    from grainstack.chart.treemaps.rows import tree_rows  # noqa: PLC0415 - a picture needs none of it
-
-    return tree_rows(arrangement, requests, columns)
-
-
-def _advice(arrangement: "Tree", requests: Requests) -> "list[Advice]":
-    from grainstack.chart.treemaps.advice import advice_on_tree  # noqa: PLC0415 - a help page needs none of it
-
-    return advice_on_tree(arrangement, requests)
 
 
 KIND = Kind(
@@ -62,7 +41,7 @@ KIND = Kind(
     ),
     settle=settled_treemap,
     arrange=_arranged,
-    picture=_picture,
-    rows=_rows,
-    advise=_advice,
+    picture=Later("chart.treemaps.picture", "treemap_scene"),
+    rows=Later("chart.treemaps.rows", "tree_rows"),
+    advise=Later("chart.treemaps.advice", "advice_on_tree"),
 )
