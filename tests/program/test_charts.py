@@ -314,8 +314,17 @@ def test_percent_bars_of_sums_of_several_measures_and_of_given_values(
 
 
 @pytest.mark.usefixtures("bare")
-def test_negative_values_are_no_parts(run: Run, folder: Path) -> None:
+@pytest.mark.parametrize("asked", [("--value", "v"), ("--measure", "v", "--stat", "sum")])
+def test_negative_values_are_no_parts(run: Run, folder: Path, asked: tuple[str, ...]) -> None:
     (folder / "n.csv").write_text("k,s,v\na,x,-1\na,y,3\n", "utf-8")
-    done = run("bar", "n.csv", "--by", "k", "--split", "s", "--value", "v", "--layout", "percent")
+    done = run("bar", "n.csv", "--by", "k", "--split", "s", *asked, "--layout", "percent")
     assert done.returncode == 2
-    assert "Negative figures are no parts of a whole." in done.stderr
+    assert "Some sums of `v` are negative, so they have no share of a whole." in done.stderr
+
+
+@pytest.mark.usefixtures("bare")
+def test_measures_in_different_units_are_no_parts_of_one_whole(run: Run, folder: Path) -> None:
+    (folder / "pq.csv").write_text("k,p,q\na,10,30\n", "utf-8")
+    (folder / "codebook.toml").write_text('[variables.p]\nkind = "number"\nunit = "t"\n', "utf-8")
+    asked = ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--stat", "sum", "--layout", "percent")
+    assert "Measures in no unit and t add up to no whole." in run("bar", *asked).stderr

@@ -277,3 +277,24 @@ def test_a_share_that_is_not_nothing_is_not_written_as_nothing(run: Run, folder:
     table = run("table", "s.csv", "--by", "k", "--split", "s", "--stat", "share", "--base", "all").stdout
     assert [line.split()[1:3] for line in table.splitlines()[2:4]] == [["100", "0"], ["0", "<1"]]
     assert "<1" in run("bar", "s.csv", "--by", "k", "--stat", "share").stdout
+
+
+@pytest.mark.usefixtures("bare")
+def test_shares_of_given_values_and_of_several_measures_stand_in_tables_too(run: Run, folder: Path) -> None:
+    (folder / "kv.csv").write_text("k,s,v\na,x,10\na,y,30\nb,x,5\nb,y,5\n", "utf-8")
+    (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,5\n", "utf-8")
+    for asked in (
+        ("kv.csv", "--by", "k", "--split", "s", "--value", "v"),
+        ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--base", "measures"),
+    ):
+        table = run("table", *asked, "--stat", "share", "--order", "alphabetical").stdout
+        figures = [[part for part in line.split() if part in ("25", "50", "75")] for line in table.splitlines()[2:4]]
+        assert figures == [["25", "75"], ["50", "50"]]
+        assert "Each k adds to 100 %." in table
+        assert "limits" not in table
+        refused = run("table", *asked, "--stat", "share", "--error-bars", "confidence")
+        assert "these figures are all there is and no estimates" in refused.stderr
+    refused = run(
+        "table", "kv.csv", "--by", "k", "--split", "s", "--value", "v", "--stat", "share", "--compare", "pairs"
+    )
+    assert "--compare tests estimates; these figures are all there is." in refused.stderr

@@ -215,6 +215,10 @@ def check_shares(requests: Requests) -> None:
         RequestError: Names the field.
     """
     summary = requests[SummaryRequest]
+    if summary.base == "measures" and requests[RoundingRequest].add_up:
+        raise RequestError(
+            f"{option('add_up')} rounds the shares of one measure, not those among several.", "Leave it out."
+        )
     if any(figure.statistic.name == "share" for figure in summary.figures):
         return
     wanted = [name for name, given in (("base", summary.base), ("add_up", requests[RoundingRequest].add_up)) if given]

@@ -91,6 +91,7 @@ class _Finishing:
             raise RequestError(self._why_empty(), f"Loosen the filters, or look at the columns: {command('look')}.")
         cells = self._cells()
         base = self._share_base(cells.dimensions)
+        self._check_measures_alike()
         estimator = Estimator(totals, self._grouping(cells, base), self._strata_names())
         self._check_ready_made(cells, estimator)
         columns: list[Column] = []
@@ -133,6 +134,17 @@ class _Finishing:
             self._cell_shapes(estimator),
         )
 
+    def _check_measures_alike(self) -> None:
+        """Refuses measures in different units as parts of one whole.
+
+        Raises:
+            RequestError: Names the units.
+        """
+        units = {self._facts.numbers[name].unit for name in self._request.measure}
+        if self._request.base == "measures" and len(units) > 1:
+            named = " and ".join(sorted(unit or "no unit" for unit in units))
+            raise RequestError(f"Measures in {named} add up to no whole.", "Show them apart.")
+
     def _check_limits(self, columns: Sequence[Column]) -> None:
         """Refuses what was said of limits where no figure has any.
 
@@ -142,6 +154,11 @@ class _Finishing:
         spread = self._request.spread
         given = [name for name in spread.given() if spread.error_bars != "none"]
         if given and not self._request.comparison.compare and not any(column.interval for column in columns):
+            if self._request.complete:
+                raise RequestError(
+                    f"{option(given[0])} makes no difference: these figures are all there is and no estimates.",
+                    "Leave it out.",
+                )
             raise RequestError(
                 f"{option(given[0])} makes no difference: none of these figures has limits. A count or sum of records "
                 "has no sampling error without a survey design.",
@@ -385,7 +402,11 @@ class _Finishing:
 
     def _base_sentence(self, dimensions: Sequence[Dimension], base: str) -> str:
         roles = {"category": Role.CATEGORY, "series": Role.SERIES, "panel": Role.PANEL}
-        names = [d.variable.in_sentence for d in dimensions if d.role is roles.get(base)]
+        names = [
+            dimension.variable.in_sentence
+            for dimension in dimensions
+            if dimension.variable.name != EVERYTHING and (base == "measures" or dimension.role is roles.get(base))
+        ]
         whole = " × ".join(names)
         if any(d.several for d in dimensions):
             return f"Shares of the {self._origin.noun} that answered" + (f", within each {whole}" if whole else "")

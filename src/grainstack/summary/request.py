@@ -11,7 +11,7 @@ from grainstack.summary.statistics import STATISTICS, Linear, Statistic, names_t
 from grainstack.words import Request, switch, word
 
 _GROUP = "Summary"
-BASES = ("category", "series", "panel", "all")
+BASES = ("category", "series", "panel", "all", "measures")
 
 
 class Purpose(StrEnum):
@@ -75,7 +75,7 @@ class SummaryRequest(Request):
         metavar="COLUMN",
     )
     base: str | None = word(
-        None, "What a share is a share of: the bars of what add to 100 %.", group=_GROUP, metavar="WHAT", choices=BASES
+        None, "What a share is a share of: what adds to 100 %.", group=_GROUP, metavar="WHAT", choices=BASES
     )
     totals: bool = switch("Add all categories together, and all series, as a level of their own.", group=_GROUP)
     times: str | None = word(
@@ -139,7 +139,7 @@ class SummaryRequest(Request):
     @property
     def statistics(self) -> tuple[Statistic, ...]:
         """What is asked for; a count, or the mean of a measure, when nothing was said."""
-        if self.value:
+        if self.value and not self.stat:
             return (STATISTICS["value"],)
         return tuple(statistic_named(name) for name in self.stat or (("mean",) if self.measure else ("count",)))
 
@@ -147,16 +147,19 @@ class SummaryRequest(Request):
     def figures(self) -> tuple[Figure, ...]:
         """Every statistic with every measure it needs; a share beside a sum, or alone, is one of sums."""
         figures = []
-        of_sum = bool(self.measure) and (self.names == {"share"} or "sum" in self.names)
+        measured = (self.value,) if self.value else self.measure
+        of_sum = bool(measured) and (self.names == {"share"} or "sum" in self.names)
         for statistic in self.statistics:
-            measures: tuple[str | None, ...] = (None,)
-            if statistic.name == "value":
-                measures = (self.value,)
-            elif statistic.measured or (statistic.linear is Linear.SHARE and of_sum):
-                measures = self.measure
+            sums = statistic.measured or (statistic.linear is Linear.SHARE and of_sum)
+            measures: tuple[str | None, ...] = measured if sums else (None,)
             per = self.per if statistic.name == "rate" else None
             figures += [Figure(statistic, measure, per) for measure in measures]
         return (*figures, *self.also)
+
+    @property
+    def complete(self) -> bool:
+        """Whether figures are all there is and no estimates: given values, and parts of several measures."""
+        return bool(self.value) or self.base == "measures"
 
     @property
     def names(self) -> set[str]:
@@ -180,14 +183,22 @@ def _check_value(request: SummaryRequest) -> None:
         raise RequestError(
             f"{options} needs its counterpart.", f"Give both {option('error_low')} and {option('error_high')}."
         )
-    if request.value and (request.measure or request.stat):
+    if request.value and (request.measure or request.stat not in ((), ("share",))):
         raise RequestError(
-            f"{option('value')} draws figures as they are: {option('measure')} and {option('stat')} have no part.",
+            f"{option('value')} takes figures as they are, or their shares: {option('measure')} and other statistics "
+            "have no part.",
             "Leave them out.",
         )
+    if limits and request.stat:
+        raise RequestError(f"{options} belongs to the figures, not to their shares.", "Leave them out.")
 
 
 def _check_measures(request: SummaryRequest) -> None:
+    if request.base == "measures" and (request.names != {"share"} or len(request.measure) < 2):
+        raise RequestError(
+            f"{option('base')} measures is for shares of several measures.",
+            f"Name them with {option('measure')} and add {option('stat')} share.",
+        )
     if request.value:
         return
     measured = [statistic.name for statistic in request.statistics if statistic.measured]
@@ -227,6 +238,11 @@ def _check_comparison(request: SummaryRequest) -> None:
         raise RequestError(
             f"{option('association')} is between two columns.",
             f"Name one with {option('by')} and the other with {option('split')}.",
+        )
+    if request.complete and (comparison.compare or comparison.association):
+        wanted = "compare" if comparison.compare else "association"
+        raise RequestError(
+            f"{option(wanted)} tests estimates; these figures are all there is.", f"Leave {option(wanted)} out."
         )
     if not comparison.compare:
         return

@@ -64,6 +64,22 @@ class Dimension:
         return self.variable.levels
 
 
+def title_of(figure: Figure, measure: Variable | None, noun: str) -> str:
+    """What a figure is, in words.
+
+    Args:
+        figure: The statistic and measure.
+        measure: What is known of the measure; None where the statistic has none.
+        noun: What is counted, in the plural.
+    """
+    statistic = figure.statistic
+    if measure is None:
+        return f"{statistic.words} of {noun}"
+    if statistic.linear is Linear.SHARE:
+        return f"Share of total {measure.in_sentence}"
+    return f"{statistic.words} {measure.in_sentence}" if statistic.words else measure.label
+
+
 @dataclass(frozen=True, slots=True)
 class Column:
     """One figure for every cell; all arrays have shape (cells,).
@@ -107,12 +123,7 @@ class Column:
     @property
     def title(self) -> str:
         """What the column holds: `Mean waiting time`, `Number of passengers`."""
-        statistic = self.figure.statistic
-        if self.measure is None:
-            return f"{statistic.words} of {self.noun}"
-        if self.is_share:
-            return f"Share of total {self.measure.in_sentence}"
-        title = f"{statistic.words} {self.measure.in_sentence}" if statistic.words else self.measure.label
+        title = title_of(self.figure, self.measure, self.noun)
         return f"{title} per {self.per.in_sentence}" if self.per else title
 
     @property

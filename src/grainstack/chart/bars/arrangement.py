@@ -9,7 +9,6 @@ from grainstack.chart.bars.request import LUMPED, BarRequest
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.errors import ChartError, RequestError
 from grainstack.speech import command, option
-from grainstack.summary.statistics import Linear
 from grainstack.summary.table import Column, SummaryTable
 
 SIMPLE = "simple"
@@ -118,11 +117,6 @@ def arranged_bars(table: SummaryTable, request: BarRequest, *, single: bool = Fa
         RequestError: A layout without series, or sides that cannot be told.
     """
     cells = chart_cells(table, single=single)
-    if request.layout == "percent" and _can_be_shares(cells):
-        from grainstack.chart.bars.percent import shares_of_bars  # noqa: PLC0415 - few figures are made shares here
-
-        check_same_unit(cells.columns)
-        cells = chart_cells(shares_of_bars(cells), single=single)
     layout = _checked_layout(request.layout, cells)
     if not any(cell.known for cell in cells.cells):
         raise ChartError("No category has a figure to draw.", f"Look at the table: {command('table')}.")
@@ -134,13 +128,6 @@ def arranged_bars(table: SummaryTable, request: BarRequest, *, single: bool = Fa
     if layout == "diverging":
         return _diverging(cells, sides_of(cells, request))
     return _stacked(cells, layout) if layout in LUMPED else _side_by_side(cells, layout, request)
-
-
-def _can_be_shares(cells: ChartCells) -> bool:
-    """Whether figures are parts of their bar that are not written as its shares yet."""
-    apart = cells.dimension is not None and cells.dimension.several
-    figures = [column.figure.statistic for column in cells.columns]
-    return bool(cells.series) and not apart and all(one.additive and one.linear is not Linear.SHARE for one in figures)
 
 
 def check_same_unit(columns: Sequence[Column]) -> None:

@@ -154,11 +154,11 @@ def _whole_stacks(summary: SummaryRequest, bars: BarRequest, spread: SpreadReque
 
 
 def _as_layout(summary: SummaryRequest, bars: BarRequest) -> SummaryRequest:
+    """The summary with the shares that a layout is made of, where it asks for figures that have them."""
     plain = summary.stat in ((), ("count",), ("share",)) and not summary.measure and not summary.value
-    if bars.layout == "percent" and plain:
-        return replace(summary, stat=("share",), base="category" if summary.split else summary.base)
-    if bars.layout == "percent" and summary.stat == ("sum",) and summary.split and len(summary.measure) == 1:
-        return replace(summary, stat=("share",), base=summary.base or "category")
+    if bars.layout == "percent" and (plain or summary.stat == ("sum",) or summary.names == {"value"}):
+        base = "category" if summary.split else "measures" if len(summary.measure) > 1 else summary.base
+        return replace(summary, stat=("share",), base=base)
     if bars.layout == "diverging" and plain and summary.stat != ("count",):
         return replace(summary, stat=("share",), base=summary.base or "category")
     return summary

@@ -153,6 +153,8 @@ def _flags(
 
 def _is_sampled(figure: Figure, estimator: Estimator) -> bool:
     """Whether few records make a figure unsure; a share of unweighted sums is as sure as the sums."""
+    if estimator.request.complete:
+        return False
     design, spread = estimator.request.design, estimator.request.spread
     share_of_sums = figure.statistic.linear is Linear.SHARE and figure.measure is not None
     return figure.statistic.sampled and not (share_of_sums and not design.is_complex and not spread.confident)

@@ -54,7 +54,7 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
     estimates = (_quantile if statistic.quantile is not None else ESTIMATES[statistic.name])(figure, estimator)
     designed = estimator.request.design.is_complex
     always = figure.per is not None or (statistic.linear is Linear.SHARE and figure.measure is not None)
-    if not with_error or statistic.linear is None or not (always or designed):
+    if not with_error or estimator.request.complete or statistic.linear is None or not (always or designed):
         return estimates
     if estimator.totals.design is None and estimator.totals.replicates is None:
         return estimates
@@ -93,6 +93,8 @@ def _share(figure: Figure, estimator: Estimator) -> Estimated:
             f"A record with several answers would count its `{figure.measure}` several times: no share of the sum.",
             f"Use {option('stat')} sum, or shares of records without {option('measure')}.",
         )
+    if estimator.request.base == "measures":
+        return _share_among_measures(figure, estimator)
     cells, whole = estimator.moments(figure.measure), estimator.whole(figure.measure)
     above, below = (cells.weight, whole.weight) if figure.measure is None else (cells.sum, whole.sum)
     if figure.measure is not None and (cells.sum < 0).any() and figure.purpose is not Purpose.SHOWN:
@@ -100,7 +102,7 @@ def _share(figure: Figure, estimator: Estimator) -> Estimated:
     if figure.measure is not None and (cells.sum < 0).any():
         raise RequestError(
             f"Some sums of `{figure.measure}` are negative, so they have no share of a whole.",
-            f"Use {option('stat')} sum.",
+            "Show the sums themselves.",
         )
     nothing = np.full(len(above), np.nan)
     with np.errstate(invalid="ignore", divide="ignore"):
@@ -109,6 +111,17 @@ def _share(figure: Figure, estimator: Estimator) -> Estimated:
     if figure.measure is not None:
         return Estimated(estimate, whole.records, cells.records, nothing, nothing, nothing)
     return Estimated(estimate, whole.records, cells.records, np.sqrt(variance), nothing, variance)
+
+
+def _share_among_measures(figure: Figure, estimator: Estimator) -> Estimated:
+    """Σwx over the sums of all measures of the cell."""
+    measures = {name: estimator.moments(name) for name in estimator.request.measure}
+    if any((moments.sum < 0).any() for moments in measures.values()):
+        raise RequestError("Some sums are negative, so they are no parts of a whole.", "Show the sums themselves.")
+    whole = np.sum([moments.sum for moments in measures.values()], axis=0)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        estimate = measures[str(figure.measure)].sum / whole
+    return _plain(estimate, measures[str(figure.measure)].records)
 
 
 def _mean(figure: Figure, estimator: Estimator) -> Estimated:

@@ -27,7 +27,7 @@ def limits_of(figure: Figure, estimates: Estimated, estimator: Estimator) -> Lim
     """
     spread = estimator.request.spread
     kind = spread.error_bars
-    if kind == "none":
+    if kind == "none" or estimator.request.complete:
         return none(estimates)
     if spread.confident:
         return _confidence(figure, estimates, estimator)

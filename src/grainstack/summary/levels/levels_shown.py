@@ -1,7 +1,7 @@
 """Which levels of a column are shown, in which order, and which become the rest."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,10 +14,10 @@ from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.order import OrderRequest, chosen, goes_by_size, ordered_levels, place_of
 from grainstack.summary.request import Figure, Purpose
-from grainstack.summary.statistics import Linear
+from grainstack.summary.statistics import STATISTICS, Linear
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.exact import Floats, Integers
-from grainstack.summary.table import ALL, REST, Dimension, Role
+from grainstack.summary.table import ALL, REST, Dimension, Role, title_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,6 +178,8 @@ class _Shown:
                     f"{option('order')} by {name} needs series.", f"Name their column with {option('split')} COLUMN."
                 )
             raise RequestError(f"{option('order')}: there is no figure `{name}`.", nearest(name, names))
+        if self._totals.request.base == "measures":  # by the whole of each bar
+            return [replace(figure, statistic=STATISTICS["sum"]) for figure in figures]
         units = {self._facts.numbers[figure.measure].unit if figure.measure else "" for figure in figures}
         statistics = {figure.statistic.name for figure in figures}
         together = len(units) == len(statistics) == 1 and figures[0].statistic.linear is Linear.TOTAL
@@ -197,8 +199,9 @@ class _Shown:
             return ""
         if len(figures) > 1:
             return " by all figures together"
-        measure = self._facts.numbers[figures[0].measure].in_sentence if figures[0].measure else "of records"
-        return f" by {figures[0].statistic.words.casefold()} {measure}"
+        measure = self._facts.numbers[figures[0].measure] if figures[0].measure else None
+        title = title_of(figures[0], measure, "records")
+        return f" by {title[:1].lower()}{title[1:]}"
 
 
 def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, keep_empty: bool) -> list[int]:

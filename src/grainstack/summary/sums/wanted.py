@@ -45,7 +45,7 @@ def wanted_by(request: SummaryRequest) -> Wanted:
         values=frozenset(values),
         extremes=frozenset(extremes),
         rates=tuple(dict.fromkeys(str(f.measure) for f in request.figures if f.statistic.name == "rate")),
-        linearised=not replicates
+        linearised=not (replicates or request.complete)
         and (request.design.is_complex or ratios)
         and (spread.wanted or "share" in request.names),
         values_by_unit=frozenset(quantiles if request.design.is_complex and spread.confident else ()),
