@@ -29,3 +29,12 @@ def parsed(text: str, decimal: str = ".") -> float | None:
     except ValueError:
         return None
     return value if math.isfinite(value) else None
+
+
+def is_number(text: str) -> bool:
+    """Whether a text reads as one number in the notation of programs."""
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True

@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from grainstack.errors import RequestError
 from grainstack.records.arrow import Codes, Numbers
+from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows
 from grainstack.records.variable import NO_BAND, Level
 from grainstack.speech import option
@@ -75,7 +76,7 @@ def band_rule(text: str, closed: str) -> BandRule:
     try:
         edges = tuple(float(part) for part in numbers)
     except ValueError as reason:
-        wrong = next(part for part in numbers if not _is_number(part))
+        wrong = next(part for part in numbers if not is_number(part))
         raise RequestError(f"`{wrong}` in `{option('band')} {text}` is no number.", how) from reason
     if not all(map(math.isfinite, edges)) or not edges:
         raise RequestError(f"`{option('band')} {text}` has no finite edges.", how)
@@ -301,11 +302,3 @@ def _written(value: float) -> str:
     if value.is_integer():
         return f"{int(value):,}".replace("-", "−")
     return f"{value:,.12g}".replace("-", "−")
-
-
-def _is_number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True

@@ -10,6 +10,7 @@ import pyarrow as pa
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Codes, places_of
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
+from grainstack.records.numerals import is_number
 from grainstack.records.variable import NO_ANSWER, Level, LevelOrder
 
 MOST_LEVELS = 50_000
@@ -152,9 +153,9 @@ class LevelList:
         from grainstack.records.readers.known_orders import known_order  # noqa: PLC0415 - a codebook makes it needless
 
         known = known_order([level.label for level in levels])
-        if known is not None and not all(_is_number(level.code) for level in levels):
+        if known is not None and not all(is_number(level.code) for level in levels):
             return (*(levels[place] for place in known), *last), LevelOrder.KNOWN
-        if levels and all(_is_number(level.code) for level in levels):
+        if levels and all(is_number(level.code) for level in levels):
             return (*sorted(levels, key=lambda level: float(level.code)), *last), LevelOrder.NUMBERS
         return (*levels, *last), LevelOrder.AS_FOUND
 
@@ -215,11 +216,3 @@ def first_rows_of(places: Codes, count: int) -> npt.NDArray[np.int64]:
     first = np.full(count + 1, -1, dtype=np.int64)
     first[places[::-1]] = np.arange(len(places) - 1, -1, -1)  # the last write wins, so the first row stays
     return first[:count]
-
-
-def _is_number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True

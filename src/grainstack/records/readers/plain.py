@@ -9,6 +9,7 @@ import pyarrow as pa
 
 from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook.codebook import CodebookVariable
+from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.values import Strays, as_numbers, as_texts
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, Variable
@@ -62,7 +63,7 @@ class NumberReader:
         self.raw = (variable.name,)
         self._variable = variable
         self._decimal = decimal
-        self._missing = [float(code) for code in variable.missing if _is_number(code)]
+        self._missing = [float(code) for code in variable.missing if is_number(code)]
 
     def read(self, batch: pa.RecordBatch) -> tuple[Numbers, Strays]:
         """The numbers, shape (records,), and where other text stands (record, text)."""
@@ -135,11 +136,3 @@ def coding_of(levels: LevelList) -> Coding:
     ranks[list(order)] = np.arange(len(order))
     codes = levels.codes
     return Coding(tuple(codes[place] for place in order), ranks)
-
-
-def _is_number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True

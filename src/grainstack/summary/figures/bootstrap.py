@@ -14,6 +14,7 @@ from grainstack.summary.figures.linear import Strata
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats, Integers
 
+_MOST_SQUARES = 2000  # the same for deviations, whose squares are less even within a run
 _MOST_VALUES = 256  # runs of neighbouring values are drawn as one where there are more
 
 
@@ -58,11 +59,7 @@ def resampled_means(cell: Counted, repeats: int, random: np.random.Generator) ->
     n = int(records.sum())
     if n < 2:
         return np.full(repeats, np.nan)
-    run = np.arange(len(values))
-    if len(values) > _MOST_VALUES:
-        middle = np.cumsum(records) - records / 2
-        run = np.minimum((middle * _MOST_VALUES / n).astype(np.int64), _MOST_VALUES - 1)
-        run = np.unique(run, return_inverse=True)[1].reshape(-1)
+    run = _runs(records, _MOST_VALUES)
     counts = np.bincount(run, records)
     means = np.bincount(run, values * records) / counts
     variances = np.bincount(run, records * (values - means[run]) ** 2) / counts
@@ -71,6 +68,18 @@ def resampled_means(cell: Counted, repeats: int, random: np.random.Generator) ->
     if len(values) > _MOST_VALUES:
         totals = totals + np.sqrt(drawn @ variances) * random.standard_normal(repeats)
     return np.asarray(totals / n)
+
+
+def _runs(records: Integers, most: int) -> Integers:
+    """The run of neighbours each value is drawn with, shape (values,); its own where there are no more than `most`.
+
+    Runs hold about equally many records.
+    """
+    if len(records) <= most:
+        return np.arange(len(records))
+    middle = np.cumsum(records) - records / 2
+    run = np.minimum((middle * most / records.sum()).astype(np.int64), most - 1)
+    return np.asarray(np.unique(run, return_inverse=True)[1].reshape(-1), dtype=np.int64)
 
 
 def resampled_deviations(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:
@@ -85,8 +94,7 @@ def resampled_deviations(cell: Counted, repeats: int, random: np.random.Generato
     n = int(records.sum())
     if n < 2:
         return np.full(repeats, np.nan)
-    run = np.minimum((np.cumsum(records) - records / 2) * 2000 / n, 1999).astype(np.int64)
-    run = np.unique(run, return_inverse=True)[1].reshape(-1) if len(values) > 2000 else np.arange(len(values))
+    run = _runs(records, _MOST_SQUARES)
     counts = np.bincount(run, records)
     center = float((values * records).sum() / n)
     first = np.bincount(run, (values - center) * records) / counts
