@@ -328,3 +328,17 @@ def test_measures_in_different_units_are_no_parts_of_one_whole(run: Run, folder:
     (folder / "codebook.toml").write_text('[variables.p]\nkind = "number"\nunit = "t"\n', "utf-8")
     asked = ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--stat", "sum", "--layout", "percent")
     assert "Measures in no unit and t add up to no whole." in run("bar", *asked).stderr
+
+
+def test_no_answer_is_neutral_as_a_category_a_slice_and_a_tile(run: Run, folder: Path) -> None:
+    for kind, role in (("bar", "bar"), ("pie", "slice"), ("treemap", "tile")):
+        run(kind, "passengers.csv", "--by", "ticket", "--missing", "show", "--out", "x.svg")
+        root = ET.fromstring((folder / "x.svg").read_text("utf-8"))  # noqa: S314 - our own output
+        fills = {
+            item.get("data-category"): item.get("fill")
+            for item in root
+            if item.get("data-role") == role and not item.tag.endswith("text")
+        }
+        assert fills.pop("*no answer") == "#c9ced2"
+        assert len(fills) == 5
+        assert "#c9ced2" not in fills.values()

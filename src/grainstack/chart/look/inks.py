@@ -66,10 +66,10 @@ class Inks:
         fill = named[len(named) * 3 // 5] if name in RAMPS else named[0]
         hatch = HATCHES[1] if self._colors.patterned else ""
         levels = self._cells.table.categories[-1].levels
-        by_label = {level.label: level for level in levels}
+        by_key = {level.key: level for level in levels}
         inks = []
         for slot in self._cells.slots:
-            level = by_label.get(slot.label)
+            level = by_key.get(slot.codes[-1]) if slot.codes else None
             own = PALE if level and level.is_aside else level.color if level and level.color else fill
             inks.append(Ink(own, hatch))
         return inks
