@@ -298,3 +298,22 @@ def test_shares_of_given_values_and_of_several_measures_stand_in_tables_too(run:
         "table", "kv.csv", "--by", "k", "--split", "s", "--value", "v", "--stat", "share", "--compare", "pairs"
     )
     assert "--compare tests estimates; these figures are all there is." in refused.stderr
+
+
+@pytest.mark.parametrize(
+    ("asked", "start"),
+    [
+        (("--measure", "wait", "--compare", "pairs"), "difference"),
+        (("--measure", "wait", "--compare", "Dunmar"), "difference"),
+        (("--split", "ticket", "--association"), "Pearson's X²"),
+    ],
+)
+def test_tests_follow_the_design_whether_limits_are_shown_or_not(run: Run, asked: tuple[str, ...], start: str) -> None:
+    texts = [
+        run("table", "passengers.csv", "--by", "route", *asked, *limits).stdout
+        for limits in ((), ("--error-bars", "none"))
+    ]
+    shown, hidden = (text.partition(start)[2] for text in texts)
+    assert shown
+    assert shown == hidden
+    assert all("corrected for the design" in text or "design-based t-tests" in text for text in texts)

@@ -198,10 +198,8 @@ def check_design(summary: SummaryRequest) -> None:
     Raises:
         RequestError: Names the field.
     """
-    comparison = summary.comparison
-    drawn = summary.spread.wanted or comparison.compare or comparison.association or "share" in summary.names
     given = [name for name in summary.design.given() if name not in ("weight", "no_design")]
-    if given and not drawn:
+    if given and not summary.needs_errors:
         raise RequestError(
             f"{option(given[0])} makes no difference: no limits, tests or shares are shown.",
             f"Add {option('error_bars', 'confidence')}, or leave it out.",

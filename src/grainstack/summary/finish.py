@@ -388,7 +388,7 @@ class _Finishing:
 
     def _sampling(self) -> Sampling:
         design, sums = self._request.design, self._totals.design
-        replicates = len(design.replicates.split(",")) if design.replicates else 0
+        replicates = len(self._totals.wanted.replicates)
         if replicates or sums is None or not (design.strata or design.cluster):
             return Sampling(design.weight or "", replicates)
         return Sampling(

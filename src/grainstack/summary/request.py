@@ -162,6 +162,12 @@ class SummaryRequest(Request):
         return bool(self.value) or self.base == "measures"
 
     @property
+    def needs_errors(self) -> bool:
+        """Whether standard errors are needed: for limits, for tests, or to mark shares that are unsure."""
+        tested = self.comparison.compare or self.comparison.association
+        return not self.complete and bool(self.spread.wanted or tested or "share" in self.names)
+
+    @property
     def names(self) -> set[str]:
         """The names of the statistics asked for."""
         return {statistic.name for statistic in self.statistics}

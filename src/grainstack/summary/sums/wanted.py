@@ -40,14 +40,13 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     extremes = {name for statistic, name in measured if Kept.EXTREMES in statistic.kept}
     extremes |= set(request.measure) if spread.error_bars == "range" else set()
     ratios = "rate" in request.names or any(statistic.linear is Linear.SHARE for statistic, _ in measured)
-    replicates = tuple(request.design.replicates.split(",")) if request.design.replicates else ()
+    replicated = request.design.replicates if request.needs_errors else None
+    replicates = tuple(replicated.split(",")) if replicated else ()
     return Wanted(
         values=frozenset(values),
         extremes=frozenset(extremes),
         rates=tuple(dict.fromkeys(str(f.measure) for f in request.figures if f.statistic.name == "rate")),
-        linearised=not (replicates or request.complete)
-        and (request.design.is_complex or ratios)
-        and (spread.wanted or "share" in request.names),
+        linearised=request.needs_errors and not replicates and (request.design.is_complex or ratios),
         values_by_unit=frozenset(quantiles if request.design.is_complex and spread.confident else ()),
         replicates=replicates,
     )
