@@ -2,6 +2,7 @@
 
     GrainStackError
     ├── RequestError     a request that cannot be: unknown column, contradicting options   exit 2
+    │   └── IdleError    an option that would make no difference                           exit 2
     ├── RecordsError     a file that cannot be read as records: ragged rows, stray text    exit 1
     ├── ChartError       a chart that cannot be drawn from these figures                   exit 2
     └── OutputError      a file that cannot be written                                     exit 1
@@ -38,6 +39,10 @@ class RequestError(GrainStackError):
     """A request that cannot be met whatever the records hold."""
 
     exit_code = 2
+
+
+class IdleError(RequestError):
+    """A request with an option that would make no difference."""
 
 
 class RecordsError(GrainStackError):

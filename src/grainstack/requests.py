@@ -43,7 +43,7 @@ class Requests:
         """Refuses fields that make no difference without others that were not given.
 
         Raises:
-            RequestError: Names both.
+            IdleError: Names both.
         """
         check_needs(list(self.models))
 

@@ -12,7 +12,7 @@ from enum import StrEnum
 from math import isfinite
 from typing import Any
 
-from grainstack.errors import RequestError, listed, nearest
+from grainstack.errors import IdleError, RequestError, listed, nearest
 from grainstack.speech import option
 
 
@@ -128,7 +128,7 @@ def check_needs(requests: "list[Request]") -> None:
         requests: All models of one request.
 
     Raises:
-        RequestError: Names both fields.
+        IdleError: Names both fields.
     """
     given = {name for request in requests for name in request.given()}
     known = {entry.name for request in requests for entry in entries(type(request))}
@@ -137,7 +137,7 @@ def check_needs(requests: "list[Request]") -> None:
             needs = [name for name in entry.word.needs if name in known]
             if entry.name in given and needs and not given & set(needs):
                 listed_needs = listed([option(name) for name in needs], joint=" or ")
-                raise RequestError(
+                raise IdleError(
                     f"{option(entry.name)} makes no difference without {listed_needs}.",
                     f"Add {listed_needs}, or leave {option(entry.name)} out.",
                 )

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from grainstack.advice import MessagesRequest
 from grainstack.cli.failing import say, show
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError
 from grainstack.making.kind import Kind, Product
 from grainstack.paint.formats import PICTURE_ENDINGS
 from grainstack.report.formats import TABLE_ENDINGS
@@ -71,28 +71,28 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     elif chart:
         check_pixels(requests, targets)
     opened = open_records(requests[RecordsRequest])
-    if opened.beside:
-        say(f"Using the codebook {opened.beside}.")
     made = make(kind, requests, opened)
-    _speak(made, typed[MessagesRequest])
     if chart:
         _draw(made, targets)
         _say_order(made, targets)
     else:
         _print(made, targets)
+    if opened.beside:
+        say(f"Using the codebook {opened.beside}.")
+    _speak(made, typed[MessagesRequest])
 
 
 def check_medium(requests: Requests) -> None:
     """Refuses what makes a difference in pictures only where none is drawn.
 
     Raises:
-        RequestError: Names the option.
+        IdleError: Names the option.
     """
     for request in requests:
         given = request.given()
         for entry in entries(type(request)):
             if entry.name in given and entry.word.medium is Medium.PICTURE:
-                raise RequestError(
+                raise IdleError(
                     f"{option(entry.name)} makes no difference in a terminal.",
                     f"Name a picture with {option('out')} FILE, or leave it out.",
                 )
@@ -102,14 +102,14 @@ def check_pixels(requests: Requests, targets: Sequence[Path]) -> None:
     """Refuses a number of pixels where nothing is measured in them.
 
     Raises:
-        RequestError: No target is made of pixels, and the size is not given in them.
+        IdleError: No target is made of pixels, and the size is not given in them.
     """
     from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
 
     picture = requests[PictureRequest]
     pixels = any(target.suffix.lower() == ".png" for target in targets) or picture.size.rstrip().endswith("px")
     if "dpi" in picture.given() and not pixels:
-        raise RequestError(
+        raise IdleError(
             f"{option('dpi')} makes no difference: nothing here is measured in pixels.",
             f"Name a .png, or give {option('size')} in px.",
         )

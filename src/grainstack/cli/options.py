@@ -1,13 +1,14 @@
 """Commands made from request models: every field that is a `word` becomes an option, grouped in the help."""
 
 import inspect
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
 
 import typer
 from typer.core import TyperCommand
 
+from grainstack.cli.defaults import run_with_defaults
 from grainstack.cli.failing import TYPED, option_for, reported
 from grainstack.requests import Requests, filled
 from grainstack.speech import worded
@@ -52,28 +53,38 @@ class Command:
 def add_command(app: typer.Typer, command: Command) -> None:
     """Adds a command that builds its models from its options and hands them to `run`."""
     models, run, positional = command.models, command.run, command.positional
-    parameters = [_argument(positional, models[0])] if positional else []
+    parameters = [inspect.Parameter("context", inspect.Parameter.KEYWORD_ONLY, annotation=typer.Context)]
+    parameters += [_argument(positional, models[0])] if positional else []
     parameters += [_option(entry) for model in models for entry in entries(model)]
-    parameters.append(
-        inspect.Parameter(
-            "debug",
-            inspect.Parameter.KEYWORD_ONLY,
-            default=False,
-            annotation=Annotated[
-                bool,
-                typer.Option("--debug", help="Show where in the program an error came from.", rich_help_panel="Other"),
-            ],
-        )
-    )
+    if any(entry.name == "codebook" for entry in entries(models[0])):
+        parameters.append(_switch("no_defaults", "Leave the defaults of the codebook aside."))
+    parameters.append(_switch("debug", "Show where in the program an error came from."))
 
-    def typed(**given: Any) -> None:  # noqa: ANN401 - as typed by Typer
+    def called(**given: Any) -> None:  # noqa: ANN401 - as Typer gives them
         with reported(debug=given.pop("debug")):
-            run(filled(models, given))
+            without = given.pop("no_defaults", True)
+            typed = _typed(given.pop("context"), given)
+            if without:
+                run(filled(models, typed))
+            else:
+                run_with_defaults(command, typed)
 
-    typed.__doc__ = command.about or inspect.getdoc(run)
-    typed.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
-    typed.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
-    app.command(command.name, cls=GroupedHelp)(typed)
+    called.__doc__ = command.about or inspect.getdoc(run)
+    called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
+    called.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
+    app.command(command.name, cls=GroupedHelp)(called)
+
+
+def _typed(context: typer.Context, given: Mapping[str, Any]) -> dict[str, Any]:
+    """What was typed of all that a command can be given; the rest stands at its default."""
+    sources = {name: context.get_parameter_source(name) for name in given}
+    return {name: given[name] for name, source in sources.items() if source and source.name == "COMMANDLINE"}
+
+
+def _switch(name: str, text: str) -> inspect.Parameter:
+    """An option of every command, which no request knows of."""
+    annotation = Annotated[bool, typer.Option(option_for(name), help=text, rich_help_panel="Other")]
+    return inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, default=False, annotation=annotation)
 
 
 def _argument(name: str, model: type) -> inspect.Parameter:

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from grainstack.chart.request import PictureRequest
 from grainstack.cli.failing import say, show
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError
 from grainstack.paint.formats import PICTURE_ENDINGS
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -40,7 +40,5 @@ def run(requests: Requests) -> None:
     else:
         check_medium(Requests(picture))
         if picture.given():
-            raise RequestError(
-                f"{option('style')} makes no difference in a terminal.", "Name a picture, or leave it out."
-            )
+            raise IdleError(f"{option('style')} makes no difference in a terminal.", "Name a picture, or leave it out.")
         show(palettes_text(colors=terminal_width()[1]))

@@ -10,7 +10,7 @@ from fnmatch import fnmatchcase
 from typing import TYPE_CHECKING, Any
 
 from grainstack.advice import Advice
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError, RequestError
 from grainstack.making.advice import advice_on
 from grainstack.making.kind import Arrangement, Kind
 from grainstack.records.opened import Opened
@@ -200,7 +200,7 @@ def check_design(summary: SummaryRequest) -> None:
     """
     given = [name for name in summary.design.given() if name not in ("weight", "no_design")]
     if given and not summary.needs_errors:
-        raise RequestError(
+        raise IdleError(
             f"{option(given[0])} makes no difference: no limits, tests or shares are shown.",
             f"Add {option('error_bars', 'confidence')}, or leave it out.",
         )
@@ -221,7 +221,7 @@ def check_shares(requests: Requests) -> None:
         return
     wanted = [name for name, given in (("base", summary.base), ("add_up", requests[RoundingRequest].add_up)) if given]
     if wanted:
-        raise RequestError(
+        raise IdleError(
             f"{option(wanted[0])} belongs to shares, and none are shown.",
             f"Add {option('stat')} share, or leave it out.",
         )

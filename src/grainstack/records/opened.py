@@ -1,5 +1,6 @@
 """Records that have been opened: their source, and the codebook that goes with them."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -37,7 +38,7 @@ def open_records(records: RecordsRequest) -> Opened:
     """
     from grainstack.records.sources import open_source  # noqa: PLC0415 - a help page needs no Arrow
 
-    path = codebook_of(records)
+    path = codebook_of(records.file, records.codebook)
     codebook = Codebook()
     if path is not None:
         from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
@@ -51,15 +52,15 @@ def inputs_of(records: RecordsRequest) -> list[Path]:
     """The files a request reads, which nothing may write."""
     from grainstack.records.sources.choosing import input_files  # noqa: PLC0415 - as above
 
-    codebook = codebook_of(records)
+    codebook = codebook_of(records.file, records.codebook)
     return [*input_files(records.file), *([codebook] if codebook else [])]
 
 
-def codebook_of(records: RecordsRequest) -> Path | None:
-    """The codebook named, or one in the folder of the first file."""
-    if records.codebook:
-        return Path(records.codebook)
-    first = records.file[0] if records.file else "-"
+def codebook_of(files: Sequence[str], named: str | None) -> Path | None:
+    """The codebook named, or one in the folder of the first file; None when there is neither."""
+    if named:
+        return Path(named)
+    first = files[0] if files else "-"
     if first == "-" or "://" in first:
         return None
     path = Path(first.partition("#")[0]).parent / "codebook.toml"

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from grainstack.errors import RequestError, listed
+from grainstack.errors import IdleError, RequestError, listed
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING, NO_BAND
 from grainstack.speech import command, option
@@ -155,11 +155,11 @@ class _Finishing:
         given = [name for name in spread.given() if spread.error_bars != "none"]
         if given and not self._request.comparison.compare and not any(column.interval for column in columns):
             if self._request.complete:
-                raise RequestError(
+                raise IdleError(
                     f"{option(given[0])} makes no difference: these figures are all there is and no estimates.",
                     "Leave it out.",
                 )
-            raise RequestError(
+            raise IdleError(
                 f"{option(given[0])} makes no difference: none of these figures has limits. A count or sum of records "
                 "has no sampling error without a survey design.",
                 f"Leave it out, or name a design ({option('weight')}, {option('cluster')}, {option('strata')}).",

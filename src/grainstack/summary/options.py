@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from math import inf
 
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError, RequestError
 from grainstack.speech import option
 from grainstack.words import Request, switch, word
 
@@ -103,7 +103,7 @@ class SpreadRequest(Request):
         if self.interval != "bootstrap":
             idle = [name for name in ("repeats", "seed") if name in self.given()]
             if idle:
-                raise RequestError(
+                raise IdleError(
                     f"{option(idle[0])} belongs to the bootstrap.",
                     f"Add {option('interval')} bootstrap, or leave it out.",
                 )

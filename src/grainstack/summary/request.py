@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError, RequestError
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import option
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
@@ -177,7 +177,7 @@ def _check_value(request: SummaryRequest) -> None:
     limits = [name for name in ("error_size", "error_low", "error_high") if getattr(request, name)]
     options = ", ".join(map(option, limits))
     if limits and not request.value:
-        raise RequestError(
+        raise IdleError(
             f"{options} belongs to ready-made figures.", f"Name their column with {option('value')} COLUMN."
         )
     if "error_size" in limits and len(limits) > 1:
@@ -224,7 +224,7 @@ def _check_measures(request: SummaryRequest) -> None:
             f"{option('stat')} rate needs a column to divide by.", f"Name it with {option('per')} COLUMN."
         )
     if request.per and "rate" not in request.names:
-        raise RequestError(
+        raise IdleError(
             f"{option('per')} belongs to rates.", f"Add {option('stat')} rate, or leave {option('per')} out."
         )
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from grainstack.chart.dots.request import DotRequest, check_one_set_of_series, label_figures, swapped, with_whiskers
-from grainstack.errors import ChartError, RequestError
+from grainstack.errors import ChartError, IdleError, RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import SpreadRequest
@@ -70,7 +70,7 @@ class BarRequest(DotRequest):
     def __post_init__(self) -> None:
         DotRequest.__post_init__(self)
         if self.layout != "diverging" and (self.opposite or self.neutral):
-            raise RequestError(
+            raise IdleError(
                 f"{option('opposite')} and {option('neutral')} belong to diverging bars.",
                 f"Add {option('layout')} diverging.",
             )

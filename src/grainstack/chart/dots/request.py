@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from grainstack.chart.request import LABELS, PlotRequest, labels_in
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError, RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import SpreadRequest
@@ -65,7 +65,7 @@ def swapped(requests: Requests) -> Requests:
     """
     summary = requests[SummaryRequest]
     if not summary.split:
-        raise RequestError(
+        raise IdleError(
             f"{option('swap')} exchanges {option('by')} and {option('split')}, but there is no {option('split')}.",
             f"Name it with {option('split')} COLUMN.",
         )
@@ -96,7 +96,7 @@ def with_whiskers(summary: SummaryRequest) -> SpreadRequest:
         return spread
     idle = [name for name in spread.given() if name != "error_bars"]
     if idle:
-        raise RequestError(
+        raise IdleError(
             f"{option(idle[0])} makes no difference: no limits are drawn.",
             f"Add {option('error_bars')} confidence.",
         )

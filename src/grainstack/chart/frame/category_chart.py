@@ -20,7 +20,7 @@ from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
 from grainstack.chart.scene import Key, Mark, Scene
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError
 from grainstack.requests import Requests
 from grainstack.speech import option
 
@@ -71,7 +71,7 @@ class CategoryChart(ABC):
         self._style = panel_style(self._page_style, *shape)
         wanted = self._request[LegendRequest].legend
         if wanted != "auto" and not self._cells.series:
-            raise RequestError(
+            raise IdleError(
                 f"{option('legend')} makes no difference: there are no series to name.",
                 f"Name their column with {option('split')}, or leave it out.",
             )

@@ -21,7 +21,7 @@ from grainstack.chart.request import ColorsRequest, LegendRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width
-from grainstack.errors import RequestError
+from grainstack.errors import IdleError
 from grainstack.requests import Requests
 from grainstack.speech import option
 
@@ -104,7 +104,7 @@ class _PieChart:
         marks: list[Mark] = []
         asked = self._request[LegendRequest].legend
         if asked == "inside" or (asked in ("direct", "none") and count == 1):
-            raise RequestError(
+            raise IdleError(
                 f"{option('legend')} {asked} makes no difference: the names of one pie stand at its slices.",
                 "Choose top, right or bottom, or leave it out.",
             )

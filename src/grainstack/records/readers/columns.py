@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from grainstack.errors import RecordsError, RequestError, listed, nearest
+from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
@@ -88,12 +88,12 @@ class ColumnReaders:
         for field, columns in rules:
             for name in columns:
                 if (field, name) not in self._used:
-                    raise RequestError(
+                    raise IdleError(
                         f"{option(field)} of `{name}` makes no difference: nothing is shown or chosen by it.",
                         f"Show something {option('by', name)}, or leave it out.",
                     )
         if self._request.band_closed != "left" and ("band", "") not in self._used:
-            raise RequestError(
+            raise IdleError(
                 f"{option('band_closed')} makes no difference: no column is cut into bands.",
                 f"Add {option('band')}, or leave it out.",
             )

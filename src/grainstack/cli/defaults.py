@@ -1,0 +1,191 @@
+"""The `[defaults]` of a codebook: options that count wherever they can and nothing else was typed."""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from grainstack.cli.commands import COMMANDS, command_named
+from grainstack.cli.failing import option_for, say
+from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
+from grainstack.requests import Requests, filled
+from grainstack.speech import fields_named, option
+from grainstack.words import Entry, Request, entries
+
+if TYPE_CHECKING:
+    from grainstack.cli.options import Command
+
+_TYPED_ONLY = ("file", "codebook", "out")  # what is read and what is written is typed each time
+
+
+def run_with_defaults(command: "Command", typed: Mapping[str, Any]) -> None:
+    """Runs a command with what was typed and, of the codebook's defaults, those that this request can use.
+
+    A default that the request refuses is left aside, and said unless it would merely make no difference.
+
+    Args:
+        command: The command.
+        typed: The options that were typed, by field name.
+
+    Raises:
+        RequestError: The request cannot be met without any default either.
+        RecordsError: A default that no command has, or a value it cannot have; names the line.
+    """
+    defaults = _Defaults(command, _codebook_of(command, typed), typed)
+    while True:
+        try:
+            command.run(defaults.requests())
+        except (RequestError, ChartError) as error:
+            defaults.leave_aside(error)
+            continue
+        break
+    defaults.say()
+
+
+def _codebook_of(command: "Command", typed: Mapping[str, Any]) -> Path | None:
+    if not any(entry.name == "codebook" for entry in entries(command.models[0])):
+        return None
+    from grainstack.records.opened import codebook_of  # noqa: PLC0415 - a help page needs none of it
+
+    return codebook_of(typed.get("file", ()), typed.get("codebook"))
+
+
+@dataclass(slots=True)
+class _Defaults:
+    """The defaults of one run: those that count, and those that were left aside."""
+
+    command: "Command"
+    path: Path | None
+    typed: Mapping[str, Any]
+    counted: dict[str, Any] = field(default_factory=dict)
+    aside: dict[str, RequestError | ChartError] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        if self.path is None or self.path.suffix.lower() != ".toml":
+            return
+        from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
+
+        content = read_codebook(self.path).defaults
+        if content:
+            known = _checked(content, self.path).get(self.command.name, {})
+            self.counted = {name: value for name, value in known.items() if name not in self.typed}
+
+    def requests(self) -> Requests:
+        """What is asked for."""
+        return filled(self.command.models, {**self.counted, **self.typed})
+
+    def leave_aside(self, error: RequestError | ChartError) -> None:
+        """Does without the default that an error is about.
+
+        Raises:
+            RequestError: The error itself, when it is about none.
+        """
+        culprit = next((name for name in fields_named(f"{error.message} {error.remedy}") if name in self.counted), None)
+        if culprit is None:
+            raise error
+        del self.counted[culprit]
+        self.aside[culprit] = error
+
+    def say(self) -> None:
+        """Says which defaults counted, and which could not and why."""
+        if self.counted:
+            said = ", ".join(f"{option(name)} {_shown(value)}".rstrip() for name, value in self.counted.items())
+            say(f"Defaults of {self.path}: {said}.")
+        for name, error in self.aside.items():
+            if not isinstance(error, IdleError):
+                say(f"Default {option(name)} of {self.path} left aside: {error.message}")
+
+
+def _shown(value: object) -> str:
+    if isinstance(value, tuple):
+        return ", ".join(value)
+    return "" if value is True else "off" if value is False else str(value)
+
+
+def _checked(content: Mapping[str, Any], path: Path) -> dict[str, dict[str, Any]]:
+    """The defaults of each command by field name, those of `[defaults.COMMAND]` before those of all.
+
+    Raises:
+        RecordsError: An option there is not, or a value it cannot have.
+    """
+    commands = {name: command_named(name) for name in COMMANDS}
+    shared = {key: value for key, value in content.items() if not (key in commands and isinstance(value, dict))}
+    checked: dict[str, dict[str, Any]] = {}
+    for key in shared:
+        if not any(_entry(command, key) for command in commands.values()):
+            raise _wrong(path, (key,), f"there is no option `{key}`", _nearest(key, commands.values()))
+    for name, command in commands.items():
+        special = content.get(name, {}) if isinstance(content.get(name), dict) else {}
+        for key in special:
+            if not _entry(command, key):
+                raise _wrong(path, (name, key), f"{name} has no option `{key}`", _nearest(key, [command]))
+        values: dict[str, Any] = {}
+        for key, value in {**shared, **special}.items():
+            place = (name, key) if key in special else (key,)
+            if entry := _entry(command, key):
+                values[entry.name] = _value(entry, value, path, place)
+        for model in command.models:
+            _check_model(model, values, path)
+        checked[name] = values
+    return checked
+
+
+def _check_model(model: type[Request], values: Mapping[str, Any], path: Path) -> None:
+    held = {entry.name: values[entry.name] for entry in entries(model) if entry.name in values}
+    try:
+        model(**held)
+    except IdleError:
+        return  # another request may use it
+    except RequestError as error:
+        named = next((name for name in fields_named(error.message) if name in held), next(iter(held), ""))
+        raise _wrong(path, (named.rstrip("_"),), error.message.rstrip("."), error.remedy) from error
+
+
+def _entry(command: "Command", key: str) -> Entry | None:
+    """The option of a command that a key stands for; None when it has none, or one that is always typed."""
+    for model in command.models:
+        for entry in entries(model):
+            if entry.name.rstrip("_") == key and key not in _TYPED_ONLY:
+                return entry
+    return None
+
+
+def _nearest(key: str, commands: "Iterator[Command] | list[Command] | Any") -> str:  # noqa: ANN401 - any collection
+    if key in _TYPED_ONLY:
+        return f"What is read and written is typed each time ({option_for(key)})."
+    names = {
+        entry.name.rstrip("_") for command in commands for model in command.models for entry in entries(model)
+    } - set(_TYPED_ONLY)
+    return nearest(key, sorted(names))
+
+
+_KINDS: tuple[tuple[type, str, Callable[[object], bool]], ...] = (
+    (bool, "true or false", lambda value: isinstance(value, bool)),
+    (int, "a whole number", lambda value: isinstance(value, int) and not isinstance(value, bool)),
+    (float, "a number", lambda value: isinstance(value, int | float) and not isinstance(value, bool)),
+    (str, "text", lambda value: isinstance(value, str | int | float) and not isinstance(value, bool)),
+)
+
+
+def _value(entry: Entry, value: object, path: Path, place: tuple[str, ...]) -> object:
+    """A value of a codebook as its option takes it: a number will do for text, one text for a list."""
+    if entry.type == tuple[str, ...]:
+        items = value if isinstance(value, list) else [value]
+        if not all(_KINDS[-1][2](item) for item in items):
+            raise _wrong(path, place, f"`{place[-1]}` must be a list of texts")
+        return tuple(str(item) for item in items)
+    for kind, words, fits in _KINDS:
+        if entry.type == kind or entry.type == (kind | None):
+            if not fits(value):
+                raise _wrong(path, place, f"`{place[-1]}` must be {words}")
+            return kind(value)
+    raise TypeError(f"no default can be given for {entry.name}: {entry.type}")
+
+
+def _wrong(path: Path, place: tuple[str, ...], sentence: str, remedy: str = "") -> RecordsError:
+    from grainstack.records.codebook.file import key_lines  # noqa: PLC0415 - loaded by now
+
+    lines = key_lines(path.read_text("utf-8-sig"))
+    line = lines.get(("defaults", *place)) or next((lines[key] for key in lines if key[-1:] == place[-1:]), 0)
+    where = f", line {line}" if line else ""
+    return RecordsError(f"{path}{where}: {sentence}.", remedy)
