@@ -93,6 +93,7 @@ TRIES: dict[str, list[Try]] = {
     ],
     "single_cluster": [({**LIMITS, **DESIGN, "strata": "lone", "cluster": "sailing"}, {"single_cluster": "centred"})],
     "no_design": [({}, DESIGN)],
+    "complete": [({}, {"complete": True})],
     "design_figures": [(MEAN, {"design_figures": True})],
     "error_bars": [
         (MEAN, {"error_bars": "standard-deviation"}),

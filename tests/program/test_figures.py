@@ -317,3 +317,68 @@ def test_tests_follow_the_design_whether_limits_are_shown_or_not(run: Run, asked
     assert shown
     assert shown == hidden
     assert all("corrected for the design" in text or "design-based t-tests" in text for text in texts)
+
+
+@pytest.mark.parametrize(
+    "asked",
+    [
+        ("--measure", "amount"),
+        ("--stat", "share"),
+        ("--split", "vessel", "--stat", "share"),
+        ("--measure", "amount", "--stat", "median", "--stat", "p90", "--stat", "sum", "--stat", "sd"),
+        ("--measure", "amount", "--stat", "share"),
+        ("--measure", "amount", "--per", "change", "--stat", "rate"),
+    ],
+)
+def test_complete_records_have_no_sampling_error_and_no_small_bases(
+    run: Run, folder: Path, asked: tuple[str, ...]
+) -> None:
+    book = folder / "codebook.toml"
+    complete = run("table", "costs.csv", "--by", "item", *asked).stdout
+    assert "limits" not in complete
+    assert "*" not in complete
+    book.write_text(book.read_text("utf-8").replace('"complete"', '"sample"'), "utf-8")
+    assert run("table", "costs.csv", "--by", "item", *asked, "--complete").stdout == complete
+    if "--measure" not in asked or len(asked) == 2:
+        sample = run("table", "costs.csv", "--by", "item", *asked).stdout
+        assert ("*" in sample) == ("--measure" in asked or "--split" in asked)
+        assert ("limits" in sample) == ("--split" not in asked)
+
+
+def test_complete_records_still_have_a_spread_and_no_tests(run: Run) -> None:
+    asked = ("costs.csv", "--by", "department", "--measure", "amount")
+    assert "From the lower to the upper quartile" in run("table", *asked, "--error-bars", "quartiles").stdout
+    for refused in (("--letters",), ("--error-bars", "confidence"), ("--level", "90"), ("--cluster", "vessel")):
+        said = run("table", *asked, *refused)
+        assert said.returncode == 2
+        assert "these figures are all there is" in said.stderr
+    bad = run("table", *asked, "--codebook", "bad.toml")
+    assert "There is no codebook bad.toml" in bad.stderr
+
+
+def test_kind_of_records_is_checked_and_kept_in_other_forms(run: Run, folder: Path) -> None:
+    book = folder / "codebook.toml"
+    assert run("codebook", "costs.csv", "--codebook", "codebook.toml", "--out", "c.json").returncode == 0
+    kinds = json.loads((folder / "c.json").read_text("utf-8"))["kinds"]
+    assert kinds["costs.csv"] == "complete"
+    assert "limits" not in run("table", "costs.csv", "--measure", "amount", "--codebook", "c.json").stdout
+    book.write_text('[records]\nkind = "all"\n', "utf-8")
+    assert 'codebook.toml, line 2: `kind` must be "sample" or "complete"' in run("look", "costs.csv").stderr
+
+
+def test_rows_that_stand_for_many_records_are_counted_in_records(run: Run, folder: Path) -> None:
+    asked = ("crossings.csv", "--by", "month", "--times", "crossings", "--only", "year=2025", "--account")
+    done = run("table", *asked, "--stat", "share")
+    assert "Base: 24,960 crossings; left out: 49,920 filtered away." in done.stdout
+    assert "Share of crossings (%)" in done.stdout
+    assert "74,880 crossings read = 24,960 used + 49,920 filtered away." in done.stderr
+    assert "limits" not in done.stdout
+    (folder / "answers.csv").write_text("answer,n\nyes,30\nno,12\n", "utf-8")
+    plain = run("table", "answers.csv", "--by", "answer", "--times", "n", "--stat", "share")
+    assert "Base: 42 records." in plain.stdout
+    assert (
+        "Wilson"
+        in run(
+            *("table", "answers.csv", "--by", "answer", "--times", "n", "--stat", "share"), "--error-bars", "confidence"
+        ).stdout
+    )

@@ -1,5 +1,6 @@
 """Levels: labels, recodes, missing answers, known orders, several answers, long form."""
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import pytest
@@ -7,7 +8,7 @@ import pytest
 from grainstack.errors import RecordsError, RequestError
 from grainstack.records.readers.known_orders import known_order
 from grainstack.records.readers.recode import recode
-from grainstack.summary.options import DesignRequest
+from grainstack.summary.options import DesignRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
 from tests.conftest import figures, first_labels
 
@@ -189,8 +190,9 @@ def test_a_row_can_stand_for_many_records(records: "Records") -> None:
     columns = {"x": ["a", "b", "a"], "n": ["3", "1", "2"], "v": ["1", "5", "6"]}
     counts = records.table(columns, SummaryRequest(by=("x",), times="n"))
     assert figures(counts) == {("a",): 5, ("b",): 1}
-    means = records.table(columns, SummaryRequest(by=("x",), measure=("v",), times="n"))
-    spelled = records.table({"x": list("aaabaa"), "v": [1, 1, 1, 5, 6, 6]}, SummaryRequest(by=("x",), measure=("v",)))
+    mean = SummaryRequest(by=("x",), measure=("v",), spread=SpreadRequest(error_bars="confidence"))
+    means = records.table(columns, replace(mean, times="n"))
+    spelled = records.table({"x": list("aaabaa"), "v": [1, 1, 1, 5, 6, 6]}, mean)
     assert figures(means) == figures(spelled)
     assert means.columns[0].low.tolist() == pytest.approx(spelled.columns[0].low.tolist(), nan_ok=True)
     with pytest.raises(RecordsError, match="must be whole"):

@@ -1,6 +1,6 @@
 """`grainstack codebook`: drafts a codebook, checks one against the records, or writes it in another form."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -73,7 +73,10 @@ def run(requests: Requests) -> None:
 def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]") -> bool:
     """Shows what of a codebook does not fit the records; tells whether everything does."""
     from grainstack.records.codebook.check import check_codebook, elsewhere  # noqa: PLC0415
+    from grainstack.records.codebook.codebook import Design  # noqa: PLC0415
 
+    if codebook.is_complete(source.name):
+        codebook = replace(codebook, design=Design())  # it is that of other records
     wrong = check_codebook(codebook, source.columns, {finding.name: finding.counts for finding in findings})
     for sentence in wrong:
         show(sentence)

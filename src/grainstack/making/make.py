@@ -115,8 +115,11 @@ def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
     """
     requests.check()
     settled = kind.settle(requests)
-    check_design(settled[SummaryRequest])
-    summary = with_design(settled[SummaryRequest], opened)
+    summary = settled[SummaryRequest]
+    if opened.codebook.is_complete(opened.source.name):
+        summary = replace(summary, complete=True)
+    check_design(summary)
+    summary = with_design(summary, opened)
     settled = settled.having(summary)
     check_shares(settled)
     view = View(settled[RecordsRequest], needs_of(summary), opened.source, opened.codebook)
@@ -162,7 +165,7 @@ def finished(one: Begun, opened: Opened) -> Made:
 
 
 def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
-    """The request with the codebook's design where it names none of its own.
+    """The request with the codebook's design where it names none of its own; complete records have none.
 
     A codebook may cover several files; a part of the design counts in those that have its column.
 
@@ -175,7 +178,7 @@ def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
     """
     asked, known, columns = summary.design, opened.codebook.design, opened.source.columns
     names: dict[str, Any] = {}
-    if not asked.is_complex and not asked.no_design and not summary.value and not summary.times:
+    if not (asked.is_complex or asked.no_design or summary.complete or summary.value or summary.times):
         parts = ("weight", "strata", "cluster", "population")
         names = {part: name for part in parts if (name := getattr(known, part)) in columns}
         if known.replicates and _matching(known.replicates, columns):
@@ -199,6 +202,10 @@ def check_design(summary: SummaryRequest) -> None:
         RequestError: Names the field.
     """
     given = [name for name in summary.design.given() if name not in ("weight", "no_design")]
+    if given and summary.is_complete:
+        raise IdleError(
+            f"{option(given[0])} makes no difference: these figures are all there is and no estimates.", "Leave it out."
+        )
     if given and not summary.needs_errors:
         raise IdleError(
             f"{option(given[0])} makes no difference: no limits, tests or shares are shown.",

@@ -51,8 +51,8 @@ class Account:
     """What became of the records before anything was summed up.
 
     Attributes:
-        read: Rows read.
-        filtered: Rows left out on request.
+        read: Records read, or rows made of them.
+        filtered: How many of these were left out on request.
         records: Records the rows were made of, where each gave several; None where each row is a record.
     """
 
@@ -75,7 +75,7 @@ class View:
         levels: How each column of categories is read.
         design: The same for the columns of the survey design.
         source_notes: What had to be assumed to read the source.
-        read: How many records were read so far, or rows made of them.
+        read: How many records were read so far, or rows made of them; a row that stands for many counts as many.
         kept: How many of them count.
         records: How many records the source gave.
 
@@ -141,10 +141,19 @@ class View:
         rows = Rows(first, np.flatnonzero(kept))
         owners = None if long is None else np.asarray(rows.kept, dtype=np.int64) // len(long.names)
         batch = Batch(self._kept_of(raw, rows, place), everyone, rows.kept if self._whole else None, owners)
-        self.read += raw.num_rows
+        stands_for = self._stands_for(raw)
+        self.read += int(stands_for.sum())
         self.records += block.records.num_rows
-        self.kept += len(batch)
+        self.kept += int(stands_for.sum() if rows.kept is None else stands_for[rows.kept].sum())
         return batch
+
+    def _stands_for(self, raw: pa.RecordBatch) -> npt.NDArray[np.int64]:
+        """How many records each row stands for; none where that cannot be read, which matters in rows kept only."""
+        stands_for = np.ones(raw.num_rows, dtype=np.int64)
+        for name in self._times:
+            numbers, _ = self._numbers[name].read(raw)
+            stands_for *= np.where(np.isfinite(numbers), np.maximum(numbers, 0), 0).astype(np.int64)
+        return stands_for
 
     def merge(self, other: "View") -> tuple[dict[str, Places], dict[str, Places]]:
         """Learns what another view of the same request has seen.

@@ -154,10 +154,10 @@ class _Finishing:
         spread = self._request.spread
         given = [name for name in spread.given() if spread.error_bars != "none"]
         if given and not self._request.comparison.compare and not any(column.interval for column in columns):
-            if self._request.complete:
+            if self._request.is_complete:
                 raise IdleError(
                     f"{option(given[0])} makes no difference: these figures are all there is and no estimates.",
-                    "Leave it out.",
+                    f"Leave it out{', or say that these records are a sample' if self._request.complete else ''}.",
                 )
             raise IdleError(
                 f"{option(given[0])} makes no difference: none of these figures has limits. A count or sum of records "

@@ -13,6 +13,9 @@ from grainstack.summary.provenance import Origin
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import SummaryTable
 
+# Columns that say how many records a row stands for without saying what these are.
+_PLAIN_COUNTS = ("n", "count", "counts", "freq", "frequency", "number", "total", "cases", "times")
+
 
 @dataclass(slots=True)
 class Partial:
@@ -52,5 +55,8 @@ class Partial:
         view = self.view
         view.check()
         account = view.account
+        facts, times = view.facts(), self.sums.request.times
+        if times and times.casefold() not in _PLAIN_COUNTS:
+            noun = facts.numbers[times].in_sentence
         origin = Origin(view.source, account.read, account.filtered, view.filters_in_words(), noun, account.records)
-        return table_of(self.sums.canonical(*view.ranks()), view.facts(), order, origin)
+        return table_of(self.sums.canonical(*view.ranks()), facts, order, origin)

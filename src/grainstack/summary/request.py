@@ -92,6 +92,9 @@ class SummaryRequest(Request):
     )
     error_low: str | None = word(None, f"Ready-made lower limit of {option('value')}.", group=_GROUP, metavar="COLUMN")
     error_high: str | None = word(None, f"Ready-made upper limit of {option('value')}.", group=_GROUP, metavar="COLUMN")
+    complete: bool = switch(
+        "The records are all there are and no sample: no sampling error, no marks of small bases.", group="Limits"
+    )
     design: DesignRequest = field(default_factory=DesignRequest)
     spread: SpreadRequest = field(default_factory=SpreadRequest)
     comparison: ComparisonRequest = field(default_factory=ComparisonRequest)
@@ -157,15 +160,21 @@ class SummaryRequest(Request):
         return (*figures, *self.also)
 
     @property
-    def complete(self) -> bool:
-        """Whether figures are all there is and no estimates: given values, and parts of several measures."""
-        return bool(self.value) or self.base == "measures"
+    def is_complete(self) -> bool:
+        """Whether figures are all there is and no estimates.
+
+        So are given values, parts of several measures, and rows that stand for many records unless limits or tests of
+        them are asked for.
+        """
+        tested = self.comparison.compare or self.comparison.association
+        totalled = bool(self.times) and not (self.spread.given() or tested)
+        return self.complete or bool(self.value) or self.base == "measures" or totalled
 
     @property
     def needs_errors(self) -> bool:
         """Whether standard errors are needed: for limits, for tests, or to mark shares that are unsure."""
         tested = self.comparison.compare or self.comparison.association
-        return not self.complete and bool(self.spread.wanted or tested or "share" in self.names)
+        return not self.is_complete and bool(self.spread.wanted or tested or "share" in self.names)
 
     @property
     def names(self) -> set[str]:
@@ -245,10 +254,11 @@ def _check_comparison(request: SummaryRequest) -> None:
             f"{option('association')} is between two columns.",
             f"Name one with {option('by')} and the other with {option('split')}.",
         )
-    if request.complete and (comparison.compare or comparison.association):
+    if request.is_complete and (comparison.compare or comparison.association):
         wanted = "compare" if comparison.compare else "association"
         raise RequestError(
-            f"{option(wanted)} tests estimates; these figures are all there is.", f"Leave {option(wanted)} out."
+            f"{option(wanted)} tests estimates; these figures are all there is.",
+            f"Leave {option(wanted)} out{', or say that these records are a sample' if request.complete else ''}.",
         )
     if not comparison.compare:
         return

@@ -8,6 +8,7 @@ from typing import Any
 
 from grainstack.records.variable import Kind, Level
 
+SAMPLE, COMPLETE = "sample", "complete"
 _WHOLE_FLOAT = re.compile(r"-?\d+\.0+")
 
 
@@ -83,6 +84,7 @@ class Codebook:
     Attributes:
         name: The file it came from; empty for none.
         nouns: What a record is, in the plural, by the file's name; under `*` for any other file.
+        kinds: Whether records are a `sample` or `complete`, all there are; by the file's name, under `*` for any other.
         decimal: The sign before the decimals in text: `.` or `,`.
         variables: What is said of each column.
         design: The survey's design.
@@ -91,6 +93,7 @@ class Codebook:
 
     name: str = ""
     nouns: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
+    kinds: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
     decimal: str = "."
     variables: Mapping[str, CodebookVariable] = field(default_factory=lambda: MappingProxyType({}))
     design: Design = field(default_factory=Design)
@@ -99,6 +102,10 @@ class Codebook:
     def noun(self, source: str) -> str:
         """What a record of a source is, in the plural."""
         return self.nouns.get(source) or self.nouns.get("*") or "records"
+
+    def is_complete(self, source: str) -> bool:
+        """Whether the records of a source are all there are, and no sample."""
+        return (self.kinds.get(source) or self.kinds.get("*")) == COMPLETE
 
     def variable(self, name: str) -> CodebookVariable:
         """What is said of a column, which may be nothing."""

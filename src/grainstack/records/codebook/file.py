@@ -9,7 +9,7 @@ from types import MappingProxyType
 from typing import Any
 
 from grainstack.errors import RecordsError, RequestError, nearest
-from grainstack.records.codebook.codebook import Codebook, CodebookVariable, Design
+from grainstack.records.codebook.codebook import COMPLETE, SAMPLE, Codebook, CodebookVariable, Design
 from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 from grainstack.speech import command, option
@@ -87,14 +87,15 @@ class _Reader:
     def codebook(self, content: dict[str, Any]) -> Codebook:
         self._check_keys((), content, _TABLES)
         records = self._table(content, "records")
-        self._check_keys(("records",), records, ("noun", "decimal"))
+        self._check_keys(("records",), records, ("noun", "kind", "decimal"))
         decimal = self._text(("records", "decimal"), records, ".")
         if decimal not in (".", ","):
             raise self._wrong(("records", "decimal"), '`decimal` must be "." or ","')
         variables = self._table(content, "variables")
         return Codebook(
             name=self._name,
-            nouns=MappingProxyType(self._nouns(records)),
+            nouns=MappingProxyType(self._by_file(records, "noun")),
+            kinds=MappingProxyType(self._kinds_of_records(records)),
             decimal=decimal,
             variables=MappingProxyType({name: self._variable(name, given) for name, given in variables.items()}),
             design=self._design(self._table(content, "design")),
@@ -125,12 +126,20 @@ class _Reader:
             note=self._text((*path, "note"), given, ""),
         )
 
-    def _nouns(self, records: dict[str, Any]) -> dict[str, str]:
+    def _by_file(self, records: dict[str, Any], key: str) -> dict[str, str]:
         """`noun = "visits"` for every file, or a table of nouns by file name."""
-        given = records.get("noun", {})
+        given = records.get(key, {})
         if isinstance(given, dict):
-            return {file: self._text(("records", "noun", file), given, "") for file in given}
-        return {"*": self._text(("records", "noun"), records, "")}
+            return {file: self._text(("records", key, file), given, "") for file in given}
+        return {"*": self._text(("records", key), records, "")}
+
+    def _kinds_of_records(self, records: dict[str, Any]) -> dict[str, str]:
+        kinds = self._by_file(records, "kind")
+        for file, kind in kinds.items():
+            if kind not in (SAMPLE, COMPLETE):
+                path = ("records", "kind", file) if isinstance(records["kind"], dict) else ("records", "kind")
+                raise self._wrong(path, f'`kind` must be "{SAMPLE}" or "{COMPLETE}", all there are, not "{kind}"')
+        return kinds
 
     def _kind(self, path: tuple[str, ...], given: dict[str, Any]) -> Kind | None:
         text = self._text(path, given, "")

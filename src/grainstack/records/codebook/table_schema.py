@@ -1,7 +1,7 @@
 """A codebook as a Frictionless Table Schema (specs.frictionlessdata.io/table-schema), an open standard in JSON.
 
 Titles, descriptions, field types, missing values and category lists are the standard's own properties. What it has no
-property for (unit, bands, colours, the design) is kept under names of ours, which the standard allows.
+property for (unit, bands, colours, design, kind of records) is kept under names of ours, which the standard allows.
 """
 
 import json
@@ -26,8 +26,11 @@ def schema_from_codebook(codebook: Codebook) -> bytes:
     """The codebook as the bytes of a Table Schema."""
     fields = [_field(variable) for variable in codebook.variables.values()]
     schema: dict[str, Any] = {"$schema": "https://datapackage.org/profiles/2.0/tableschema.json", "fields": fields}
-    if codebook.nouns:
-        schema["nouns"] = dict(codebook.nouns)
+    for key in ("nouns", "kinds", "defaults"):
+        if held := getattr(codebook, key):
+            schema[key] = dict(held)
+    if codebook.decimal != ".":
+        schema["decimal"] = codebook.decimal
     design = {
         name: value
         for name in ("weight", "strata", "cluster", "population", "replicates", "replicate_scale")
@@ -56,8 +59,13 @@ def codebook_from_schema(text: str, name: str) -> Codebook:
         raise RecordsError(
             f"{name} is no Table Schema: {reason}.", "It needs `fields`, a list of objects with a `name` each."
         ) from reason
-    nouns = MappingProxyType(dict(schema.get("nouns", {})))
-    return Codebook(name, nouns, variables=MappingProxyType(variables), design=design)
+    return Codebook(
+        name=name,
+        decimal=schema.get("decimal", "."),
+        variables=MappingProxyType(variables),
+        design=design,
+        **{key: MappingProxyType(dict(schema.get(key, {}))) for key in ("nouns", "kinds", "defaults")},
+    )
 
 
 def _field(variable: CodebookVariable) -> dict[str, Any]:

@@ -130,7 +130,7 @@ def _flags(
 ) -> "np.ndarray[tuple[int], np.dtype[np.uint8]]":
     linear = figure.statistic.linear
     least = estimator.request.small.min_base
-    if linear is Linear.SHARE and figure.measure is None:
+    if linear is Linear.SHARE and figure.measure is None and not estimator.request.is_complete:
         if not estimator.request.spread.confident:
             limits = share_limits(estimates, estimator)
             effective = effective if limits.effective is None else limits.effective
@@ -144,7 +144,7 @@ def _flags(
     if least is not None:
         by_cell = estimates.records if linear is Linear.TOTAL else estimates.base
         flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
-    if linear is Linear.RATIO:
+    if linear is Linear.RATIO and not estimator.request.is_complete:
         flags = flags | np.where((estimates.records > 0) & (estimates.records < 2), Flag.NO_INTERVAL, 0).astype(
             np.uint8
         )
@@ -153,7 +153,7 @@ def _flags(
 
 def _is_sampled(figure: Figure, estimator: Estimator) -> bool:
     """Whether few records make a figure unsure; a share of unweighted sums is as sure as the sums."""
-    if estimator.request.complete:
+    if estimator.request.is_complete:
         return False
     design, spread = estimator.request.design, estimator.request.spread
     share_of_sums = figure.statistic.linear is Linear.SHARE and figure.measure is not None

@@ -54,7 +54,7 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
     estimates = (_quantile if statistic.quantile is not None else ESTIMATES[statistic.name])(figure, estimator)
     designed = estimator.request.design.is_complex
     always = figure.per is not None or (statistic.linear is Linear.SHARE and figure.measure is not None)
-    if not with_error or estimator.request.complete or statistic.linear is None or not (always or designed):
+    if not with_error or estimator.request.is_complete or statistic.linear is None or not (always or designed):
         return estimates
     if estimator.totals.design is None and estimator.totals.replicates is None:
         return estimates

@@ -27,7 +27,7 @@ def limits_of(figure: Figure, estimates: Estimated, estimator: Estimator) -> Lim
     """
     spread = estimator.request.spread
     kind = spread.error_bars
-    if kind == "none" or estimator.request.complete:
+    if kind == "none" or (estimator.request.is_complete and kind in (None, "confidence", "standard-error")):
         return none(estimates)
     if spread.confident:
         return _confidence(figure, estimates, estimator)
