@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV = .venv
 BIN = $(VENV)/bin
 
-.PHONY: demo test soak check bench clean
+.PHONY: demo test soak oracle check bench clean
 
 demo: $(VENV)/.installed
 	$(BIN)/grainstack demo demo-out
@@ -14,6 +14,10 @@ test: $(VENV)/.installed
 # Twenty times as many random drawings, merges and designs as in the tests, other ones each time.
 soak: $(VENV)/.installed
 	SOAK=$(or $(TIMES),20) $(BIN)/pytest tests/chart tests/summary
+
+# Thousands of random requests against a slow computation of the same; ORACLE_SEED=N starts elsewhere.
+oracle: $(VENV)/.installed
+	ORACLE=$(or $(TIMES),4000) $(BIN)/pytest tests/oracle
 
 check: $(VENV)/.installed
 	$(BIN)/ruff check .

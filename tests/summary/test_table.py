@@ -55,7 +55,7 @@ def test_shares_of_a_base_add_to_one(records: "Records") -> None:
 def test_means_leave_out_records_without_an_answer(records: "Records") -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",), measure=("wait",)))
     assert figures(table) == {("Osk",): 15, ("Dun",): 6, ("Pell",): 2.5}
-    assert dict(table.provenance.unanswered) == {"route": 1, "wait": 1}
+    assert (table.provenance.unanswered, table.provenance.unmeasured) == ((("route", 1),), (("wait", 1),))
     column = table.columns[0]
     assert column.base.tolist() == [2, 2, 4]
     # Student's t with 3 degrees of freedom: 2.5 ± 3.182 · 1.291 / 2

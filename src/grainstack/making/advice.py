@@ -135,7 +135,7 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
 
 def _spike(zeros: int, commonest: int, records: int) -> bool:
     """Whether zeros stand apart: a fifth of all values, and four times as many as any other value has."""
-    return zeros >= 0.2 * records and zeros >= 4 * commonest
+    return 0 < zeros >= 0.2 * records and zeros >= 4 * commonest
 
 
 def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:

@@ -3,9 +3,11 @@
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
 
 from grainstack.records.arrow import Codes, Numbers, list_offsets, numbers_of, places_of, valid_rows
+from grainstack.records.variable import NO_BAND
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +58,14 @@ class Batch:
     def codes(self, column: str) -> Codes:
         """Places in the column's global level list, shape (records,); -1 where there is no answer."""
         return places_of(self.records.column(f"levels:{column}"))
+
+    def in_no_band(self, column: str) -> npt.NDArray[np.bool_]:
+        """Which records have a value that falls in no band of the column, shape (records,)."""
+        levels = self.records.column(f"levels:{column}")
+        codes = levels.dictionary.to_pylist() if pa.types.is_dictionary(levels.type) else []
+        if NO_BAND.code not in codes:
+            return np.zeros(len(self), dtype=bool)
+        return np.asarray(places_of(levels) == codes.index(NO_BAND.code), dtype=bool)
 
     def has_several(self, column: str) -> bool:
         """Whether a record may have several levels in this column."""

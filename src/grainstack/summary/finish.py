@@ -14,6 +14,7 @@ from grainstack.summary.figures.columns import column_of, with_small_hidden
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
+from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.levels.grid import grid_of, grouping_of, lines_along
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.levels.levels_shown import levels_shown
@@ -21,6 +22,7 @@ from grainstack.summary.order import OrderRequest, place_of
 from grainstack.summary.provenance import NoBand, Origin, Provenance, Sampling
 from grainstack.summary.request import Purpose
 from grainstack.summary.sums.accumulator import Accumulator
+from grainstack.summary.sums.design import Pair
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import ALL, Column, Dimension, Flag, Role, SummaryTable
 
@@ -90,7 +92,7 @@ class _Finishing:
         if not len(totals.keys):
             raise RequestError(self._why_empty(), f"Loosen the filters, or look at the columns: {command('look')}.")
         cells = self._cells()
-        base = self._share_base(cells.dimensions)
+        base = base_of(request, totals.several)
         self._check_measures_alike()
         estimator = Estimator(totals, self._grouping(cells, base), self._strata_names())
         self._check_ready_made(cells, estimator)
@@ -200,8 +202,9 @@ class _Finishing:
         shown = [levels_shown(self._totals, self._facts, self._order, axis, inside) for axis in range(len(names))]
         keys = np.column_stack([one.places[natural[inside, axis]] for axis, one in enumerate(shown)])
         dimensions = tuple(one.dimension for one in shown)
-        visible = (keys < [len(dimension.levels) for dimension in dimensions]).all(axis=1)
-        grid = grid_of(keys[visible], dimensions)
+        met = np.concatenate([keys, self._of_nothing([one.places for one in shown], dimensions)])
+        visible = (met < [len(dimension.levels) for dimension in dimensions]).all(axis=1)
+        grid = grid_of(met[visible], dimensions)
         rest = "; ".join(one.rest for one in shown if one.rest)
         return _Cells(dimensions, grid, keys, inside, tuple(one.places for one in shown), rest)
 
@@ -214,47 +217,25 @@ class _Finishing:
             if NO_BAND not in variable.levels:
                 continue
             out = inside & (natural[:, axis] == variable.levels.index(NO_BAND))
-            if out.any():
-                records = int(self._totals.counts.records[out].sum())
-                lost.append(NoBand(variable.in_sentence, records, variable.outside))
+            if self._totals.lost[name]:
+                lost.append(NoBand(variable.in_sentence, self._totals.lost[name], variable.outside))
             inside &= ~out
         self._no_band = tuple(lost)
         return inside
 
-    def _share_base(self, dimensions: Sequence[Dimension]) -> str:
-        """What shares are shares of unless it was said: of each category when it is split, else of the panel or all.
-
-        Where the categories are several answers of one record, shares are of the respondents in each series.
-        """
-        if self._request.base:
-            return self._request.base
-        if not self._request.split:
-            return "panel"
-        return "series" if any(d.several for d in dimensions if d.role is Role.CATEGORY) else "category"
-
     def _grouping(self, cells: _Cells, base: str) -> Grouping:
-        roles = {"category": (Role.PANEL, Role.CATEGORY), "series": (Role.PANEL, Role.SERIES), "panel": (Role.PANEL,)}
-        axes = cells.axes(*roles.get(base, ()))
+        axes = base_axes(self._request, base)
         grouping = grouping_of(cells.keys, cells.found, cells.grid, cells.dimensions, axes)
         several = self._totals.several
         if self._totals.outer_keys is None or set(several) <= set(axes):
             return grouping
-        return self._of_respondents(cells, grouping, [axis for axis in axes if axis not in several])
+        return self._of_respondents(cells, grouping, axes)
 
     def _of_respondents(self, cells: _Cells, grouping: Grouping, axes: Sequence[int]) -> Grouping:
         """The grouping with bases made of respondents, each counted once."""
-        outer = self._totals.outer_keys
-        if outer is None:
-            return grouping
-        outer_axes = [axis for axis in range(len(cells.dimensions)) if axis not in self._totals.several]
-        keys = np.zeros((len(outer), len(cells.dimensions)), dtype=np.int64)
-        inside = np.ones(len(outer), dtype=bool)
-        for place, axis in enumerate(outer_axes):
-            natural = np.array(self._facts.level_places(self._request.dimensions[axis]))[outer[:, place]]
-            keys[:, axis] = cells.places[axis][natural]
-            inside &= keys[:, axis] >= 0
-        found = np.flatnonzero(inside)
-        bases = grouping_of(keys[inside], found, cells.grid, cells.dimensions, axes)
+        keys = self._outer_places(cells.places)
+        inside = (keys >= 0).all(axis=1)
+        bases = grouping_of(keys[inside], np.flatnonzero(inside), cells.grid, cells.dimensions, axes)
         return replace(
             grouping,
             base_inside=bases.base_inside,
@@ -262,6 +243,24 @@ class _Finishing:
             base_of=bases.base_of,
             of_respondents=True,
         )
+
+    def _outer_places(self, places: Sequence[Integers]) -> Integers:
+        """The places of outer cells among the levels shown, shape (outer cells, dimensions); 0 on other axes."""
+        outer = self._totals.outer_keys
+        if outer is None:
+            return np.zeros((0, len(places)), dtype=np.int64)
+        keys = np.zeros((len(outer), len(places)), dtype=np.int64)
+        for place, axis in enumerate(self._totals.outer_axes):
+            natural = np.array(self._facts.level_places(self._request.dimensions[axis]))[outer[:, place]]
+            keys[:, axis] = places[axis][natural]
+        return keys
+
+    def _of_nothing(self, places: Sequence[Integers], dimensions: Sequence[Dimension]) -> Integers:
+        """The categories of records that chose none of several answers and so are in no cell."""
+        keys = self._outer_places(places)
+        if any(one.several for one in dimensions if one.role is Role.CATEGORY):
+            return keys[:0]
+        return keys[(keys >= 0).all(axis=1)]
 
     def _strata_names(self) -> tuple[str, ...]:
         strata = self._request.design.strata
@@ -349,42 +348,40 @@ class _Finishing:
         labels = {name: variable.in_sentence for name, variable in self._facts.variables.items()}
         shares = any(item.figure.statistic.name == "share" for item in columns)
         columns = [item for item in columns if item.figure.purpose is Purpose.SHOWN]
-        measured = {name for item in columns for name in (item.figure.measure, item.figure.per) if name}
-        single = len({item.figure.measure for item in columns}) == 1 and None not in {i.figure.measure for i in columns}
-        dimensions = self._request.dimensions
-        unanswered = tuple(
-            (labels.get(name) or self._facts.numbers[name].in_sentence, count)
-            for name, count in self._totals.unanswered.items()
-            if name in dimensions or name in measured
-        )
-        lost = sum(item.records for item in self._no_band)
-        owners = self._totals.owners.get(columns[0].figure.measure if single else None) if self._totals.owners else None
-        if self._totals.outer_keys is not None:
-            used = int(self._totals.respondents.records.sum()) - lost
-        elif single and columns[0].figure.measure:
-            name = columns[0].figure.measure
-            moments = self._totals.rates[name][0] if columns[0].figure.per else self._totals.measures[name]
-            used = int(moments.records[cells.found].sum())
-        else:
-            used = int(self._totals.counts.records[cells.found].sum())
+        pairs = {(item.figure.measure, item.figure.per) for item in columns}
+        counted = next(iter(pairs)) if len(pairs) == 1 and (None, None) not in pairs else None
         by = [d.variable.in_sentence for d in cells.dimensions if d.variable.name != EVERYTHING]
         hidden = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
         return Provenance(
             origin=self._origin,
             statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{f' by {listed(by)}' if by else ''}",
-            unanswered=unanswered,
+            unanswered=tuple(
+                (labels[name], count) for name, count in self._totals.unanswered.items() if name != EVERYTHING
+            ),
+            unmeasured=self._unmeasured(counted, {name for pair in pairs for name in pair if name}),
+            apart=counted is not None,
             no_band=self._no_band,
-            used=used,
+            used=self._totals.used.get(counted, 0),
             sampling=self._sampling(),
-            base=self._base_sentence(cells.dimensions, base) if shares else "",
+            base=self._base_sentence(cells, base) if shares else "",
             intervals=_intervals_in_words(columns),
             tests=tests,
             rest=cells.rest,
             hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
             several=shares and any(d.several for d in cells.dimensions),
-            owners=owners,
+            owners=self._totals.owners.get(counted) if self._totals.owners else None,
             given=bool(self._request.value),
+            weightless=self._totals.weightless,
         )
+
+    def _unmeasured(self, counted: Pair | None, measured: set[str]) -> tuple[tuple[str, int], ...]:
+        """Measures with how many of the records lack a number; for a rate those that lack the second one only."""
+        used, numbers = self._totals.used, self._facts.numbers
+        everything = used.get(None, 0)
+        lacking = {name: everything - used.get((name, None), 0) for name in self._request.measures if name in measured}
+        if counted is not None and counted[1]:
+            lacking[counted[1]] = used.get((counted[0], None), 0) - used.get(counted, 0)
+        return tuple((numbers[name].in_sentence, count) for name, count in lacking.items())
 
     def _sampling(self) -> Sampling:
         design, sums = self._request.design, self._totals.design
@@ -400,17 +397,21 @@ class _Finishing:
             corrected=bool(design.population),
         )
 
-    def _base_sentence(self, dimensions: Sequence[Dimension], base: str) -> str:
-        roles = {"category": Role.CATEGORY, "series": Role.SERIES, "panel": Role.PANEL}
-        names = [
-            dimension.variable.in_sentence
-            for dimension in dimensions
-            if dimension.variable.name != EVERYTHING and (base == "measures" or dimension.role is roles.get(base))
-        ]
-        whole = " × ".join(names)
-        if any(d.several for d in dimensions):
-            return f"Shares of the {self._origin.noun} that answered" + (f", within each {whole}" if whole else "")
-        return f"Each {whole} adds to 100 %" if whole else "All shares together add to 100 %"
+    def _base_sentence(self, cells: _Cells, base: str) -> str:
+        """What shares are shares of, and whether those shown add up to it."""
+        roles = {"category": (Role.CATEGORY,), "series": (Role.SERIES,), "measures": (Role.CATEGORY, Role.SERIES)}
+        named = [dimension for dimension in cells.dimensions if dimension.variable.name != EVERYTHING]
+        inner = [one.variable.in_sentence for one in named if one.role in roles.get(base, ())]
+        outer = [one.variable.in_sentence for one in named if one.role is Role.PANEL and base != "all"]
+        whole = " × ".join(inner or outer)
+        within = f"Within each {outer[0]}, each" if inner and outer else "Each"
+        if any(d.several for d in cells.dimensions):
+            return f"Shares of the {self._origin.noun} that answered" + (
+                f", within each {' × '.join([*outer, *inner])}" if whole else ""
+            )
+        if cells.rest and self._order.drop_rest and base not in ("category", "measures"):
+            return f"Shares of {f'each {whole}' if whole else f'all {self._origin.noun}'}, those left out included"
+        return f"{within} {whole} adds to 100 %" if whole else "All shares together add to 100 %"
 
     def _why_empty(self) -> str:
         origin = self._origin

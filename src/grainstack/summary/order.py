@@ -9,7 +9,8 @@ from grainstack.records.variable import Level, Variable
 from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Order"
-RULES = ("largest-first", "smallest-first", "alphabetical", "codebook", "as-found")
+RULES = ("largest-first", "smallest-first", "alphabetical", "codebook", "as-found", "reverse")
+_TURNED = {"largest-first": "smallest-first", "smallest-first": "largest-first"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +38,7 @@ class OrderRequest(KeepRequest):
 
     order: str | None = word(
         None,
-        f"Order of the categories: {', '.join(RULES)}, 'largest-first: SERIES', or a list of levels.",
+        f"Order of the categories: {', '.join(RULES)} ('reverse: RULE'), 'largest-first: SERIES', or a list of levels.",
         group=_GROUP,
         metavar="RULE|'A, B'",
     )
@@ -70,30 +71,49 @@ def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float])
         rule: One of `RULES`, a list of level names, or None for the natural order, or largest first without one.
         sizes: What largest and smallest go by, shape (levels,); NaN stands last. Ties keep the natural order.
 
+    Levels that are none of their own, such as no answer, stand last unless a list names them.
+
     Returns:
         The places, and the rule in words.
 
     Raises:
         RequestError: A name in the list is no level of the variable.
     """
-    places = range(len(variable.levels))
-    if rule is None and variable.has_natural_order:
-        return tuple(places), variable.order.value
-    if rule is None or rule == "largest-first":
-        return tuple(sorted(places, key=lambda place: _last_if_missing(-sizes[place]))), "largest first"
-    if rule == "smallest-first":
-        return tuple(sorted(places, key=lambda place: _last_if_missing(sizes[place]))), "smallest first"
-    if rule == "alphabetical":
-        return tuple(sorted(places, key=lambda place: variable.levels[place].label.casefold())), "alphabetical"
-    if rule in ("codebook", "as-found"):
-        return tuple(places), variable.order.value if rule == "codebook" else "as found"
-    named = [place_of(variable, name, also=RULES) for name in names_in(rule)]
-    return tuple(dict.fromkeys([*named, *places])), "as listed"
+    plain = [place for place, level in enumerate(variable.levels) if not level.is_aside]
+    aside = [place for place, level in enumerate(variable.levels) if level.is_aside]
+    reverse, rule = _reversed(rule)
+    said = ""
+    if rule is None and not variable.has_natural_order:
+        rule = "largest-first"
+    if reverse and rule in _TURNED:
+        rule, reverse = _TURNED[rule], False  # a level without a figure stands last either way
+    if rule in (None, "codebook", "as-found"):
+        said = "as found" if rule == "as-found" else variable.order.value
+    elif rule in ("largest-first", "smallest-first"):
+        sign = -1 if rule == "largest-first" else 1
+        plain.sort(key=lambda place: _last_if_missing(sign * sizes[place]))
+        said = rule.replace("-", " ")
+    elif rule == "alphabetical":
+        plain.sort(key=lambda place: variable.levels[place].label.casefold())
+        said = "alphabetical"
+    else:
+        named = [place_of(variable, name, also=RULES) for name in names_in(rule)]
+        return tuple(dict.fromkeys([*named, *plain, *aside])), "as listed"
+    if reverse:
+        return (*reversed(plain), *aside), f"{said}, reversed"
+    return (*plain, *aside), said
 
 
 def goes_by_size(variable: Variable, rule: str | None) -> bool:
     """Whether a rule puts the levels of a variable in the order of their figures."""
+    rule = _reversed(rule)[1]
     return rule in RULES[:2] or (rule is None and not variable.has_natural_order)
+
+
+def _reversed(rule: str | None) -> tuple[bool, str | None]:
+    """Whether a rule is to be turned round, and the rule: `reverse` of the natural order, or `reverse: RULE`."""
+    word, _, inner = (rule or "").partition(":")
+    return (True, inner.strip() or None) if word.strip() == "reverse" else (False, rule)
 
 
 def place_of(variable: Variable, name: str, also: Sequence[str] = ()) -> int:

@@ -82,9 +82,13 @@ class Provenance:
         origin: Which records reached the summary.
         statistics: What is shown, in words: `Mean waiting time by route`.
         unanswered: Columns without an answer, with how many of the remaining records lack one.
+        unmeasured: Measures without a number, with how many of the remaining records lack one.
+        apart: Whether records without a number stand apart from those used; where several measures are shown they are
+            among them.
         no_band: Columns with values in no band.
         used: Records that stand in the table, or values of them where rows were made of records.
         owners: Records they come from, where rows were made of records.
+        weightless: Records that stand for nobody, with a weight of 0.
         given: Whether the figures are those of the file, not worked out from records.
         sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
@@ -98,6 +102,8 @@ class Provenance:
     origin: Origin
     statistics: str
     unanswered: tuple[tuple[str, int], ...]
+    unmeasured: tuple[tuple[str, int], ...]
+    apart: bool
     no_band: tuple[NoBand, ...]
     used: int
     sampling: Sampling
@@ -109,6 +115,7 @@ class Provenance:
     several: bool = False
     owners: int | None = None
     given: bool = False
+    weightless: int = 0
 
     @property
     def weighted(self) -> bool:
@@ -136,8 +143,10 @@ class Provenance:
     def account(self) -> str:
         """Where every record read has gone: the parts add up to the records read."""
         parts = [f"{self.used:,} used"]
-        parts += [f"{count:,} without an answer on {label}" for label, count in self.unanswered if count]
+        lacking = (*self.unanswered, *(self.unmeasured if self.apart else ()))
+        parts += [f"{count:,} without an answer on {label}" for label, count in lacking if count]
         parts += [f"{item.records:,} in no band of {item.label}" for item in self.no_band]
+        parts += [f"{self.weightless:,} with a weight of 0"] if self.weightless else []
         parts.append(f"{self.origin.filtered:,} filtered away")
         what = self.origin.noun
         if self.origin.records is not None:
@@ -155,6 +164,9 @@ class Provenance:
 
     def _left_out(self) -> str:
         lacking = [(name, count) for name, count in self.unanswered if count]
+        unmeasured = [(name, count) for name, count in self.unmeasured if count]
+        lacking += unmeasured if self.apart else []
+        among = ", ".join(f"{count:,} on {name}" for name, count in unmeasured)
         parts = []
         if lacking:
             (name, count), *others = lacking
@@ -162,9 +174,12 @@ class Provenance:
         for item in self.no_band:
             examples = f" ({', '.join(item.examples)})" if item.examples else ""
             parts.append(f"{item.records:,} in no band of {item.label}{examples}")
+        if self.weightless:
+            parts.append(f"{self.weightless:,} with a weight of 0")
         if self.origin.filtered:
             parts.append(f"{self.origin.filtered:,} filtered away")
-        return f"; left out: {', '.join(parts)}" if parts else ""
+        left_out = f"; left out: {', '.join(parts)}" if parts else ""
+        return left_out + (f"; of these without an answer: {among}" if among and not self.apart else "")
 
     @staticmethod
     def _lower(text: str) -> str:

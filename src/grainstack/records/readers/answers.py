@@ -26,7 +26,7 @@ class SeparatedAnswers:
         self.levels = levels
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
-        """A list of levels for each record, each level once; null where the question was not answered."""
+        """A list of levels for each record, each once; null where there is no answer, unless that is a level."""
         values = as_texts(batch.column(self._variable.name), self._variable.name)
         places, texts = places_of(values), values.dictionary.to_pylist()
         first = first_rows_of(places, len(texts)).tolist()
@@ -34,7 +34,9 @@ class SeparatedAnswers:
             self._places(text or "", rows.number(row)) if row >= 0 else None
             for text, row in zip(texts, first, strict=True)
         ]
-        return answer_lists([*lists, None], places, self.levels.codes), []
+        empty = places < 0
+        lists.append(_no_answer(self.levels, rows.number(int(np.argmax(empty)))) if empty.any() else None)
+        return answer_lists(lists, places, self.levels.codes), []
 
     def variable(self) -> Variable:
         """What is known of it."""
@@ -53,7 +55,7 @@ class SeparatedAnswers:
         parts = [part for part in text.split(self._variable.separator) if part.strip()]
         places = dict.fromkeys(self.levels.place(part, (record, number)) for number, part in enumerate(parts))
         places.pop(-1, None)
-        return list(places) or None
+        return list(places) or _no_answer(self.levels, record)
 
 
 class AnswerColumns:
@@ -64,8 +66,8 @@ class AnswerColumns:
         self._variable = variable
         self.levels = levels
 
-    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:  # noqa: ARG002 - as every reader
-        """A list of levels for each record; null where none of the columns was answered."""
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
+        """A list of levels for each record; null where none of the columns was answered, unless that is a level."""
         chosen = np.zeros((batch.num_rows, len(self.raw)), dtype=bool)
         answered = np.zeros(batch.num_rows, dtype=bool)
         for column, name in enumerate(self.raw):
@@ -76,7 +78,8 @@ class AnswerColumns:
             answered |= state >= 0
         mine = [self.levels.place(name, (0, number)) for number, name in enumerate(self.raw)]
         lists = [[mine[column] for column in np.flatnonzero(row)] for row in chosen]
-        parts: list[list[int] | None] = [part if yes else None for part, yes in zip(lists, answered, strict=True)]
+        missing = None if answered.all() else _no_answer(self.levels, rows.number(int(np.argmin(answered))))
+        parts: list[list[int] | None] = [part if yes else missing for part, yes in zip(lists, answered, strict=True)]
         return answer_lists(parts, np.arange(batch.num_rows, dtype=np.int32), self.levels.codes), []
 
     def variable(self) -> Variable:
@@ -105,6 +108,12 @@ class AnswerColumns:
         )
 
 
+def _no_answer(levels: LevelList, record: int) -> list[int] | None:
+    """What stands for no answer: nothing, or the level of that name where it is wanted."""
+    place = levels.place("", (record, 0))
+    return None if place < 0 else [place]
+
+
 def answer_lists(own: Sequence[Sequence[int] | None], which: Codes, codes: Sequence[str]) -> pa.ListArray:
     """Lists of levels as an Arrow column.
 
@@ -121,5 +130,5 @@ def answer_lists(own: Sequence[Sequence[int] | None], which: Codes, codes: Seque
     offsets = np.concatenate([[0], np.cumsum(lengths)]).astype(np.int32)
     within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], lengths)
     places = flat[np.repeat(starts[which], lengths) + within]
-    asked = np.array([part is not None for part in own])[which]
+    asked = np.array([part is not None for part in own], dtype=bool)[which]
     return level_lists(places, offsets, asked, codes)

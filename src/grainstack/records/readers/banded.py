@@ -9,10 +9,10 @@ from grainstack.records.arrow import Numbers, level_column, places_of
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.readers.bands import BandRule, DateBands, NumberBands
 from grainstack.records.readers.levels import Rows
-from grainstack.records.readers.plain import Coding, NumberReader, Places
+from grainstack.records.readers.plain import Coding, LevelReader, NumberReader, Places
 from grainstack.records.readers.widths import auto_width
 from grainstack.records.values import Strays, as_texts
-from grainstack.records.variable import NO_BAND, Kind, LevelOrder, Variable
+from grainstack.records.variable import NO_ANSWER, NO_BAND, Kind, LevelOrder, Variable
 
 _MOST_VALUES = 50_000  # different values kept for a width by rule; beyond that they are kept on a grid
 _FINEST = -12  # the power of ten of the finest grid
@@ -161,6 +161,47 @@ class BandedDates:
     def merge(self, other: "BandedDates") -> Places:
         """Learns the bands of another reader."""
         return self.bands.merge(other.bands)
+
+
+class WithNoAnswer:
+    """Reads a column as bands, and what has no answer as a level of its own.
+
+    That level has the first dictionary place, so that it keeps it while bands are added.
+
+    Attributes:
+        banded: What reads the bands.
+        met: Whether any record has no answer.
+    """
+
+    def __init__(self, banded: LevelReader) -> None:
+        self.raw = banded.raw
+        self.banded = banded
+        self.met = False
+
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
+        """The column, dictionary-coded over no answer and the bands."""
+        column, strays = self.banded.read(batch, rows)
+        places = places_of(column) + 1
+        self.met = self.met or bool((places == 0).any())
+        return level_column(places.astype(np.int32), (NO_ANSWER.code, *column.dictionary.to_pylist())), strays
+
+    def variable(self) -> Variable:
+        """What is known of it; no answer stands behind the bands."""
+        variable = self.banded.variable()
+        return variable.with_levels((*variable.levels, NO_ANSWER), variable.order) if self.met else variable
+
+    def coding(self) -> Coding:
+        """What its dictionary places stand for."""
+        coding = self.banded.coding()
+        if not self.met:
+            return Coding(coding.codes, np.concatenate([[-1], coding.ranks]).astype(np.int64))
+        last = len(coding.codes)
+        return Coding((*coding.codes, NO_ANSWER.code), np.concatenate([[last], coding.ranks]).astype(np.int64))
+
+    def merge(self, other: "WithNoAnswer") -> Places:
+        """Learns the bands of another reader."""
+        self.met = self.met or other.met
+        return np.concatenate([[0], self.banded.merge(other.banded) + 1]).astype(np.int64)
 
 
 def _banded(variable: CodebookVariable, bands: NumberBands) -> Variable:

@@ -188,7 +188,12 @@ class ColumnReaders:
         for column in known.columns:
             self.check(column)
         labelled = tuple(known.level(column) or Level(column, self._label(column)) for column in known.columns)
-        return AnswerColumns(known, LevelList(replace(known, levels=labelled), self._recodes.get(known.name)))
+        levels = LevelList(
+            replace(known, levels=labelled),
+            self._recodes.get(known.name),
+            show_missing=self._request.missing == "show",
+        )
+        return AnswerColumns(known, levels)
 
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:
@@ -202,15 +207,19 @@ class ColumnReaders:
             AutoBandedNumbers,
             BandedDates,
             BandedNumbers,
+            WithNoAnswer,
         )
         from grainstack.records.readers.bands import DateBands, NumberBands  # noqa: PLC0415
 
         self._used |= {("band", known.name), ("band", "")}
+        banded: LevelReader
         if rule.is_date:
-            return BandedDates(known, DateBands(rule))
-        if rule.by == "auto":
-            return AutoBandedNumbers(known, rule, self.decimal)
-        return BandedNumbers(known, NumberBands(rule), self.decimal)
+            banded = BandedDates(known, DateBands(rule))
+        elif rule.by == "auto":
+            banded = AutoBandedNumbers(known, rule, self.decimal)
+        else:
+            banded = BandedNumbers(known, NumberBands(rule), self.decimal)
+        return WithNoAnswer(banded) if self._request.missing == "show" else banded
 
     def _label(self, column: str) -> str:
         return self._codebook.variable(column).label or column

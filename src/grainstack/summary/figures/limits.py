@@ -119,9 +119,10 @@ def _by_student(figure: Figure, estimates: Estimated, estimator: Estimator) -> L
     level, how = estimator.request.spread.level, estimator.request.spread.interval
     designed = estimates.spread is not None
     _check_interval(how, ("auto", "t", "design") if designed else ("auto", "t"), f"a {figure.statistic.name}")
-    degrees = np.asarray(np.full(len(estimates.error), estimator.degrees) if designed else estimates.records - 1.0)
-    low, high = student(estimates.estimate, estimates.error, degrees, level)
     complex_design = estimator.request.design.is_complex
+    of_design = designed and complex_design
+    degrees = np.asarray(np.full(len(estimates.error), estimator.degrees) if of_design else estimates.records - 1.0)
+    low, high = student(estimates.estimate, estimates.error, degrees, level)
     return Limits(low, high, f"{level:g} % confidence limits ({'design-based ' if complex_design else ''}Student's t)")
 
 

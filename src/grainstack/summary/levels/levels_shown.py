@@ -80,14 +80,15 @@ class _Shown:
             said = f"{said} by {by_series[1]}"
         elif self._role is Role.CATEGORY and goes_by_size(variable, rule):
             said = f"{said}{self._by_which(self._going_by(None))}"
-        shown = _occurring(
-            variable, wanted, set(self._natural[self._inside].tolist()), keep_empty=self._facts.keep_empty
-        )
+        shown = _occurring(variable, wanted, self._met(), keep_empty=self._facts.keep_empty)
         places = np.full(len(variable.levels), -1, dtype=np.int64)
         several = self._axis in self._totals.several
         rest: list[int] = []
-        if order.keep_top is not None and self._first and len(shown) > order.keep_top:
-            shown, rest = _cut(shown, self._sizes(None) if by_series else sizes, order.keep_top)
+        if order.keep_top is not None and self._first:
+            aside = [place for place in shown if variable.levels[place].is_aside]
+            plain = [place for place in shown if place not in aside]
+            kept, rest = _cut(plain, self._sizes(None) if by_series else sizes, order.keep_top)
+            shown = [place for place in shown if place in (*kept, *aside)]
         places[shown] = np.arange(len(shown))
         levels = chosen(variable.levels, shown)
         if rest and not order.drop_rest:
@@ -119,7 +120,7 @@ class _Shown:
         if not rest:
             return ""
         ties = f" ({len(shown)} because of a tie)" if len(shown) > (self._order.keep_top or 0) else ""
-        records = int(self._totals.counts.records[np.isin(self._natural, rest)].sum())
+        records = int(self._totals.counts.records[self._inside][np.isin(self._natural[self._inside], rest)].sum())
         noun = "record" if records == 1 else "records"
         count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'} ({records:,} {noun})"
         counted = "" if self._totals.request.value else " but counted in every base"
@@ -141,15 +142,18 @@ class _Shown:
         if by_series and request.split:
             axis = request.dimensions.index(request.split)
             series = np.array(self._facts.level_places(request.split))[totals.keys[:, axis]]
-            only = np.flatnonzero(series == place_of(self._facts.variables[request.split], by_series[1]))
+            only = self._inside[series[self._inside] == place_of(self._facts.variables[request.split], by_series[1])]
             by_level = name == "share" and request.base in (None, "category")
         else:
-            only = np.arange(len(totals.keys))
+            only = self._inside
             by_level = False
         if self._role is not Role.CATEGORY or (figure.measure is None and not by_level):
+            once = not set(totals.outer_axes) & set(totals.several)
+            if only is self._inside and totals.outer_keys is not None and once and self._axis not in totals.several:
+                return self._respondents(totals.outer_keys, count)
             return totals.counts.at(only).regrouped(self._natural[only], count).weight
-        everything = np.arange(len(totals.keys))
-        bases = self._natural if by_level else np.zeros(len(totals.keys), dtype=np.int64)
+        everything = self._inside
+        bases = self._natural[everything] if by_level else np.zeros(len(everything), dtype=np.int64)
         grouping = Grouping(
             inside=only,
             places=self._natural[only],
@@ -161,6 +165,29 @@ class _Shown:
         estimator = Estimator(totals, grouping)
         estimates = [estimated(figure, estimator, with_error=False).estimate for figure in figures]
         return np.asarray(estimates[0] if len(estimates) == 1 else np.nansum(estimates, axis=0))
+
+    def _met(self) -> set[int]:
+        """The levels of records in the table, those of records that chose none of several answers among them."""
+        met = set(self._natural[self._inside].tolist())
+        if self._totals.outer_keys is None or self._axis in self._totals.several:
+            return met
+        only, levels = self._outer(self._totals.outer_keys)
+        return met | set(levels[only].tolist())
+
+    def _respondents(self, outer: Integers, count: int) -> Floats:
+        """The records of each level, or the weight of them, where they stand in several cells of other columns."""
+        only, levels = self._outer(outer)
+        return self._totals.respondents.at(only).regrouped(levels[only], count).weight
+
+    def _outer(self, outer: Integers) -> tuple[Integers, Integers]:
+        """The outer cells that are in a band throughout, and the level of this column in each outer cell."""
+        names, axes = self._totals.request.dimensions, self._totals.outer_axes
+        inside = np.ones(len(outer), dtype=bool)
+        for place, axis in enumerate(axes):
+            lost = [level == NO_BAND for level in self._facts.variables[names[axis]].levels]
+            inside &= ~np.array(lost)[np.array(self._facts.level_places(names[axis]))[outer[:, place]]]
+        levels = np.array(self._facts.level_places(names[self._axis]))[outer[:, axes.index(self._axis)]]
+        return np.flatnonzero(inside), levels
 
     def _going_by(self, name: str | None) -> list[Figure]:
         """The figures that largest first goes by: the one named, all that can be added up, or the first.
@@ -209,13 +236,15 @@ def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int],
     if keep_empty:
         return [place for place in wanted if variable.levels[place] != NO_BAND]
     if variable.order is LevelOrder.BANDS:
-        span = range(min(occurring), max(occurring) + 1)
-        return [place for place in wanted if place in span]
+        bands = {place for place in occurring if not variable.levels[place].is_aside}
+        occurring = occurring | (set(range(min(bands), max(bands) + 1)) if bands else set())
     return [place for place in wanted if place in occurring]
 
 
 def _cut(shown: list[int], sizes: Floats, most: int) -> tuple[list[int], list[int]]:
     """The largest levels in their order, all of those that tie at the cut, and the rest."""
+    if len(shown) <= most:
+        return shown, []
     known = np.nan_to_num(sizes[shown], nan=-np.inf)
     least = np.sort(known)[::-1][most - 1]
     kept = {place for place, size in zip(shown, known.tolist(), strict=True) if size >= least}

@@ -1,6 +1,6 @@
 """One pass over typed batches: the sums of everything a request asks for."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, TypeVar
 
@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.records.batch import Batch, Needs
+from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
     from grainstack.summary.sums.row_texts import RowTexts
 
 LevelPlaces = Mapping[str, Integers]
-Name = TypeVar("Name", str, str | None)
+Counted = TypeVar("Counted", bound=Hashable)  # what some records are counted for
 _VALUES_FOR_ADVICE = 5_000
 
 
@@ -77,14 +78,17 @@ class Accumulator:
         extremes: The lowest and highest value of each measure, where they are wanted.
         unanswered: For each column, the records that stop there for want of an answer.
         several: The axes of questions with several answers.
-        outer: Where there are such: cells without those axes.
-        respondents: The records that answered, each counted once, per outer cell.
+        outer: Where there are such: cells without those axes, but with those that shares are shares of.
+        respondents: The records that answered, each counted once per outer cell.
         design: The sums of the design over cells, if there is one.
         outer_design: The same over outer cells.
         replicates: The sums under replicate weights over cells, if there are such.
         rows: The other columns of ready-made figures, for telling rows of one cell apart.
-        owners: Where rows were made of records: how many records have a row that counts, for everything and for each
-            measure.
+        lost: How many records have an answer everywhere but fall in no band, by the first column of which they do.
+        used: How many records stand in the table, whatever is shown of them and by measure, or measure and what it is
+            divided by.
+        owners: Where rows were made of records: how many records have such a row.
+        weightless: Records with a weight of 0: they stand for nobody and are in no cell.
     """
 
     request: SummaryRequest
@@ -96,6 +100,7 @@ class Accumulator:
     values: dict[str, Values] = field(init=False)
     extremes: dict[str, Extremes] = field(init=False)
     unanswered: dict[str, int] = field(init=False)
+    lost: dict[str, int] = field(init=False)
     several: tuple[int, ...] = ()
     outer: CellIndex | None = None
     respondents: Moments = field(default_factory=Moments)
@@ -103,7 +108,9 @@ class Accumulator:
     outer_design: DesignSums | None = None
     replicates: "ReplicateSums | None" = None
     rows: "RowTexts | None" = None
-    owners: dict[str | None, int] = field(default_factory=dict)
+    used: dict[Pair | None, int] = field(default_factory=dict)
+    owners: dict[Pair | None, int] = field(default_factory=dict)
+    weightless: int = 0
 
     def __post_init__(self) -> None:
         request, wanted = self.request, wanted_by(self.request)
@@ -114,7 +121,8 @@ class Accumulator:
         most = {name: None if name in wanted.values else _VALUES_FOR_ADVICE for name in request.summed}
         self.values = {name: Values(most=limit) for name, limit in most.items()}
         self.extremes = {name: Extremes() for name in wanted.extremes}
-        self.unanswered = dict.fromkeys([*request.dimensions, *request.measures], 0)
+        self.unanswered = dict.fromkeys(request.dimensions, 0)
+        self.lost = dict.fromkeys(request.dimensions, 0)
         if wanted.linearised:
             kept = {name: Values() for name in wanted.values_by_unit}
             self.design, self.outer_design = DesignSums(request.design, values=kept), DesignSums(request.design)
@@ -134,26 +142,36 @@ class Accumulator:
 
     @property
     def outer_keys(self) -> Integers | None:
-        """The same of each outer cell, without the axes of several answers; None where there are none."""
+        """Level places of each outer cell, shape (cells, outer axes); None where nothing has several answers."""
         return None if self.outer is None else self.outer.keys
+
+    @property
+    def outer_axes(self) -> list[int]:
+        """The dimensions of outer cells: those with one answer, and those with several that shares are shares of."""
+        within = base_axes(self.request, base_of(self.request, self.several))
+        return [axis for axis in range(len(self.request.dimensions)) if axis not in self.several or axis in within]
 
     def absorb(self, batch: Batch) -> None:
         """Adds a batch of records."""
         request = self.request
         weights = batch.numbers(request.design.weight) if request.design.weight else None
         times = batch.numbers(request.times).astype(np.int64) if request.times else None
-        rows = self._rows(batch, times)
+        stands = np.ones(len(batch), dtype=bool)  # a row that stands for no record, or for nobody, is none
+        for amounts in (weights, times):
+            stands &= True if amounts is None else amounts > 0
+        self.weightless += 0 if weights is None else _counted(~(weights > 0), times)
+        rows = self._rows(batch, stands, times)
         row_weights = rows.floats(weights)
         row_times = None if times is None else np.asarray(rows.of(times), dtype=np.int64)
-        codes = rows.codes
-        if row_times is not None:  # a row that stands for no record is none
-            codes = [np.where(row_times > 0, code, np.int32(-1)) for code in codes]
-        cells = self.index.place(codes)
+        row_stands = np.asarray(rows.of(stands), dtype=bool)
+        cells = self.index.place([np.where(row_stands, code, np.int32(-1)) for code in rows.codes])
         numbers = {name: batch.numbers(name) for name in self.measures}
-        for name, column in numbers.items():
-            self.unanswered[name] += _counted(rows.answered & np.isnan(column), times)
-        if batch.owners is not None:
-            self._count_owners(batch.owners, rows.answered, numbers)
+        used = rows.answered.copy()
+        for name in request.dimensions:
+            lost = used & batch.in_no_band(name)
+            self.lost[name] += _counted(lost, times)
+            used &= ~lost
+        self._count_used(batch.owners, used, numbers, times)
         row_numbers = {name: np.asarray(rows.of(column), dtype=np.float64) for name, column in numbers.items()}
         self._absorb_cells(cells, row_numbers, row_weights, row_times)
         if self.rows is not None and not self.several:
@@ -214,7 +232,10 @@ class Accumulator:
             for mine, added in zip(pair, other.rates[name], strict=True):
                 mine.merge(added, cells)
         _add_counts(self.unanswered, other.unanswered)
+        _add_counts(self.lost, other.lost)
+        _add_counts(self.used, other.used)
         _add_counts(self.owners, other.owners)
+        self.weightless += other.weightless
         if self.replicates is not None and other.replicates is not None:
             self.replicates.merge(other.replicates, cells, len(self.index))
         if self.rows is not None and other.rows is not None:
@@ -232,14 +253,24 @@ class Accumulator:
         return _with_places(keys, [levels[name] for name in self.request.dimensions])
 
     def _outer_relabelled(self, keys: Integers, levels: LevelPlaces) -> Integers:
-        names = self.request.dimensions
-        axes = [axis for axis in range(len(names)) if axis not in self.several]
-        return _with_places(keys, [levels[names[axis]] for axis in axes])
+        return _with_places(keys, [levels[self.request.dimensions[axis]] for axis in self.outer_axes])
 
-    def _count_owners(self, owners: Integers, answered: npt.NDArray[np.bool_], numbers: dict[str, Floats]) -> None:
-        counting: dict[str | None, npt.NDArray[np.bool_]] = {None: answered}
-        counting |= {name: answered & ~np.isnan(column) for name, column in numbers.items()}
-        _add_counts(self.owners, {name: len(np.unique(owners[rows])) for name, rows in counting.items()})
+    def _count_used(
+        self,
+        owners: Integers | None,
+        used: npt.NDArray[np.bool_],
+        numbers: dict[str, Floats],
+        times: Integers | None,
+    ) -> None:
+        """Counts the records that stand in the table, whatever is shown of them."""
+        counting: dict[Pair | None, npt.NDArray[np.bool_]] = {None: used}
+        counting |= {(name, None): used & ~np.isnan(column) for name, column in numbers.items()}
+        for name in self.rates:
+            per = str(self.request.per)
+            counting[name, per] = counting[name, None] & counting[per, None]
+        _add_counts(self.used, {key: _counted(rows, times) for key, rows in counting.items()})
+        if owners is not None:
+            _add_counts(self.owners, {key: len(np.unique(owners[rows])) for key, rows in counting.items()})
 
     def _design_places(self, design: LevelPlaces) -> tuple[Integers, Integers]:
         """Where strata and clusters stand; the single one where there are none stays where it is."""
@@ -271,32 +302,37 @@ class Accumulator:
             (name, self.request.per): (numbers[name], numbers[str(self.request.per)]) for name in self.rates
         }
 
-    def _rows(self, batch: Batch, times: Integers | None) -> _Rows:
+    def _rows(self, batch: Batch, stands: npt.NDArray[np.bool_], times: Integers | None) -> _Rows:
         names = self.request.dimensions
         self.several = tuple(axis for axis, name in enumerate(names) if batch.has_several(name))
-        answered = np.ones(len(batch), dtype=bool)
-        owners: Integers = np.arange(len(batch))
-        codes: dict[int, npt.NDArray[np.int32]] = {}
+        answered = stands.copy()
         for axis, name in enumerate(names):
-            if axis in self.several:
-                answers = batch.answers(name)
-                owners, kept = _exploded(owners, answers.owners)
-                codes = {other: column[kept[0]] for other, column in codes.items()}
-                codes[axis] = answers.codes[kept[1]]
-                has_answer = answers.answered
-            else:
-                column = batch.codes(name)
-                codes[axis] = column[owners]
-                has_answer = column >= 0
+            has_answer = batch.answers(name).answered if axis in self.several else batch.codes(name) >= 0
             self.unanswered[name] += _counted(answered & ~has_answer, times)
             answered &= has_answer
-        return _Rows(owners if self.several else None, [codes[axis] for axis in range(len(names))], answered)
+        owners, codes = self._coded(batch, range(len(names)))
+        return _Rows(owners if self.several else None, codes, answered)
+
+    def _coded(self, batch: Batch, axes: Sequence[int]) -> tuple[Integers, list[npt.NDArray[np.int32]]]:
+        """The records of a batch, once for each of their answers in some dimensions, and their level in each."""
+        owners: Integers = np.arange(len(batch))
+        codes: list[npt.NDArray[np.int32]] = []
+        for axis in axes:
+            name = self.request.dimensions[axis]
+            if axis in self.several:
+                answers = batch.answers(name)
+                owners, (old, which) = _exploded(owners, answers.owners)
+                codes = [*(column[old] for column in codes), answers.codes[which]]
+            else:
+                codes.append(batch.codes(name)[owners])
+        return owners, codes
 
     def _absorb_respondents(self, batch: Batch, rows: _Rows, weights: Floats | None, times: Integers | None) -> None:
-        """Counts each record that answered once, whatever it answered."""
-        cells = self._outer_cells(batch, rows)
+        """Counts each record that answered once for each base it is part of, whatever it answered."""
+        cells, owners = self._outer_cells(batch, rows)
         if self.outer is not None:
-            self.respondents.absorb(cells, len(self.outer), None, weights, times)
+            amounts = None if weights is None else weights[owners]
+            self.respondents.absorb(cells, len(self.outer), None, amounts, None if times is None else times[owners])
 
     def _absorb_design(
         self, batch: Batch, rows: _Rows, cells: Cells, numbers: dict[str, Floats], weights: Floats | None
@@ -308,17 +344,21 @@ class Accumulator:
         ones = np.ones(len(cells))
         self.design.absorb(row_units, cells, self._ratios(numbers, len(cells)), ones if weights is None else weights)
         if self.several:
-            plain = np.ones(len(batch))
-            weight = batch.numbers(self.request.design.weight) if self.request.design.weight else plain
-            outer_units = self.outer_design.place(batch)
-            self.outer_design.absorb(outer_units, self._outer_cells(batch, rows), {COUNT: (plain, plain)}, weight)
+            cells, owners = self._outer_cells(batch, rows)
+            plain = np.ones(len(owners))
+            weight = batch.numbers(self.request.design.weight)[owners] if self.request.design.weight else plain
+            outer_units = self.outer_design.place(batch)[owners]
+            self.outer_design.absorb(outer_units, cells, {COUNT: (plain, plain)}, weight)
 
-    def _outer_cells(self, batch: Batch, rows: _Rows) -> Cells:
-        names = [name for axis, name in enumerate(self.request.dimensions) if axis not in self.several]
+    def _outer_cells(self, batch: Batch, rows: _Rows) -> tuple[Cells, Integers]:
+        """The outer cell of each record that answered, once for each base it is part of, and which record it is."""
+        axes = self.outer_axes
         if self.outer is None:
-            self.outer = CellIndex(max(len(names), 1))
-        codes = [np.where(rows.answered, batch.codes(name), -1) for name in names]
-        return self.outer.place(codes or [np.where(rows.answered, 0, -1)])
+            self.outer = CellIndex(max(len(axes), 1))
+        owners, codes = self._coded(batch, axes)
+        answered = rows.answered[owners]
+        codes = [np.where(answered, column, np.int32(-1)) for column in codes]
+        return self.outer.place(codes or [np.where(answered, np.int32(0), np.int32(-1))]), owners
 
 
 def _with_places(keys: Integers, places: Sequence[Integers]) -> Integers:
@@ -344,7 +384,7 @@ def _counted(mask: npt.NDArray[np.bool_], times: Integers | None) -> int:
     return int(mask.sum() if times is None else times[mask].sum())
 
 
-def _add_counts(counts: dict[Name, int], added: Mapping[Name, int]) -> None:
-    """Adds counts by name."""
+def _add_counts(counts: dict[Counted, int], added: Mapping[Counted, int]) -> None:
+    """Adds counts by what is counted."""
     for name, count in added.items():
         counts[name] = counts.get(name, 0) + count

@@ -1,0 +1,1 @@
+"""A second, slow computation of everything, from the records, sharing no code with the program."""
