@@ -86,7 +86,7 @@ def table_of(  # noqa: PLR0913 - a table is what a test varies
         figure = Figure(STATISTICS["mean"], "age", purpose=Purpose.SECOND)
         columns.append(replace(column, figure=figure, measure=Variable("age", Kind.NUMBER), letters=()))
     provenance = Provenance(
-        Origin("records.csv", 44, 0), "Mean size by place", (("place", 3),), (), True, (), 41, Sampling(), "", ()
+        Origin("records.csv", 44, 0), "Mean size by place", (("place", 3),), (), 41, Sampling(), "", ()
     )
     values = {"size": tuple(_records_around(value) for value in estimate.tolist())} if measured else {}
     return SummaryTable(tuple(dimensions), keys, tuple(columns), provenance, values=values)

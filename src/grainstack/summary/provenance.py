@@ -102,8 +102,6 @@ class Provenance:
     origin: Origin
     statistics: str
     unanswered: tuple[tuple[str, int], ...]
-    unmeasured: tuple[tuple[str, int], ...]
-    apart: bool
     no_band: tuple[NoBand, ...]
     used: int
     sampling: Sampling
@@ -115,6 +113,8 @@ class Provenance:
     several: bool = False
     owners: int | None = None
     given: bool = False
+    unmeasured: tuple[tuple[str, int], ...] = ()
+    apart: bool = True
     weightless: int = 0
 
     @property
