@@ -231,10 +231,15 @@ class View:
     def _kept_of(self, raw: pa.RecordBatch, rows: Rows, place: Callable[[int], str]) -> pa.RecordBatch:
         """The columns needed, of the records kept."""
         kept = np.arange(raw.num_rows) if rows.kept is None else rows.kept
+        every = raw
         if len(kept) < raw.num_rows:
             raw = raw.take(pa.array(kept))
         data: dict[str, pa.Array] = {}
         for name, reader in self.levels.items():
+            if reader.steady and len(kept) < every.num_rows:
+                column, _ = reader.read(every, Rows(rows.first))
+                data[f"levels:{name}"] = column.take(pa.array(kept))
+                continue
             data[f"levels:{name}"], strays = reader.read(raw, rows)
             self._refuse(rows.first, place, kept, strays, name)
         for name, number_reader in self._numbers.items():

@@ -8,6 +8,7 @@ from grainstack.errors import IdleError, RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import SpreadRequest
+from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import Figure, Purpose, SummaryRequest
 from grainstack.summary.statistics import STATISTICS
 from grainstack.words import switch, word
@@ -69,7 +70,16 @@ def swapped(requests: Requests) -> Requests:
             f"{option('swap')} exchanges {option('by')} and {option('split')}, but there is no {option('split')}.",
             f"Name it with {option('split')} COLUMN.",
         )
-    return requests.having(replace(summary, by=(*summary.by[:-1], summary.split), split=summary.by[-1]))
+    order = requests[OrderRequest]
+    if len(summary.by) == 1:
+        order = replace(order, order=order.split_order, split_order=order.order)
+    elif order.split_order:
+        raise RequestError(
+            f"{option('split_order')} cannot follow {option('swap')}: inner categories have no order of their own.",
+            f"Exchange {option('by')} and {option('split')} yourself.",
+        )
+    summary = replace(summary, by=(*summary.by[:-1], summary.split), split=summary.by[-1])
+    return requests.having(summary, order)
 
 
 def check_one_set_of_series(summary: SummaryRequest) -> None:

@@ -20,6 +20,8 @@ _NOT_CHOSEN = frozenset(("0", "0.0", "no", "false", "nein", "non", "n"))
 class SeparatedAnswers:
     """Reads a column whose values hold several answers, such as `cafe;lounge`."""
 
+    steady = True
+
     def __init__(self, variable: CodebookVariable, levels: LevelList) -> None:
         self.raw: tuple[str, ...] = (variable.name,)
         self._variable = variable
@@ -60,6 +62,8 @@ class SeparatedAnswers:
 
 class AnswerColumns:
     """Reads a set of 0/1 columns as one question with several answers."""
+
+    steady = False  # its levels are its columns
 
     def __init__(self, variable: CodebookVariable, levels: LevelList) -> None:
         self.raw: tuple[str, ...] = variable.columns

@@ -22,6 +22,8 @@ _NOISE = 1e-12  # a value as near as this to a grid line, relative to its size, 
 class BandedNumbers:
     """Reads a column of numbers as bands."""
 
+    steady = False
+
     def __init__(self, variable: CodebookVariable, bands: NumberBands, decimal: str = ".") -> None:
         self.raw: tuple[str, ...] = (variable.name,)
         self._numbers = NumberReader(variable, decimal)
@@ -52,6 +54,8 @@ class AutoBandedNumbers:
     Until then every different value is a level of its own. Where there are too many, values are put together on a grid
     of a power of ten, the finest on which they are few enough: it depends on the records alone, not on their order.
     """
+
+    steady = False
 
     def __init__(self, variable: CodebookVariable, rule: BandRule, decimal: str = ".") -> None:
         self.raw: tuple[str, ...] = (variable.name,)
@@ -133,6 +137,8 @@ class AutoBandedNumbers:
 class BandedDates:
     """Reads a column of dates as months, quarters, years or weekdays."""
 
+    steady = False
+
     def __init__(self, variable: CodebookVariable, bands: DateBands) -> None:
         self.raw: tuple[str, ...] = (variable.name,)
         self._variable = variable
@@ -172,6 +178,8 @@ class WithNoAnswer:
         banded: What reads the bands.
         met: Whether any record has no answer.
     """
+
+    steady = False
 
     def __init__(self, banded: LevelReader) -> None:
         self.raw = banded.raw

@@ -35,9 +35,12 @@ class LevelReader(Protocol):
 
     Attributes:
         raw: The columns of the source it needs.
+        steady: Whether it learns its levels from records that are filtered away too, so that a level keeps its place,
+            and with it its colour, under any filter.
     """
 
     raw: tuple[str, ...]
+    steady: bool
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
         """The column, dictionary-coded over the levels known so far, or lists of such for several answers.
@@ -81,6 +84,8 @@ class NumberReader:
 class PlainLevels:
     """Reads a column as the levels its values stand for."""
 
+    steady = True
+
     def __init__(self, variable: CodebookVariable, levels: LevelList) -> None:
         self.raw: tuple[str, ...] = (variable.name,)
         self.levels = levels
@@ -110,6 +115,7 @@ class OneLevel:
     """Puts every record into one level: for figures over all records."""
 
     raw: tuple[str, ...] = ()
+    steady = False
     _level = Level("all", "All records")
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:  # noqa: ARG002 - as every reader
