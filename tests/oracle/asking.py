@@ -157,8 +157,9 @@ def random_given(random: Random) -> Asked:
         asked |= {"stat": ("share",)} | (
             {"base": random.choice(["category", "series", "all"])} if random.random() < 0.6 else {}
         )
+    asked["value_is"] = random.choice(["count", "sum", "share"])
     if random.random() < 0.3:
-        asked |= {"keep_top": random.randint(1, 3), "drop_rest": True}
+        asked |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.5 else {})
     if random.random() < 0.3:
         asked["only"] = ("grade=low,high",)
     return asked

@@ -294,7 +294,7 @@ def test_no_answer_is_no_step_of_a_scale(run: Run, folder: Path) -> None:
 @pytest.mark.parametrize(
     "asked",
     [
-        ("kv.csv", "--by", "k", "--split", "s", "--value", "v"),
+        ("kv.csv", "--by", "k", "--split", "s", "--value", "v", "--value-is", "count"),
         ("kv.csv", "--by", "k", "--split", "s", "--measure", "v", "--stat", "sum"),
         ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--stat", "sum"),
     ],
@@ -314,7 +314,7 @@ def test_percent_bars_of_sums_of_several_measures_and_of_given_values(
 
 
 @pytest.mark.usefixtures("bare")
-@pytest.mark.parametrize("asked", [("--value", "v"), ("--measure", "v", "--stat", "sum")])
+@pytest.mark.parametrize("asked", [("--value", "v", "--value-is", "sum"), ("--measure", "v", "--stat", "sum")])
 def test_negative_values_are_no_parts(run: Run, folder: Path, asked: tuple[str, ...]) -> None:
     (folder / "n.csv").write_text("k,s,v\na,x,-1\na,y,3\n", "utf-8")
     done = run("bar", "n.csv", "--by", "k", "--split", "s", *asked, "--layout", "percent")

@@ -183,12 +183,57 @@ def test_columns_that_disagree_in_the_codebook_are_said_to(run: Run) -> None:
 @pytest.mark.usefixtures("bare")
 def test_given_values_have_shares_and_their_own_base(run: Run, folder: Path) -> None:
     (folder / "v.csv").write_text("k,v\na,530\nb,20\nc,50\n", "utf-8")
-    slices = run("pie", "v.csv", "--by", "k", "--value", "v").stdout
+    slices = run("pie", "v.csv", "--by", "k", "--value", "v", "--value-is", "sum").stdout
     assert [line.split("  ")[-1] for line in slices.splitlines() if " %" in line[:20]] == ["88 %", "8 %", "3 %"]
     for kind in ("bar", "dot", "treemap"):
-        drawn = run(kind, "v.csv", "--by", "k", "--value", "v", "--label", "value,share").stdout
-        assert "530 (88 %)" in drawn
-        assert "Base: 3 given values." in drawn
+        drawn = run(kind, "v.csv", "--by", "k", "--value", "v", "--value-is", "sum", "--label", "value,share")
+        assert "530 (88 %)" in drawn.stdout
+        assert "Base: 3 given sums." in drawn.stdout
+
+
+@pytest.mark.usefixtures("bare")
+@pytest.mark.parametrize(
+    "asked",
+    [
+        ("pie", "--by", "k"),
+        ("treemap", "--by", "k"),
+        ("bar", "--by", "k", "--split", "s", "--layout", "stacked"),
+        ("bar", "--by", "k", "--split", "s", "--layout", "percent"),
+        ("bar", "--by", "k", "--split", "s", "--layout", "diverging", "--opposite", "x"),
+        ("bar", "--by", "k", "--label", "share"),
+        ("dot", "--by", "k", "--keep-top", "1"),
+        ("table", "--by", "k", "--totals"),
+        ("table", "--by", "k", "--stat", "share"),
+    ],
+)
+def test_given_values_are_put_together_only_if_they_add_up(run: Run, folder: Path, asked: tuple[str, ...]) -> None:
+    (folder / "v.csv").write_text("k,s,v\na,x,530\nb,x,20\nc,x,50\n", "utf-8")
+    kind, *options = asked
+    given = (kind, "v.csv", *options, "--value", "v")
+    unsaid = run(*given)
+    assert unsaid.returncode == 2
+    assert "nobody said what those of `v` are" in unsaid.stderr
+    assert "Add --value-is count, sum or share" in unsaid.stderr
+    for kept in ("count", "sum", "share"):
+        done = run(*given, "--value-is", kept)
+        assert done.returncode == 0, done.stderr
+        assert f"Base: 3 given {kept}s" in done.stdout
+    for refused in ("mean", "other"):
+        done = run(*given, "--value-is", refused)
+        assert done.returncode == 2
+        assert "figures that add up" in done.stderr
+
+
+@pytest.mark.usefixtures("bare")
+def test_the_rest_of_given_sums_is_their_sum_without_limits(run: Run, folder: Path) -> None:
+    (folder / "v.csv").write_text("k,v,e\na,530,9\nb,20,2\nc,50,3\n", "utf-8")
+    asked = ("v.csv", "--by", "k", "--value", "v", "--error-size", "e", "--value-is", "sum", "--keep-top", "1")
+    done = run("table", *asked, "--out", "t.json")
+    assert done.returncode == 0, done.stderr
+    cells = json.loads((folder / "t.json").read_text("utf-8"))["cells"]
+    assert [(cell["k"], cell["estimate"], cell["low"]) for cell in cells] == [("a", 530, 521), ("Other", 70, None)]
+    stacked = run("bar", "v.csv", "--by", "e", "--split", "k", *asked[3:7], "--value-is", "sum", "--layout", "stacked")
+    assert "parts of a bar carry no ready-made limits" in stacked.stderr
 
 
 @pytest.mark.parametrize("kind", ["pie", "treemap"])
@@ -284,7 +329,7 @@ def test_shares_of_given_values_and_of_several_measures_stand_in_tables_too(run:
     (folder / "kv.csv").write_text("k,s,v\na,x,10\na,y,30\nb,x,5\nb,y,5\n", "utf-8")
     (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,5\n", "utf-8")
     for asked in (
-        ("kv.csv", "--by", "k", "--split", "s", "--value", "v"),
+        ("kv.csv", "--by", "k", "--split", "s", "--value", "v", "--value-is", "count"),
         ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--base", "measures"),
     ):
         table = run("table", *asked, "--stat", "share", "--order", "alphabetical").stdout
@@ -294,9 +339,8 @@ def test_shares_of_given_values_and_of_several_measures_stand_in_tables_too(run:
         assert "limits" not in table
         refused = run("table", *asked, "--stat", "share", "--error-bars", "confidence")
         assert "these figures are all there is and no estimates" in refused.stderr
-    refused = run(
-        "table", "kv.csv", "--by", "k", "--split", "s", "--value", "v", "--stat", "share", "--compare", "pairs"
-    )
+    given = ("kv.csv", "--by", "k", "--split", "s", "--value", "v", "--value-is", "count")
+    refused = run("table", *given, "--stat", "share", "--compare", "pairs")
     assert "--compare tests estimates; these figures are all there is." in refused.stderr
 
 

@@ -80,7 +80,7 @@ def test_several_answers_have_no_rest(records: "Records") -> None:
 
 def test_ready_made_figures_have_no_rest(records: "Records") -> None:
     ready: Mapping[str, Sequence[object]] = {"k": ["a", "b", "c"], "n": [1, 2, 3]}
-    with pytest.raises(RequestError, match="cannot be put together"):
+    with pytest.raises(RequestError, match="nobody said what those of `n` are"):
         records.table(ready, SummaryRequest(by=("k",), value="n"), OrderRequest(keep_top=1))
     dropped = records.table(ready, SummaryRequest(by=("k",), value="n"), OrderRequest(keep_top=1, drop_rest=True))
     assert figures(dropped) == {("c",): 3}

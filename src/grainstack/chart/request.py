@@ -19,6 +19,7 @@ LABELS = ("value", "share", "count", "base")
 LEGENDS = ("auto", "top", "right", "bottom", "inside", "direct", "none")
 STYLES = ("report", "slide", "print", "mono")
 PALETTES = ("fields", "meadow", "kiln", "furrow", "slate")
+RAMPS = ("meadow", "kiln", "furrow")  # those that run from one end to another
 SHOWN_IN = {"thousands": 1e3, "millions": 1e6, "billions": 1e9}
 POINTS_PER = {"pt": 1.0, "in": 72.0, "cm": 72 / 2.54, "mm": 72 / 25.4}
 _COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}){1,2}")

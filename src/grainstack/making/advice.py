@@ -40,7 +40,8 @@ def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]
         return []
     from grainstack.records.sample import number_columns  # noqa: PLC0415 - few tables look summed up already
 
-    numbers = number_columns(head(), [dimension.variable.name for dimension in table.dimensions])
+    least = 2 if count == 1 else None  # one row for each bar: any column of numbers may be its figure
+    numbers = number_columns(head(), [dimension.variable.name for dimension in table.dimensions], least)
     if not numbers:
         return []
     rows = "1 row" if count == 1 else f"the same {count:,} rows"
@@ -81,7 +82,9 @@ def _equal_counts(table: SummaryTable) -> int:
     column = table.columns[0]
     counted = column.figure.statistic.name in ("count", "share") and not table.provenance.weighted
     counts = column.records if counted else np.zeros(0, dtype=np.int64)
-    return int(counts[0]) if len(counts) > 2 and (counts == counts[0]).all() else 0
+    if len(counts) < 2 or not (counts == counts[0]).all():
+        return 0
+    return int(counts[0]) if len(counts) > 2 or counts[0] == 1 else 0
 
 
 def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:

@@ -54,16 +54,17 @@ def year_columns(head: pa.RecordBatch, without: Sequence[str]) -> dict[str, list
     }
 
 
-def number_columns(head: pa.RecordBatch, without: Sequence[str]) -> list[str]:
+def number_columns(head: pa.RecordBatch, without: Sequence[str], least: int | None = None) -> list[str]:
     """The columns that hold numbers with more than a few different ones, so that they can be added up.
 
     Args:
         head: The first rows of a source.
         without: Columns that are not wanted.
+        least: How many different numbers there have to be; more than a few where nothing was said.
     """
     codes = sampled_codes(head, [name for name in head.schema.names if name not in without])
     return [
         name
         for name, met in codes.items()
-        if len(met) > _FEW_NUMBERS and guessed_kind(dict.fromkeys(met, 1)) is Kind.NUMBER
+        if len(met) >= (least or _FEW_NUMBERS + 1) and guessed_kind(dict.fromkeys(met, 1)) is Kind.NUMBER
     ]

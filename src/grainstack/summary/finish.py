@@ -21,6 +21,7 @@ from grainstack.summary.levels.levels_shown import levels_shown
 from grainstack.summary.order import OrderRequest, place_of
 from grainstack.summary.provenance import NoBand, Origin, Provenance, Sampling
 from grainstack.summary.request import Purpose
+from grainstack.summary.statistics import GIVEN_AS
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.design import Pair
 from grainstack.summary.sums.exact import Floats, Integers
@@ -43,6 +44,9 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
             several rows for a cell, or what is asked cannot be worked out.
     """
     return _Finishing(totals, facts, order, origin).table()
+
+
+_GIVEN: dict[str | None, str] = {name: name for name in GIVEN_AS if name != "other"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -307,7 +311,9 @@ class _Finishing:
         records = estimator.moments(None).records
         totals = [(axis, total) for axis, total in enumerate(cells.totals) if total is not None]
         candidates = np.flatnonzero(records > 1).tolist()
-        several = [cell for cell in candidates if all(cells.grid[cell, axis] != total for axis, total in totals)]
+        rests = [(axis, n) for axis, d in enumerate(cells.dimensions) for n, one in enumerate(d.levels) if one.is_rest]
+        put_together = [*totals, *rests]
+        several = [cell for cell in candidates if all(cells.grid[cell, axis] != place for axis, place in put_together)]
         if not several:
             return
         cell = int(several[int(np.argmax(records[several]))])
@@ -336,7 +342,7 @@ class _Finishing:
 
         def known(name: str) -> Floats:
             moments = estimator.moments(name)
-            return np.where(moments.records > 0, moments.sum, np.nan)
+            return np.where(moments.records == 1, moments.sum, np.nan)  # a sum of limits is no limit
 
         if request.error_size and request.value:
             return known(request.value) - known(request.error_size), known(request.value) + known(request.error_size)
@@ -370,7 +376,7 @@ class _Finishing:
             hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
             several=shares and any(d.several for d in cells.dimensions),
             owners=self._totals.owners.get(counted) if self._totals.owners else None,
-            given=bool(self._request.value),
+            given=_GIVEN.get(self._request.value_is, "value") if self._request.value else "",
             weightless=self._totals.weightless,
         )
 

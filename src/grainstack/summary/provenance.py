@@ -89,7 +89,7 @@ class Provenance:
         used: Records that stand in the table, or values of them where rows were made of records.
         owners: Records they come from, where rows were made of records.
         weightless: Records that stand for nobody, with a weight of 0.
-        given: Whether the figures are those of the file, not worked out from records.
+        given: What the figures of the file are, where they are not worked out from records; else empty.
         sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
@@ -112,7 +112,7 @@ class Provenance:
     hidden: str = ""
     several: bool = False
     owners: int | None = None
-    given: bool = False
+    given: str = ""
     unmeasured: tuple[tuple[str, int], ...] = ()
     apart: bool = True
     weightless: int = 0
@@ -156,7 +156,7 @@ class Provenance:
     def _base(self) -> str:
         noun = self.origin.noun
         if self.given:
-            return f"{self.used:,} given value{'' if self.used == 1 else 's'}"
+            return f"{self.used:,} given {self.given}{'' if self.used == 1 else 's'}"
         if self.owners is not None:
             noun = "record" if self.owners == 1 and noun == "records" else noun
             return f"{self.owners:,} {noun} with {self.used:,} value{'' if self.used == 1 else 's'}"

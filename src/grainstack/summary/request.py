@@ -7,7 +7,7 @@ from grainstack.errors import IdleError, RequestError
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import option
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
-from grainstack.summary.statistics import STATISTICS, Linear, Statistic, names_to_ask_for, statistic_named
+from grainstack.summary.statistics import GIVEN_AS, Linear, Statistic, given_value, names_to_ask_for, statistic_named
 from grainstack.words import Request, switch, word
 
 _GROUP = "Summary"
@@ -87,6 +87,14 @@ class SummaryRequest(Request):
     value: str | None = word(
         None, "Numbers that are summed up already: one row per bar, drawn as they are.", group=_GROUP, metavar="COLUMN"
     )
+    value_is: str | None = word(
+        None,
+        f"What {option('value')} holds: whether parts add up depends on it.",
+        group=_GROUP,
+        metavar="WHAT",
+        choices=GIVEN_AS,
+        needs=("value",),
+    )
     error_size: str | None = word(
         None, f"Ready-made spread of {option('value')}: half the length of its whisker.", group=_GROUP, metavar="COLUMN"
     )
@@ -118,6 +126,10 @@ class SummaryRequest(Request):
                 f"{option('base')} series needs series.", f"Name their column with {option('split')} COLUMN."
             )
         _check_value(self)
+        if self.totals:
+            self.check_adds_up("A total")
+        if "share" in self.names:
+            self.check_adds_up("A share")
         _check_measures(self)
         _check_limits(self)
         _check_comparison(self)
@@ -143,7 +155,7 @@ class SummaryRequest(Request):
     def statistics(self) -> tuple[Statistic, ...]:
         """What is asked for; a count, or the mean of a measure, when nothing was said."""
         if self.value and not self.stat:
-            return (STATISTICS["value"],)
+            return (given_value(self.value_is),)
         return tuple(statistic_named(name) for name in self.stat or (("mean",) if self.measure else ("count",)))
 
     @property
@@ -171,6 +183,32 @@ class SummaryRequest(Request):
         return self.complete or bool(self.value) or self.base == "measures" or totalled
 
     @property
+    def given_limits(self) -> tuple[str, ...]:
+        """The fields that name ready-made limits."""
+        return tuple(name for name in ("error_size", "error_low", "error_high") if getattr(self, name))
+
+    def check_adds_up(self, what: str) -> None:
+        """Refuses to put ready-made figures together where nobody said that they add up.
+
+        Args:
+            what: What is wanted of them, as the subject of a sentence.
+
+        Raises:
+            RequestError: They do not, or it was not said what they are.
+        """
+        if not self.value or (given_value(self.value_is).additive and self.value_is):
+            return
+        if self.value_is is None:
+            raise RequestError(
+                f"{what} needs figures that add up, and nobody said what those of `{self.value}` are.",
+                f"Add {option('value_is')} count, sum or share if they add up, mean or other if not.",
+            )
+        name = given_value(self.value_is).spoken
+        raise RequestError(
+            f"{what} needs figures that add up; a {name} does not.", "Draw them side by side, or leave this out."
+        )
+
+    @property
     def needs_errors(self) -> bool:
         """Whether standard errors are needed: for limits, for tests, or to mark shares that are unsure."""
         tested = self.comparison.compare or self.comparison.association
@@ -183,7 +221,7 @@ class SummaryRequest(Request):
 
 
 def _check_value(request: SummaryRequest) -> None:
-    limits = [name for name in ("error_size", "error_low", "error_high") if getattr(request, name)]
+    limits = request.given_limits
     options = ", ".join(map(option, limits))
     if limits and not request.value:
         raise IdleError(

@@ -1,7 +1,7 @@
 """The statistics that can be asked for, and what is true of each."""
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum, Flag, auto
 
 from grainstack.errors import RequestError, nearest
@@ -47,6 +47,7 @@ class Statistic:
         linear: How it is made of sums over drawn units; None when it is not.
         sampled: Whether few records make it unsure, so that small bases are marked.
         unit: Its unit.
+        called: What it is called in a sentence, where that is not its name.
     """
 
     name: str
@@ -58,6 +59,12 @@ class Statistic:
     linear: Linear | None = None
     sampled: bool = True
     unit: Unit = Unit.OF_MEASURE
+    called: str = ""
+
+    @property
+    def spoken(self) -> str:
+        """What it is called in a sentence."""
+        return self.called or self.name
 
 
 STATISTICS = {
@@ -80,6 +87,20 @@ STATISTICS = {
         Statistic("value", measured=True, additive=True, words="", sampled=False),
     )
 }
+
+
+GIVEN_AS = ("count", "sum", "share", "mean", "other")  # what ready-made figures may be
+_ADD_UP = GIVEN_AS[:3]
+
+
+def given_value(given_as: str | None) -> Statistic:
+    """The statistic of ready-made figures.
+
+    Args:
+        given_as: What they are, one of `GIVEN_AS`; None where that was not said.
+    """
+    called = f"given {given_as}" if given_as in ("mean", "share") else "given figure"
+    return replace(STATISTICS["value"], additive=given_as is None or given_as in _ADD_UP, called=called)
 
 
 def names_to_ask_for() -> list[str]:

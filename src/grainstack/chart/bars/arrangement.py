@@ -160,7 +160,7 @@ def _checked_layout(layout: str | None, cells: ChartCells) -> str:
     if layout == "grouped":
         return layout
     if any(not statistic.additive for statistic in statistics):
-        name = next(statistic.name for statistic in statistics if not statistic.additive)
+        name = next(statistic.spoken for statistic in statistics if not statistic.additive)
         raise ChartError(
             f"A {name} cannot be {layout}: the figures of the parts do not add up to that of the whole.",
             f"Use {option('layout')} grouped.",

@@ -122,6 +122,13 @@ def settled_bars(requests: Requests) -> Requests:
             "Diverging bars carry no whiskers.",
             f"Use {option('layout')} percent or grouped, or leave them out.",
         )
+    if bars.layout in LUMPED:
+        summary.check_adds_up(f"{option('layout')} {bars.layout}")
+        if summary.given_limits:
+            raise RequestError(
+                f"{option(summary.given_limits[0])}: parts of a bar carry no ready-made limits.",
+                f"Use {option('layout')} grouped, or leave them out.",
+            )
     _check_records(summary, bars)
     also = (*label_figures(summary, bars.labels), *_second(requests[SecondRequest]))
     totals = _whole_stacks(summary, bars, spread) or bool(requests[SecondRequest].second_measure and summary.split)

@@ -19,7 +19,7 @@ from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import marks_of, words_for
+from grainstack.chart.writing.wording import Place, marks_of, words_for
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 
@@ -47,7 +47,7 @@ class _RowsOfBars:
         labels = labels_at(arrangement, request[BarRequest])
         self._figures = FiguresAt(self._cells, request, labels)
         notes = bar_notes(arrangement, request, self._figures, None)
-        self._rows = Rows(words_for(self._cells.table, request, notes), columns)
+        self._rows = Rows(words_for(self._cells.table, request, notes, figures_at=Place.SUBTITLE), columns)
         ways = arrangement.sides.ways if arrangement.sides else None
         self._inks = Inks(self._cells, request[ColorsRequest], style_named(request[PictureRequest].style), ways)
         self._labelled = bool(labels)

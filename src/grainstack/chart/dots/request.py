@@ -128,6 +128,8 @@ def label_figures(summary: SummaryRequest, labels: Sequence[str]) -> list[Figure
                 f"{option('label')} count needs records; {option('value')} draws figures as they are.",
                 "Leave it out.",
             )
+        if kind == "share":
+            summary.check_adds_up("A share")
         measure = summary.value
         if kind == "share" and summary.names == {"sum"}:
             measure = summary.measure[0]

@@ -9,7 +9,7 @@ from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.style import Style, style_named
 from grainstack.chart.request import PictureRequest
 from grainstack.chart.scene import Mark, Scene
-from grainstack.chart.writing.wording import Words, words_for
+from grainstack.chart.writing.wording import Place, Words, words_for
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 
@@ -51,7 +51,13 @@ def style_of(request: Requests) -> Style:
     return style_named(picture.style).for_size(*picture.points)
 
 
-def framed(table: SummaryTable, request: Requests, notes: Sequence[str] = (), words: Words | None = None) -> Frame:
+def framed(
+    table: SummaryTable,
+    request: Requests,
+    notes: Sequence[str] = (),
+    words: Words | None = None,
+    figures_at: Place = Place.AXIS,
+) -> Frame:
     """The frame of a picture.
 
     Args:
@@ -59,7 +65,8 @@ def framed(table: SummaryTable, request: Requests, notes: Sequence[str] = (), wo
         request: Words, size and style.
         notes: Sentences for the footnote besides those of the table.
         words: The words, where they are not those written from the request.
+        figures_at: Where the value title stands.
     """
     size, style = request[PictureRequest].points, style_of(request)
-    words = words or words_for(table, request, notes)
+    words = words or words_for(table, request, notes, figures_at)
     return Frame(size, style, words, page_of(words, style, size))

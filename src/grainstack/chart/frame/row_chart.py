@@ -12,7 +12,7 @@ from grainstack.chart.screen import Characters, Screen
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import words_for
+from grainstack.chart.writing.wording import Place, words_for
 from grainstack.requests import Requests
 
 _LEAST = 8  # columns: less than that shows nothing of a distribution
@@ -41,7 +41,7 @@ class RowChart:
         self._cells = cells
         self._with_bases = labels is None
         self.figures = FiguresAt(cells, request, labels or ())
-        self.rows = Rows(words_for(cells.table, request, notes), columns)
+        self.rows = Rows(words_for(cells.table, request, notes, figures_at=Place.SUBTITLE), columns)
         self._inks = Inks(cells, request[ColorsRequest], style_named(request[PictureRequest].style))
         names = [self._name(cell) for cell in cells.cells]
         self._label_room = min(max(columns_wide(name) for name in names), int(columns * _MOST_LABEL))

@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from grainstack.chart.look.palette import PALE, RAMPS, shades
+from grainstack.chart.look.palette import PALE, shades
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import ColorsRequest
+from grainstack.chart.request import RAMPS, ColorsRequest
 from grainstack.errors import RequestError, nearest
 from grainstack.records.variable import Level
 from grainstack.speech import option

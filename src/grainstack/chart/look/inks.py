@@ -3,9 +3,9 @@
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.look.color import PAPER, over
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
-from grainstack.chart.look.palette import NAMED, PALE, RAMPS
+from grainstack.chart.look.palette import NAMED, PALE
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import ColorsRequest
+from grainstack.chart.request import RAMPS, ColorsRequest
 from grainstack.errors import RequestError
 from grainstack.speech import option
 

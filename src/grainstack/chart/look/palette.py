@@ -6,6 +6,7 @@ contrast of at least 4.5 : 1.
 """
 
 from grainstack.chart.look.vision import between
+from grainstack.chart.request import RAMPS
 
 MUTED = "#5c6770"
 GRID = "#e3e6e8"
@@ -17,7 +18,6 @@ KILN = ("#f8edd8", "#e8caa0", "#dba569", "#cd7e35", "#b65b13", "#943f16", "#6d2a
 FURROW = ("#7d3317", "#b26232", "#d8a173", "#eae8e2", "#77bcbf", "#1e8888", "#005351")
 SLATE = ("#2b2f33", "#8a9096", "#d3d6d9", "#5a6066", "#b0b5ba")
 NAMED = {"fields": FIELDS, "meadow": MEADOW, "kiln": KILN, "furrow": FURROW, "slate": SLATE}
-RAMPS = ("meadow", "kiln", "furrow")
 
 
 def shades(palette: str, count: int) -> tuple[str, ...]:

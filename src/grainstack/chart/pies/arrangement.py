@@ -82,7 +82,7 @@ def check_parts(table: SummaryTable, cells: ChartCells) -> None:
     statistic = cells.column.figure.statistic
     if not statistic.additive:
         raise ChartError(
-            f"A {statistic.name} has no parts: the figures do not add up to that of the whole.",
+            f"A {statistic.spoken} has no parts: the figures do not add up to that of the whole.",
             f"Draw bars or dots: {command('bar')}.",
         )
     several = [one.variable.label for one in table.dimensions if one.several]

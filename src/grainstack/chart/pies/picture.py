@@ -21,6 +21,7 @@ from grainstack.chart.request import ColorsRequest, LegendRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width
+from grainstack.chart.writing.wording import Place
 from grainstack.errors import IdleError
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -71,7 +72,7 @@ class _Label:
 
 
 @dataclass(frozen=True, slots=True)
-class _Place:
+class _LabelPlace:
     """Where a label stands outside: its near end, its room and type size, and the disc it is led from."""
 
     x: float
@@ -92,7 +93,9 @@ class _PieChart:
         self._request = request
         self._asked = request[PieRequest]
         self._figures = FiguresAt(self._cells, request, self._asked.labels)
-        self._frame: Frame = framed(self._cells.table, request, [note for note in (self._figures.note(),) if note])
+        self._frame: Frame = framed(
+            self._cells.table, request, [note for note in (self._figures.note(),) if note], figures_at=Place.TITLE
+        )
         self._style: Style = self._frame.style
         self._inks = Inks(self._cells, request[ColorsRequest], self._style)
 
@@ -262,7 +265,7 @@ class _PieChart:
             starts = [self._elbow(label, center, radius)[1] for label in own]
             ends = uncrossed(starts, [(column - side * self._style.gap * 0.5, y) for y in heights])
             led = [
-                self._led(label, _Place(column, y, room_beside, size, side, center, radius))
+                self._led(label, _LabelPlace(column, y, room_beside, size, side, center, radius))
                 for label, (_, y) in zip(own, ends, strict=True)
             ]
             marks += _without_crossings(led, [label.slice.share for label in own])
@@ -277,7 +280,7 @@ class _PieChart:
         edge, bend = radius * 1.01, radius * _ELBOW
         return (x + edge * sin(angle), y - edge * cos(angle)), (x + bend * sin(angle), y - bend * cos(angle))
 
-    def _led(self, label: _Label, place: _Place) -> list[Mark]:
+    def _led(self, label: _Label, place: _LabelPlace) -> list[Mark]:
         """One label outside with its leader: out of the slice, then straight to the label."""
         center, radius, side, size, room = place.center, place.radius, place.side, place.size, place.room
         column, y = place.x, place.y

@@ -11,7 +11,7 @@ from grainstack.chart.scene import MarkRole
 from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import words_for
+from grainstack.chart.writing.wording import Place, words_for
 from grainstack.requests import Requests
 
 _FIGURE_ROOM = 9  # columns kept for the figure at the right end, `100 %` with its marks and a gap
@@ -28,7 +28,10 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
     cells = pies.cells
     figures = FiguresAt(cells, request, request[PieRequest].labels)
     inks = Inks(cells, request[ColorsRequest], style_named(request[PictureRequest].style))
-    rows = Rows(words_for(cells.table, request, [note for note in (figures.note(),) if note]), columns)
+    rows = Rows(
+        words_for(cells.table, request, [note for note in (figures.note(),) if note], figures_at=Place.SUBTITLE),
+        columns,
+    )
     rows.head()
     for title, slices in zip(cells.panels, pies.slices, strict=True):
         rows.panel_title(title)

@@ -21,7 +21,7 @@ from grainstack.chart.treemaps.tiling import squarified
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import balanced, width
-from grainstack.chart.writing.wording import Words, titled_with_unit, words_for
+from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 
@@ -84,7 +84,7 @@ def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None) -> Shades 
     middle = asked.color_middle
     if middle is None and low < 0 < high:
         middle = 0.0
-    if middle is not None:
+    if middle is not None and palette in (None, "furrow"):
         reach = max(high - middle, middle - low)
         return Shades(middle - reach, middle + reach, middle, NAMED[palette or "furrow"])
     return Shades(low, high, float("nan"), shades(palette or "meadow", 7))
@@ -126,7 +126,7 @@ class _Treemap:
             notes.append(f"{self._tree.empty:,} without a figure or at zero have no tile.")
         if self._column is not None:
             notes.append("The colour of a frame is the mean of its tiles, weighted by their size.")
-        words = words_for(self._tree.cells.table, self._request, notes)
+        words = words_for(self._tree.cells.table, self._request, notes, Place.SUBTITLE)
         return replace(words, subtitle=words.subtitle or words.value_title, value_title="")
 
     def _root(self) -> Node:
@@ -270,7 +270,7 @@ class _Treemap:
         if shading is None or column is None or self._color_figures is None:
             return []
         style = self._style
-        title = f"Colour: {titled_with_unit((column,), self._request[NumbersRequest])}, of frames weighted by size"
+        title = f"Colour: {titled_with_unit((column,), NumbersRequest())}, of frames weighted by size"
         size = style.tick
         wide = min(room.width * 0.42, 220.0)
         title_width = min(width(title, size), room.width - wide - style.gap * 3)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from grainstack.chart.pies.request import settled_parts
-from grainstack.chart.request import LABELS, labels_in
+from grainstack.chart.request import LABELS, RAMPS, ColorsRequest, labels_in
 from grainstack.errors import RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -62,7 +62,26 @@ def settled_treemap(requests: Requests) -> Requests:
             f"Repeat {option('by')} instead of {option('split')} and {option('panel')}.",
         )
     parts = settled_parts(requests, treemap.labels)
+    _check_ramp(requests[ColorsRequest], treemap)
     if treemap.color_by:
         color = Figure(statistic_named(treemap.color_stat), treemap.color_by, purpose=Purpose.SECOND)
         parts = replace(parts, also=(*parts.also, color))
     return requests.having(parts)
+
+
+def _check_ramp(colors: ColorsRequest, treemap: TreemapRequest) -> None:
+    """Refuses colours that cannot stand for a number, and a middle of a ramp that has none.
+
+    Raises:
+        RequestError: Names the palette.
+    """
+    if treemap.color_by and colors.palette and colors.palette not in (*RAMPS, "slate"):
+        raise RequestError(
+            f"{option('palette')} {colors.palette} has colours for categories, not for a number.",
+            f"Choose {', '.join((*RAMPS, 'slate'))}.",
+        )
+    if treemap.color_middle is not None and colors.palette not in (None, "furrow"):
+        raise RequestError(
+            f"{option('palette')} {colors.palette} runs one way and has no middle.",
+            f"Use furrow, or leave {option('color_middle')} out.",
+        )

@@ -12,7 +12,7 @@ from grainstack.chart.treemaps.request import TreemapRequest
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import NumberStyle
-from grainstack.chart.writing.wording import words_for
+from grainstack.chart.writing.wording import Place, words_for
 from grainstack.requests import Requests
 
 _PERCENT = NumberStyle(100.0)
@@ -29,7 +29,7 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
     """
     asked, colors = request[TreemapRequest], request[ColorsRequest]
     figures = FiguresAt(tree.cells, request, asked.labels)
-    rows = Rows(words_for(tree.cells.table, request), columns)
+    rows = Rows(words_for(tree.cells.table, request, figures_at=Place.SUBTITLE), columns)
     tops = top_inks(tree, colors, style_named(request[PictureRequest].style))
     shades = shades_of(tree, asked, colors.palette)
     rows.head()

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsRequest
 from grainstack.records.variable import EVERYTHING
@@ -27,13 +28,26 @@ class Words:
     second_title: str = ""
 
 
-def words_for(table: SummaryTable, request: Requests, notes: Sequence[str] = ()) -> Words:
+class Place(StrEnum):
+    """Where a chart says what its figures are, besides in a title nobody changed."""
+
+    AXIS = "axis"
+    SUBTITLE = "subtitle"
+    TITLE = "title"
+
+
+def words_for(
+    table: SummaryTable, request: Requests, notes: Sequence[str] = (), figures_at: Place = Place.AXIS
+) -> Words:
     """The words asked for, and written ones in the place of those that were not.
+
+    What the figures are is always said: in the note where all words that would say it were changed.
 
     Args:
         table: What is shown.
         request: What was typed, and how figures are written, which changes their unit.
         notes: Sentences for the footnote besides those of the table.
+        figures_at: Where the value title stands.
     """
     asked, titles, numbers = request[WordsRequest], request[AxisTitlesRequest], request[NumbersRequest]
     least = request[SmallBaseRequest].min_base or SMALL_BASE
@@ -43,7 +57,12 @@ def words_for(table: SummaryTable, request: Requests, notes: Sequence[str] = ())
     subtitle = _given(asked.subtitle, "")
     if titles.value_title is None and value_title.casefold() in subtitle.casefold():
         value_title = ""
-    written = [] if asked.no_note else [*flag_notes(columns, least), *table.provenance.sentences(), *notes]
+    figures = titled_with_unit(columns, numbers)
+    own = {Place.AXIS: (titles.value_title,), Place.SUBTITLE: (titles.value_title, asked.subtitle), Place.TITLE: ("",)}
+    unsaid = asked.title is not None and any(text is not None for text in own[figures_at])
+    naming = [f"{figures}."] if unsaid and not _says(request, figures, _heading(table)) else []
+    written = [*naming, *flag_notes(columns, least), *table.provenance.sentences(), *notes]
+    written = [] if asked.no_note else written
     return Words(
         title=_given(asked.title, default_title(table)),
         subtitle=subtitle,
@@ -74,14 +93,33 @@ def words_of_distribution(table: SummaryTable, request: Requests) -> Requests:
     """The request with the words of a chart of values: its title and axis name the measure, not its mean."""
     asked, titles, numbers = request[WordsRequest], request[AxisTitlesRequest], request[NumbersRequest]
     column = table.shown[0]
-    measure = column.measure.in_sentence if column.measure else ""
     unit = titled_with_unit((column,), numbers).rpartition(" (")[2] if column.unit else ""
     title = f"{column.measure.label if column.measure else ''}{f' ({unit}' if unit else ''}"
-    heading = f"Distribution of {measure}{by_in_words(table)}"
+    heading = f"{_heading(table)}{by_in_words(table)}"
+    unsaid = None not in (asked.title, titles.value_title) and not _says(request, title, _heading(table))
+    footnote = " ".join([f"{heading}.", *([asked.footnote] if asked.footnote else [])])
     return request.having(
-        replace(asked, title=heading if asked.title is None else asked.title),
+        replace(
+            asked,
+            title=heading if asked.title is None else asked.title,
+            footnote=footnote if unsaid and not asked.no_note else asked.footnote,
+        ),
         replace(titles, value_title=title if titles.value_title is None else titles.value_title),
     )
+
+
+def _heading(table: SummaryTable) -> str:
+    """What a chart of values shows."""
+    measure = table.shown[0].measure
+    return f"Distribution of {measure.in_sentence if measure else 'records'}"
+
+
+def _says(request: Requests, *wanted: str) -> bool:
+    """Whether any of some texts, units aside, stands in the words asked for."""
+    asked, titles = request[WordsRequest], request[AxisTitlesRequest]
+    texts = (asked.title, asked.subtitle, titles.value_title, asked.footnote)
+    said = " ".join(text for text in texts if text).casefold()
+    return any(text.partition(" (")[0].casefold() in said for text in wanted)
 
 
 def figures_title(columns: Sequence[Column]) -> str:

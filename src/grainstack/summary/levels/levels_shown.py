@@ -97,12 +97,7 @@ class _Shown:
                     "Together the other answers would count a record several times.",
                     f"Leave them out: {option('drop_rest')}.",
                 )
-            if request.value:
-                raise RequestError(
-                    "Ready-made figures cannot be put together.",
-                    f"Where they add up, use {option('measure')} {request.value} {option('stat')} sum; where they do "
-                    f"not, leave the others out: {option('drop_rest')}.",
-                )
+            request.check_adds_up(f"`{order.rest_label}`, all others together,")
             places[rest] = len(levels)
             levels = (*levels, Level(REST, order.rest_label, role=LevelRole.REST))
         with_series = request.totals if request.series_totals is None else request.series_totals
