@@ -125,6 +125,7 @@ TRIES: dict[str, list[Try]] = {
     "split_order": [(SPLIT, {"split_order": "smallest-first"}), ({}, {"split_order": "smallest-first"})],
     "panel_order": [({"panel": "season"}, {"panel_order": "smallest-first"}), ({}, {"panel_order": "smallest-first"})],
     "keep_top": [({}, {"keep_top": 2})],
+    "split_keep_top": [(SPLIT, {"split_keep_top": 2}), ({}, {"split_keep_top": 2})],
     "rest_label": [({"keep_top": 2}, {"rest_label": "Elsewhere"}), ({}, {"rest_label": "Elsewhere"})],
     "drop_rest": [({"keep_top": 2}, {"drop_rest": True}), ({}, {"drop_rest": True})],
     "direction": [

@@ -32,6 +32,10 @@ FILTERS: tuple[Asked, ...] = (
     {"where": "y IS NULL OR y <= 6"},
 )
 RECODES = {"region": "region: North, South -> Coast; West -> Hills", "town": "town: Ald, Bren -> Ab"}
+NOT_OF_PARTS = (  # what parts of a whole cannot be asked for
+    *("split", "totals", "order", "drop_rest", "split_keep_top", "stat", "per"),
+    *("cluster", "strata", "population"),
+)
 EDGES = (("10", "10"), ("0,5,20", "0,5,20"), ("under,0,12,over", "under,0,12,over"))
 
 
@@ -65,6 +69,8 @@ def random_request(random: Random) -> Asked:
     blurred = several > 1 or (several > 0 and "measure" in asked)  # what is largest is then a matter of taste
     if by and not blurred and random.random() < 0.25:
         asked |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.4 else {})
+    if "split" in asked and not blurred and random.random() < 0.15:
+        asked["split_keep_top"] = random.randint(1, 3)
     if random.random() < 0.3:
         asked["order"] = random.choice(["largest-first", "smallest-first", "alphabetical", "reverse: largest-first"])
     if random.random() < 0.2:
@@ -130,7 +136,18 @@ def random_chart(random: Random) -> tuple[str, Asked, Asked]:
     table = dict(asked)
     if kind in ("pie", "treemap"):
         for one in (asked, table):
-            for name in ("split", "totals", "order", "drop_rest", "stat", "per", "cluster", "strata", "population"):
+            for name in (
+                "split",
+                "totals",
+                "order",
+                "drop_rest",
+                "split_keep_top",
+                "stat",
+                "per",
+                "cluster",
+                "strata",
+                "population",
+            ):
                 one.pop(name, None)
             one["by"] = one["by"][: 1 if kind == "pie" else 2] or ("grade",)
             if "measure" in one:

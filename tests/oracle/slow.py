@@ -123,8 +123,9 @@ class _Table:
 
     def expected(self) -> Expected:
         account = self._read()
-        sizes = {axis: self._sizes(axis) for axis in self.categories}
-        shown = self._shown(self._rest(sizes))
+        axes = [*self.categories, *([len(self.dimensions) - 1] if self.asked.get("split") else [])]
+        sizes = {axis: self._sizes(axis) for axis in axes}
+        shown = self._shown({axis: self._rest(axis, sizes[axis]) for axis in axes})
         figures = {
             (cell, *one): self._figure(cell, *one)
             for cell in product(*(sorted(labels, key=str) for labels in shown))
@@ -182,16 +183,15 @@ class _Table:
             first_lacks = rate and name == self.asked["per"] and numbers[self.asked["measure"][0]] is None
             account.unmeasured[name] += count * (numbers[name] is None and not first_lacks)
 
-    def _shown(self, rest: set[Label]) -> list[set[Label]]:
+    def _shown(self, rests: dict[int, set[Label]]) -> list[set[Label]]:
         """The labels shown in each dimension; the smallest become the rest."""
         asked, names = self.asked, self.dimensions
-        shown = [self._met(axis) - (rest if axis in self.categories[:1] else set()) for axis in range(len(names))]
-        if rest:
-            first = self.categories[0]
+        shown = [self._met(axis) - rests.get(axis, set()) for axis in range(len(names))]
+        for axis, rest in rests.items():
             for record in self.records:
-                merged = [REST if label in rest else label for label in record.levels[first]]
-                record.levels[first] = list(dict.fromkeys(merged))
-            shown[first] |= set() if asked.get("drop_rest") else {REST}
+                merged = [REST if label in rest else label for label in record.levels[axis]]
+                record.levels[axis] = list(dict.fromkeys(merged))
+            shown[axis] |= {REST} if rest and not asked.get("drop_rest") else set()
         for axis, name in enumerate(names):
             if asked.get("totals") and name != asked.get("panel") and name not in SEVERAL:
                 shown[axis].add(ALL)
@@ -279,11 +279,12 @@ class _Table:
         bands = [label for label in labels if isinstance(label, int)]
         return labels | set(range(min(bands), max(bands) + 1)) if bands else labels
 
-    def _rest(self, sizes: dict[int, dict[Label, float]]) -> set[Label]:
-        most = self.asked.get("keep_top")
-        if most is None or not self.categories:
+    def _rest(self, axis: int, sizes: dict[Label, float]) -> set[Label]:
+        series = self.asked.get("split") and axis == len(self.dimensions) - 1
+        most = self.asked.get("split_keep_top" if series else "keep_top")
+        if most is None or not (series or axis == self.categories[0]):
             return set()
-        of_first = {label: size for label, size in sizes[self.categories[0]].items() if label != NO_ANSWER}
+        of_first = {label: size for label, size in sizes.items() if label != NO_ANSWER}
         known = sorted((size if isfinite(size) else -float("inf") for size in of_first.values()), reverse=True)
         if len(known) <= most:
             return set()

@@ -306,7 +306,7 @@ def test_percent_bars_of_sums_of_several_measures_and_of_given_values(
     (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,5\n", "utf-8")
     done = run("bar", *asked, "--layout", "percent", "--out", "x.svg")
     assert done.returncode == 0, done.stderr
-    assert words(folder / "x.svg", "value") == "25 75 50 50"
+    assert sorted(words(folder / "x.svg", "value").split()) == ["25", "50", "50", "75"]
     note = words(folder / "x.svg", "footnote")
     assert "Each k adds to 100 %" in note
     assert "limits" not in note

@@ -334,7 +334,7 @@ def test_shares_of_given_values_and_of_several_measures_stand_in_tables_too(run:
     ):
         table = run("table", *asked, "--stat", "share", "--order", "alphabetical").stdout
         figures = [[part for part in line.split() if part in ("25", "50", "75")] for line in table.splitlines()[2:4]]
-        assert figures == [["25", "75"], ["50", "50"]]
+        assert [sorted(line) for line in figures] == [["25", "75"], ["50", "50"]]
         assert "Each k adds to 100 %." in table
         assert "limits" not in table
         refused = run("table", *asked, "--stat", "share", "--error-bars", "confidence")
@@ -426,3 +426,25 @@ def test_rows_that_stand_for_many_records_are_counted_in_records(run: Run, folde
             *("table", "answers.csv", "--by", "answer", "--times", "n", "--stat", "share"), "--error-bars", "confidence"
         ).stdout
     )
+
+
+def test_bands_may_have_a_name_of_their_own(run: Run, folder: Path) -> None:
+    asked = ("--band", "age_group: age=20", "--band", "wide: age=50")
+    done = run("derive", "passengers.csv", *asked, "--band", "age=10", "--out", "d.csv")
+    assert done.returncode == 0, done.stderr
+    first = next(csv.DictReader((folder / "d.csv").read_text("utf-8").splitlines()))
+    assert [first[name] for name in ("age", "age_group", "wide", "age_band")] == ["51", "40–59", "50–99", "50–59"]
+    means = run("table", "passengers.csv", "--band", "age_group: age=20", "--by", "age_group", "--measure", "age")
+    assert "40–59" in means.stdout
+    assert "Mean age (years)" in means.stdout
+    for wrong, said in (
+        (("--band", "route: age=20", "--by", "route"), "there is a column `route`"),
+        (("--band", "a: age=20", "--band", "a: wait=5", "--by", "a"), "`a` is cut into bands twice"),
+        (("--band", "a: age=20", "--by", "a", "--only", "a=20–39"), "`a` holds the bands of `age`"),
+        (("--band", "a: age=20", "--by", "a", "--where", "a > 3"), "there is no column `a`"),
+        (("--band", "a: age=20", "--by", "a", "--measure", "a"), "`a` holds the bands of `age`"),
+        ((*asked, "--by", "age_group"), "--band of `wide` makes no difference"),
+    ):
+        refused = run("table", "passengers.csv", *wrong)
+        assert refused.returncode == 2
+        assert said in refused.stderr

@@ -108,10 +108,13 @@ class Derived:
 
     def _readers(self, codebook: Codebook, *, labels: bool) -> tuple[Added, ...]:
         request, columns = self._request, self._columns
-        banded = [text.partition("=")[0].strip() for text in request.band]
+        banded = [text.partition("=")[0].partition(":") for text in request.band]
         recoded = [text.partition(":")[0].strip() for text in request.recode]
         several = [text.partition("=")[0].strip() for text in request.answers]
-        added = [Added(f"{name}_band", columns.levels(name)) for name in banded]
+        added = [
+            Added(name.strip() if colon else f"{name.strip()}_band", columns.levels(name.strip()))
+            for name, colon, _ in banded
+        ]
         added += [Added(f"{name}_recoded", columns.levels(name, banded=False)) for name in recoded]
         added += [Added(name, columns.levels(name)) for name in several]
         if labels:

@@ -39,7 +39,7 @@ class RecordsRequest(Request):
     band: tuple[str, ...] = word(
         (),
         "Cut numbers into bands by a width (age=10), edges (age=under,18,65,over) or rule (age=auto); dates by month, "
-        "quarter, year or weekday.",
+        "quarter, year or weekday. 'NAME: COLUMN=HOW' keeps the column and calls its bands NAME.",
         group=_GROUP,
         metavar="COLUMN=HOW",
     )
@@ -74,10 +74,13 @@ class RecordsRequest(Request):
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
-        columns = [text.partition("=")[0].strip() for text in self.band]
-        for column in columns:
-            if columns.count(column) > 1:
-                raise RequestError(f"`{column}` is cut into bands twice.", f"Give {option('band')} {column} once.")
+        targets = [text.partition("=")[0].partition(":")[0].strip() for text in self.band]
+        for target in targets:
+            if targets.count(target) > 1:
+                raise RequestError(
+                    f"`{target}` is cut into bands twice.",
+                    f"Give the bands names of their own: {option('band', f'wide: {target}=10')}.",
+                )
 
     def level_choices(self) -> tuple["LevelChoice", ...]:
         """The `--only` and `--except` options, taken apart.

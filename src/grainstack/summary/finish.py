@@ -415,7 +415,9 @@ class _Finishing:
             return f"Shares of the {self._origin.noun} that answered" + (
                 f", within each {' × '.join([*outer, *inner])}" if whole else ""
             )
-        if cells.rest and self._order.drop_rest and base not in ("category", "measures"):
+        of_base = {cells.dimensions[axis].role for axis in base_axes(self._request, base)}
+        cut = {one.role for one in cells.dimensions if one.cut}
+        if self._order.drop_rest and cut - of_base and base != "measures":
             return f"Shares of {f'each {whole}' if whole else f'all {self._origin.noun}'}, those left out included"
         return f"{within} {whole} adds to 100 %" if whole else "All shares together add to 100 %"
 

@@ -25,10 +25,16 @@ class KeepRequest(Request):
         within=(1, inf),
     )
     rest_label: str = word(
-        "Other", "What the others together are called.", group=_GROUP, metavar="TEXT", needs=("keep_top",)
+        "Other",
+        "What the others together are called.",
+        group=_GROUP,
+        metavar="TEXT",
+        needs=("keep_top", "split_keep_top"),
     )
     drop_rest: bool = switch(
-        "Leave the others out, and say so; shares keep their full base.", group=_GROUP, needs=("keep_top",)
+        "Leave the others out, and say so; shares keep their full base.",
+        group=_GROUP,
+        needs=("keep_top", "split_keep_top"),
     )
 
 
@@ -44,6 +50,14 @@ class OrderRequest(KeepRequest):
     )
     split_order: str | None = word(
         None, "The same for the series.", group=_GROUP, metavar="RULE|'A, B'", needs=("split",)
+    )
+    split_keep_top: int | None = word(
+        None,
+        "Show the N largest series; all others become one.",
+        group=_GROUP,
+        metavar="N",
+        within=(1, inf),
+        needs=("split",),
     )
     panel_order: str | None = word(
         None, "The same for the panels.", group=_GROUP, metavar="RULE|'A, B'", needs=("panel",)

@@ -49,6 +49,7 @@ class Dimension:
         variable: The column; its levels stand in the order shown, `ALL` last where totals are wanted.
         ordered_by: The rule that order follows, in words.
         several: Whether a record may have several of its levels.
+        cut: Whether small levels are not shown one by one.
         all_levels: Every level the column has, shown or not, in natural order: what colours go by.
     """
 
@@ -56,6 +57,7 @@ class Dimension:
     variable: Variable
     ordered_by: str
     several: bool = False
+    cut: bool = False
     all_levels: tuple[Level, ...] = ()
 
     @property

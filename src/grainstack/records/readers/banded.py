@@ -12,7 +12,7 @@ from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import Coding, LevelReader, NumberReader, Places
 from grainstack.records.readers.widths import auto_width
 from grainstack.records.values import Strays, as_texts
-from grainstack.records.variable import NO_ANSWER, NO_BAND, Kind, LevelOrder, Variable
+from grainstack.records.variable import NO_ANSWER, NO_BAND, Kind, LevelOrder, Variable, readable
 
 _MOST_VALUES = 50_000  # different values kept for a width by rule; beyond that they are kept on a grid
 _FINEST = -12  # the power of ten of the finest grid
@@ -210,6 +210,33 @@ class WithNoAnswer:
         """Learns the bands of another reader."""
         self.met = self.met or other.met
         return np.concatenate([[0], self.banded.merge(other.banded) + 1]).astype(np.int64)
+
+
+class Named:
+    """Reads a column under another name."""
+
+    steady = False
+
+    def __init__(self, reader: LevelReader, name: str) -> None:
+        self.raw = reader.raw
+        self.reader = reader
+        self._name = name
+
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
+        """The column, dictionary-coded."""
+        return self.reader.read(batch, rows)
+
+    def variable(self) -> Variable:
+        """What is known of it, under its new name."""
+        return replace(self.reader.variable(), name=self._name, label=readable(self._name))
+
+    def coding(self) -> Coding:
+        """What its dictionary places stand for."""
+        return self.reader.coding()
+
+    def merge(self, other: "Named") -> Places:
+        """Learns the levels of another reader."""
+        return self.reader.merge(other.reader)
 
 
 def _banded(variable: CodebookVariable, bands: NumberBands) -> Variable:

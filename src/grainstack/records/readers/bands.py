@@ -36,6 +36,7 @@ class BandRule:
         over: Whether a band lies open above the last edge.
         closed: Which end belongs to a band, `left` or `right`.
         by: `month`, `quarter`, `year` or `weekday` of a date, `auto` for a width chosen by rule, else empty.
+        name: What the banded column is called; empty where it takes the place of the column itself.
     """
 
     column: str
@@ -45,6 +46,12 @@ class BandRule:
     over: bool = False
     closed: str = "left"
     by: str = ""
+    name: str = ""
+
+    @property
+    def target(self) -> str:
+        """The column of bands as a request names it."""
+        return self.name or self.column
 
     @property
     def is_date(self) -> bool:
@@ -55,6 +62,8 @@ class BandRule:
 def band_rule(text: str, closed: str) -> BandRule:
     """The rule in `COLUMN=10`, `COLUMN=0,18,65`, `COLUMN=under,18,65,over`, `COLUMN=auto` or `COLUMN=month`.
 
+    Before it may stand what the banded column is called: `NAME: COLUMN=10`.
+
     Args:
         text: The rule as asked for.
         closed: Which end belongs to a band, `left` or `right`.
@@ -63,14 +72,16 @@ def band_rule(text: str, closed: str) -> BandRule:
         RequestError: It is of none of these forms, or edges overlap or stand twice.
     """
     column, equals, how_cut = text.partition("=")
-    column, parts = column.strip(), [part.strip() for part in how_cut.split(",")]
+    name, colon, inner = column.partition(":")
+    name, column = (name.strip(), inner.strip()) if colon else ("", column.strip())
+    parts = [part.strip() for part in how_cut.split(",")]
     how = (
         "Write COLUMN=10 for a width, COLUMN=0,18,65 for edges, COLUMN=under,18,65,over for open ends, or COLUMN=month."
     )
-    if not equals or not column or not all(parts):
+    if not equals or not column or not all(parts) or (colon and not name):
         raise RequestError(f"`{option('band')} {text}` names no bands.", how)
     if len(parts) == 1 and parts[0] in (*DATE_BANDS, "auto"):
-        return BandRule(column, closed=closed, by=parts[0])
+        return BandRule(column, closed=closed, by=parts[0], name=name)
     under, over = parts[0] == "under", parts[-1] == "over"
     numbers = parts[under : len(parts) - over]
     try:
@@ -83,13 +94,13 @@ def band_rule(text: str, closed: str) -> BandRule:
     if len(edges) == 1 and not under and not over:
         if edges[0] <= 0:
             raise RequestError(f"The width of `{option('band')} {text}` must be above 0.", how)
-        return BandRule(column, width=edges[0], closed=closed)
+        return BandRule(column, width=edges[0], closed=closed, name=name)
     for before, after in pairwise(edges):
         if after <= before:
             raise RequestError(
                 f"The edges of `{column}` overlap: {after:g} comes after {before:g}.", "Give rising edges, each once."
             )
-    return BandRule(column, edges=edges, under=under, over=over, closed=closed)
+    return BandRule(column, edges=edges, under=under, over=over, closed=closed, name=name)
 
 
 class NumberBands:

@@ -52,7 +52,12 @@ class ColumnReaders:
         self._answers = dict(_several(text, codebook) for text in request.answers)
         self._lists: list[LevelList] = []
         self._used: set[tuple[str, str]] = set()
-        for name in (*self._bands, *self._recodes):
+        for rule in self._bands.values():
+            if rule.name in (*self.columns, *self._answers):
+                raise RequestError(
+                    f"{option('band')}: there is a column `{rule.name}`.", "Give the bands a name of their own."
+                )
+        for name in (*(rule.column for rule in self._bands.values()), *self._recodes):
             self.check(name)
         for known in self._answers.values():
             for name in known.columns or (known.name,):
@@ -74,6 +79,7 @@ class ColumnReaders:
             RequestError: Names the nearest ones.
         """
         several = [*self._answers, *(n for n, known in self._codebook.variables.items() if known.columns)]
+        several += [rule.name for rule in self._bands.values() if rule.name]
         columns = dict.fromkeys([*self.columns, *several])
         if name not in columns:
             raise RequestError(f"{self.source} has no column `{name}`.", nearest(name, columns))
@@ -89,7 +95,7 @@ class ColumnReaders:
             for name in columns:
                 if (field, name) not in self._used:
                     raise IdleError(
-                        f"{option(field)} of `{name}` makes no difference: nothing is shown or chosen by it.",
+                        f"{option(field)} of `{name}` makes no difference: nothing is shown by it.",
                         f"Show something {option('by', name)}, or leave it out.",
                     )
         if self._request.band_closed != "left" and ("band", "") not in self._used:
@@ -106,6 +112,11 @@ class ColumnReaders:
         if not known.columns or name in self.columns:
             self.check(name)
         rule = self._band_rule(known) if banded else None
+        self._check_raw(name, banded=banded)
+        if rule is not None and rule.name:
+            from grainstack.records.readers.banded import Named  # noqa: PLC0415 - few columns are cut
+
+            return Named(self._banded(rule, self.known(rule.column)), rule.name)
         if rule is not None:
             return self._banded(rule, known)
         if known.columns or known.kind is Kind.MULTI:
@@ -115,7 +126,21 @@ class ColumnReaders:
     def numbers(self, name: str) -> NumberReader:
         """How a column is read as numbers."""
         self.check(name)
+        self._check_raw(name, banded=False)
         return NumberReader(self.known(name), self.decimal)
+
+    def _check_raw(self, name: str, *, banded: bool) -> None:
+        """Refuses bands with a name of their own where the values of a column of the source are wanted.
+
+        Raises:
+            RequestError: Names the column they are bands of.
+        """
+        rule = self._bands.get(name)
+        if not banded and rule is not None and rule.name:
+            raise RequestError(
+                f"`{name}` holds the bands of `{rule.column}`.",
+                f"Choose records by the number itself: {option('where', f'{rule.column} >= 10')}.",
+            )
 
     def refuse(self, strays: Strays, name: str, place: Callable[[int], str]) -> None:
         """Refuses text where numbers or dates should stand.
@@ -211,7 +236,7 @@ class ColumnReaders:
         )
         from grainstack.records.readers.bands import DateBands, NumberBands  # noqa: PLC0415
 
-        self._used |= {("band", known.name), ("band", "")}
+        self._used |= {("band", rule.target), ("band", "")}
         banded: LevelReader
         if rule.is_date:
             banded = BandedDates(known, DateBands(rule))
@@ -238,7 +263,7 @@ def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":
         return {}
     from grainstack.records.readers.bands import band_rule  # noqa: PLC0415 - few columns are cut
 
-    return {rule.column: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
+    return {rule.target: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
 
 
 def _recodes(request: RecordsRequest) -> dict[str, dict[str, str]]:

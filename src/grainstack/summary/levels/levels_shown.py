@@ -78,16 +78,17 @@ class _Shown:
         wanted, said = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
         if by_series:
             said = f"{said} by {by_series[1]}"
-        elif self._role is Role.CATEGORY and goes_by_size(variable, rule):
+        elif self._role is not Role.PANEL and goes_by_size(variable, rule):
             said = f"{said}{self._by_which(self._going_by(None))}"
         shown = _occurring(variable, wanted, self._met(), keep_empty=self._facts.keep_empty)
         places = np.full(len(variable.levels), -1, dtype=np.int64)
         several = self._axis in self._totals.several
         rest: list[int] = []
-        if order.keep_top is not None and self._first:
+        most = order.keep_top if self._first else order.split_keep_top if self._role is Role.SERIES else None
+        if most is not None:
             aside = [place for place in shown if variable.levels[place].is_aside]
             plain = [place for place in shown if place not in aside]
-            kept, rest = _cut(plain, self._sizes(None) if by_series else sizes, order.keep_top)
+            kept, rest = _cut(plain, self._sizes(None) if by_series else sizes, most)
             shown = [place for place in shown if place in (*kept, *aside)]
         places[shown] = np.arange(len(shown))
         levels = chosen(variable.levels, shown)
@@ -106,27 +107,33 @@ class _Shown:
         if rest and order.drop_rest:
             places[rest] = len(levels)
         dimension = Dimension(
-            self._role, variable.with_levels(levels, variable.order), said, several, tuple(variable.levels)
+            self._role,
+            variable.with_levels(levels, variable.order),
+            said,
+            several,
+            cut=bool(rest),
+            all_levels=tuple(variable.levels),
         )
-        return ShownLevels(dimension, places, self._about_rest(shown, rest))
+        return ShownLevels(dimension, places, self._about_rest(shown, rest, most or 0))
 
-    def _about_rest(self, shown: list[int], rest: list[int]) -> str:
+    def _about_rest(self, shown: list[int], rest: list[int], most: int) -> str:
         """What became of the levels beyond the largest, and that more were kept than asked for where sizes tie."""
         if not rest:
             return ""
-        ties = f" ({len(shown)} because of a tie)" if len(shown) > (self._order.keep_top or 0) else ""
+        kept = sum(not self._variable.levels[place].is_aside for place in shown)
+        ties = f" ({kept} because of a tie)" if kept > most else ""
         records = int(self._totals.counts.records[self._inside][np.isin(self._natural[self._inside], rest)].sum())
         noun = "record" if records == 1 else "records"
         count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'} ({records:,} {noun})"
         counted = "" if self._totals.request.value else " but counted in every base"
         what = f"left out{counted}" if self._order.drop_rest else f"together as {self._order.rest_label}"
         label = self._variable.label
-        return f"{label}: the {self._order.keep_top} largest{ties}; {count} {what}"
+        return f"{label}: the {most} largest{ties}; {count} {what}"
 
     def _sizes(self, by_series: tuple[str, str] | None) -> Floats:
         """What largest first goes by: the first figure over each level, or its share or figure in one series.
 
-        Series and panels go by their records, or the weight of them.
+        Panels go by their records, or the weight of them.
         """
         totals, count = self._totals, len(self._variable.levels)
         request = totals.request
@@ -142,7 +149,7 @@ class _Shown:
         else:
             only = self._inside
             by_level = False
-        if self._role is not Role.CATEGORY or (figure.measure is None and not by_level):
+        if self._role is Role.PANEL or (figure.measure is None and not by_level):
             once = not set(totals.outer_axes) & set(totals.several)
             if only is self._inside and totals.outer_keys is not None and once and self._axis not in totals.several:
                 return self._respondents(totals.outer_keys, count)
