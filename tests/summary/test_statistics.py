@@ -2,17 +2,16 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
 from grainstack.summary.figures.bootstrap import percentile_limits, random_numbers, resampled_means, resampled_quantiles
 from grainstack.summary.figures.quantiles import quantile
-from grainstack.summary.options import DesignRequest, SmallBaseRequest, SpreadRequest
+from grainstack.summary.options import DesignRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import statistic_named
 from tests.conftest import figures
-from tests.soak import SOAK
 from tests.summary.sampling import Array, Sample
 
 values = st.lists(st.integers(-5, 5).map(float) | st.floats(-1e3, 1e3), min_size=1, max_size=30)
@@ -215,20 +214,3 @@ def test_panels_repeat_the_same_categories() -> None:
     sample = Sample({"p": np.array([0, 0, 1]), "k": np.array([0, 1, 1])}, {})
     table = sample.table(SummaryRequest(by=("k",), panel="p", stat=("share",)))
     assert figures(table) == {("0", "0"): 0.5, ("0", "1"): 0.5, ("1", "0"): 0, ("1", "1"): 1}
-
-
-@settings(max_examples=50 * SOAK)
-@given(st.lists(st.integers(0, 12), min_size=6, max_size=6), st.integers(2, 6))
-def test_a_hidden_cell_can_never_be_worked_out_from_its_line(counts: list[int], least: int) -> None:
-    if not sum(counts):
-        return
-    rows, columns = np.repeat([0, 0, 0, 1, 1, 1], counts), np.repeat([0, 1, 2, 0, 1, 2], counts)
-    request = SummaryRequest(by=("k",), split="s", small=SmallBaseRequest(min_base=least, hide_small=True))
-    table = Sample({"k": rows, "s": columns}, {}).table(request)
-    shape = (len(table.dimensions[0].levels), len(table.dimensions[1].levels))
-    column = table.columns[0]
-    hidden = np.isnan(column.estimate).reshape(shape)
-    records = column.records.reshape(shape)
-    assert hidden[(records > 0) & (records < least)].all()
-    for line, sizes in [*zip(hidden, records, strict=True), *zip(hidden.T, records.T, strict=True)]:
-        assert line.sum() != 1 or (sizes > 0).sum() == 1

@@ -5,7 +5,7 @@ from math import isnan
 from typing import TYPE_CHECKING
 
 from grainstack.chart.scene import Key
-from grainstack.summary.table import Column, Dimension, Flag, SummaryTable
+from grainstack.summary.table import Column, Dimension, Flag, SummaryTable, base_in_words
 
 if TYPE_CHECKING:
     from grainstack.records.variable import Level
@@ -81,6 +81,11 @@ class Cell:
     def known(self) -> bool:
         """Whether it has a figure."""
         return not isnan(self.estimate)
+
+    @property
+    def base_in_words(self) -> str:
+        """The records it rests on; `…` where that must not be shown."""
+        return base_in_words(self.base)
 
     @property
     def has_spread(self) -> bool:

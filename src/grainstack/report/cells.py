@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from grainstack.errors import RequestError
-from grainstack.summary.table import Column, Flag, SummaryTable
+from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
 _FIGURES = (
     *("measure", "statistic", "estimate", "low", "high", "standard_error", "base", "effective_base", "design_effect"),
@@ -55,7 +55,7 @@ def _figures(column: Column, cell: int, *, design_figures: bool) -> dict[str, An
     row: dict[str, Any] = {"statistic": column.figure.statistic.name}
     for name in ("estimate", "low", "high", "standard_error"):
         row[name] = _known(float(getattr(column, name)[cell]))
-    row["base"] = int(column.base[cell])
+    row["base"] = None if column.base[cell] == UNKNOWN_BASE else int(column.base[cell])
     if design_figures:
         row["effective_base"] = _known(float(column.effective_base[cell]))
         row["design_effect"] = _known(float(column.design_effect[cell]))

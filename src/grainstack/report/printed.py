@@ -10,7 +10,7 @@ from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import written
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
-from grainstack.summary.table import Column, Flag, SummaryTable
+from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable, base_in_words
 
 _MARKS = {Flag.SMALL_BASE: "*", Flag.WIDE_INTERVAL: "†", Flag.NO_INTERVAL: "‡", Flag.HIDDEN: "…"}
 _MEANINGS = {
@@ -116,7 +116,7 @@ def _listed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[l
     for column in table.columns:
         if column.figure.statistic.name not in ("count", "value") and column.base.tolist() != base:
             base = column.base.tolist()
-            _add(heading, rows, "n", [f"{n:,}" for n in base])
+            _add(heading, rows, "n", [base_in_words(n) for n in base])
         figures = figures_of(column, add_up=asked.add_up)
         _add(heading, rows, _titled(column), [_flagged(column, cell, figures) for cell in range(len(rows))])
         if column.letters:
@@ -150,12 +150,13 @@ def _crossed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[
     bases = column.base.reshape(-1, count)
     if column.figure.statistic.name == "count":
         own = bases[:, :-1] if series.levels[-1].is_total and count > 1 else bases
-        _add(heading, rows, "n", [f"{n:,}" for n in own.sum(axis=1)])
+        known = np.where((own == UNKNOWN_BASE).any(axis=1), UNKNOWN_BASE, own.sum(axis=1))
+        _add(heading, rows, "n", [base_in_words(n) for n in known.tolist()])
     elif (bases == bases[:, :1]).all():
-        _add(heading, rows, "n", [f"{n:,}" for n in bases[:, 0]])
+        _add(heading, rows, "n", [base_in_words(n) for n in bases[:, 0].tolist()])
     else:
         for place, level in enumerate(series.levels):
-            _add(heading, rows, f"n {level.label}", [f"{n:,}" for n in bases[:, place]])
+            _add(heading, rows, f"n {level.label}", [base_in_words(n) for n in bases[:, place].tolist()])
     return heading, rows, labels
 
 

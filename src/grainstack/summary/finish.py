@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import reduce
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -10,10 +12,11 @@ from grainstack.errors import IdleError, RequestError, listed
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING, NO_BAND
 from grainstack.speech import command, option
-from grainstack.summary.figures.columns import column_of, with_small_hidden
+from grainstack.summary.figures.columns import column_of, without_hidden
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
+from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.levels.grid import grid_of, grouping_of, lines_along
 from grainstack.summary.levels.grouping import Grouping
@@ -45,6 +48,9 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
     """
     return _Finishing(totals, facts, order, origin).table()
 
+
+if TYPE_CHECKING:
+    from grainstack.summary.figures.hiding import Hidden
 
 _GIVEN: dict[str | None, str] = {name: name for name in GIVEN_AS if name != "other"}
 
@@ -121,13 +127,14 @@ class _Finishing:
 
             association = association_of(*self._plain_table(cells))
         if request.small.hide_small:
-            lines = [line for axis in cells.axes(Role.CATEGORY, Role.SERIES) for line in self._known_lines(cells, axis)]
-            columns = [with_small_hidden(column, lines, request.small.min_base) for column in columns]
+            hidden = self._hidden(cells, columns, base_axes(request, base))
+            columns = [without_hidden(column, hidden.cells, hidden.bases) for column in columns]
+            comparison = None if comparison is None else comparison.without(hidden.cells)
         shapes = {name: shape for name, values in totals.values.items() if (shape := shape_of(values))}
         tests = [comparison.words] if comparison else []
         tests += [association.words] if association else []
         provenance = self._provenance(cells, columns, base, "; ".join(tests))
-        values = self._values(estimator) if request.keep_values else {}
+        values = self._values(estimator, columns) if request.keep_values else {}
         return SummaryTable(
             cells.dimensions,
             cells.grid,
@@ -137,7 +144,7 @@ class _Finishing:
             comparison,
             association,
             values,
-            self._cell_shapes(estimator),
+            {} if request.small.hide_small else self._cell_shapes(estimator),
         )
 
     def _check_measures_alike(self) -> None:
@@ -183,11 +190,13 @@ class _Finishing:
                 found[name] = tuple(cell_shape_of(values.of_cell(cell)) for cell in range(estimator.grouping.count))
         return found
 
-    def _values(self, estimator: Estimator) -> dict[str, tuple[Counted, ...]]:
-        """The values of each measure, cell by cell."""
+    def _values(self, estimator: Estimator, columns: Sequence[Column]) -> dict[str, tuple[Counted, ...]]:
+        """The values of each measure, cell by cell; none of a cell that is left out."""
         found = {name: estimator.values(name) for name in self._request.measure}
+        out = np.any([column.flags & Flag.HIDDEN > 0 for column in columns], axis=0)
+        nothing = (np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0))
         return {
-            name: tuple(values.of_cell(cell) for cell in range(estimator.grouping.count))
+            name: tuple(nothing if out[cell] else values.of_cell(cell) for cell in range(estimator.grouping.count))
             for name, values in found.items()
         }
 
@@ -300,9 +309,16 @@ class _Finishing:
         grouping = grouping_of(cells.keys[:, axes], cells.found, grid, plain, ())
         return Estimator(self._totals, grouping, self._strata_names()), counts[0], counts[1]
 
-    def _known_lines(self, cells: _Cells, axis: int) -> list[Integers]:
-        """Lines of cells whose sum a reader knows: from totals, or from the base printed beside them."""
-        return lines_along(cells.grid, [axis], [None] * len(cells.dimensions))
+    def _hidden(self, cells: _Cells, columns: Sequence[Column], axes: Sequence[int]) -> "Hidden":
+        """What is left out of the table, because it rests on few records or would give such figures away."""
+        from grainstack.summary.figures.hiding import hidden_cells  # noqa: PLC0415 - few tables hide anything
+
+        least = self._request.small.min_base or SMALL_BASE
+        different = {column.records.tobytes(): column.records for column in columns}
+        shares = any(column.is_share for column in columns)
+        known = axes if shares else None
+        found = [hidden_cells(cells.grid, cells.dimensions, records, least, known) for records in different.values()]
+        return reduce(lambda one, other: one.and_also(other), found)
 
     def _check_ready_made(self, cells: _Cells, estimator: Estimator) -> None:
         """Refuses several rows for one cell of figures that are summed up already."""
@@ -357,7 +373,7 @@ class _Finishing:
         pairs = {(item.figure.measure, item.figure.per) for item in columns}
         counted = next(iter(pairs)) if len(pairs) == 1 and (None, None) not in pairs else None
         by = [d.variable.in_sentence for d in cells.dimensions if d.variable.name != EVERYTHING]
-        hidden = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
+        out = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
         return Provenance(
             origin=self._origin,
             statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{f' by {listed(by)}' if by else ''}",
@@ -373,7 +389,7 @@ class _Finishing:
             intervals=_intervals_in_words(columns),
             tests=tests,
             rest=cells.rest,
-            hidden=f"{hidden:,} figures on small bases are left out" if hidden else "",
+            hidden=self._hidden_in_words(out),
             several=shares and any(d.several for d in cells.dimensions),
             owners=self._totals.owners.get(counted) if self._totals.owners else None,
             given=_GIVEN.get(self._request.value_is, "value") if self._request.value else "",
@@ -388,6 +404,14 @@ class _Finishing:
         if counted is not None and counted[1]:
             lacking[counted[1]] = used.get((counted[0], None), 0) - used.get(counted, 0)
         return tuple((numbers[name].in_sentence, count) for name, count in lacking.items())
+
+    def _hidden_in_words(self, count: int) -> str:
+        """How many figures were left out, and why."""
+        if not count:
+            return ""
+        least = self._request.small.min_base or SMALL_BASE
+        figures = "1 figure is" if count == 1 else f"{count:,} figures are"
+        return f"{figures} left out: those on fewer than {least} records, and those that would give them away"
 
     def _sampling(self) -> Sampling:
         design, sums = self._request.design, self._totals.design

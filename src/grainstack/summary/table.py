@@ -15,6 +15,7 @@ from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import Linear, Unit
 from grainstack.summary.sums.exact import Floats, Integers
 
+UNKNOWN_BASE = -1  # stands for a base that is left out with its figure
 ALL = Level("\x00all", "All", role=LevelRole.TOTAL)
 REST = "\x00rest"
 
@@ -66,6 +67,11 @@ class Dimension:
         return self.variable.levels
 
 
+def base_in_words(base: int) -> str:
+    """A number of records; `…` where it must not be shown."""
+    return "…" if base == UNKNOWN_BASE else f"{base:,}"
+
+
 def title_of(figure: Figure, measure: Variable | None, noun: str) -> str:
     """What a figure is, in words.
 
@@ -96,6 +102,7 @@ class Column:
         high: Upper limits.
         standard_error: Standard errors; NaN where there is none.
         base: Records with an answer that the figure rests on, never weighted; for a share, those of its whole.
+            `UNKNOWN_BASE` where it must not be shown.
         records: Records in the cell itself, never weighted.
         effective_base: The effective base; equal to the base without weights or design.
         design_effect: What the design multiplies the variance by; NaN where that is not known.

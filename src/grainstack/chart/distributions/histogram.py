@@ -249,6 +249,6 @@ def group_names(distribution: Distribution) -> list[str]:
     for cell in cells.cells:
         series = cells.series[cell.series] if cells.series else ""
         parts = (cells.panels[cell.panel], cells.slots[cell.slot].name, series)
-        base = f" (n = {cell.base:,})"
+        base = f" (n = {cell.base_in_words})"
         names.append(" · ".join(part for part in parts if part) + base)
     return names

@@ -112,7 +112,7 @@ class _DistributionChart(CategoryChart):
         write = self._figures.first.number
         tip = (
             f"{self._cells.name(cell)}: median {write(box.median)}, quartiles {write(box.lower)} "
-            f"and {write(box.upper)}, n = {cell.base:,}"
+            f"and {write(box.upper)}, n = {cell.base_in_words}"
         )
         marks: list[Mark] = list(whisker_marks(stand, (box.low, box.high), style))
         pale = over(fill, PAPER, _FAINT)

@@ -176,7 +176,7 @@ class CategoryChart(ABC):
         shown = self._with_bases and len(cells.panels) == 1 and "base" not in self._kinds
         found = []
         for place, slot in enumerate(cells.slots):
-            base = f"n = {cells.stack(0, place)[0].base:,}" if shown else ""
+            base = f"n = {cells.stack(0, place)[0].base_in_words}" if shown else ""
             found.append(Category(slot.label, base, slot.outer, slot.group, Key(category=slot.codes)))
         return tuple(found)
 

@@ -105,5 +105,5 @@ class RowChart:
 
     def _text(self, cell: Cell) -> str:
         if self._with_bases:
-            return f"n = {cell.base:,}"
+            return f"n = {cell.base_in_words}"
         return f"{self.figures.label(cell)} {cell.letters}".strip()

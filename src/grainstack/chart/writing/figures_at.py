@@ -72,7 +72,7 @@ class FiguresAt:
 
     def _part(self, kind: str, cell: Cell, *, alone: bool) -> str:
         if kind == "base":
-            return f"n = {cell.base:,}" if alone else f"{cell.base:,}"
+            return f"n = {cell.base_in_words}" if alone else f"{cell.base_in_words}"
         if kind in self._extra:
             text = self._extra[kind].text(cell.row)
             return f"{text} %" if kind == "share" and text else text or "–"

@@ -1,6 +1,9 @@
 """What tests have found: differences between categories, and the association of two columns."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +48,14 @@ class Comparison:
     letters: tuple[str, ...]
     level: float
     words: str
+
+    def without(self, hidden: npt.NDArray[np.bool_]) -> "Comparison":
+        """The same without the cells that are left out, shape (cells,)."""
+        kept = (
+            one for one in self.differences if not hidden[one.cell] and (one.other is None or not hidden[one.other])
+        )
+        letters = tuple("" if out else text for text, out in zip(self.letters, hidden, strict=False))
+        return replace(self, differences=tuple(kept), letters=letters)
 
 
 @dataclass(frozen=True, slots=True)

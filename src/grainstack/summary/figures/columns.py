@@ -8,13 +8,14 @@ import numpy as np
 from grainstack.records.variable import Variable
 from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.hiding import Mask
 from grainstack.summary.figures.interval import Limits
 from grainstack.summary.figures.limits import limits_of, share_limits
-from grainstack.summary.figures.small import SMALL_BASE, base_flags, hidden_cells, share_flags
+from grainstack.summary.figures.small import SMALL_BASE, base_flags, share_flags
 from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import Linear
-from grainstack.summary.sums.exact import Floats, Integers
-from grainstack.summary.table import Column, Flag
+from grainstack.summary.sums.exact import Floats
+from grainstack.summary.table import UNKNOWN_BASE, Column, Flag
 
 
 def column_of(
@@ -94,24 +95,28 @@ def _plain_column(
     return column, estimates
 
 
-def with_small_hidden(column: Column, lines: list[Integers], least: int | None) -> Column:
-    """The column without figures on small bases, and without those from which they could be worked out.
+def without_hidden(column: Column, cells: Mask, bases: Mask) -> Column:
+    """The column without the figures of some cells, and without their bases.
 
     Args:
         column: The column.
-        lines: The cells of each line whose sum is known; empty for figures that do not add up.
-        least: The smallest base shown; 30 when nothing was said.
+        cells: Which cells are left out, shape (cells,).
+        bases: Which cells have a base that must not be shown, shape (cells,).
     """
-    adds_up = column.figure.statistic.additive
-    base = column.records if adds_up else column.base
-    out = hidden_cells(base, least or SMALL_BASE, lines if adds_up else [])
-    if column.is_share:
-        out |= (column.base > 0) & (column.base < (least or SMALL_BASE))
-    estimate, low, high, error = (
-        np.where(out, np.nan, side) for side in (column.estimate, column.low, column.high, column.standard_error)
+    out = cells | bases if column.is_share else cells
+    unknown = bases if column.is_share else cells
+    return replace(
+        column,
+        estimate=np.where(out, np.nan, column.estimate),
+        low=np.where(out, np.nan, column.low),
+        high=np.where(out, np.nan, column.high),
+        standard_error=np.where(out, np.nan, column.standard_error),
+        effective_base=np.where(out, np.nan, column.effective_base),
+        design_effect=np.where(out, np.nan, column.design_effect),
+        base=np.where(unknown, UNKNOWN_BASE, column.base),
+        flags=np.where(out, Flag.HIDDEN, column.flags).astype(np.uint8),
+        letters=tuple("" if hidden else text for text, hidden in zip(column.letters, out, strict=False)),
     )
-    flags = np.where(out, Flag.HIDDEN, column.flags).astype(np.uint8)
-    return replace(column, estimate=estimate, low=low, high=high, standard_error=error, flags=flags)
 
 
 def _effective_base(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits) -> Floats:

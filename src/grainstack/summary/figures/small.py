@@ -1,4 +1,4 @@
-"""What rests on too few records: flags, and hiding what could be worked out from the rest."""
+"""What rests on too few records is flagged."""
 
 import numpy as np
 import numpy.typing as npt
@@ -38,28 +38,3 @@ def base_flags(base: Integers, least: int) -> Flags:
         least: The smallest base that is not marked.
     """
     return np.asarray(np.where((base > 0) & (base < least), Flag.SMALL_BASE, 0), dtype=np.uint8)
-
-
-def hidden_cells(base: Integers, least: int, lines: list[Integers]) -> npt.NDArray[np.bool_]:
-    """Which cells are left out: those on small bases, and others from which they could be worked out.
-
-    In a line of cells whose sum is known, a single cell left out could be worked out as the difference, so the next
-    smallest is left out too, line by line until no line has just one.
-
-    Args:
-        base: Records of each cell, shape (cells,).
-        least: The smallest base that is shown.
-        lines: The cells of each line whose sum is known.
-    """
-    hidden = (base > 0) & (base < least)
-    changed = True
-    while changed:
-        changed = False
-        for line in lines:
-            out = hidden[line]
-            if out.sum() == 1 and len(line) > 1:
-                open_cells = line[~out & (base[line] > 0)]
-                if len(open_cells):
-                    hidden[open_cells[np.argmin(base[open_cells])]] = True
-                    changed = True
-    return np.asarray(hidden)

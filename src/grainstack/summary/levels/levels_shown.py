@@ -124,7 +124,8 @@ class _Shown:
         ties = f" ({kept} because of a tie)" if kept > most else ""
         records = int(self._totals.counts.records[self._inside][np.isin(self._natural[self._inside], rest)].sum())
         noun = "record" if records == 1 else "records"
-        count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'} ({records:,} {noun})"
+        count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'}"
+        count += "" if self._totals.request.small.hide_small else f" ({records:,} {noun})"
         counted = "" if self._totals.request.value else " but counted in every base"
         what = f"left out{counted}" if self._order.drop_rest else f"together as {self._order.rest_label}"
         label = self._variable.label

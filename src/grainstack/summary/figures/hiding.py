@@ -1,0 +1,141 @@
+"""Which cells of a table are left out so that no small one can be worked out from what is still shown.
+
+A reader knows every cell and total that is shown, the bases of shares, and from the note how many records there are.
+A cell is safe when the counts it could have, with all that is shown, lie at least as far apart as the limit: the
+interval of a linear programme, as in cell suppression (Fischetti & Salazar 2001).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from grainstack.summary.sums.exact import Integers
+from grainstack.summary.table import ALL, Dimension
+
+Mask = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class Hidden:
+    """What is left out of a table.
+
+    Attributes:
+        cells: Which cells, shape (cells,).
+        bases: Which cells have a base that is left out, shape (cells,).
+    """
+
+    cells: Mask
+    bases: Mask
+
+    def and_also(self, other: "Hidden") -> "Hidden":
+        """What either leaves out."""
+        return Hidden(self.cells | other.cells, self.bases | other.bases)
+
+
+def hidden_cells(
+    grid: Integers, dimensions: Sequence[Dimension], records: Integers, least: int, base_axes: Sequence[int] | None
+) -> Hidden:
+    """What has to be left out.
+
+    Args:
+        grid: The cells shown, as places among the levels, shape (cells, dimensions).
+        dimensions: The columns with the levels shown.
+        records: Records of each cell, shape (cells,).
+        least: The smallest number of records that is shown.
+        base_axes: The dimensions whose level the records of a base have in common; None where no shares are shown.
+    """
+    return _Hiding(grid, dimensions, records, least, base_axes).hidden()
+
+
+@dataclass(slots=True)
+class _Hiding:
+    """The search for cells to leave out besides those that are small."""
+
+    grid: Integers
+    dimensions: Sequence[Dimension]
+    records: Integers
+    least: int
+    base_axes: Sequence[int] | None
+    whole: frozenset[int] = field(init=False)
+    parts: list[frozenset[int]] = field(init=False)
+    out: set[frozenset[int]] = field(init=False)
+
+    def __post_init__(self) -> None:
+        totals = [len(d.levels) - 1 if ALL in d.levels else -1 for d in self.dimensions]
+        plain = [row for row in range(len(self.grid)) if not (self.grid[row] == totals).any()]
+        self.whole = whole = frozenset(plain)
+        self.parts = sorted(self._sums(plain) - {whole}, key=lambda one: (len(one), sorted(one)))
+        self.out = {one for one in self.parts if 0 < self._size(one) < self.least}
+
+    def hidden(self) -> Hidden:
+        """What has to be left out, found by leaving out more until every small one is safe."""
+        open_ones = sorted(self.out, key=lambda part: (len(part), sorted(part)))  # lines come first, from the end
+        while open_ones:
+            one = open_ones[-1]
+            if self._reach(one) >= self.least or not (more := self._next(one)):
+                open_ones.pop()  # safe, and what is left out later only makes it safer
+                continue
+            self.out.add(more)
+            open_ones.append(more) if len(more) > len(one) else open_ones.insert(0, more)
+        cells = self._are_out(range(len(self.dimensions)))
+        return Hidden(cells, cells if self.base_axes is None else self._are_out(self.base_axes))
+
+    def _are_out(self, axes: Sequence[int]) -> Mask:
+        """Whether the sum over the cells that share a cell's levels in some dimensions is left out, shape (cells,)."""
+        return np.array([self._parts_of(cell, axes) in self.out for cell in range(len(self.grid))], dtype=bool)
+
+    def _size(self, parts: frozenset[int]) -> int:
+        return int(self.records[list(parts)].sum())
+
+    def _next(self, one: frozenset[int]) -> frozenset[int] | None:
+        """The smallest sum still shown: of cells in a line with it, else of such lines, else of any line, or cell."""
+        near = [line for line in self.parts if len(line) > 1 and line & one]
+        shown = {part for part in self.parts if part not in self.out and self._size(part)}
+        cells = {part for part in shown if len(part) == 1 and not part <= one}
+        lines = {part for part in shown if len(part) > 1}
+        within = [{cell for cell in cells if cell <= line} for line in near]
+        for choices in (*within, lines & set(near), lines, cells):
+            if choices:
+                return min(choices, key=lambda choice: (self._size(choice), sorted(choice)))
+        return None
+
+    def _reach(self, one: frozenset[int]) -> float:
+        """How far apart the smallest and the largest sum lie that go with all that is shown."""
+        from scipy.optimize import linprog  # noqa: PLC0415 - few tables hide anything
+
+        unknown = sorted(cell for cell in self.whole if frozenset([cell]) in self.out)
+        places = {cell: place for place, cell in enumerate(unknown)}
+        shown = [line for line in (*self.parts, self.whole) if len(line) > 1 and line not in self.out]
+        rows, sizes = [], []
+        for line in shown:
+            inside = [places[cell] for cell in line if cell in places]
+            if inside:
+                row = np.zeros(len(unknown))
+                row[inside] = 1
+                rows.append(row)
+                sizes.append(sum(int(self.records[cell]) for cell in line if cell in places))
+        wanted = np.zeros(len(unknown))
+        wanted[[places[cell] for cell in one if cell in places]] = 1
+        ends = []
+        for sign in (1, -1):
+            found = linprog(sign * wanted, A_eq=np.array(rows) if rows else None, b_eq=sizes if rows else None)
+            ends.append(float("inf") if found.status == 3 else sign * float(found.fun))
+        return ends[1] - ends[0] if np.isfinite(ends).all() else float("inf")
+
+    def _sums(self, plain: Sequence[int]) -> set[frozenset[int]]:
+        """The sums a reader is told: cells, totals, and the bases of shares; that of all stands in the note."""
+        every = range(len(self.dimensions))
+        told = {self._parts_of(cell, every) for cell in range(len(self.grid))}
+        if self.base_axes is not None:
+            told |= {self._parts_of(cell, self.base_axes) for cell in plain}
+        return told - {frozenset()}
+
+    def _parts_of(self, cell: int, axes: Sequence[int]) -> frozenset[int]:
+        """The cells without totals that have a cell's levels in some dimensions."""
+        totals = np.array([len(d.levels) - 1 if ALL in d.levels else -1 for d in self.dimensions])
+        mine = self.grid[cell]
+        own = [axis for axis in axes if mine[axis] != totals[axis]]
+        inside = (self.grid[:, own] == mine[own]).all(axis=1) & (self.grid != totals).all(axis=1)
+        return frozenset(np.flatnonzero(inside).tolist())
