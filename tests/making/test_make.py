@@ -52,6 +52,10 @@ class Watched:
     def notes(self) -> tuple[str, ...]:
         return self.source.notes
 
+    @property
+    def decimal(self) -> str:
+        return self.source.decimal
+
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         self.reads.append(tuple(columns))
         return self.source.batches(columns)

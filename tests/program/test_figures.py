@@ -42,7 +42,7 @@ def test_small_bases_are_left_out_with_what_would_give_them_away(run: Run) -> No
     hidden = {line.split("  ")[0]: line.count("…") for line in done.stdout.splitlines()}
     assert hidden["On board"] >= 2
     assert hidden["Agent"] >= 2
-    assert "figures on small bases are left out" in done.stdout
+    assert "figures are left out: those on fewer than 30 records" in done.stdout
 
 
 def test_shares_rounded_to_add_up_say_so(run: Run) -> None:

@@ -1,11 +1,13 @@
 """Options: one definition each, the same words in every command."""
 
 import dataclasses
+import shlex
 
 import pytest
 
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import option_for
+from grainstack.cli.short_help import EXAMPLES
 from grainstack.words import Entry, Word, entries, names_in, switch, word
 from tests.program.conftest import Run
 
@@ -35,7 +37,7 @@ def test_the_same_option_is_defined_in_one_place() -> None:
         for entry in options(name):
             definitions.setdefault(option_for(entry.name), set()).add(entry.word)
     several = {option for option, words in definitions.items() if len(words) > 1}
-    assert several <= {"--out", "--codebook", "--sheet", "--query", "--label", "--panel-columns"}
+    assert several <= {"--out", "--codebook", "--sheet", "--header-row", "--query", "--label", "--panel-columns"}
 
 
 def test_every_model_is_born_from_its_defaults_and_explained() -> None:
@@ -74,3 +76,17 @@ def test_words_become_options() -> None:
 )
 def test_lists_of_names_are_read_as_people_write_them(text: str, names: tuple[str, ...]) -> None:
     assert names_in(text) == names
+
+
+@pytest.mark.parametrize("name", list(COMMANDS))
+def test_short_help_fits_a_screen_and_its_examples_run(run: Run, name: str) -> None:
+    done = run(name, "-h")
+    assert done.returncode == 0
+    lines = done.stdout.splitlines()
+    assert len(lines) <= 28
+    assert max(map(len, lines)) <= 80
+    assert f"All options: grainstack {name} --help" in lines[-1]
+    for example in EXAMPLES[name]:
+        if name != "demo":
+            made = run(name, *shlex.split(example))
+            assert made.returncode == 0, made.stderr

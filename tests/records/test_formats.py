@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Callable
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 
 import odf.opendocument
 import odf.table
@@ -51,7 +52,7 @@ def typed(name: str, text: str) -> float | str | None:
     return float(text) if name in NUMBERS else text
 
 
-def tables(address: str, codebook: Path, **options: str) -> list[bytes]:
+def tables(address: str, codebook: Path, **options: Any) -> list[bytes]:  # noqa: ANN401
     found = []
     for request in REQUESTS:
         opened = Opened(open_source([address], **options), read_codebook(codebook))

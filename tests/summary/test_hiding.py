@@ -1,5 +1,6 @@
 """What `--hide-small` leaves out cannot be worked out from what it shows: a linear programme tries."""
 
+from itertools import product
 from math import isnan
 from pathlib import Path
 from random import Random
@@ -42,9 +43,11 @@ def _counts(random: Random) -> dict[Cell, int]:
     shape = random.randint(1, 4), random.randint(1, 3), random.randint(1, 2)
     names = [label[:size] for label, size in zip(LABELS.values(), shape, strict=True)]
     sizes = random.choice([(0, 1, 2, 3, 9), (0, 3, 8, 20, 40), (1, 5, 12)])
-    return {(k, s, p): random.choice(sizes) for k in names[0] for s in names[1] for p in names[2]} | {
-        ("a", "u", "y"): 30
-    }
+    counts: dict[Cell, int] = {}
+    for cell in product(*names):
+        counts[cell] = random.choice(sizes)
+    counts["a", "u", "y"] = 30
+    return counts
 
 
 def _asked(random: Random) -> dict[str, Any]:

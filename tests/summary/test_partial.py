@@ -39,6 +39,7 @@ class Held:
     records: pa.RecordBatch
     name: str = "records"
     notes: tuple[str, ...] = ()
+    decimal: str = "."
 
     @property
     def columns(self) -> tuple[str, ...]:

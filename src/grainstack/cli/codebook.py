@@ -1,6 +1,7 @@
 """`grainstack codebook`: drafts a codebook, checks one against the records, or writes it in another form."""
 
 from dataclasses import dataclass, replace
+from math import inf
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -27,6 +28,9 @@ class CodebookRequest(Request):
     file: tuple[str, ...] = ()
     codebook: str | None = word(None, "Check this codebook against the records.", group="Codebook", metavar="FILE")
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group="Codebook", metavar="NAME")
+    header_row: int | None = word(
+        None, "The row of a spreadsheet that names the columns.", group="Codebook", metavar="N", within=(1, inf)
+    )
     query: str | None = word(None, "Rows of a database.", group="Codebook", metavar="SQL")
     out: str | None = word(
         None,
@@ -55,11 +59,11 @@ def run(requests: Requests) -> None:
         if target.exists():
             raise RequestError(f"{target} exists; a codebook is never overwritten.", "Write to another name.")
     codebook = read_codebook(Path(request.codebook)) if request.codebook else None
-    source = open_source(request.file, sheet=request.sheet, query=request.query)
+    source = open_source(request.file, sheet=request.sheet, header_row=request.header_row, query=request.query)
     records, findings = _looked(source)
     fits = codebook is None or _checked(codebook, source, findings)
     about = f"Drafted from {source.name} ({records:,} records).\nChange what is wrong, delete what you do not need."
-    written = codebook or drafted(findings)
+    written = codebook or drafted(findings, source.decimal)
     toml = as_toml(written, () if codebook else findings, "" if codebook else about)
     if target is not None:
         write_whole(target, schema_from_codebook(written) if target.suffix.lower() == ".json" else toml)
@@ -92,6 +96,6 @@ def _looked(source: "Source") -> "tuple[int, list[Finding]]":
     from grainstack.records.codebook.draft import Finding  # noqa: PLC0415
     from grainstack.summary.profile import profiled  # noqa: PLC0415
 
-    looked = profiled(source.columns, source.batches(source.columns))
+    looked = profiled(source.columns, source.batches(source.columns), decimal=source.decimal)
     findings = [Finding(one.name, one.kind, dict(one.levels), one.no_answer) for one in looked.profiles]
     return looked.records, findings

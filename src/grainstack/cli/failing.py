@@ -4,6 +4,7 @@ import shlex
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import TextIO
 
 import typer
 
@@ -49,8 +50,25 @@ TYPED = Speech(field=_typed, kind=lambda name: f"grainstack {name}")
 
 
 def say(text: str) -> None:
-    """Writes a line to standard error, with fields named as they are typed."""
-    print(worded(text, TYPED), file=sys.stderr)  # noqa: T201 - this is where a command speaks
+    """Writes a line to standard error, with fields named as they are typed; in a terminal it breaks at words."""
+    print(wrapped(worded(text, TYPED), sys.stderr), file=sys.stderr)  # noqa: T201 - this is where a command speaks
+
+
+def wrapped(text: str, stream: TextIO) -> str:
+    """Text broken at words where it is read in a terminal; a file or another program gets whole lines."""
+    if not stream.isatty():
+        return text
+    import shutil  # noqa: PLC0415 - see above
+    import textwrap  # noqa: PLC0415
+
+    columns = shutil.get_terminal_size().columns
+    lines = []
+    for line in text.split("\n"):
+        indent = line[: len(line) - len(line.lstrip())]
+        lines += textwrap.wrap(
+            line, columns, subsequent_indent=indent, break_long_words=False, break_on_hyphens=False
+        ) or [""]
+    return "\n".join(lines)
 
 
 def show(text: str) -> None:

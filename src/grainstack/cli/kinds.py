@@ -9,13 +9,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from grainstack.advice import MessagesRequest
-from grainstack.cli.failing import say, show
+from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.errors import IdleError
 from grainstack.making.kind import Kind, Product
 from grainstack.paint.formats import PICTURE_ENDINGS
 from grainstack.report.formats import TABLE_ENDINGS
 from grainstack.requests import Requests
-from grainstack.speech import option
+from grainstack.speech import option, worded
 from grainstack.words import Medium, Request, entries, word
 
 if TYPE_CHECKING:
@@ -151,7 +151,8 @@ def _print(made: "Made", targets: Sequence[Path]) -> None:
     from grainstack.report.formats import table_as, table_text  # noqa: PLC0415
 
     if not targets:
-        show(table_text(made))
+        table, gap, notes = table_text(made).partition("\n\n")
+        show(table + gap + wrapped(worded(notes, TYPED), sys.stdout))
     contents = [table_as(target.suffix.lower(), made) for target in targets]
     for target, content in zip(targets, contents, strict=True):
         write_whole(target, content)

@@ -19,6 +19,9 @@ class LookRequest(Request):
         None, "Codebook to apply; a codebook.toml beside the records is found by itself.", group="Look", metavar="FILE"
     )
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group="Look", metavar="NAME")
+    header_row: int | None = word(
+        None, "The row of a spreadsheet that names the columns.", group="Look", metavar="N", within=(1, inf)
+    )
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
     rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N", within=(0, inf))
 
@@ -29,18 +32,26 @@ MODELS = (LookRequest,)
 def run(requests: Requests) -> None:
     """What is in the records, and what to try next."""
     from grainstack.records.opened import open_records  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.records.readers.columns import decimal_note  # noqa: PLC0415
     from grainstack.report.looked import columns_text, rows_text, suggestions  # noqa: PLC0415
     from grainstack.summary.profile import profiled  # noqa: PLC0415
 
     request: LookRequest = requests[LookRequest]
-    records = RecordsRequest(file=request.file, codebook=request.codebook, sheet=request.sheet, query=request.query)
+    records = RecordsRequest(
+        file=request.file,
+        codebook=request.codebook,
+        sheet=request.sheet,
+        header_row=request.header_row,
+        query=request.query,
+    )
     opened = open_records(records)
     source, codebook = opened.source, opened.codebook
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
-    looked = profiled(source.columns, source.batches(source.columns), rows=request.rows)
+    decimal = source.decimal if codebook.decimal == "." else codebook.decimal
+    looked = profiled(source.columns, source.batches(source.columns), request.rows, decimal)
     count, profiles = looked.records, looked.profiles
-    for note in source.notes:
+    for note in (*source.notes, *((decimal_note(source.name),) if decimal != codebook.decimal else ())):
         say(note)
     show(f"{source.name}: {count:,} {'record' if count == 1 else 'records'}, {len(profiles)} columns\n\n")
     if not count:

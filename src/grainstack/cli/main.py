@@ -11,7 +11,7 @@ from typer.core import TyperGroup
 
 from grainstack.cli.commands import COMMANDS, command_named
 
-_SETTINGS = {"help_option_names": ["--help", "-h"], "max_content_width": 110}
+_SETTINGS = {"help_option_names": ["--help"], "max_content_width": 110}
 
 
 class Commands(TyperGroup):
@@ -43,7 +43,7 @@ app = typer.Typer(
     add_completion=False,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
-    context_settings=_SETTINGS,
+    context_settings=_SETTINGS | {"help_option_names": ["--help", "-h"]},
 )
 
 

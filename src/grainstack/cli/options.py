@@ -1,6 +1,7 @@
 """Commands made from request models: every field that is a `word` becomes an option, grouped in the help."""
 
 import inspect
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
@@ -16,7 +17,24 @@ from grainstack.words import Entry, Request, entries
 
 
 class GroupedHelp(TyperCommand):
-    """A command whose help lists its options under the headings of their words."""
+    """A command whose help lists its options under the headings of their words, and whose short help fits a screen."""
+
+    def format_short_help(self, ctx: Any) -> str:  # noqa: ANN401 - Typer's classes are not public
+        """What the command does, the options most used, and two examples."""
+        from grainstack.cli.short_help import EXAMPLES, MOST_USED  # noqa: PLC0415 - only help needs it
+
+        formatter = ctx.make_formatter()
+        self.format_usage(ctx, formatter)
+        self.format_help_text(ctx, formatter)
+        by_name = {parameter.opts[0]: parameter for parameter in self.get_params(ctx)}
+        records = [by_name[option_for(name)].get_help_record(ctx) for name in MOST_USED[str(self.name)]]
+        if records:
+            with formatter.section("Most used"):
+                formatter.write_dl([(record[0], _first_clause(record[1])) for record in records if record])
+        with formatter.section("For example"):
+            for example in EXAMPLES[str(self.name)]:
+                formatter.write_text(f"grainstack {self.name} {example}")
+        return f"{formatter.getvalue()}\nAll options: grainstack {self.name} --help\n"
 
     def format_options(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401 - Typer's classes are not public
         """Writes the options heading by heading, in the order the headings first appear."""
@@ -29,6 +47,11 @@ class GroupedHelp(TyperCommand):
         for heading, records in groups.items():
             with formatter.section(heading):
                 formatter.write_dl(records)
+
+
+def _first_clause(text: str) -> str:
+    """A help text without its choices and finer points, so that it fits a line."""
+    return re.split(r"[;:.](?: |$)| \[", text, maxsplit=1)[0].rstrip(".") + "."
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,9 +82,11 @@ def add_command(app: typer.Typer, command: Command) -> None:
     if any(entry.name == "codebook" for entry in entries(models[0])):
         parameters.append(_switch("no_defaults", "Leave the defaults of the codebook aside."))
     parameters.append(_switch("debug", "Show where in the program an error came from."))
+    parameters.append(_short_help())
 
     def called(**given: Any) -> None:  # noqa: ANN401 - as Typer gives them
         with reported(debug=given.pop("debug")):
+            given.pop("short_help")
             without = given.pop("no_defaults", True)
             typed = _typed(given.pop("context"), given)
             if without:
@@ -85,6 +110,22 @@ def _switch(name: str, text: str) -> inspect.Parameter:
     """An option of every command, which no request knows of."""
     annotation = Annotated[bool, typer.Option(option_for(name), help=text, rich_help_panel="Other")]
     return inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, default=False, annotation=annotation)
+
+
+def _short_help() -> inspect.Parameter:
+    """`-h`: one screen of help."""
+
+    def shown(context: typer.Context, *, wanted: bool) -> None:
+        if wanted:
+            typer.echo(context.command.format_short_help(context), nl=False)  # type: ignore[attr-defined]
+            raise typer.Exit
+
+    option = typer.Option(
+        "-h", help="Show the options most used.", is_eager=True, callback=shown, rich_help_panel="Other"
+    )
+    return inspect.Parameter(
+        "short_help", inspect.Parameter.KEYWORD_ONLY, default=False, annotation=Annotated[bool, option]
+    )
 
 
 def _argument(name: str, model: type) -> inspect.Parameter:

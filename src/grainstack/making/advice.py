@@ -16,6 +16,7 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
+_TOTALS = ("total", "totals", "grand total", "sum", "overall", "gesamt", "insgesamt", "summe", "all")
 _MOST_SHAPES = 3  # more lines of one advice are not read
 
 
@@ -107,7 +108,7 @@ def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:
     if column.figure.statistic.name == "mean" and measure:
         found += _hidden_shape(table, column, measure)
     if column.figure.statistic.additive and column.figure.statistic.name != "share":
-        found += _total_among_parts(table, column)
+        found += _total_among_parts(table, column) or _named_total(table)
     return found
 
 
@@ -139,6 +140,20 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
 def _spike(zeros: int, commonest: int, records: int) -> bool:
     """Whether zeros stand apart: a fifth of all values, and four times as many as any other value has."""
     return 0 < zeros >= 0.2 * records and zeros >= 4 * commonest
+
+
+def _named_total(table: SummaryTable) -> list[Advice]:
+    """A level that is called a total and stands among the others, as the last line of a ledger does."""
+    return [
+        Advice(
+            "not-additive",
+            f"`{level.label}` of `{one.variable.name}` sounds like the total of the others, and counts them again. "
+            f"Leave it out: {option('except_', f'{one.variable.name}={level.label}')}.",
+        )
+        for one in table.dimensions
+        for level in one.levels
+        if not level.is_aside and level.label.strip().casefold() in _TOTALS and len(one.levels) > 2
+    ]
 
 
 def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:

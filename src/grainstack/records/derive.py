@@ -142,7 +142,9 @@ class Derived:
                     inexact.add(name)
                 if len(codes) < 100_000:
                     codes.update(dict.fromkeys(filter(None, texts), 1))
-        numbers = {name for name, codes in seen.items() if codes and guessed_kind(codes) is Kind.NUMBER}
+        numbers = {
+            name for name, codes in seen.items() if codes and guessed_kind(codes, self._columns.decimal) is Kind.NUMBER
+        }
         self.exact = tuple(name for name in seen if name in numbers & inexact)
         return frozenset(numbers - inexact)
 

@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from grainstack.records.numerals import parsed
 from grainstack.records.variable import Kind
@@ -16,31 +16,35 @@ _NO_ANSWER = frozenset(
     )
 )
 _CODES = (-99, -98, -97, -9, -8, -7, -1, 9, 99, 999, 9999, 99999, 98, 998, 9998, 97, 997, 9997, 88, 888, 8888, 77, 777)
+_MOST_ANSWERS = 30  # a question with more is nobody's to answer
+_NUMBER_LIKE = re.compile(r"[-+]?\d+(,\d+)?")  # `1,5` may be a number, `1,3,5` is none
 _FEW_LEVELS = 50  # more different texts are names or answers in words, not levels
 
 
-def guessed_kind(counts: Mapping[str, int]) -> Kind:
-    """The kind of a column from its codes and how often each occurs."""
+def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
+    """The kind of a column from its codes and how often each occurs; `decimal` is the sign before decimals."""
     codes = [code for code in counts if not _says_no_answer(code)]
     records = sum(counts.values())
     if not codes:
         return Kind.TEXT
     if all(_DATE.fullmatch(code) for code in codes):
         return Kind.DATE
-    if all(parsed(code) is not None for code in codes) and not any(_has_leading_zero(code) for code in codes):
+    if all(parsed(code, decimal) is not None for code in codes) and not any(_has_leading_zero(code) for code in codes):
         return Kind.NUMBER
-    if _is_multi(codes):
+    if separator_of(codes):
         return Kind.MULTI
     few = len(codes) <= _FEW_LEVELS and len(codes) <= max(records / 2, 2)
     return Kind.CATEGORY if few or len(codes) <= math.sqrt(records) else Kind.TEXT
 
 
-def likely_missing(counts: Mapping[str, int]) -> tuple[str, ...]:
+def likely_missing(counts: Mapping[str, int], decimal: str = ".") -> tuple[str, ...]:
     """Codes that probably mean `no answer`: words that say so, and 9, 99, 999, −1 … standing apart from the rest."""
     words = [code for code in counts if _says_no_answer(code)]
-    numbers = sorted({value for code in counts if (value := parsed(code)) is not None and not math.isnan(value)})
+    numbers = sorted(
+        {value for code in counts if (value := parsed(code, decimal)) is not None and not math.isnan(value)}
+    )
     apart = [value for value in numbers if value in _CODES and _stands_apart(value, numbers)]
-    return (*words, *(code for code in counts if parsed(code) in apart))
+    return (*words, *(code for code in counts if parsed(code, decimal) in apart))
 
 
 def _stands_apart(value: float, numbers: list[float]) -> bool:
@@ -63,11 +67,21 @@ def _has_leading_zero(code: str) -> bool:
     return len(digits) > 1 and digits[0] == "0" and digits[1].isdigit()
 
 
-def _is_multi(codes: list[str]) -> bool:
-    """Whether codes are sets of a few parts joined by semicolons or bars: `cafe;lounge`."""
-    for mark in (";", "|"):
+def separator_of(codes: Collection[str]) -> str:
+    """What parts several answers in one value, such as `;` in `cafe;lounge`; empty where codes are single answers.
+
+    Parts have to come again in other values: `Last, First` are names and no answers.
+    """
+    for mark in (";", "|", ","):
         joined = [code for code in codes if mark in code]
-        parts = {part.strip() for code in codes for part in code.split(mark)}
-        if len(joined) >= 2 and len(parts) < len(codes) and len(parts) <= 30:
-            return True
-    return False
+        sets = [{part.strip() for part in code.split(mark)} for code in codes]
+        parts = set().union(*sets) if sets else set()
+        again = all(sum(part in one for one in sets) > 1 for code in joined for part in _parts(code, mark))
+        plain_number = mark == "," and all(_NUMBER_LIKE.fullmatch(code) for code in codes)
+        if joined and again and len(parts) < len(codes) and len(parts) <= _MOST_ANSWERS and not plain_number:
+            return mark
+    return ""
+
+
+def _parts(code: str, mark: str) -> list[str]:
+    return [part.strip() for part in code.split(mark)]

@@ -44,7 +44,7 @@ def open_records(records: RecordsRequest) -> Opened:
         from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
 
         codebook = read_codebook(path)
-    source = open_source(records.file, sheet=records.sheet, query=records.query)
+    source = open_source(records.file, sheet=records.sheet, header_row=records.header_row, query=records.query)
     return Opened(source, codebook, path if not records.codebook else None)
 
 

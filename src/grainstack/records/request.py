@@ -1,6 +1,7 @@
 """Which records a person wants: the files, what is kept of them, and how columns are read."""
 
 from dataclasses import dataclass
+from math import inf
 
 from grainstack.errors import RequestError
 from grainstack.speech import option
@@ -70,6 +71,13 @@ class RecordsRequest(Request):
         None, "The sign before decimals in text.", group=_GROUP, metavar="SIGN", choices=("point", "comma")
     )
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group=_GROUP, metavar="NAME")
+    header_row: int | None = word(
+        None,
+        "The row of a spreadsheet that names the columns; the first filled one without it.",
+        group=_GROUP,
+        metavar="N",
+        within=(1, inf),
+    )
     query: str | None = word(None, "Rows of a database.", group=_GROUP, metavar="SQL")
 
     def __post_init__(self) -> None:

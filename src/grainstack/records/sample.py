@@ -29,14 +29,15 @@ def sampled_codes(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, list[
     return codes
 
 
-def sampled_kinds(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, Kind]:
+def sampled_kinds(head: pa.RecordBatch, names: Sequence[str], decimal: str = ".") -> dict[str, Kind]:
     """The kinds of columns as their first rows suggest them.
 
     Args:
         head: The first rows.
         names: Which columns.
+        decimal: The sign before decimals.
     """
-    return {name: guessed_kind(dict.fromkeys(codes, 2)) for name, codes in sampled_codes(head, names).items()}
+    return {name: guessed_kind(dict.fromkeys(codes, 2), decimal) for name, codes in sampled_codes(head, names).items()}
 
 
 def year_columns(head: pa.RecordBatch, without: Sequence[str]) -> dict[str, list[str]]:

@@ -22,6 +22,10 @@ class Source(Protocol):
     def notes(self) -> tuple[str, ...]:
         """What had to be assumed to read it; complete once it has been read."""
 
+    @property
+    def decimal(self) -> str:
+        """The sign before decimals in its text, as far as the file itself tells."""
+
     def batches(self, columns: Sequence[str]) -> "Iterator[pa.RecordBatch]":
         """Its rows in order, with only these columns.
 

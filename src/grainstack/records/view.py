@@ -300,4 +300,4 @@ def sampled_kinds_of(source: Source, columns: ColumnReaders, names: Sequence[str
     if not names:
         return {}
     head = source.head()
-    return sampled_kinds(columns.long.unfolded(head, names) if columns.long else head, names)
+    return sampled_kinds(columns.long.unfolded(head, names) if columns.long else head, names, columns.decimal)

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from grainstack.chart.writing.columns import fitted, lines_within
 from grainstack.chart.writing.numbers import number_style
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.codebook.draft import Finding, families
+from grainstack.records.numerals import parsed
 from grainstack.records.variable import Kind
 from grainstack.report.printed import aligned
 from grainstack.speech import command, option
@@ -13,6 +15,7 @@ from grainstack.summary.profile import Profile, profile_with
 
 _SHOWN_LEVELS = 8  # as many as fit a line of a table
 _FEW_NUMBERS = 12  # as many as bars are drawn of with ease
+_MOST_ROWS = 60  # rows of a table somebody has summed up; a longer one is a ledger
 _CATEGORIES = (Kind.CATEGORY, Kind.ORDERED)
 
 
@@ -72,6 +75,11 @@ def suggestions(file: str, profiles: Sequence[Profile], codebook: Codebook) -> l
     ]
     numbers = [profile.name for profile in known if profile.kind is Kind.NUMBER and profile.different > _FEW_NUMBERS]
     named = shlex.quote(file)
+    if (given := _given_values(profiles)) is not None:
+        names, value = given
+        by, value_is = " ".join(option("by", name) for name in names), option("value_is", "sum")
+        return [f"{command('bar')} {named} {by} {option('value', value)} {value_is}"]
+    several = [profile.name for profile in known if profile.kind is Kind.MULTI]
     by = option("by", categories[0]) if categories else ""
     tries = [f"{command('bar')} {named} {by}"] if categories else []
     if categories and numbers:
@@ -79,7 +87,27 @@ def suggestions(file: str, profiles: Sequence[Profile], codebook: Codebook) -> l
     elif len(categories) > 1:
         split, stat = option("split", categories[1]), option("stat", "share")
         tries.append(f"{command('table')} {named} {by} {split} {stat}")
+    tries += [f"{command('bar')} {named} {option('by', name)} {option('answers', name)}" for name in several[:1]]
+    for question in families(codebook, _findings(profiles))[:1]:
+        long, percent = option("to_long", f"question,answer={','.join(question)}"), option("layout", "percent")
+        rows = f"{option('by', 'question')} {option('split', 'answer')} {percent}"
+        tries.append(f"{command('bar')} {named} {long} {rows}")
     return tries
+
+
+def _findings(profiles: Sequence[Profile]) -> list[Finding]:
+    return [Finding(one.name, one.kind, dict(one.levels), one.no_answer) for one in profiles]
+
+
+def _given_values(profiles: Sequence[Profile]) -> tuple[list[str], str] | None:
+    """The categories and the numbers of a file with one row for each category; None where it holds records."""
+    records = sum(count for _, count in profiles[0].levels) + profiles[0].missing if profiles else 0
+    numbers = [one.name for one in profiles if one.kind is Kind.NUMBER]
+    others = [one for one in profiles if one.kind is not Kind.NUMBER]
+    plain = (Kind.TEXT, *_CATEGORIES)
+    apart = [one.name for one in others if one.different == records and not one.missing and one.kind in plain]
+    alone = len(others) == len(apart) == 1 and 0 < len(numbers) < 3
+    return (apart, numbers[0]) if alone and 1 < records <= _MOST_ROWS else None
 
 
 def _contents(profile: Profile, said: CodebookVariable) -> str:
@@ -98,7 +126,7 @@ def _contents(profile: Profile, said: CodebookVariable) -> str:
         return f"{label}{most} different{example}{likely}"
     levels = list(profile.levels)
     if profile.kind is Kind.NUMBER:
-        levels.sort(key=lambda item: float(item[0]))
+        levels.sort(key=lambda item: parsed(item[0], profile.decimal) or 0.0)
     shown = ", ".join(f"{code} ({count:,})" for code, count in levels[:_SHOWN_LEVELS])
     more = f" and {profile.different - _SHOWN_LEVELS:,} more" if profile.different > _SHOWN_LEVELS else ""
     return f"{label}{shown}{more}{likely}"

@@ -9,7 +9,7 @@ import pyarrow as pa
 
 from grainstack.records.arrow import places_of
 from grainstack.records.codebook.codebook import CodebookVariable
-from grainstack.records.kinds import guessed_kind, likely_missing
+from grainstack.records.kinds import guessed_kind, likely_missing, separator_of
 from grainstack.records.numerals import parsed
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
@@ -41,6 +41,7 @@ class Profile:
         levels: The codes with their records, most frequent first.
         no_answer: Codes that probably mean `no answer`.
         spread: Range and quartiles of a number, without the codes of `no_answer`.
+        decimal: The sign before decimals.
     """
 
     name: str
@@ -51,6 +52,7 @@ class Profile:
     levels: tuple[tuple[str, int], ...]
     no_answer: tuple[str, ...]
     spread: Spread | None
+    decimal: str = "."
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,15 +70,16 @@ class Looked:
     rows: list[tuple[str, ...]]
 
 
-def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch], rows: int = 0) -> Looked:
+def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch], rows: int = 0, decimal: str = ".") -> Looked:
     """What is in some records.
 
     Args:
         columns: The columns.
         batches: Raw batches that hold them.
         rows: How many of the first rows are wanted as they are.
+        decimal: The sign before decimals.
     """
-    profiles = [ColumnProfile(name) for name in columns]
+    profiles = [ColumnProfile(name, decimal) for name in columns]
     first: list[tuple[str, ...]] = []
     for batch in batches:
         texts = [as_texts(batch.column(profile.name), profile.name) for profile in profiles]
@@ -90,14 +93,15 @@ def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch], rows: in
 
 def profile_with(found: Profile, said: CodebookVariable) -> Profile:
     """A profile in the words of a codebook: its kind, labels for codes, and its missing codes counted as missing."""
-    separate = said.kind is Kind.MULTI
+    several = Kind.MULTI in (said.kind, None if said.kind else found.kind)
+    separator = (said.separator or separator_of([code for code, _ in found.levels]) or ";") if several else ""
     missing = found.missing
     levels: dict[str, int] = {}
     for code, count in found.levels:
         if said.is_missing(code):
             missing += count
             continue
-        for part in code.split(said.separator) if separate else (code,):
+        for part in code.split(separator) if separator else (code,):
             level = said.level(part.strip())
             label = level.label if level else part.strip()
             levels[label] = levels.get(label, 0) + count
@@ -110,7 +114,8 @@ def profile_with(found: Profile, said: CodebookVariable) -> Profile:
     spread = None
     if kind is Kind.NUMBER and found.complete:
         spread = _spread(
-            {code: count for code, count in found.levels if not said.is_missing(code) and code not in no_answer}
+            {code: count for code, count in found.levels if not said.is_missing(code) and code not in no_answer},
+            found.decimal,
         )
     different = len(levels) - len(no_answer)
     return Profile(found.name, kind, missing, different, found.complete, tuple(ordered), no_answer, spread)
@@ -121,6 +126,7 @@ class ColumnProfile:
     """Counts the codes of one column."""
 
     name: str
+    decimal: str = "."
     records: int = 0
     missing: int = 0
     complete: bool = True
@@ -150,17 +156,19 @@ class ColumnProfile:
 
     def finish(self) -> Profile:
         """What was found."""
-        kind = guessed_kind(self.counts)
+        kind = guessed_kind(self.counts, self.decimal)
         levels = tuple(sorted(self.counts.items(), key=lambda item: -item[1]))
-        no_answer = likely_missing(self.counts)
+        no_answer = likely_missing(self.counts, self.decimal)
         spread = None
         if kind is Kind.NUMBER and self.complete:
-            spread = _spread({code: count for code, count in self.counts.items() if code not in no_answer})
-        return Profile(self.name, kind, self.missing, len(self.counts), self.complete, levels, no_answer, spread)
+            answered = {code: count for code, count in self.counts.items() if code not in no_answer}
+            spread = _spread(answered, self.decimal)
+        different = len(self.counts)
+        return Profile(self.name, kind, self.missing, different, self.complete, levels, no_answer, spread, self.decimal)
 
 
-def _spread(counts: dict[str, int]) -> Spread | None:
-    pairs = sorted((value, count) for code, count in counts.items() if (value := parsed(code)) is not None)
+def _spread(counts: dict[str, int], decimal: str) -> Spread | None:
+    pairs = sorted((value, count) for code, count in counts.items() if (value := parsed(code, decimal)) is not None)
     if not pairs:
         return None
     values = np.array([value for value, _ in pairs])

@@ -5,6 +5,7 @@ from difflib import get_close_matches
 
 from grainstack.errors import listed, nearest
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.kinds import separator_of
 from grainstack.records.numerals import parsed
 from grainstack.records.variable import Kind
 
@@ -47,8 +48,9 @@ def _check_variable(variable: CodebookVariable, counts: Mapping[str, int], decim
     sentences = []
     if variable.kind is Kind.MULTI:
         parts: dict[str, int] = {}
+        separator = variable.separator or separator_of(counts) or ";"
         for code, times in counts.items():
-            for part in filter(None, (part.strip() for part in code.split(variable.separator))):
+            for part in filter(None, (part.strip() for part in code.split(separator))):
                 parts[part] = parts.get(part, 0) + times
         counts = parts
     present = {code: times for code, times in counts.items() if not variable.is_missing(code)}

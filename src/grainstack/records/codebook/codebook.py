@@ -26,7 +26,7 @@ class CodebookVariable:
         bands: How its numbers are cut into bands, as typed after `--band COLUMN=`; empty for no bands.
         low: The lowest value that can be right.
         high: The highest.
-        separator: What parts several answers in one value.
+        separator: What parts several answers in one value; empty where the records tell it.
         columns: The 0/1 columns that make up a several-answer question together.
         note: Anything else worth knowing, for people.
     """
@@ -40,7 +40,7 @@ class CodebookVariable:
     bands: str = ""
     low: float | None = None
     high: float | None = None
-    separator: str = ";"
+    separator: str = ""
     columns: tuple[str, ...] = ()
     note: str = ""
 

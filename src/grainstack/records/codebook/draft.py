@@ -1,5 +1,6 @@
 """A first codebook from what is in the records, with a comment beside every guess."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -7,12 +8,15 @@ from types import MappingProxyType
 import tomlkit
 from tomlkit.items import Item, Table
 
+from grainstack.errors import listed
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.kinds import separator_of
 from grainstack.records.numerals import parsed
 from grainstack.records.readers.known_orders import known_order
 from grainstack.records.variable import Kind, Level, readable
 
 _FEW = 12  # whole numbers of so few kinds are more likely codes than amounts
+_FEWEST_STEPS = 3  # many columns that have nothing to do with each other are yes or no
 _MOST_LEVELS = 60  # more levels are nobody's to label by hand
 _RATINGS = ((1, 5), (1, 7), (1, 10), (0, 10), (1, 4))
 
@@ -34,9 +38,11 @@ class Finding:
     no_answer: Sequence[str]
 
 
-def drafted(findings: Sequence[Finding]) -> Codebook:
-    """A codebook that says of each column what its values suggest."""
-    return Codebook(variables=MappingProxyType({finding.name: _variable(finding) for finding in findings}))
+def drafted(findings: Sequence[Finding], decimal: str = ".") -> Codebook:
+    """A codebook that says of each column what its values suggest, and which sign stands before decimals."""
+    return Codebook(
+        decimal=decimal, variables=MappingProxyType({finding.name: _variable(finding) for finding in findings})
+    )
 
 
 def as_toml(codebook: Codebook, findings: Sequence[Finding] = (), about: str = "") -> bytes:
@@ -51,6 +57,10 @@ def as_toml(codebook: Codebook, findings: Sequence[Finding] = (), about: str = "
     document = tomlkit.document()
     for line in about.splitlines():
         document.add(tomlkit.comment(line))
+    for question in families(codebook, findings):
+        document.add(tomlkit.comment(f"{listed(question)} have the same answers: draw them together with to_long."))
+    if findings and any(variable.levels for variable in codebook.variables.values()):
+        document.add(tomlkit.comment('A level may have its own colour: 1 = { label = "North", color = "#1a726a" }'))
     if about:
         document.add(tomlkit.nl())
     records, design = _records_table(codebook), _design_table(codebook)
@@ -96,7 +106,31 @@ def _variable(finding: Finding) -> CodebookVariable:
         kind=kind,
         levels=levels,
         missing=frozenset(finding.no_answer),
+        separator=separator_of(codes) if kind is Kind.MULTI else ";",
     )
+
+
+def families(codebook: Codebook, findings: Sequence[Finding]) -> list[tuple[str, ...]]:
+    """Columns with one scale: questions that belong together.
+
+    They have the same codes, three at least, and there are three of them at least, or their names differ in a number.
+
+    Args:
+        codebook: What is known of the columns.
+        findings: What was found in them.
+    """
+    alike: dict[frozenset[str], list[str]] = {}
+    for finding in findings:
+        variable = codebook.variable(finding.name)
+        codes = frozenset(code for code in finding.counts if not variable.is_missing(code))
+        scale = variable.kind in (Kind.ORDERED, Kind.CATEGORY) or finding.kind in (Kind.NUMBER, Kind.CATEGORY)
+        if scale and _FEWEST_STEPS <= len(codes) <= _FEW and finding.kind is not Kind.MULTI:
+            alike.setdefault(codes, []).append(finding.name)
+    return [tuple(names) for names in alike.values() if len(names) > 2 or (len(names) == 2 and _numbered(names))]
+
+
+def _numbered(names: Sequence[str]) -> bool:
+    return len({re.sub(r"\d+", "#", name) for name in names}) == 1
 
 
 def _records_table(codebook: Codebook) -> Table:
@@ -143,14 +177,14 @@ def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Tabl
     table.add("label", variable.label or readable(variable.name))
     if variable.kind is not None:
         table.add("kind", _commented(variable.kind.value, _kind_comment(variable.kind, finding)))
-    _add_number(table, variable, finding)
+    _add_number(table, variable)
     if variable.bands:
         table.add("bands", variable.bands)
     if variable.missing:
         times = "" if finding is None else f"{_times(finding, variable.missing)}; these look like `no answer`"
         table.add("missing", _commented(sorted(variable.missing), times))
     if variable.kind is Kind.MULTI:
-        table.add("separator", variable.separator)
+        table.add("separator", variable.separator or ";")
     if variable.columns:
         table.add("columns", list(variable.columns))
     if variable.note:
@@ -160,11 +194,9 @@ def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Tabl
     return table
 
 
-def _add_number(table: Table, variable: CodebookVariable, finding: Finding | None) -> None:
+def _add_number(table: Table, variable: CodebookVariable) -> None:
     if variable.unit:
         table.add("unit", variable.unit)
-    elif variable.kind is Kind.NUMBER and finding is not None:
-        table.add(tomlkit.comment('unit = "minutes"'))
     if variable.low is not None and variable.high is not None:
         table.add("range", [_number(variable.low), _number(variable.high)])
 

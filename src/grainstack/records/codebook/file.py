@@ -121,7 +121,7 @@ class _Reader:
             bands=self._bands((*path, "bands"), given.get("bands"), name),
             low=low,
             high=high,
-            separator=self._text((*path, "separator"), given, ";"),
+            separator=self._text((*path, "separator"), given, ""),
             columns=tuple(self._codes((*path, "columns"), given.get("columns", []))),
             note=self._text((*path, "note"), given, ""),
         )

@@ -89,7 +89,7 @@ def _field(variable: CodebookVariable) -> dict[str, Any]:
     field |= {"constraints": limits} if limits else {}
     field |= {"unit": variable.unit} if variable.unit else {}
     field |= {"bands": variable.bands} if variable.bands else {}
-    field |= {"separator": variable.separator} if kind is Kind.MULTI else {}
+    field |= {"separator": variable.separator or ";"} if kind is Kind.MULTI else {}
     return field | ({"columns": list(variable.columns)} if variable.columns else {})
 
 
@@ -115,7 +115,7 @@ def _variable(field: dict[str, Any], shared_missing: list[str]) -> CodebookVaria
         bands=field.get("bands", ""),
         low=limits.get("minimum"),
         high=limits.get("maximum"),
-        separator=field.get("separator", ";"),
+        separator=field.get("separator", ""),
         columns=tuple(field.get("columns", ())),
         note=field.get("description", ""),
     )

@@ -6,9 +6,11 @@ from typing import TYPE_CHECKING
 
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.kinds import separator_of
 from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.request import RecordsRequest
+from grainstack.records.sample import sampled_codes
 from grainstack.records.source import Source
 from grainstack.records.values import Strays
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder
@@ -44,9 +46,12 @@ class ColumnReaders:
         self.source = source.name
         self.long = _long_form(request, source, codebook)
         self.columns = self.long.columns if self.long else source.columns
+        self._head = source.head
         self._codebook = codebook
         self._request = request
-        self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", codebook.decimal)
+        told = source.decimal if codebook.decimal == "." else codebook.decimal
+        self._told = request.decimal is None and told != codebook.decimal
+        self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", told)
         self._bands = _band_rules(request)
         self._recodes = _recodes(request)
         self._answers = dict(_several(text, codebook) for text in request.answers)
@@ -175,7 +180,8 @@ class ColumnReaders:
             for levels in self._lists
             if levels.unlabelled
         )
-        return (*((f"{disagreement}: its columns disagree in the codebook.",) if disagreement else ()), *unlabelled)
+        disagreeing = (f"{disagreement}: its columns disagree in the codebook.",) if disagreement else ()
+        return (*((decimal_note(self.source),) if self._told else ()), *disagreeing, *unlabelled)
 
     def check_recodes(self, *, filtered: bool) -> None:
         """Refuses recodes of levels that no record has: a misspelt one would silently do nothing.
@@ -209,7 +215,7 @@ class ColumnReaders:
 
         self._used |= {("answers", known.name), ("recode", known.name)}
         if not known.columns:
-            return SeparatedAnswers(known, self._level_list(known))
+            return SeparatedAnswers(replace(known, separator=self._separator(known)), self._level_list(known))
         for column in known.columns:
             self.check(column)
         labelled = tuple(known.level(column) or Level(column, self._label(column)) for column in known.columns)
@@ -219,6 +225,12 @@ class ColumnReaders:
             show_missing=self._request.missing == "show",
         )
         return AnswerColumns(known, levels)
+
+    def _separator(self, known: CodebookVariable) -> str:
+        """What parts several answers: as the codebook says, or else as the first rows suggest."""
+        if known.separator or self.long is not None:
+            return known.separator or ";"
+        return separator_of(sampled_codes(self._head(), [known.name])[known.name]) or ";"
 
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:
@@ -248,6 +260,11 @@ class ColumnReaders:
 
     def _label(self, column: str) -> str:
         return self._codebook.variable(column).label or column
+
+
+def decimal_note(source: str) -> str:
+    """That the numbers of a source are read with decimal commas, though nobody said so."""
+    return f"The numbers of {source} are read with decimal commas; if that is wrong, add {option('decimal', 'point')}."
 
 
 def _long_form(request: RecordsRequest, source: Source, codebook: Codebook) -> "LongForm | None":

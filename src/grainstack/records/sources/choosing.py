@@ -2,10 +2,11 @@
 
 import sys
 from collections.abc import Sequence
+from dataclasses import dataclass
 from glob import glob, has_magic
 from pathlib import Path
 
-from grainstack.errors import RequestError, did_you_mean, near_names
+from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, FileBytes, StreamBytes
 from grainstack.speech import option
@@ -25,15 +26,24 @@ _MAGIC = (
     (b"PK\x03\x04", "spreadsheet"),
     (b"SQLite format 3\x00", "sqlite"),
 )
+# What files of statistics programs and old spreadsheets end with: they are met with a sentence of their own.
+_PROGRAM_ENDINGS = (".sav", ".zsav", ".por", ".dta", ".sas7bdat", ".xpt", ".rds", ".rdata", ".xls")
 _POSTGRESQL = ("postgresql://", "postgres://")
 
 
-def open_source(addresses: Sequence[str], *, sheet: str | None = None, query: str | None = None) -> Source:
+def open_source(
+    addresses: Sequence[str],
+    *,
+    sheet: str | None = None,
+    header_row: int | None = None,
+    query: str | None = None,
+) -> Source:
     """Opens one file, several with the same columns, standard input (`-`) or a database.
 
     Args:
         addresses: Paths, patterns such as `wave_*.csv`, or one database address.
         sheet: The sheet of a spreadsheet file.
+        header_row: Which of its rows names the columns, counted from 1.
         query: SQL for a database.
 
     Raises:
@@ -42,10 +52,10 @@ def open_source(addresses: Sequence[str], *, sheet: str | None = None, query: st
     """
     files = [path for address in addresses for path in _expanded(address)]
     if len(files) == 1:
-        return _one(files[0], sheet, query)
+        return _one(files[0], _Part(sheet, header_row, query))
     from grainstack.records.sources.several import SeveralFiles  # noqa: PLC0415 - seldom more than one
 
-    return SeveralFiles([_one(path, sheet, query) for path in files])
+    return SeveralFiles([_one(path, _Part(sheet, header_row, query)) for path in files])
 
 
 def is_database(address: str) -> bool:
@@ -68,32 +78,46 @@ def _expanded(address: str) -> list[str]:
     return found
 
 
-def _one(address: str, sheet: str | None, query: str | None) -> Source:
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """Which part of a file or database is wanted."""
+
+    sheet: str | None
+    header_row: int | None
+    query: str | None
+
+
+def _one(address: str, part: _Part) -> Source:
+    if "://" in address and not is_database(address):
+        raise RequestError(
+            f"{address} is no file here, and nothing is fetched from a network.", "Download it, and name the file."
+        )
     if is_database(address):
         from grainstack.records.sources.database import PostgresqlSource  # noqa: PLC0415 - formats load when asked for
 
-        return PostgresqlSource(address, query)
+        return PostgresqlSource(address, part.query)
     if address == "-":
-        return _by_format(StreamBytes(sys.stdin.buffer, "standard input"), "", sheet, query)
+        return _by_format(StreamBytes(sys.stdin.buffer, "standard input"), "", part)
     path, _, table = address.partition("#")
     _check_path(path, whole=address)
     content: Bytes = FileBytes(Path(path))
     if not Path(path).is_file():
         with Path(path).open("rb") as stream:
             content = StreamBytes(stream, Path(path).name)
-    return _by_format(content, table, sheet, query)
+    return _by_format(content, table, part)
 
 
-def _by_format(content: Bytes, table: str, sheet: str | None, query: str | None) -> Source:
+def _by_format(content: Bytes, table: str, part: _Part) -> Source:
     kind = _kind(content)
-    if query and kind != "sqlite":
+    if part.query and kind != "sqlite":
         raise RequestError(
             f"{content.name} is no database, so {option('query')} does not suit it.", f"Leave {option('query')} out."
         )
-    if sheet and kind != "spreadsheet":
-        raise RequestError(
-            f"{content.name} has no sheets, so {option('sheet')} does not suit it.", f"Leave {option('sheet')} out."
-        )
+    for field in ("sheet", "header_row"):
+        if getattr(part, field) and kind != "spreadsheet":
+            raise RequestError(
+                f"{content.name} has no sheets, so {option(field)} does not suit it.", f"Leave {option(field)} out."
+            )
     if kind == "json":
         from grainstack.records.sources.json_lines import JsonLinesSource  # noqa: PLC0415 - formats load when asked for
 
@@ -109,11 +133,11 @@ def _by_format(content: Bytes, table: str, sheet: str | None, query: str | None)
     if kind == "spreadsheet":
         from grainstack.records.sources.spreadsheet import SpreadsheetSource  # noqa: PLC0415
 
-        return SpreadsheetSource(content, sheet)
+        return SpreadsheetSource(content, part.sheet, part.header_row)
     if kind == "sqlite":
         from grainstack.records.sources.database import SqliteSource  # noqa: PLC0415
 
-        return SqliteSource(content, table, query)
+        return SqliteSource(content, table, part.query)
     from grainstack.records.sources.delimited import DelimitedSource  # noqa: PLC0415
 
     return DelimitedSource(content)
@@ -126,10 +150,25 @@ def _kind(content: Bytes) -> str:
     for magic, kind in _MAGIC:
         if head.startswith(magic):
             return kind
+    if Path(content.name).suffix.lower() in _PROGRAM_ENDINGS:
+        raise RecordsError(
+            f"{content.name} is a file of another program, in a form of its own.",
+            "Export it from there as CSV, Parquet or .xlsx.",
+        )
+    if b"\x00" in head and not head.startswith((b"\xff\xfe", b"\xfe\xff")) and not _is_utf_16(head):
+        raise RecordsError(
+            f"{content.name} is no text and no format that is known: {', '.join(READABLE)}.",
+            "Export the records as CSV or Parquet.",
+        )
     ending = Path(content.name.removesuffix(".gz").removesuffix(".zst")).suffix.lower()
     if ending in READABLE:
         return READABLE[ending]
     return "json" if head.lstrip()[:1] == b"{" else "delimited"
+
+
+def _is_utf_16(head: bytes) -> bool:
+    """Whether every other byte is 0, as in Western text of two bytes a character."""
+    return not any(head[1:200:2]) or not any(head[0:200:2])
 
 
 def _check_path(file: str, whole: str) -> None:

@@ -15,6 +15,8 @@ _ROWS = 1 << 17
 class ParquetSource:
     """A Parquet file; only the columns asked for are read from it."""
 
+    decimal = "."
+
     def __init__(self, content: Bytes) -> None:
         self._content = content
         self.name = content.name
@@ -47,6 +49,8 @@ class ParquetSource:
 
 class ArrowSource:
     """An Arrow IPC file or stream."""
+
+    decimal = "."
 
     def __init__(self, content: Bytes) -> None:
         self._content = content

@@ -29,6 +29,8 @@ class _Database:
 
     tables_sql = ""
 
+    decimal = "."
+
     def __init__(self, name: str, table: str, query: str | None) -> None:
         self.name = name
         self.notes: tuple[str, ...] = ()

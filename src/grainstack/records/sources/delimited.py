@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from contextlib import closing
@@ -11,12 +12,14 @@ from pyarrow import csv as arrow_csv
 
 from grainstack.errors import RecordsError, listed
 from grainstack.records.arrow import HEAD_ROWS, text_rows
+from grainstack.records.numerals import parsed
 from grainstack.records.sources.decoding import Utf8Stream
 from grainstack.records.sources.opening import Bytes
 
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 _HEAD = 1 << 18
 _BLOCK = 1 << 22
+_DECIMAL_COMMA = re.compile(r"[-+]?\d+,(\d{1,2}|\d{4,})")
 _LEVELS = pa.dictionary(pa.int32(), pa.string())
 
 
@@ -39,6 +42,7 @@ class DelimitedSource:
         self.separator = _separator(head)
         self.columns = self._header(head)
         self._head = head
+        self.decimal = "," if self.separator == ";" and _has_decimal_commas(head, self.separator) else "."
         self._has_rows = len(start) >= _HEAD or len(list(_some_rows(head, self.separator, most=2))) > 1
 
     @property
@@ -193,6 +197,21 @@ def _separator(head: str) -> str:
         if (even, width) > best_score:
             best, best_score = candidate, (even, width)
     return best
+
+
+def _has_decimal_commas(head: str, separator: str) -> bool:
+    """Whether some column holds nothing but numbers of which some have a comma before one or two decimals or many.
+
+    Three digits behind every comma could be thousands just as well, so they prove nothing.
+    """
+    rows = list(_some_rows(head, separator, most=HEAD_ROWS))
+    for column in range(len(rows[0])):
+        texts = {text for row in rows[1:] if len(row) > column and (text := row[column].strip())}
+        if any(_DECIMAL_COMMA.fullmatch(text) for text in texts) and all(
+            parsed(text, ",") is not None for text in texts
+        ):
+            return True
+    return False
 
 
 def _some_rows(head: str, separator: str, most: int = 50) -> Iterator[list[str]]:

@@ -19,6 +19,8 @@ _ROWS = 50_000
 class JsonLinesSource:
     """A file with one JSON object a line; lists of plain values become several answers parted by semicolons."""
 
+    decimal = "."
+
     def __init__(self, content: Bytes) -> None:
         self._content = content
         self.name = content.name

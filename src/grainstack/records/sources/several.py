@@ -35,6 +35,11 @@ class SeveralFiles:
         """What had to be assumed of any of them."""
         return tuple(note for source in self._sources for note in source.notes)
 
+    @property
+    def decimal(self) -> str:
+        """The sign before decimals in the first of them."""
+        return self._sources[0].decimal
+
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows of the first file, then those of the next."""
         self._ends = []

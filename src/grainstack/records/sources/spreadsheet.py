@@ -13,6 +13,7 @@ from grainstack.records.sources.opening import Bytes
 from grainstack.speech import option
 
 _ROWS = 50_000
+_TITLE_ROWS = 20  # more lines above a table are a report of their own
 _LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
@@ -24,7 +25,9 @@ class SpreadsheetSource:
         RecordsError: The file cannot be read, or its header has empty, repeated or merged cells.
     """
 
-    def __init__(self, content: Bytes, sheet: str | None) -> None:
+    decimal = "."
+
+    def __init__(self, content: Bytes, sheet: str | None, header_row: int | None = None) -> None:
         self.name = content.name
         try:
             with content.open() as file:
@@ -43,10 +46,24 @@ class SpreadsheetSource:
             raise RecordsError(
                 f"Sheet `{page.name}` of {self.name} is empty.", f"Choose another one with {option('sheet')}."
             )
-        self._first = filled[0]
+        if header_row is not None and header_row - 1 not in filled:
+            raise RequestError(
+                f"Row {header_row} of sheet `{page.name}` of {self.name} is empty.",
+                f"Filled are rows {filled[0] + 1} to {filled[-1] + 1}.",
+            )
+        self._first = filled[0] if header_row is None else header_row - 1
         self._rows = rows
-        self._filled = filled[1:]
-        self.columns = self._header(page)
+        self._filled = [number for number in filled if number > self._first]
+        try:
+            self.columns = self._header(page)
+        except RecordsError as error:
+            likely = _likely_header([rows[number] for number in filled])
+            if likely is None or filled[likely] <= self._first:
+                raise
+            row = filled[likely] + 1
+            raise RecordsError(
+                error.message, f"Row {row} looks like the header: {option('header_row', str(row))}."
+            ) from error
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows in order, as text; empty rows are no records."""
@@ -92,6 +109,20 @@ class SpreadsheetSource:
                 f"{self.name}, row {beyond[0] + 1} has values right of the last named column.", "Name their columns."
             )
         return tuple(names)
+
+
+def _likely_header(rows: Sequence[Sequence[object]]) -> int | None:
+    """Which of the first rows looks like a header: as wide as the rows below, and text throughout; None for none."""
+    width = max((len(_filled_cells(row)) for row in rows[:HEAD_ROWS]), default=0)
+    for place, row in enumerate(rows[:_TITLE_ROWS]):
+        cells = _filled_cells(row)
+        if len(cells) == width and all(isinstance(cell, str) for cell in cells) and len(set(cells)) == width:
+            return place
+    return None
+
+
+def _filled_cells(row: Sequence[object]) -> list[object]:
+    return [cell for cell in row if cell != ""]
 
 
 def _sheet(workbook: CalamineWorkbook, sheet: str | None, source: str) -> CalamineSheet:
