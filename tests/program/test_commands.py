@@ -101,7 +101,7 @@ def test_pictures_are_the_same_on_every_run_and_all_marks_are_found(run: Run, fo
 def test_filters_are_said_in_the_note(run: Run) -> None:
     asked = ("--only", "season=Summer", "--except", "route=Vey Sands", "--where", "wait > 5 and spend = 0")
     text = run("table", "passengers.csv", "--by", "ticket", *asked).stdout
-    assert "Only Season: Summer; Without Route: Vey Sands; Only where wait > 5 and spend = 0." in text
+    assert "Only passengers with season Summer, without route Vey Sands and where wait > 5 and spend = 0." in text
     assert "filtered away" in text
 
 

@@ -174,7 +174,7 @@ def test_columns_side_by_side_become_rows(records: "Records") -> None:
 def test_filters_on_labels_leave_no_empty_levels(records: "Records") -> None:
     table = records.table({"x": ["1", "2", "3"]}, BY, codebook=BOOK, only=("x=One,Two",))
     assert first_labels(table) == ["One", "Two"]
-    assert table.provenance.origin.filters == ("Only Ex: One, Two",)
+    assert table.provenance.origin.filters == ("with ex One or Two",)
 
 
 def test_decimal_commas_are_read_when_said(records: "Records") -> None:

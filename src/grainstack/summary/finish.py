@@ -417,7 +417,8 @@ class _Finishing:
         design, sums = self._request.design, self._totals.design
         replicates = len(self._totals.wanted.replicates)
         if replicates or sums is None or not (design.strata or design.cluster):
-            return Sampling(design.weight or "", replicates)
+            return Sampling(design.weight or "", replicates, corrected=bool(design.population) and not replicates)
+        drawn = np.bincount(sums.units.keys[:, 0], None if design.cluster else sums.seen)
         return Sampling(
             design.weight or "",
             cluster=design.cluster or "",
@@ -425,6 +426,7 @@ class _Finishing:
             strata=design.strata or "",
             stratum_count=len(np.unique(sums.units.keys[:, 0])),
             corrected=bool(design.population),
+            centred=int((drawn == 1).sum()) if design.single_cluster == "centred" else 0,
         )
 
     def _base_sentence(self, cells: _Cells, base: str) -> str:

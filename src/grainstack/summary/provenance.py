@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from grainstack.errors import listed
+
 
 @dataclass(frozen=True, slots=True)
 class Origin:
@@ -11,7 +13,7 @@ class Origin:
         source: The file they were read from.
         read: Records read.
         filtered: Records left out on request.
-        filters: What was kept or left out, in words.
+        filters: Which records were kept, in words: `with season summer`, `where wait > 3`.
         noun: What a record is, in the plural.
         records: Records the rows were made of, where each gave several; None where each row is a record.
     """
@@ -22,6 +24,11 @@ class Origin:
     filters: tuple[str, ...] = ()
     noun: str = "records"
     records: int | None = None
+
+    @property
+    def kept(self) -> str:
+        """Which records were kept, as a sentence; empty where all were."""
+        return f"Only {self.noun} {listed(self.filters, joint=' and ')}" if self.filters else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +58,7 @@ class Sampling:
         strata: The column of the groups sampled on their own; empty for none.
         stratum_count: How many such groups there are.
         corrected: Whether variances are corrected for a finite population.
+        centred: How many strata have a single unit and are centred on the mean of all.
     """
 
     weight: str = ""
@@ -60,6 +68,7 @@ class Sampling:
     strata: str = ""
     stratum_count: int = 0
     corrected: bool = False
+    centred: int = 0
 
     def words(self) -> str:
         """All of it, in words; empty when records all count the same and were drawn one by one."""
@@ -70,7 +79,10 @@ class Sampling:
             units = f"{self.clusters:,} clusters ({self.cluster})" if self.cluster else "records"
             strata = f" in {self.stratum_count:,} strata ({self.strata})" if self.strata else ""
             parts.append(f"drawn as {units}{strata}")
-            parts += ["with finite population correction"] if self.corrected else []
+        parts += ["with finite population correction"] if self.corrected else []
+        if self.centred:
+            strata = "1 stratum" if self.centred == 1 else f"{self.centred:,} strata"
+            parts.append(f"{strata} of a single {'cluster' if self.cluster else 'record'} centred on the mean of all")
         return ", ".join(parts)[:1].upper() + ", ".join(parts)[1:]
 
 
@@ -125,7 +137,7 @@ class Provenance:
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
         said = [f"Base: {self._base()}{self._left_out()}"]
-        said += [self.sampling.words(), "; ".join(self.origin.filters), self.rest, self.base]
+        said += [self.sampling.words(), self.origin.kept, self.rest, self.base]
         if self.several:
             said.append("Several answers were possible, so shares may add to more than 100 %")
         said += [*self.intervals, self.tests, self.hidden]
@@ -136,7 +148,7 @@ class Provenance:
         parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.sampling.words()) or 'unweighted'}"]
         parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
         parts.append(f"base {self._base()}{self._left_out()}")
-        extra = ("; ".join(self.origin.filters), self.rest, self.base, self.tests, self.hidden)
+        extra = (self.origin.kept, self.rest, self.base, self.tests, self.hidden)
         parts += [self._lower(part) for part in extra if part]
         return "; ".join(parts) + "."
 
@@ -172,8 +184,9 @@ class Provenance:
             (name, count), *others = lacking
             parts.append(f"{count:,} without an answer on {name}" + "".join(f", {n:,} on {what}" for what, n in others))
         for item in self.no_band:
-            examples = f" ({', '.join(item.examples)})" if item.examples else ""
-            parts.append(f"{item.records:,} in no band of {item.label}{examples}")
+            more = " …" if item.records > len(item.examples) else ""
+            examples = f" ({', '.join(item.examples)}{more})" if item.examples else ""
+            parts.append(f"{item.records:,} whose {item.label} is in no band{examples}")
         if self.weightless:
             parts.append(f"{self.weightless:,} with a weight of 0")
         if self.origin.filtered:

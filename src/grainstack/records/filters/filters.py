@@ -7,13 +7,13 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
-from grainstack.errors import RequestError, nearest
+from grainstack.errors import RequestError, listed, nearest
 from grainstack.records.arrow import list_offsets, places_of
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.request import LevelChoice, RecordsRequest
 from grainstack.records.values import Strays, as_texts
-from grainstack.records.variable import Kind
+from grainstack.records.variable import Kind, Variable
 from grainstack.speech import option
 
 if TYPE_CHECKING:
@@ -74,7 +74,7 @@ class Filters:
     def in_words(self) -> tuple[str, ...]:
         """What is kept and left out, as a note says it."""
         words = [choice.in_words() for choice in self.choices]
-        return (*words, *([f"Only where {self._where.text}"] if self._where else []))
+        return (*words, *([f"where {self._where.text}"] if self._where else []))
 
 
 class _Choice:
@@ -120,7 +120,8 @@ class _Choice:
                 raise RequestError(f"`{self._choice.column}` has no level `{name}`.", nearest(name, labels))
 
     def in_words(self) -> str:
-        return f"{'Only' if self._choice.keep else 'Without'} {self._label}: {', '.join(self._choice.names)}"
+        label = Variable(self._choice.column, label=self._label).in_sentence
+        return f"{'with' if self._choice.keep else 'without'} {label} {listed(self._choice.names, joint=' or ')}"
 
 
 class _Where:

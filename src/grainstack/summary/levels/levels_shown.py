@@ -123,7 +123,8 @@ class _Shown:
         kept = sum(not self._variable.levels[place].is_aside for place in shown)
         ties = f" ({kept} because of a tie)" if kept > most else ""
         records = int(self._totals.counts.records[self._inside][np.isin(self._natural[self._inside], rest)].sum())
-        noun = "record" if records == 1 else "records"
+        noun = "answer" if self._axis in self._totals.several else "record"
+        noun += "" if records == 1 else "s"
         count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'}"
         count += "" if self._totals.request.small.hide_small else f" ({records:,} {noun})"
         counted = "" if self._totals.request.value else " but counted in every base"
