@@ -417,7 +417,8 @@ class _Finishing:
         design, sums = self._request.design, self._totals.design
         replicates = len(self._totals.wanted.replicates)
         if replicates or sums is None or not (design.strata or design.cluster):
-            return Sampling(design.weight or "", replicates, corrected=bool(design.population) and not replicates)
+            corrected = bool(design.population) and sums is not None
+            return Sampling(design.weight or "", replicates, corrected=corrected)
         drawn = np.bincount(sums.units.keys[:, 0], None if design.cluster else sums.seen)
         return Sampling(
             design.weight or "",

@@ -2,8 +2,6 @@
 
 from dataclasses import dataclass
 
-from grainstack.errors import listed
-
 
 @dataclass(frozen=True, slots=True)
 class Origin:
@@ -28,7 +26,8 @@ class Origin:
     @property
     def kept(self) -> str:
         """Which records were kept, as a sentence; empty where all were."""
-        return f"Only {self.noun} {listed(self.filters, joint=' and ')}" if self.filters else ""
+        *first, last = self.filters or ("",)
+        return f"Only {self.noun} {', '.join(first)}{' and ' if first else ''}{last}" if last else ""
 
 
 @dataclass(frozen=True, slots=True)
