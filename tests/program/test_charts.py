@@ -342,3 +342,26 @@ def test_no_answer_is_neutral_as_a_category_a_slice_and_a_tile(run: Run, folder:
         assert fills.pop("*no answer") == "#c9ced2"
         assert len(fills) == 5
         assert "#c9ced2" not in fills.values()
+
+
+def test_bars_beyond_the_axis_are_broken_and_say_their_figure(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,15")
+    for labels in ((), ("--label", "none")):
+        run(*asked, *labels, "--out", "x.svg")
+        text = (folder / "x.svg").read_text("utf-8")
+        assert "Bars with a broken end reach beyond the axis." in text
+        assert text.count('data-role="break"') == 2 * 4
+        values = words(folder / "x.svg", "value")
+        assert all(figure in values for figure in ("21.0", "22.2", "18.3", "20.6*"))
+        shown = run(*asked, *labels).stdout
+        assert shown.count("»") == 4
+        assert "» 21.0" in shown
+    whole = run("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,30").stdout
+    assert "broken" not in whole
+    dots = run("dot", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,15").stdout
+    assert "Dots at the edge stand for figures beyond the axis." in dots
+
+
+def test_boxes_of_small_bases_are_marked(run: Run, folder: Path) -> None:
+    run("distribution", "passengers.csv", "--measure", "wait", "--by", "route", "--out", "x.svg")
+    assert "n = 27*" in (folder / "x.svg").read_text("utf-8")

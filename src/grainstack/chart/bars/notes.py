@@ -1,11 +1,20 @@
 """What a reader of a chart has to know besides what the table says of its figures."""
 
-from grainstack.chart.bars.arrangement import BarArrangement
+from grainstack.chart.bars.arrangement import Bar, BarArrangement
 from grainstack.chart.frame.record_dots import RecordDots
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.requests import Requests
 from grainstack.summary.options import RoundingRequest
+
+
+def cut_short(bar: Bar, request: Requests, figures: FiguresAt) -> bool:
+    """Whether a bar reaches beyond the range that was asked for."""
+    limits = request[AxisRequest].limits
+    if limits is None or not bar.cell.known:
+        return False
+    end = bar.end * figures.scale
+    return end > limits[1] or end < min(limits[0], 0.0)
 
 
 def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt, dots: RecordDots | None) -> list[str]:
@@ -14,6 +23,8 @@ def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0:
         notes.append(f"The value axis does not start at zero but at {limits[0]:g}.")
+    if any(cut_short(bar, request, figures) for bar in arrangement.bars):
+        notes.append("Bars with a broken end reach beyond the axis.")
     if arrangement.layout == "percent" and any(bar.whisker for bar in arrangement.bars):
         notes.append("Whiskers are laid off from where a segment starts, the last one's back from its end.")
     sides = arrangement.sides

@@ -5,7 +5,7 @@ from math import isnan
 
 from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
 from grainstack.chart.bars.axis import axis_of, labels_at
-from grainstack.chart.bars.notes import bar_notes
+from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.request import BarRequest, SecondRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.plane import Box, Plane, Stand
@@ -105,7 +105,14 @@ class _BarChart(CategoryChart):
         return record_dots([values[cell.row] for cell in self._cells.cells])
 
     def _labels(self) -> list[ValueLabel]:
-        return [self._label(bar.cell) for bar in self._bars.bars]
+        """What is written at each bar; one that is cut short always says its figure."""
+        labels = [self._label(bar.cell) for bar in self._bars.bars]
+        return [
+            replace(label, content=self._figures.label(bar.cell, self._kinds or ("value",)))
+            if self._side_by_side and cut_short(bar, self._request, self._figures)
+            else label
+            for bar, label in zip(self._bars.bars, labels, strict=True)
+        ]
 
     def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
         gap = self._style.gap
@@ -153,6 +160,7 @@ class _BarChart(CategoryChart):
             if bar.cell.known:
                 bars += self._rectangle(bar, box)
                 bars += self._break(plane, box) if plane.low > 0 else []
+                bars += self._break(plane, box, at_end=True) if cut_short(bar, self._request, self._figures) else []
             stand = Stand(plane, middle, thickness, self._cells.key(bar.cell))
             if self._dots is not None:
                 over_bars += self._record_marks(stand, self._dots.values[place].tolist())
@@ -205,18 +213,18 @@ class _BarChart(CategoryChart):
             )
         ]
 
-    def _break(self, plane: Plane, box: Box) -> list[Line]:
-        """Two slanted strokes across the foot of a bar that does not start at zero."""
+    def _break(self, plane: Plane, box: Box, *, at_end: bool = False) -> list[Line]:
+        """Two slanted strokes across the foot of a bar that does not start at zero, or the end of one cut short."""
         marks = []
         length = box.width if plane.horizontal else box.height
         step = min(self._style.gap, length / 4)
         for place in (1.2, 2.0):
             slant = step * 0.35
             if plane.horizontal:
-                x = box.left + place * step
+                x = box.right - place * step if at_end else box.left + place * step
                 ends = (x - slant, box.bottom + 1, x + slant, box.top - 1)
             else:
-                y = box.bottom - place * step
+                y = box.top + place * step if at_end else box.bottom - place * step
                 ends = (box.left - 1, y + slant, box.right + 1, y - slant)
             marks.append(Line(*ends, PAPER, self._style.part * 1.2, MarkRole.BREAK))
         return marks

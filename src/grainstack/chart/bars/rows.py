@@ -5,7 +5,7 @@ from math import floor, isnan
 from grainstack.chart.bars.arrangement import Bar as Shape
 from grainstack.chart.bars.arrangement import BarArrangement
 from grainstack.chart.bars.axis import axis_of, labels_at
-from grainstack.chart.bars.notes import bar_notes
+from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.frame.rows import Entry, Rows, Track
 from grainstack.chart.frame.value_axis import axis_references, axis_span
@@ -43,6 +43,7 @@ class _RowsOfBars:
 
     def __init__(self, arrangement: BarArrangement, request: Requests, columns: int) -> None:
         self._bars = arrangement
+        self._request = request
         self._cells = arrangement.cells
         labels = labels_at(arrangement, request[BarRequest])
         self._figures = FiguresAt(self._cells, request, labels)
@@ -51,7 +52,8 @@ class _RowsOfBars:
         ways = arrangement.sides.ways if arrangement.sides else None
         self._inks = Inks(self._cells, request[ColorsRequest], style_named(request[PictureRequest].style), ways)
         self._labelled = bool(labels)
-        self._outside = not arrangement.stacked and self._labelled
+        cut = any(cut_short(bar, request, self._figures) for bar in arrangement.bars)
+        self._outside = not arrangement.stacked and (self._labelled or cut)
         self._second = self._cells.table.column_for(Purpose.SECOND)
         self._axis = axis_of(arrangement, request, self._figures)
         self._label_room, self._start, self._track = self._columns(columns)
@@ -133,6 +135,8 @@ class _RowsOfBars:
 
     def _label(self, bar: Shape) -> str:
         text = self._figures.label(bar.cell) if self._labelled else ""
+        if cut_short(bar, self._request, self._figures):
+            text = f"» {text or self._figures.label(bar.cell, ('value',))}"
         return f"{text} {bar.cell.letters}".strip()
 
     def _bar(self, bar: Shape) -> None:

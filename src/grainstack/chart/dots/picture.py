@@ -54,7 +54,12 @@ def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNee
 def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
     """Sentences for the footnote of dots."""
     low, high = request[AxisRequest].limits or extent(cells)
-    return ["The value axis does not start at zero."] if low > 0 or high < 0 else []
+    notes = ["The value axis does not start at zero."] if low > 0 or high < 0 else []
+    scale = FiguresAt(cells, request, ()).scale
+    known = [cell.estimate * scale for cell in cells.cells if cell.known]
+    if request[AxisRequest].limits and any(not low <= value <= high for value in known):
+        notes.append("Dots at the edge stand for figures beyond the axis.")
+    return notes
 
 
 class _DotChart(CategoryChart):

@@ -20,6 +20,7 @@ from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
 from grainstack.chart.scene import Key, Mark, Scene
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.wording import marks_of
 from grainstack.errors import IdleError
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -176,7 +177,9 @@ class CategoryChart(ABC):
         shown = self._with_bases and len(cells.panels) == 1 and "base" not in self._kinds
         found = []
         for place, slot in enumerate(cells.slots):
-            base = f"n = {cells.stack(0, place)[0].base_in_words}" if shown else ""
+            first = cells.stack(0, place)[0]
+            marks = "" if self._kinds else marks_of(first.flags)  # where no figure is written that could carry them
+            base = f"n = {first.base_in_words}{marks}" if shown else ""
             found.append(Category(slot.label, base, slot.outer, slot.group, Key(category=slot.codes)))
         return tuple(found)
 

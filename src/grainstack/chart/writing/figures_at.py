@@ -42,6 +42,11 @@ class FiguresAt:
         """How the first figure is written."""
         return self.figures[0]
 
+    @property
+    def scale(self) -> float:
+        """What figures are multiplied by on their axis: 100 for shares."""
+        return 100.0 if self._cells.column.is_share else self.first.style.scale
+
     def said(self, cell: Cell) -> str:
         """The figure of a cell as a tip says it, whatever is written at its bar."""
         text = self.figures[cell.column].text(cell.row)
