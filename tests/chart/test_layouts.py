@@ -231,6 +231,6 @@ def _fills(scene: Scene) -> list[str]:
 def test_flagged_figures_are_paler_marked_and_explained() -> None:
     plain = _fills(scene_of(table_of(["a", "b"], [], [1, 2])))
     scene = scene_of(table_of(["a", "b"], [], [1, 2], flagged=2))
-    assert _fills(scene) == ["#c9ced2", plain[1]]
+    assert _fills(scene) == ["#9fc4c0", plain[1]]
     assert texts_of(scene, "value") == ["1*", "2"]
     assert texts_of(scene, "footnote")[0].startswith("* base below 30.")

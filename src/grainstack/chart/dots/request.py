@@ -65,6 +65,8 @@ def swapped(requests: Requests) -> Requests:
         RequestError: There are no series.
     """
     summary = requests[SummaryRequest]
+    if len(summary.figures) > 1 and not summary.split and len(summary.by) == 1:
+        return requests  # figures are exchanged with the categories when cells are arranged
     if not summary.split:
         raise IdleError(
             f"{option('swap')} exchanges {option('by')} and {option('split')}, but there is no {option('split')}.",

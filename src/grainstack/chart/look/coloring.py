@@ -21,10 +21,12 @@ class Ink:
     Attributes:
         fill: Its colour.
         hatch: Its pattern, one of `HATCHES`.
+        rim: The colour of its outline; empty without one.
     """
 
     fill: str
     hatch: str = ""
+    rim: str = ""
 
 
 def inks_of_series(

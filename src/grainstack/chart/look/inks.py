@@ -12,6 +12,11 @@ from grainstack.speech import option
 _FAINT = 0.42  # opacity: pale enough to be read as unsure, strong enough to tell colours apart
 
 
+def _unsure(ink: Ink) -> Ink:
+    """The ink of a figure that is not solid: pale within a rim, so that it is no other step of a ramp."""
+    return Ink(over(ink.fill, PAPER, _FAINT), ink.hatch, ink.fill)
+
+
 class Inks:
     """The inks of one chart.
 
@@ -50,11 +55,12 @@ class Inks:
             ink = self._categories[cell.slot]
             if not cell.flags or not cell.known:
                 return ink
-            chosen = self._cells.slots[cell.slot].label in self._colors.by_level
-            return Ink(over(ink.fill, PAPER, _FAINT) if chosen else PALE, ink.hatch)
+            return _unsure(ink)
         ink = self.series[cell.series]
-        faint = bool(cell.flags) or self._cells.slots[cell.slot].label in self._faded
-        return Ink(over(ink.fill, PAPER, _FAINT), ink.hatch) if faint and ink.fill != PALE else ink
+        if cell.flags and cell.known:
+            return _unsure(ink)
+        faded = self._cells.slots[cell.slot].label in self._faded and ink.fill != PALE
+        return Ink(over(ink.fill, PAPER, _FAINT), ink.hatch) if faded else ink
 
     def ground(self, ink: Ink) -> str:
         """The colour text stands on in a mark of this ink."""

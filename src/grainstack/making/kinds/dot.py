@@ -30,10 +30,10 @@ if TYPE_CHECKING:
     from grainstack.summary.table import SummaryTable
 
 
-def _arranged(table: "SummaryTable", requests: Requests) -> "ChartCells":  # noqa: ARG001 - as every kind
+def _arranged(table: "SummaryTable", requests: Requests) -> "ChartCells":
     from grainstack.chart.dots.arrangement import arranged_dots  # noqa: PLC0415 - a help page needs none of it
 
-    return arranged_dots(table)
+    return arranged_dots(table, swapped=requests[DotRequest].swap and len(table.shown) > 1)
 
 
 KIND = Kind(

@@ -93,12 +93,21 @@ _SCALES: tuple[tuple[tuple[str, ...], ...], ...] = (
         ("high", "higher", "large"),
         ("very high", "very large"),
     ),
+    (
+        ("fail", "failed", "insufficient", "nicht bestanden"),
+        ("pass", "passed", "sufficient", "bestanden"),
+        ("merit", "credit"),
+        ("distinction", "high distinction", "with distinction"),
+    ),
+    (("primary", "elementary"), ("secondary",), ("tertiary", "higher")),
     (("much worse",), ("worse",), ("the same", "same", "unchanged"), ("better",), ("much better",)),
     (("none", "no"), ("a little", "some"), ("a lot", "much"), ("everything", "all")),
 )
 _NUMBERED = re.compile(
     r"^(?:under|below|less than|up to|over|above|more than|from|<|>|≤|≥)?\s*[€$£]?\s*(\d[\d,]*\.?\d*)"
 )
+_SIGNS = {"*": 0, "+": 1, "": 2, "-": 3, "−": 3}  # behind a grade, from the best
+_GRADE = re.compile(r"([a-f])([*+\-−]?)")
 _DATED = re.compile(r"^\d{4}-\d{2}(-\d{2})?")
 
 
@@ -115,9 +124,21 @@ def known_order(names: Sequence[str]) -> list[int] | None:
             ranks = [rank[name] for name in plain]
             if len(set(ranks)) == len(ranks):
                 return sorted(range(len(names)), key=ranks.__getitem__)
+    if grades := _by_grade(plain):
+        return grades
     if len(plain) > 1 and all(_DATED.match(name) for name in plain):
         return sorted(range(len(names)), key=plain.__getitem__)
     return _by_leading_number(plain)
+
+
+def _by_grade(names: Sequence[str]) -> list[int] | None:
+    """Letters given as grades, the best first: some have a sign, as in `b+`; plain letters may be anything."""
+    matches = [_GRADE.fullmatch(name) for name in names]
+    signed = any(match and match[2] for match in matches)
+    if len(names) < 2 or not all(matches) or not signed:
+        return None
+    keys = [(match[1], _SIGNS[match[2]]) for match in matches if match]
+    return sorted(range(len(names)), key=keys.__getitem__)
 
 
 def _by_leading_number(names: Sequence[str]) -> list[int] | None:
