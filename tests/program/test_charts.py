@@ -375,5 +375,6 @@ def test_swap_exchanges_several_measures_with_the_categories(run: Run, folder: P
     assert words(folder / "p.svg", "legend") == words(folder / "s.svg", "category")
     assert words(folder / "p.svg", "category") == words(folder / "s.svg", "legend")
     figures = [sorted(words(folder / f"{name}.svg", "value").split()) for name in "ps"]
-    assert figures[0] == figures[1]
+    assert set(figures[1]) <= set(figures[0])
     assert len(figures[0]) == 8
+    assert kind == "dot" or figures[0] == figures[1]  # dots that would overlap leave a figure out
