@@ -341,12 +341,11 @@ class Accumulator:
             return
         units = self.design.place(batch)
         row_units = np.asarray(rows.of(units), dtype=np.int64)
-        ones = np.ones(len(cells))
-        self.design.absorb(row_units, cells, self._ratios(numbers, len(cells)), ones if weights is None else weights)
+        self.design.absorb(row_units, cells, self._ratios(numbers, len(cells)), weights)
         if self.several:
             cells, owners = self._outer_cells(batch, rows)
             plain = np.ones(len(owners))
-            weight = batch.numbers(self.request.design.weight)[owners] if self.request.design.weight else plain
+            weight = batch.numbers(self.request.design.weight)[owners] if self.request.design.weight else None
             outer_units = self.outer_design.place(batch)[owners]
             self.outer_design.absorb(outer_units, cells, {COUNT: (plain, plain)}, weight)
 

@@ -5,7 +5,7 @@ squares per stratum are enough. Units without a record in a cell count all the s
 columns of every record read reach this accumulator, filtered away or not.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -13,7 +13,7 @@ import numpy as np
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
-from grainstack.summary.sums.exact import ExactSums, Floats, Integers, product, square
+from grainstack.summary.sums.exact import CHUNK, ExactSums, Factor, Floats, Integers, factored, whole_factor
 from grainstack.summary.sums.values import Values
 
 Pair = tuple[str | None, str | None]
@@ -44,18 +44,16 @@ class PairSums:
         single, squared = ExactSums(), ExactSums()
         return cls(single, single, squared, squared, squared)
 
-    def absorb(self, pairs: Integers, count: int, x: Floats, y: Floats, *, squares: bool) -> None:
-        """Adds weighted numerators and denominators of records; all shapes are (records,)."""
-        self.x.add(pairs, x, count)
-        if self.y is self.x:
-            for part in square(x) if squares else ():
-                self.xx.add(pairs, part, count)
-            return
-        self.y.add(pairs, y, count)
+    def absorb(self, pairs: Integers, count: int, x: Sequence[Factor], y: Sequence[Factor], *, squares: bool) -> None:
+        """Adds weighted numerators and denominators of records, each as the columns that it is the product of."""
+        self.x.add_products(pairs, x, count)
+        if self.y is not self.x:
+            self.y.add_products(pairs, y, count)
         if squares:
-            for sums, parts in ((self.xx, square(x)), (self.xy, product(x, y)), (self.yy, square(y))):
-                for part in parts:
-                    sums.add(pairs, part, count)
+            self.xx.add_products(pairs, [*x, *x], count)
+        if squares and self.y is not self.x:
+            self.xy.add_products(pairs, [*x, *y], count)
+            self.yy.add_products(pairs, [*y, *y], count)
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:
         """Adds another set; `places` says where each of its pairs stands here."""
@@ -100,7 +98,7 @@ class DesignSums:
         return units[batch.rows]
 
     def absorb(
-        self, units: Integers, cells: Cells, ratios: Mapping[Pair, tuple[Floats, Floats]], weights: Floats
+        self, units: Integers, cells: Cells, ratios: Mapping[Pair, tuple[Floats, Floats]], weights: Floats | None
     ) -> None:
         """Adds records.
 
@@ -108,16 +106,36 @@ class DesignSums:
             units: The unit of each record, shape (records,).
             cells: Its cell; negative ones are passed over.
             ratios: For each ratio the numerator and denominator of each record; NaN where there is no answer.
-            weights: Its weight.
+            weights: Its weight; None where every record weighs 1.
         """
         pairs = self.pairs.place([units, cells])
         for name, (x, y) in ratios.items():
             keep = (pairs >= 0) & ~np.isnan(x) & ~np.isnan(y)
             sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
-            w = weights[keep]
-            sums.absorb(pairs[keep], len(self.pairs), w * x[keep], w * y[keep], squares=not self.request.cluster)
+            measured = [] if name == COUNT else [x[keep]] if name[1] is None else [x[keep], y[keep]]
+            columns = [*measured, *([] if weights is None else [weights[keep]])]
+            self._absorb_ratio(sums, pairs[keep], len(measured), columns)
         for measure, values in self.values.items():
-            values.absorb(pairs, ratios[measure, None][0], weights)
+            values.absorb(pairs, ratios[measure, None][0], np.ones(len(pairs)) if weights is None else weights)
+
+    def _absorb_ratio(self, sums: PairSums, pairs: Integers, measured: int, columns: Sequence[Floats]) -> None:
+        """Adds the records of one ratio, by chunks that stay in the processor's cache.
+
+        Args:
+            sums: Where to.
+            pairs: The pair of each record, shape (records,).
+            measured: How many of the columns are numerator and denominator; what is not there is 1.
+            columns: Numerator, denominator and weight, as far as they are not 1.
+        """
+        for start in range(0, len(pairs), CHUNK):
+            chunk = slice(start, start + CHUNK)
+            one = whole_factor(np.ones(len(pairs[chunk]), dtype=np.int64))
+            for rows, factors in factored([column[chunk] for column in columns]) if columns else ((None, []),):
+                weight = factors[measured:]
+                x, y = [*factors[:1][:measured], *weight], [*factors[1:measured], *weight]
+                own = pairs[chunk] if rows is None else pairs[chunk][rows]
+                lone = [one]
+                sums.absorb(own, len(self.pairs), x or lone, y or lone, squares=not self.request.cluster)
 
     def merge(self, other: "DesignSums", cells: Integers, strata: Integers, clusters: Integers) -> None:
         """Adds another accumulator's sums.

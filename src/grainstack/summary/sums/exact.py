@@ -1,10 +1,16 @@
 """Sums without rounding: the same records give the same sum, whatever the order, the batches or the threads.
 
-Every number is cut into whole multiples of 2^36, 1, 2^-36, … (levels 1, 0, −1, …). Multiples of one level are whole
+Most columns hold decimal numbers: money, minutes, weights of a few decimals. A number that is the nearest double to one
+with at most four decimals is taken for that decimal number, and so are products of such numbers: they are summed up as
+whole numbers of a power of ten (`Whole`), which is exact and takes one pass.
+
+Any other number is cut into whole multiples of 2^36, 1, 2^-36, … (levels 1, 0, −1, …). Multiples of one level are whole
 numbers and add up without rounding; only the finished sum is rounded, once. This is the long accumulator of Kulisch
 (2013, Computer Arithmetic and Validity, chapter 8) with levels wide enough for numpy to do the adding.
 """
 
+import functools
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -19,6 +25,10 @@ _RADIX = 1 << _BITS
 _TINY = 2.0**-500  # below it the units of the levels would vanish, so numbers are first made larger by some levels
 _LIFT = 15  # levels of 2⁵⁴⁰: past the smallest double precision number
 CHUNK = 1 << 16
+_PLACES = 4  # decimals of money, minutes, and weights as they are delivered
+_LARGEST = 1e10  # with four decimals still far within the whole numbers a double holds
+_EXACT = 2.0**53  # whole numbers below it are exact as doubles
+_HALF = 26  # bits of half such a number
 
 
 @dataclass(slots=True)
@@ -28,10 +38,42 @@ class ExactSums:
     Attributes:
         levels: For each level the multiples of its unit, shape (cells,); below 2^36 in size after every addition.
         count: How many cells there are.
+        decimals: The sums of decimal numbers, as whole numbers of 10^-`places`; None while there are none.
+        places: How many decimals these have.
     """
 
     levels: dict[int, Integers] = field(default_factory=dict)
     count: int = 0
+    decimals: "ExactSums | None" = None
+    places: int = 0
+
+    def add_products(self, cells: Integers, factors: "Sequence[Factor]", count: int) -> None:
+        """Adds the products of some columns, row by row.
+
+        Args:
+            cells: The cell of each row, shape (rows,), from 0.
+            factors: The columns, shape (rows,) each, at least one; all of them decimal or none.
+            count: How many cells there are by now.
+        """
+        if all(factor.whole is not None for factor in factors):
+            whole = functools.reduce(Whole.times, (factor.whole for factor in factors if factor.whole is not None))
+            self._add_whole(cells, whole, count)
+            return
+        parts: tuple[Floats, ...] = (factors[0].numbers,)
+        for factor in factors[1:]:
+            parts = tuple(piece for part in parts for piece in product(part, factor.numbers))
+        for part in parts:
+            self.add(cells, part, count)
+
+    def _add_whole(self, cells: Integers, whole: "Whole", count: int) -> None:
+        self.grow(count)
+        if self.decimals is None:
+            self.decimals, self.places = ExactSums(), whole.places
+        every = np.arange(count)
+        scale = 10.0 ** (whole.places - whole.digits)
+        for shift, sums in whole.sums(cells, count):
+            for exact in product(sums, np.full(count, scale)) if scale > 1 else (sums,):
+                self.decimals.add(every, exact * 2.0**shift, count)
 
     def add(self, cells: Integers, amounts: Floats, count: int) -> None:
         """Adds numbers.
@@ -41,7 +83,7 @@ class ExactSums:
             amounts: The numbers, shape (numbers,), finite.
             count: How many cells there are by now.
         """
-        self._grow(count)
+        self.grow(count)
         for start in range(0, len(cells), CHUNK):
             part = slice(start, start + CHUNK)
             self._add_chunk(cells[part], amounts[part])
@@ -55,10 +97,13 @@ class ExactSums:
             places: Where each of its cells stands here, shape (cells of `other`,); several may share a place.
             count: How many cells there are by now.
         """
-        self._grow(count)
+        self.grow(count)
         for level, multiples in other.levels.items():
             self._at(level)[:] += np.bincount(places, multiples.astype(float), self.count).astype(np.int64)
         self._carry()
+        if other.decimals is not None:
+            self.decimals, self.places = self.decimals or ExactSums(), other.places
+            self.decimals.merge(other.decimals, places, count)
 
     def regrouped(self, groups: Integers, count: int) -> "ExactSums":
         """The sums of groups of cells; see `merge`."""
@@ -68,10 +113,13 @@ class ExactSums:
 
     def at(self, places: Integers) -> "ExactSums":
         """The sums at these places, shape (places,)."""
-        return ExactSums({level: multiples[places] for level, multiples in self.levels.items()}, len(places))
+        chosen = {level: multiples[places] for level, multiples in self.levels.items()}
+        return ExactSums(chosen, len(places), self.decimals and self.decimals.at(places), self.places)
 
     def values(self) -> Floats:
         """The sums, each rounded once, shape (cells,)."""
+        if self.decimals is not None:
+            return np.array([float(one) for one in self.fractions()], dtype=np.float64)
         filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
         if not filled:
             return np.zeros(self.count)
@@ -85,7 +133,17 @@ class ExactSums:
         """The sums as exact fractions."""
         filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
         wholes, unit = self._wholes(filled)
-        return [Fraction(whole, unit) for whole in wholes]
+        sums = [Fraction(whole, unit) for whole in wholes]
+        if self.decimals is None:
+            return sums
+        scale = 10**self.places
+        parts = self.decimals.fractions() if self.decimals.count == self.count else self.decimals.grown(self.count)
+        return [one + part / scale for one, part in zip(sums, parts, strict=True)]
+
+    def grown(self, count: int) -> list[Fraction]:
+        """The sums as exact fractions, with 0 in cells that have come since, shape (count,)."""
+        self.grow(count)
+        return self.fractions()
 
     def _wholes(self, filled: list[int]) -> tuple[list[int], int]:
         """The sums as whole numbers over one common denominator."""
@@ -128,12 +186,132 @@ class ExactSums:
             self.levels[level] = np.zeros(self.count, dtype=np.int64)
         return self.levels[level]
 
-    def _grow(self, count: int) -> None:
+    def grow(self, count: int) -> None:
+        """Makes room for cells that have come, with sums of 0."""
         missing = count - self.count
         if missing > 0:
             self.count = count
             for level, multiples in self.levels.items():
                 self.levels[level] = np.concatenate([multiples, np.zeros(missing, dtype=np.int64)])
+        if self.decimals is not None:
+            self.decimals.grow(count)
+
+
+@dataclass(frozen=True, slots=True)
+class Whole:
+    """Whole numbers of a power of ten, kept as doubles that hold them exactly.
+
+    Attributes:
+        parts: Arrays of shape (rows,) with a power of two each: the number is the sum of part · 2^power. The third is
+            the largest size of the part.
+        digits: How many decimals the numbers have here: they stand for whole numbers of 10^-`digits`.
+        places: How many decimals they have wherever they are summed up.
+    """
+
+    parts: tuple[tuple[int, Floats, float], ...]
+    digits: int
+    places: int
+
+    def times(self, other: "Whole") -> "Whole":
+        """The products, row by row, exactly."""
+        parts = [
+            (first + second + shift, piece, most)
+            for first, one, most_one in self.parts
+            for second, two, most_two in other.parts
+            for shift, piece, most in _multiplied(one, most_one, two, most_two)
+        ]
+        return Whole(tuple(parts), self.digits + other.digits, self.places + other.places)
+
+    def sums(self, cells: Integers, count: int) -> Iterator[tuple[int, Floats]]:
+        """The sums per cell, shape (count,), each with its power of two."""
+        for shift, part, most in self.parts:
+            if most * len(part) < _EXACT:
+                yield shift, _summed(cells, part, count)
+                continue
+            high, low = _halves(part)
+            yield shift + _HALF, _summed(cells, high, count)
+            yield shift, _summed(cells, low, count)
+
+
+@dataclass(frozen=True, slots=True)
+class Factor:
+    """A column of numbers, ready to be multiplied and summed up.
+
+    Attributes:
+        numbers: The numbers, shape (rows,), finite.
+        whole: The same as whole numbers of a power of ten; None where they are not decimal.
+    """
+
+    numbers: Floats
+    whole: Whole | None
+
+
+def factored(columns: Sequence[Floats]) -> list[tuple[Integers | None, list[Factor]]]:
+    """Columns as factors: rows in which all are decimal apart from the others, whichever rows come together.
+
+    Args:
+        columns: Numbers, shape (rows,) each, finite.
+
+    Returns:
+        For each kind of rows that occurs which they are, None for all, and the columns there.
+    """
+    factors = [_factor(column) for column in columns]
+    if all(factor.whole is not None for factor in factors):
+        return [(None, factors)]
+    decimal = np.logical_and.reduce([_is_decimal(column) for column in columns])
+    found: list[tuple[Integers | None, list[Factor]]] = []
+    if decimal.any():
+        rows = np.flatnonzero(decimal)
+        found.append((rows, [_factor(column[rows]) for column in columns]))
+    rows = np.flatnonzero(~decimal)
+    return [*found, (rows, [Factor(column[rows], None) for column in columns])]
+
+
+def whole_factor(numbers: Integers) -> Factor:
+    """Whole numbers as a factor."""
+    plain = numbers.astype(np.float64)
+    return Factor(plain, Whole(((0, plain, float(np.abs(plain).max(initial=0.0))),), 0, 0))
+
+
+def _factor(numbers: Floats) -> Factor:
+    if float(np.abs(numbers).max(initial=0.0)) <= _LARGEST:
+        for digits in range(_PLACES + 1):
+            whole = np.rint(numbers * 10.0**digits)
+            if (whole / 10.0**digits == numbers).all():
+                most = float(np.abs(whole).max(initial=0.0))
+                return Factor(numbers, Whole(((0, whole, most),), digits, _PLACES))
+    return Factor(numbers, None)
+
+
+def _is_decimal(numbers: Floats) -> npt.NDArray[np.bool_]:
+    """Which numbers have at most four decimals, shape (rows,)."""
+    scale = 10.0**_PLACES
+    small = np.abs(numbers) <= _LARGEST
+    return np.asarray(small & (np.rint(np.where(small, numbers, 0.0) * scale) / scale == numbers), dtype=bool)
+
+
+def _multiplied(one: Floats, most_one: float, two: Floats, most_two: float) -> list[tuple[int, Floats, float]]:
+    """The products of whole numbers, in parts small enough to be exact."""
+    most = most_one * most_two
+    if most < _EXACT:
+        return [(0, one * two, most)]
+    if most_one < most_two:
+        one, most_one, two, most_two = two, most_two, one, most_one
+    high, low = _halves(one)
+    parts = []
+    for shift, part, size in ((_HALF, high, most_one / 2**_HALF + 1), (0, low, 2.0**_HALF)):
+        parts += [(shift + more, piece, reach) for more, piece, reach in _multiplied(part, size, two, most_two)]
+    return parts
+
+
+def _summed(cells: Integers, numbers: Floats, count: int) -> Floats:
+    return np.asarray(np.bincount(cells, numbers, count), dtype=np.float64)
+
+
+def _halves(numbers: Floats) -> tuple[Floats, Floats]:
+    """Whole numbers as multiples of 2^26 and what is left of each, from 0."""
+    high = np.floor(numbers * 2.0**-_HALF)
+    return high, numbers - high * 2.0**_HALF
 
 
 def product(one: Floats, other: Floats) -> tuple[Floats, Floats]:

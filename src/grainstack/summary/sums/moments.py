@@ -6,7 +6,7 @@ from fractions import Fraction
 import numpy as np
 
 from grainstack.summary.sums.cell_index import Cells
-from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers, product, square
+from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers, factored, whole_factor
 
 __all__ = ["Floats", "Integers", "Moments"]
 
@@ -137,17 +137,18 @@ class Moments:
         self.records += np.bincount(cells, times, count).astype(np.int64)
         if weights is not None:
             self.weights, self.weight_products = self.weights or ExactSums(), self.weight_products or ExactSums()
-            _add(self.weights, cells, count, (weights,), times)
-            _add(self.weight_products, cells, count, square(weights), times)
-        if values is None:
-            return
-        if weights is None:
-            _add(self.totals, cells, count, (values,), times)
-            _add(self.products, cells, count, square(values), times)
-            return
-        weighted = product(values, weights)
-        _add(self.totals, cells, count, weighted, times)
-        _add(self.products, cells, count, tuple(part for one in weighted for part in product(one, values)), times)
+        columns = [column for column in (values, weights) if column is not None]
+        for rows, factors in factored(columns) if columns else ():
+            own = cells if rows is None else cells[rows]
+            repeated = [] if times is None else [whole_factor(times if rows is None else times[rows])]
+            weight = factors[-1:] if weights is not None else []
+            if self.weights is not None and self.weight_products is not None:
+                self.weights.add_products(own, [*weight, *repeated], count)
+                self.weight_products.add_products(own, [*weight, *weight, *repeated], count)
+            if values is not None:
+                value = factors[0]
+                self.totals.add_products(own, [value, *weight, *repeated], count)
+                self.products.add_products(own, [value, *weight, value, *repeated], count)
 
     def _exact_weights(self) -> list[Fraction]:
         if self.weights is None:
@@ -161,13 +162,3 @@ class Moments:
         for sums in (self.weights, self.weight_products, self.totals, self.products):
             if sums is not None:
                 sums.merge(ExactSums(), np.zeros(0, dtype=np.int64), count)
-
-
-def _add(sums: ExactSums, cells: Cells, count: int, parts: tuple[Floats, ...], times: Integers | None) -> None:
-    """Adds numbers given as sums of parts, each as often as it counts."""
-    for part in parts:
-        if times is None:
-            sums.add(cells, part, count)
-        else:
-            for repeated in product(part, times.astype(float)):
-                sums.add(cells, repeated, count)
