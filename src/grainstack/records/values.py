@@ -40,6 +40,8 @@ def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
         encoded = encoded.cast(pa.string()).dictionary_encode()
     elif pa.types.is_struct(column.type) or pa.types.is_map(column.type):
         raise RecordsError(f"`{name}` holds structures, not single values.", "Flatten it first.")
+    elif pa.types.is_string(column.type):
+        return column.dictionary_encode()
     else:
         encoded = column.dictionary_encode()
     texts = [_text(value) for value in encoded.dictionary.to_pylist()]
@@ -63,6 +65,8 @@ def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers
         numbers = np.asarray(column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False), dtype=np.float64)
         infinite = np.flatnonzero(np.isinf(numbers))
         return numbers, [(int(record), str(numbers[record])) for record in infinite]
+    if pa.types.is_string(kind) and decimal == "." and (plain := _plain_numbers(column)) is not None:
+        return plain, []
     return _parsed_texts(as_texts(column, name), decimal)
 
 

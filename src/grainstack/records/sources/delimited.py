@@ -20,6 +20,7 @@ SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 _HEAD = 1 << 18
 _BLOCK = 1 << 22
 _DECIMAL_COMMA = re.compile(r"[-+]?\d+,(\d{1,2}|\d{4,})")
+_ENOUGH = 400  # rows that tell whether a column has many different values
 _LEVELS = pa.dictionary(pa.int32(), pa.string())
 
 
@@ -55,6 +56,7 @@ class DelimitedSource:
         if not self._has_rows:
             return
         stream = self._stream()
+        varied = self._varied()
         names = {name: raw for name, raw in zip(self.columns, self._raw_columns, strict=True) if name in columns}
         try:
             reader = arrow_csv.open_csv(
@@ -64,7 +66,7 @@ class DelimitedSource:
                     delimiter=self.separator, newlines_in_values=True, ignore_empty_lines=len(self.columns) > 1
                 ),
                 convert_options=arrow_csv.ConvertOptions(
-                    column_types=dict.fromkeys(names.values(), _LEVELS),
+                    column_types={raw: pa.string() if name in varied else _LEVELS for name, raw in names.items()},
                     include_columns=list(names.values()),
                     strings_can_be_null=False,
                     check_utf8=False,
@@ -85,6 +87,14 @@ class DelimitedSource:
         """The first rows with all columns, as text."""
         rows = list(_some_rows(self._head, self.separator, most=HEAD_ROWS + 1))
         return text_rows([row[: len(self.columns)] for row in rows[1:]], self.columns)
+
+    def _varied(self) -> frozenset[str]:
+        """The columns with so many different values that collecting these would cost more than it saves."""
+        rows = list(_some_rows(self._head, self.separator, most=HEAD_ROWS + 1))[1:]
+        if len(rows) < _ENOUGH:
+            return frozenset()
+        kinds = [len(set(column)) for column in zip(*rows, strict=False)]
+        return frozenset(name for name, count in zip(self.columns, kinds, strict=False) if count > len(rows) / 8)
 
     def place(self, record: int) -> str:
         """The line a record starts on; the header is line 1."""
