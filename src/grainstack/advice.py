@@ -1,8 +1,7 @@
 """Advice: one line each, with a short name by which it can be silenced."""
 
-from dataclasses import dataclass
-
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.words import Request, switch, word
 
 _GROUP = "Messages"

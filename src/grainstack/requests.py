@@ -1,9 +1,10 @@
 """Everything one table or chart is asked for: one request model each, looked up by its class."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from typing import Any, TypeVar
 
+from grainstack.quick import dataclass
 from grainstack.words import Request, check_needs
 
 R = TypeVar("R", bound=Request)

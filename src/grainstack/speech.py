@@ -7,7 +7,8 @@ needs to know who asks.
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from grainstack.quick import dataclass
 
 _FIELD, _VALUE, _END = "\x0e", "\x1f", "\x0f"  # control characters that nobody types
 _TOKEN = re.compile(f"{_FIELD}([^{_VALUE}{_END}]+)(?:{_VALUE}([^{_END}]*))?{_END}")

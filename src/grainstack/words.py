@@ -7,12 +7,13 @@ fields.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import field, fields
 from enum import StrEnum
 from math import isfinite
 from typing import Any
 
 from grainstack.errors import IdleError, RequestError, listed, nearest
+from grainstack.quick import dataclass
 from grainstack.speech import option
 
 

@@ -1,10 +1,10 @@
 """The cells of a table as a chart sees them: panels, categories in their groups, and series."""
 
-from dataclasses import dataclass
 from math import isnan
 from typing import TYPE_CHECKING
 
 from grainstack.chart.scene import Key
+from grainstack.quick import dataclass
 from grainstack.summary.table import Column, Dimension, Flag, SummaryTable, base_in_words
 
 if TYPE_CHECKING:

@@ -1,10 +1,10 @@
 """How any chart is to look: its words, its picture, its numbers, its colours, its value axis."""
 
 import re
-from dataclasses import dataclass
 from math import inf, isfinite
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Medium, Request, names_in, switch, word
 

@@ -3,11 +3,12 @@
 Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
 from math import ceil, cos, radians, sin
 
 from grainstack.chart.look.color import text_on
+from grainstack.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

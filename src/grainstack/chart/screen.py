@@ -3,9 +3,10 @@
 The top row is 0 and the left column is 0. A bar may end within a column, in eighths.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from grainstack.chart.scene import Key, MarkRole
+from grainstack.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,6 @@
 """`grainstack codebook`: drafts a codebook, checks one against the records, or writes it in another form."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from math import inf
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -9,6 +9,7 @@ import typer
 
 from grainstack.cli.failing import say, show
 from grainstack.errors import RequestError, listed
+from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.words import Request, word

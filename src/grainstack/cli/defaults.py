@@ -1,13 +1,14 @@
 """The `[defaults]` of a codebook: options that count wherever they can and nothing else was typed."""
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import option_for, say
 from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named, option
 from grainstack.words import Entry, Request, entries

@@ -1,13 +1,13 @@
 """`grainstack demo`: the made-up data, and every table and chart with the command that makes it."""
 
 import shlex
-from dataclasses import dataclass
 from pathlib import Path
 
 import typer
 
 from grainstack.cli.failing import show
 from grainstack.errors import OutputError
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request
 

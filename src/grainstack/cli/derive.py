@@ -1,10 +1,10 @@
 """`grainstack derive`: the records with columns added, for further work elsewhere."""
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from grainstack.cli.failing import say
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option

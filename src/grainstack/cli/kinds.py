@@ -4,7 +4,6 @@ import os
 import shutil
 import sys
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,6 +12,7 @@ from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.errors import IdleError
 from grainstack.making.kind import Kind, Product
 from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.quick import dataclass
 from grainstack.report.formats import TABLE_ENDINGS
 from grainstack.requests import Requests
 from grainstack.speech import option, worded

@@ -1,10 +1,10 @@
 """`grainstack look`: what is in a file, and what to try next."""
 
 import shutil
-from dataclasses import dataclass
 from math import inf
 
 from grainstack.cli.failing import say, show
+from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.words import Request, word

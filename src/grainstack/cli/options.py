@@ -3,7 +3,6 @@
 import inspect
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any
 
 import typer
@@ -11,6 +10,7 @@ from typer.core import TyperCommand
 
 from grainstack.cli.defaults import run_with_defaults
 from grainstack.cli.failing import TYPED, option_for, reported
+from grainstack.quick import dataclass
 from grainstack.requests import Requests, filled
 from grainstack.speech import worded
 from grainstack.words import Entry, Request, entries

@@ -1,12 +1,12 @@
 """`grainstack palettes`: every palette, and how it looks to readers who see colours differently."""
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from grainstack.chart.request import PictureRequest
 from grainstack.cli.failing import say, show
 from grainstack.errors import IdleError
 from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.words import Request, word

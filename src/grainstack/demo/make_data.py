@@ -13,8 +13,9 @@ import math
 import random
 import sys
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+
+from grainstack.quick import dataclass
 
 SEED = 20251125  # the demo data is the same for everybody
 SEASONS = ("spring", "summer", "autumn", "winter")

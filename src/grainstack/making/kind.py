@@ -1,11 +1,11 @@
 """A kind of table or chart, as a value: what it is asked for, and each step from its request to its picture."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import StrEnum
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request
 

@@ -5,7 +5,7 @@ Commands, plans and pages all take this way. One request alone is `make`; severa
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from fnmatch import fnmatchcase
 from typing import TYPE_CHECKING, Any
 
@@ -13,6 +13,7 @@ from grainstack.advice import Advice
 from grainstack.errors import IdleError, RequestError
 from grainstack.making.advice import advice_on
 from grainstack.making.kind import Arrangement, Kind
+from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.reading import blocks_of
 from grainstack.records.request import RecordsRequest

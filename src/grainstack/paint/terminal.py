@@ -1,9 +1,8 @@
 """Terminal text from a screen: block characters, with colours where the terminal has them."""
 
-from dataclasses import dataclass
-
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.screen import Bar, Characters, Post, Screen, Whisker
+from grainstack.quick import dataclass
 
 _EIGHTHS = " ▏▎▍▌▋▊▉"
 _FULL = "█"

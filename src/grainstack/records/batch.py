@@ -1,11 +1,10 @@
 """A stretch of records, typed for one task."""
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers, list_offsets, numbers_of, places_of, valid_rows
 from grainstack.records.variable import NO_BAND
 

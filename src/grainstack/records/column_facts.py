@@ -1,7 +1,8 @@
 """What a view has learnt of the columns by the time every record was read."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from grainstack.quick import dataclass
 from grainstack.records.variable import Variable
 
 

@@ -1,13 +1,13 @@
 """Records with bands, recodes, labels or long form added, for further work elsewhere."""
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 import pyarrow as pa
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.records.arrow import list_offsets, number_column, places_of, text_column
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.filters.filters import Filters

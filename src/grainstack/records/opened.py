@@ -1,9 +1,9 @@
 """Records that have been opened: their source, and the codebook that goes with them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
+from grainstack.quick import dataclass
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.request import RecordsRequest
 from grainstack.records.source import Source

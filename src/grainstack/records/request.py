@@ -1,9 +1,9 @@
 """Which records a person wants: the files, what is kept of them, and how columns are read."""
 
-from dataclasses import dataclass
 from math import inf
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Request, names_in, switch, word
 

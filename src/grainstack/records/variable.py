@@ -1,7 +1,9 @@
 """What is known of one column: its kind, its words, and its levels in order."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
+
+from grainstack.quick import dataclass
 
 
 class Kind(StrEnum):

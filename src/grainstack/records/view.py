@@ -5,7 +5,6 @@ of one request that have seen different blocks merge, whatever those blocks were
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -13,6 +12,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from grainstack.errors import RecordsError
+from grainstack.quick import dataclass
 from grainstack.records.arrow import Numbers, number_column, places_of
 from grainstack.records.batch import Batch, Needs
 from grainstack.records.codebook.codebook import Codebook

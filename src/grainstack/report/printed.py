@@ -1,13 +1,14 @@
 """A table for people: rounded figures in aligned columns, on the terminal or in Markdown."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import written
+from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable, base_in_words

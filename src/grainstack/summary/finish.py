@@ -1,7 +1,7 @@
 """From the sums of the cells found to the table that is shown: levels in order, a full grid, figures."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.errors import IdleError, RequestError, listed
+from grainstack.quick import dataclass
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING, NO_BAND
 from grainstack.speech import command, option

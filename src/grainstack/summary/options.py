@@ -1,9 +1,9 @@
 """What is wanted of a summary besides its figures: design, spread, comparison, and care with small bases."""
 
-from dataclasses import dataclass
 from math import inf
 
 from grainstack.errors import IdleError, RequestError
+from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Request, switch, word
 

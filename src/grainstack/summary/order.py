@@ -1,10 +1,10 @@
 """The order of levels: one rule for tables and charts, and always said."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from math import inf, isnan
 
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.records.variable import Level, Variable
 from grainstack.words import Request, names_in, switch, word
 

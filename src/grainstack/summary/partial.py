@@ -4,8 +4,7 @@ Partials of one request that have absorbed different blocks merge. However recor
 order these are absorbed, and in whatever tree partials are merged, the finished table is the same to the last bit.
 """
 
-from dataclasses import dataclass
-
+from grainstack.quick import dataclass
 from grainstack.records.view import Block, View
 from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest

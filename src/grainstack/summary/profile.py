@@ -2,11 +2,12 @@
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import pyarrow as pa
 
+from grainstack.quick import dataclass
 from grainstack.records.arrow import places_of
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.kinds import guessed_kind, likely_missing, separator_of

@@ -1,6 +1,6 @@
 """Where figures come from, in plain words: the sentences under a table and in a chart's footnote."""
 
-from dataclasses import dataclass
+from grainstack.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

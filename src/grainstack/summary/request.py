@@ -1,9 +1,10 @@
 """What is to be summed up, by what, and how."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
 
 from grainstack.errors import IdleError, RequestError
+from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import option
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest

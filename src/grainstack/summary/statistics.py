@@ -1,10 +1,11 @@
 """The statistics that can be asked for, and what is true of each."""
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import Enum, Flag, auto
 
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
 
 _PERCENTILE = re.compile(r"p(\d{1,2}(\.\d+)?)")
 

@@ -1,11 +1,12 @@
 """The table every figure is read from: on the terminal, in a file, as a bar's length and as its label."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import IntFlag, StrEnum
 
 import numpy as np
 import numpy.typing as npt
 
+from grainstack.quick import dataclass
 from grainstack.records.variable import Level, LevelRole, Variable
 from grainstack.summary.comparison.tested import Association, Comparison
 from grainstack.summary.figures.quantiles import Counted

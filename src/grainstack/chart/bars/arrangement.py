@@ -1,13 +1,13 @@
 """Bars in data units: which slot each stands in, and from where to where it reaches."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from math import isnan, nan
 
 from grainstack.chart.bars.diverging import Sides, sides_of
 from grainstack.chart.bars.request import LUMPED, BarRequest
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.errors import ChartError, RequestError
+from grainstack.quick import dataclass
 from grainstack.speech import command, option
 from grainstack.summary.table import Column, SummaryTable
 

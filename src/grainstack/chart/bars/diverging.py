@@ -1,10 +1,9 @@
 """Which way each series of a diverging chart points."""
 
-from dataclasses import dataclass
-
 from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.cells import ChartCells
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import names_in
 

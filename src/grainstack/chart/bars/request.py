@@ -1,9 +1,10 @@
 """How bars are asked for, and which summary they are drawn from."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from grainstack.chart.dots.request import DotRequest, check_one_set_of_series, label_figures, swapped, with_whiskers
 from grainstack.errors import ChartError, IdleError, RequestError
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import SpreadRequest

@@ -1,11 +1,10 @@
 """What lies behind a mean: the numbers of boxes, and the bands of histograms."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.errors import ChartError, RequestError
+from grainstack.quick import dataclass
 from grainstack.records.readers.widths import auto_width
 from grainstack.speech import command, option
 from grainstack.summary.figures.quantiles import Counted, quantile

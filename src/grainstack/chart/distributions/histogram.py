@@ -1,6 +1,6 @@
 """Histograms: one small chart per group, on the same bands and the same scale."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -24,6 +24,7 @@ from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import words_of_distribution
+from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.sums.exact import Floats

@@ -1,9 +1,10 @@
 """How distributions are asked for, and which summary they are drawn from."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests

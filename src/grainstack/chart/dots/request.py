@@ -1,10 +1,11 @@
 """How dots are asked for, and which summary they are drawn from; bars share most of it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from grainstack.chart.request import LABELS, PlotRequest, labels_in
 from grainstack.errors import IdleError, RequestError
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import SpreadRequest

@@ -1,7 +1,7 @@
 """The labels of categories: level, whole wherever there is room, each with its base when that is shown."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from itertools import groupby
 
 from grainstack.chart.frame.plane import Plane
@@ -10,6 +10,7 @@ from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import balanced, shortened, width
+from grainstack.quick import dataclass
 
 _LINE = 1.18  # of the type size: lines of one name stay together
 

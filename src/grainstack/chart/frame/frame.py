@@ -1,7 +1,6 @@
 """The frame every picture has: its size and style, its words in place, and room for whatever it shows."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from grainstack.chart.frame.collisions import cleared
 from grainstack.chart.frame.page import Page, page_of
@@ -10,6 +9,7 @@ from grainstack.chart.look.style import Style, style_named
 from grainstack.chart.request import PictureRequest
 from grainstack.chart.scene import Mark, Scene
 from grainstack.chart.writing.wording import Place, Words, words_for
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 

@@ -1,6 +1,6 @@
 """The legend: one line above the bars where it fits, in the order of the segments; or at another side."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
@@ -8,6 +8,7 @@ from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Key, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import shortened, width
+from grainstack.quick import dataclass
 
 _SWATCH = 0.98  # of the type size: as tall as its name
 _LINE = 2.0  # of the type size: entries on two lines are not read as one

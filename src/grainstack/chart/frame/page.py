@@ -1,7 +1,5 @@
 """The frame of every chart: title and subtitle on top, note and source at the bottom, the rest for the plot."""
 
-from dataclasses import dataclass
-
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import MUTED
@@ -9,6 +7,7 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, MarkRole, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 from grainstack.chart.writing.wording import Words
+from grainstack.quick import dataclass
 
 _MOST_HEADER = 0.36  # of the height: title and subtitle leave the plot more than half
 _MOST_FOOTER = 0.24  # of the height: notes are less than the title

@@ -1,8 +1,7 @@
 """Boxes on the page, and the plane in which bars stand, whichever way they grow."""
 
-from dataclasses import dataclass
-
 from grainstack.chart.scene import Key
+from grainstack.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,7 +1,7 @@
 """One plot or several panels on the page: direction, margins and axes settled so that every label has its place."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from math import ceil, sqrt
 
 from grainstack.chart.frame.category_axis import (
@@ -28,6 +28,7 @@ from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import shortened, width
+from grainstack.quick import dataclass
 
 _MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
 

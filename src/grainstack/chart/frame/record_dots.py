@@ -1,10 +1,10 @@
 """Records as dots: thinned where there are too many, spread without chance so that equal ones stand side by side."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats
 

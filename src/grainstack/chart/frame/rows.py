@@ -1,7 +1,6 @@
 """A page of character columns that grows row by row: the frame of every chart for a terminal."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from grainstack.chart.look.color import text_on
 from grainstack.chart.look.palette import MUTED
@@ -9,6 +8,7 @@ from grainstack.chart.scene import Anchor, Key, MarkRole
 from grainstack.chart.screen import Bar, Characters, Post, Screen, Sign
 from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.wording import Words
+from grainstack.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,7 +1,8 @@
 """Round numbers for a value axis."""
 
 import math
-from dataclasses import dataclass
+
+from grainstack.quick import dataclass
 
 _STEPS = (1, 2, 2.5, 5, 10)
 _PLAIN = range(-6, 13)

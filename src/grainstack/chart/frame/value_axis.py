@@ -1,6 +1,6 @@
 """The value axis: grid lines, round ticks, and its title."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from math import isnan, nan
 
 from grainstack.chart.frame.plane import Plane
@@ -12,6 +12,7 @@ from grainstack.chart.request import AxisRequest
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width
+from grainstack.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,7 +1,6 @@
 """Value labels: inside a bar that can hold them, otherwise at its end and clear of its whisker."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from grainstack.chart.frame.plane import Box, Stand
 from grainstack.chart.look.color import INK, PAPER, text_on
@@ -9,6 +8,7 @@ from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
 from grainstack.chart.writing.text import width
+from grainstack.quick import dataclass
 
 _TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair
 _LETTER_GAP = 0.45  # of the type size: letters are read with their figure and not as a part of it

@@ -1,12 +1,12 @@
 """Which colour and pattern a level has: the same in every chart, and never one colour for two of them."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from grainstack.chart.look.palette import PALE, shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import RAMPS, ColorsRequest
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.records.variable import Level
 from grainstack.speech import option
 from grainstack.summary.table import Dimension

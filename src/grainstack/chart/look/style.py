@@ -3,9 +3,11 @@
 Each style is a file in `styles/` that holds nothing else.
 """
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 from importlib import import_module
 from math import sqrt
+
+from grainstack.quick import dataclass
 
 STANDARD = (640.0, 400.0)
 _LEAST_SCALE = 0.7  # smaller type cannot be read in print

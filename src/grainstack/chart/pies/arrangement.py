@@ -1,12 +1,12 @@
 """Slices in degrees: how large each is, in which order, and which stand apart."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.chart.pies.request import PieRequest
 from grainstack.errors import ChartError, RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.speech import command, option
 from grainstack.summary.table import SummaryTable
 

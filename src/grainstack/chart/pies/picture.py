@@ -1,7 +1,7 @@
 """Pies and rings: labels inside slices that hold them, otherwise outside with lines that never cross."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from math import atan2, cos, degrees, hypot, radians, sin
 
 from grainstack.chart.cells import Cell
@@ -23,6 +23,7 @@ from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import Place
 from grainstack.errors import IdleError
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 

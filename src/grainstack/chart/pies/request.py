@@ -1,11 +1,12 @@
 """How pies are asked for, and which summary their slices are drawn from."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from grainstack.chart.dots.request import label_figures
 from grainstack.chart.request import LABELS, labels_in
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option

@@ -1,13 +1,13 @@
 """What tiles a treemap has: leaves with their figures, and parents around them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from math import isnan, nan
 
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.chart.pies.arrangement import check_parts
 from grainstack.chart.scene import Key
 from grainstack.errors import ChartError
+from grainstack.quick import dataclass
 from grainstack.speech import command
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import SummaryTable

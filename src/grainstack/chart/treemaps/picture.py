@@ -1,7 +1,7 @@
 """Treemaps: titled frames around near-square tiles, labels only where they are whole, a colour bar for a measure."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from math import isnan
 
 from grainstack.chart.frame.frame import framed, style_of
@@ -22,6 +22,7 @@ from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import balanced, width
 from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 

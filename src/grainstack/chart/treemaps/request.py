@@ -1,10 +1,11 @@
 """How treemaps are asked for, and which summary their tiles are drawn from."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from grainstack.chart.pies.request import settled_parts
 from grainstack.chart.request import LABELS, RAMPS, ColorsRequest, labels_in
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import Figure, Purpose, SummaryRequest

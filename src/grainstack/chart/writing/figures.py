@@ -1,11 +1,12 @@
 """The figures of a column as text, wherever they are printed: one rounding for table, bar and label."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.writing.numbers import NumberStyle, number_style
+from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import Floats
 from grainstack.summary.table import Column
 

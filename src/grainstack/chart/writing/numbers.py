@@ -2,8 +2,9 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
+
+from grainstack.quick import dataclass
 
 MINUS = "−"
 _RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")

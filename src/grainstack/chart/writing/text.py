@@ -1,7 +1,6 @@
 """How wide text is, measured with the very font files that paint it."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.util import find_spec
 from pathlib import Path
@@ -9,6 +8,7 @@ from typing import Any
 
 from grainstack.chart.scene import ELLIPSIS, Weight
 from grainstack.errors import ChartError
+from grainstack.quick import dataclass
 
 FAMILIES = ("Source Sans Pro", "DejaVu Sans")
 _FILES = {

@@ -1,10 +1,11 @@
 """The words of a chart, written from what was asked: they follow every change of statistic, base and layout."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
 
 from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsRequest
+from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.options import SmallBaseRequest

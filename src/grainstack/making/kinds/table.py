@@ -1,9 +1,9 @@
 """Tables."""
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from grainstack.making.kind import Kind, Product
+from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (

@@ -2,10 +2,11 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import field, fields
 from types import MappingProxyType
 from typing import Any
 
+from grainstack.quick import dataclass
 from grainstack.records.variable import Kind, Level
 
 SAMPLE, COMPLETE = "sample", "complete"

@@ -2,13 +2,13 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from types import MappingProxyType
 
 import tomlkit
 from tomlkit.items import Item, Table
 
 from grainstack.errors import listed
+from grainstack.quick import dataclass
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.kinds import separator_of
 from grainstack.records.numerals import parsed

@@ -7,7 +7,6 @@ code. Three-valued logic is SQL's: a comparison with a missing value is unknown,
 import operator
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -15,6 +14,7 @@ import sqlglot
 from sqlglot import exp
 
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers
 from grainstack.records.numerals import parsed
 from grainstack.speech import option

@@ -3,13 +3,13 @@
 import datetime as dt
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows

@@ -1,13 +1,13 @@
 """The global level list of a column: it grows while records stream by, and every batch is coded against it."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
 from grainstack.errors import RecordsError
+from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, places_of
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
 from grainstack.records.numerals import is_number

@@ -1,12 +1,12 @@
 """How one column of a task is read from raw batches: as levels or as numbers."""
 
-from dataclasses import dataclass
 from typing import Protocol, Self
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from grainstack.quick import dataclass
 from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.numerals import is_number

@@ -1,9 +1,9 @@
 """Levels merged and renamed: `--recode "route: 1, Osk Harbour -> North; Dunmar -> South"`."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import names_in
 

@@ -2,11 +2,11 @@
 
 import sys
 from collections.abc import Sequence
-from dataclasses import dataclass
 from glob import glob, has_magic
 from pathlib import Path
 
 from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
+from grainstack.quick import dataclass
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, FileBytes, StreamBytes
 from grainstack.speech import option

@@ -1,12 +1,12 @@
 """Differences between categories, tested: pairs, each against the rest, or each against one."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.summary.comparison.letters import comparison_letters
 from grainstack.summary.comparison.tested import Comparison, Difference
 from grainstack.summary.figures.estimates import Estimated, estimated

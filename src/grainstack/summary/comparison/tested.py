@@ -1,9 +1,11 @@
 """What tests have found: differences between categories, and the association of two columns."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
+
+from grainstack.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,12 +1,13 @@
 """From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.quantiles import Counted, quantile

@@ -6,11 +6,12 @@ interval of a linear programme, as in cell suppression (Fischetti & Salazar 2001
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
 
+from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import Integers
 from grainstack.summary.table import ALL, Dimension
 

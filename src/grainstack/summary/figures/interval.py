@@ -1,7 +1,6 @@
 """The limits of a figure, as whatever worked them out hands them on."""
 
-from dataclasses import dataclass
-
+from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import Floats
 
 

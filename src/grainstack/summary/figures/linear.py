@@ -6,12 +6,11 @@ strata h of n_h units, sampling fraction f_h and unit totals z_hc (Cochran 1977,
     v = Σ_h (1 − f_h) · n_h / (n_h − 1) · Σ_c (z_hc − z̄_h)²
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 
 from grainstack.errors import RequestError
+from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.sums.design import DesignSums, Pair
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers

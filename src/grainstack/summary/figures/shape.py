@@ -1,9 +1,8 @@
 """What a distribution looks like, as far as a mean would hide it."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.sums.values import Values

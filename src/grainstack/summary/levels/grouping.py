@@ -1,9 +1,8 @@
 """Which cells found make up each cell shown, and each base."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import Integers
 
 

@@ -1,11 +1,12 @@
 """Which levels of a column are shown, in which order, and which become the rest."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import NO_BAND, Level, LevelOrder, LevelRole, Variable
 from grainstack.speech import option

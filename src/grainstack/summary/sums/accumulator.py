@@ -1,12 +1,13 @@
 """One pass over typed batches: the sums of everything a request asks for."""
 
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
+from grainstack.quick import dataclass
 from grainstack.records.batch import Batch, Needs
 from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.request import SummaryRequest

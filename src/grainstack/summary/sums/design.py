@@ -6,10 +6,11 @@ columns of every record read reach this accumulator, filtered away or not.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order

@@ -11,11 +11,13 @@ numbers and add up without rounding; only the finished sum is rounded, once. Thi
 
 import functools
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from fractions import Fraction
 
 import numpy as np
 import numpy.typing as npt
+
+from grainstack.quick import dataclass
 
 Floats = npt.NDArray[np.float64]
 Integers = npt.NDArray[np.int64]

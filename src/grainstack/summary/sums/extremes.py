@@ -1,9 +1,10 @@
 """The lowest and highest value of each cell."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import Floats, Integers
 

@@ -1,10 +1,11 @@
 """Sums that merge: how many records a cell has, their weight, and the mean and spread of a measure."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from fractions import Fraction
 
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers, factored, whole_factor
 

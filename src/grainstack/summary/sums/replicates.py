@@ -1,10 +1,11 @@
 """Replicate weights: the same figures under other weights, and the variance that comes of their differences."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.design import Pair
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers

@@ -1,8 +1,9 @@
 """What else stands in the rows of ready-made figures, so that several rows of one cell can be told apart."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from grainstack.quick import dataclass
 from grainstack.records.numerals import parsed
 from grainstack.summary.sums.exact import Integers
 

@@ -1,9 +1,10 @@
 """Which values occur how often in each cell: exact, mergeable, and as small as the number of different values."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 

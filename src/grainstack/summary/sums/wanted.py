@@ -1,7 +1,6 @@
 """Which sums a request needs beyond the plain ones, so that nothing is kept that nobody asked for."""
 
-from dataclasses import dataclass
-
+from grainstack.quick import dataclass
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import Kept, Linear
 
