@@ -32,7 +32,10 @@ class ParquetSource:
         from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
 
         with _explained(self.name), self._content.open() as file:
-            yield from parquet.ParquetFile(file).iter_batches(_ROWS, columns=list(columns))
+            schema = parquet.read_schema(file)
+            texts = [name for name in columns if pa.types.is_string(schema.field(name).type)]
+            file.seek(0)
+            yield from parquet.ParquetFile(file, read_dictionary=texts).iter_batches(_ROWS, columns=list(columns))
 
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""

@@ -165,7 +165,8 @@ class Accumulator:
         row_weights = rows.floats(weights)
         row_times = None if times is None else np.asarray(rows.of(times), dtype=np.int64)
         row_stands = np.asarray(rows.of(stands), dtype=bool)
-        cells = self.index.place([np.where(row_stands, code, np.int32(-1)) for code in rows.codes])
+        codes = rows.codes if stands.all() else [np.where(row_stands, code, np.int32(-1)) for code in rows.codes]
+        cells = self.index.place(codes)
         numbers = {name: batch.numbers(name) for name in self.measures}
         used = rows.answered.copy()
         for name in request.dimensions:
@@ -312,20 +313,25 @@ class Accumulator:
             self.unanswered[name] += _counted(answered & ~has_answer, times)
             answered &= has_answer
         owners, codes = self._coded(batch, range(len(names)))
-        return _Rows(owners if self.several else None, codes, answered)
+        return _Rows(owners, codes, answered)
 
-    def _coded(self, batch: Batch, axes: Sequence[int]) -> tuple[Integers, list[npt.NDArray[np.int32]]]:
-        """The records of a batch, once for each of their answers in some dimensions, and their level in each."""
-        owners: Integers = np.arange(len(batch))
+    def _coded(self, batch: Batch, axes: Sequence[int]) -> tuple[Integers | None, list[npt.NDArray[np.int32]]]:
+        """The records of a batch, once for each of their answers in some dimensions, and their level in each.
+
+        Returns:
+            The record of each row, None where each record is one row; and the levels of the rows.
+        """
+        owners: Integers | None = None
         codes: list[npt.NDArray[np.int32]] = []
         for axis in axes:
             name = self.request.dimensions[axis]
             if axis in self.several:
                 answers = batch.answers(name)
-                owners, (old, which) = _exploded(owners, answers.owners)
+                every = np.arange(len(batch)) if owners is None else owners
+                owners, (old, which) = _exploded(every, answers.owners)
                 codes = [*(column[old] for column in codes), answers.codes[which]]
             else:
-                codes.append(batch.codes(name)[owners])
+                codes.append(batch.codes(name) if owners is None else batch.codes(name)[owners])
         return owners, codes
 
     def _absorb_respondents(self, batch: Batch, rows: _Rows, weights: Floats | None, times: Integers | None) -> None:
@@ -355,7 +361,8 @@ class Accumulator:
         axes = self.outer_axes
         if self.outer is None:
             self.outer = CellIndex(max(len(axes), 1))
-        owners, codes = self._coded(batch, axes)
+        found, codes = self._coded(batch, axes)
+        owners = np.arange(len(batch)) if found is None else found
         answered = rows.answered[owners]
         codes = [np.where(answered, column, np.int32(-1)) for column in codes]
         return self.outer.place(codes or [np.where(answered, np.int32(0), np.int32(-1))]), owners

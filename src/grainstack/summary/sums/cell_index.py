@@ -39,11 +39,17 @@ class CellIndex:
         Args:
             codes: Level places, one array of shape (records,) per dimension.
         """
-        answered = np.logical_and.reduce([code >= 0 for code in codes])
         sizes = [max(size, int(code.max(initial=-1)) + 1) for size, code in zip(self._sizes, codes, strict=True)]
-        flat = np.ravel_multi_index([np.where(answered, code, 0) for code in codes], sizes)
+        flat = codes[0].astype(np.int64)
+        for size, code in zip(sizes[1:], codes[1:], strict=True):
+            flat *= size
+            flat += code
+        answered = None
+        if any(int(code.min(initial=0)) < 0 for code in codes):
+            answered = np.logical_and.reduce([code >= 0 for code in codes])
+            flat[~answered] = 0
         cells = self._dense(flat, answered, sizes) if np.prod(sizes) <= _DENSE else self._sparse(flat, answered, sizes)
-        return np.where(answered, cells, -1)
+        return cells if answered is None else np.where(answered, cells, -1)
 
     def add(self, keys: npt.NDArray[np.int64]) -> Cells:
         """The numbers of these combinations, shape (keys,), with new numbers for new ones."""
@@ -53,7 +59,7 @@ class CellIndex:
         self._lookup = np.full(0, -1, dtype=np.int64)
         return np.array([self._cells.setdefault(tuple(key), len(self._cells)) for key in keys.tolist()], dtype=np.int64)
 
-    def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_], sizes: list[int]) -> Cells:
+    def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
         """By a table of all combinations: one look per record."""
         if sizes != self._sizes or len(self._lookup) != np.prod(sizes):
             self._sizes = sizes
@@ -61,7 +67,9 @@ class CellIndex:
             if self._cells:
                 self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(len(self._cells))
         cells = self._lookup[flat]
-        unknown = (cells < 0) & answered
+        unknown = cells < 0
+        if answered is not None:
+            unknown &= answered
         if unknown.any():
             new = np.flatnonzero(np.bincount(flat[unknown], minlength=1))
             keys = zip(*(part.tolist() for part in np.unravel_index(new, sizes)), strict=True)
@@ -70,8 +78,9 @@ class CellIndex:
             cells = self._lookup[flat]
         return cells
 
-    def _sparse(self, flat: Cells, answered: npt.NDArray[np.bool_], sizes: list[int]) -> Cells:
+    def _sparse(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
         """By sorting, where a table of all combinations would be too large."""
+        answered = np.ones(len(flat), dtype=bool) if answered is None else answered
         self._sizes = sizes
         different, back = np.unique(flat[answered], return_inverse=True)
         keys = zip(*(part.tolist() for part in np.unravel_index(different, sizes)), strict=True)

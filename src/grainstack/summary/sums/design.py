@@ -111,11 +111,14 @@ class DesignSums:
         """
         pairs = self.pairs.place([units, cells])
         for name, (x, y) in ratios.items():
-            keep = (pairs >= 0) & ~np.isnan(x) & ~np.isnan(y)
+            measured = [] if name == COUNT else [x] if name[1] is None else [x, y]
+            keep = np.logical_and.reduce([pairs >= 0, *(~np.isnan(column) for column in measured)])
             sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
-            measured = [] if name == COUNT else [x[keep]] if name[1] is None else [x[keep], y[keep]]
-            columns = [*measured, *([] if weights is None else [weights[keep]])]
-            self._absorb_ratio(sums, pairs[keep], len(measured), columns)
+            columns = [*measured, *([] if weights is None else [weights])]
+            inside = pairs
+            if not keep.all():
+                inside, columns = pairs[keep], [column[keep] for column in columns]
+            self._absorb_ratio(sums, inside, len(measured), columns)
         for measure, values in self.values.items():
             values.absorb(pairs, ratios[measure, None][0], np.ones(len(pairs)) if weights is None else weights)
 

@@ -30,6 +30,7 @@ CHUNK = 1 << 16
 _PLACES = 4  # decimals of money, minutes, and weights as they are delivered
 _LARGEST = 1e10  # with four decimals still far within the whole numbers a double holds
 _EXACT = 2.0**53  # whole numbers below it are exact as doubles
+_FIRST = 200  # numbers that most likely have as many decimals as all of them
 _HALF = 26  # bits of half such a number
 
 
@@ -276,13 +277,24 @@ def whole_factor(numbers: Integers) -> Factor:
 
 
 def _factor(numbers: Floats) -> Factor:
-    if float(np.abs(numbers).max(initial=0.0)) <= _LARGEST:
-        for digits in range(_PLACES + 1):
-            whole = np.rint(numbers * 10.0**digits)
-            if (whole / 10.0**digits == numbers).all():
-                most = float(np.abs(whole).max(initial=0.0))
-                return Factor(numbers, Whole(((0, whole, most),), digits, _PLACES))
-    return Factor(numbers, None)
+    most = max(float(numbers.max(initial=0.0)), -float(numbers.min(initial=0.0)))
+    if most > _LARGEST:
+        return Factor(numbers, None)
+    first = _digits(numbers[:_FIRST], 0)
+    digits = None if first is None else _digits(numbers, first)
+    if digits is None:
+        return Factor(numbers, None)
+    whole = np.rint(numbers * 10.0**digits)
+    return Factor(numbers, Whole(((0, whole, round(most * 10.0**digits) + 1.0),), digits, _PLACES))
+
+
+def _digits(numbers: Floats, least: int) -> int | None:
+    """How many decimals some numbers have, from `least` on; None where they have more than are looked for."""
+    for digits in range(least, _PLACES + 1):
+        scale = 10.0**digits
+        if (np.rint(numbers * scale) / scale == numbers).all():
+            return digits
+    return None
 
 
 def _is_decimal(numbers: Floats) -> npt.NDArray[np.bool_]:
