@@ -30,6 +30,7 @@ bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/whole_process.py
 	$(BIN)/python benchmarks/limits_and_design.py
 	$(BIN)/python benchmarks/drawing.py
+	$(BIN)/python benchmarks/engines.py
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)

@@ -1,14 +1,16 @@
 """Sums that merge: whatever the batches and their order, the figures are the same."""
 
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grainstack.summary.sums.exact import ExactSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
+from tests.soak import SOAK
 
 numbers = st.floats(-1e6, 1e6) | st.integers(-50, 50).map(float)
 record_lists = st.lists(st.tuples(st.integers(-1, 3), numbers, st.floats(0.01, 100)), min_size=1, max_size=60)
@@ -102,3 +104,52 @@ def test_records_without_an_answer_or_a_cell_are_passed_over() -> None:
     moments = sums(np.array([0, 0, -1]), np.array([1.0, np.nan, 5.0]), np.ones(3))
     assert moments.records.tolist() == [1, 0, 0, 0]
     assert moments.sum.tolist() == [1, 0, 0, 0]
+
+
+NUMBERS = st.one_of(
+    st.integers(-(10**6), 10**6).map(lambda n: n / 10 ** (abs(n) % 5)),  # decimals: money, minutes, weights
+    st.integers(-(10**11), 10**11).map(float),
+    st.floats(-1e6, 1e6, allow_nan=False),
+    st.sampled_from([0.1, 1 / 3, 2.0**-40, 1e10, 1e10 + 0.5, 123456789.1234, -0.0]),
+)
+
+
+def _decimal(number: float) -> Fraction:
+    """What a number stands for in sums: itself as it is written, when that takes four decimals at most."""
+    written = Fraction(repr(number))
+    return written if abs(number) <= 1e10 and (written * 10**4).denominator == 1 else Fraction(number)
+
+
+@settings(max_examples=150 * SOAK)
+@given(st.lists(st.tuples(st.integers(0, 2), NUMBERS, NUMBERS), min_size=1, max_size=40), st.data())
+def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any], data: st.DataObject) -> None:
+    cells, x, w = (np.array(column) for column in zip(*rows, strict=True))
+    whole = Moments()
+    whole.absorb(cells, 3, x.astype(float), np.abs(w).astype(float))
+    cut = data.draw(st.integers(0, len(rows)))
+    order = data.draw(st.permutations(range(len(rows))))
+    parts = Moments()
+    for places in (list(order)[:cut], list(order)[cut:]):
+        some = Moments()
+        some.absorb(cells[places], 3, x[places].astype(float), np.abs(w)[places].astype(float))
+        parts.merge(some, np.arange(3))
+    for name in ("totals", "products", "weights", "weight_products"):
+        sums, other = getattr(whole, name), getattr(parts, name)
+        assert sums.fractions() == other.fractions(), name
+        assert sums.values().tobytes() == other.values().tobytes(), name
+    for cell in range(3):
+        mine = [(_decimal(a), _decimal(abs(b))) for c, a, b in rows if c == cell]
+        plain = all(
+            _decimal(one) == Fraction(repr(one)) for c, a, b in rows if c == cell for one in (float(a), float(abs(b)))
+        )
+        if plain:
+            assert whole.totals.fractions()[cell] == sum((a * b for a, b in mine), Fraction(0))
+            assert whole.products.fractions()[cell] == sum((a * a * b for a, b in mine), Fraction(0))
+
+
+def test_tenths_add_up() -> None:
+    moments = Moments()
+    moments.absorb(np.zeros(10, dtype=np.int64), 1, np.full(10, 0.1))
+    assert moments.sum.tolist() == [1.0]
+    assert moments.mean.tolist() == [0.1]
+    assert moments.squares.tolist() == [0.0]
