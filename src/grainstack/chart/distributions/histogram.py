@@ -23,7 +23,7 @@ from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scen
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.chart.writing.text import shortened, width
-from grainstack.chart.writing.wording import words_of_distribution
+from grainstack.chart.writing.wording import marks_of, words_of_distribution
 from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
@@ -250,6 +250,6 @@ def group_names(distribution: Distribution) -> list[str]:
     for cell in cells.cells:
         series = cells.series[cell.series] if cells.series else ""
         parts = (cells.panels[cell.panel], cells.slots[cell.slot].name, series)
-        base = f" (n = {cell.base_in_words})"
+        base = f" (n = {cell.base_in_words}{marks_of(cell.flags)})"
         names.append(" · ".join(part for part in parts if part) + base)
     return names
