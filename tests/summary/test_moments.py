@@ -114,10 +114,9 @@ NUMBERS = st.one_of(
 )
 
 
-def _decimal(number: float) -> Fraction:
-    """What a number stands for in sums: itself as it is written, when that takes four decimals at most."""
-    written = Fraction(repr(number))
-    return written if abs(number) <= 1e10 and (written * 10**4).denominator == 1 else Fraction(number)
+def _is_decimal(number: float) -> bool:
+    """Whether a number takes four decimals at most, as it is written."""
+    return abs(number) <= 1e10 and (Fraction(repr(number)) * 10**4).denominator == 1
 
 
 @settings(max_examples=150 * SOAK)
@@ -138,13 +137,11 @@ def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any],
         assert sums.fractions() == other.fractions(), name
         assert sums.values().tobytes() == other.values().tobytes(), name
     for cell in range(3):
-        mine = [(_decimal(a), _decimal(abs(b))) for c, a, b in rows if c == cell]
-        plain = all(
-            _decimal(one) == Fraction(repr(one)) for c, a, b in rows if c == cell for one in (float(a), float(abs(b)))
-        )
-        if plain:
-            assert whole.totals.fractions()[cell] == sum((a * b for a, b in mine), Fraction(0))
-            assert whole.products.fractions()[cell] == sum((a * a * b for a, b in mine), Fraction(0))
+        mine = [(float(a), float(abs(b))) for c, a, b in rows if c == cell]
+        if all(_is_decimal(a) and _is_decimal(b) for a, b in mine):
+            written = [(Fraction(repr(a)), Fraction(repr(b))) for a, b in mine]
+            assert whole.totals.fractions()[cell] == sum((a * b for a, b in written), Fraction(0))
+            assert whole.products.fractions()[cell] == sum((a * a * b for a, b in written), Fraction(0))
 
 
 def test_tenths_add_up() -> None:

@@ -4,10 +4,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import stats
 
 from grainstack.errors import RequestError
 from grainstack.summary.figures.bootstrap import percentile_limits, random_numbers, resampled_means, resampled_quantiles
 from grainstack.summary.figures.quantiles import quantile
+from grainstack.summary.figures.student_t import t_quantile
 from grainstack.summary.options import DesignRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import statistic_named
@@ -214,3 +216,15 @@ def test_panels_repeat_the_same_categories() -> None:
     sample = Sample({"p": np.array([0, 0, 1]), "k": np.array([0, 1, 1])}, {})
     table = sample.table(SummaryRequest(by=("k",), panel="p", stat=("share",)))
     assert figures(table) == {("0", "0"): 0.5, ("0", "1"): 0.5, ("1", "0"): 0, ("1", "1"): 1}
+
+
+@pytest.mark.parametrize("part", [0.75, 0.9, 0.95, 0.975, 0.995, 0.99995])
+def test_quantiles_of_students_t_are_those_of_the_library(part: float) -> None:
+    degrees = np.concatenate([np.arange(1.0, 60), [1.5, 2.7, 99.5, 300, 999, 1000, 1001, 1e4, 1e7]])
+    np.testing.assert_allclose(t_quantile(part, degrees), stats.t.ppf(part, degrees), rtol=1e-11)
+
+
+def test_a_printed_table_of_students_t() -> None:
+    """Upper 2.5 % points for 1, 2, 5, 10, 30 and 120 degrees of freedom (Fisher & Yates 1963, table III)."""
+    found = t_quantile(0.975, np.array([1.0, 2, 5, 10, 30, 120]))
+    assert found.round(3).tolist() == [12.706, 4.303, 2.571, 2.228, 2.042, 1.98]

@@ -7,6 +7,7 @@ from statistics import NormalDist
 
 import numpy as np
 
+from grainstack.summary.figures.student_t import t_quantile
 from grainstack.summary.sums.exact import Floats, Integers
 
 
@@ -90,9 +91,7 @@ def student(estimate: Floats, standard_error: Floats, degrees: Floats, level: fl
         degrees: Degrees of freedom, shape (cells,) or a single number.
         level: Confidence level in percent.
     """
-    from scipy.special import stdtrit  # noqa: PLC0415 - see `clopper_pearson`
-
-    reach = stdtrit(np.maximum(degrees, 1), 0.5 + level / 200) * standard_error
+    reach = t_quantile(0.5 + level / 200, np.maximum(degrees, 1.0)) * standard_error
     return estimate - reach, estimate + reach
 
 
