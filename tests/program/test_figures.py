@@ -106,7 +106,10 @@ def test_the_same_seed_gives_the_same_bootstrap(run: Run) -> None:
     assert first == again != other.replace("seed 2", "seed 1")
 
 
-@pytest.mark.parametrize(("extra", "loaded"), [((), False), (("--measure", "wait"), True)])
+@pytest.mark.parametrize(
+    ("extra", "loaded"),
+    [((), False), (("--measure", "wait"), False), (("--stat", "share", "--interval", "exact"), True)],
+)
 def test_scipy_is_loaded_only_for_what_needs_it(folder: Path, extra: tuple[str, ...], *, loaded: bool) -> None:
     code = (
         "import sys; from grainstack.cli.main import app; app(sys.argv[1:], standalone_mode=False); "
