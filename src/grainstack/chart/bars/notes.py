@@ -4,8 +4,10 @@ from grainstack.chart.bars.arrangement import Bar, BarArrangement
 from grainstack.chart.frame.record_dots import RecordDots
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.wording import SMALL_BASE
 from grainstack.requests import Requests
-from grainstack.summary.options import RoundingRequest
+from grainstack.summary.options import RoundingRequest, SmallBaseRequest
+from grainstack.summary.request import Purpose
 
 
 def cut_short(bar: Bar, request: Requests, figures: FiguresAt) -> bool:
@@ -20,6 +22,10 @@ def cut_short(bar: Bar, request: Requests, figures: FiguresAt) -> bool:
 def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt, dots: RecordDots | None) -> list[str]:
     """Sentences for the footnote of bars."""
     notes = [figures.note(), dots.note if dots else ""]
+    second = arrangement.cells.table.column_for(Purpose.SECOND)
+    if second is not None and second.flags.any():
+        least = request[SmallBaseRequest].min_base or SMALL_BASE
+        notes.append(f"Dots that are hollow or starred rest on fewer than {least} records.")
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0:
         notes.append(f"The value axis does not start at zero but at {limits[0]:g}.")

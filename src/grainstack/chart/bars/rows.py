@@ -22,6 +22,7 @@ from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import Place, marks_of, words_for
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
+from grainstack.summary.table import Flag
 
 
 def bar_rows(arrangement: BarArrangement, request: Requests, columns: int) -> Screen:
@@ -131,7 +132,7 @@ class _RowsOfBars:
             return ""
         total = self._cells.total(panel, slot)
         row = total.row if total else self._cells.stack(panel, slot)[0].row
-        return f"● {figures_of(self._second).text(row)}"
+        return f"● {figures_of(self._second).text(row)}{marks_of(Flag(int(self._second.flags[row])))}"
 
     def _label(self, bar: Shape) -> str:
         text = self._figures.label(bar.cell) if self._labelled else ""

@@ -19,7 +19,7 @@ def second_needs(cells: ChartCells) -> AxisNeeds | None:
     column = cells.table.column_for(Purpose.SECOND)
     if column is None:
         return None
-    values = [value for _, _, value in _points(cells)]
+    values = [value for _, _, value, _ in _points(cells)]
     if not values:
         return None
     whole = column.figure.statistic.name == "count"
@@ -51,11 +51,12 @@ def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style
     marks: list[Mark] = []
     dots: list[Mark] = []
     before: tuple[int, int, float, float] | None = None
-    for panel, slot, value in _points(cells):
+    for panel, slot, value, unsure in _points(cells):
         plane = plots.second_planes[panel]
         x, y = plane.point(plane.middle(slot), value)
         key = cells.slot_key(panel, slot, ("*second",))
-        dots.append(Dot(x, y, style.dot, color, MarkRole.SECOND_DOT, key, write(value), outline=PAPER))
+        fill, rim = (PAPER, color) if unsure else (color, PAPER)  # hollow where it rests on few records
+        dots.append(Dot(x, y, style.dot, fill, MarkRole.SECOND_DOT, key, write(value), outline=rim))
         same = before is not None and before[0] == panel and cells.slots[before[1]].group == cells.slots[slot].group
         if before is not None and same and before[1] == slot - 1 and joined(cells):
             marks.append(Line(before[2], before[3], x, y, PAPER, style.line * 2.4, MarkRole.HALO))
@@ -64,8 +65,8 @@ def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style
     return [*marks, *dots]
 
 
-def _points(cells: ChartCells) -> list[tuple[int, int, float]]:
-    """Panel, slot and value of every dot."""
+def _points(cells: ChartCells) -> list[tuple[int, int, float, bool]]:
+    """Panel, slot and value of every dot, and whether it rests on few records."""
     column = cells.table.column_for(Purpose.SECOND)
     if column is None:
         return []
@@ -76,5 +77,5 @@ def _points(cells: ChartCells) -> list[tuple[int, int, float]]:
             row = total.row if total else cells.stack(panel, slot)[0].row
             value = float(column.estimate[row])
             if value == value and not cells.slots[slot].total:  # noqa: PLR0124 - NaN is not itself
-                found.append((panel, slot, value))
+                found.append((panel, slot, value, bool(column.flags[row])))
     return found

@@ -73,9 +73,10 @@ def column_of(
 def _plain_column(
     figure: Figure, estimator: Estimator, numbers: Mapping[str, Variable], noun: str
 ) -> tuple[Column, Estimated]:
-    """A figure without limits and flags: one that stands in labels, or gives a colour."""
+    """A figure without limits: one that stands in labels, gives a colour, or is a second measure."""
     estimates = estimated(figure, estimator, with_error=False)
     nothing = np.full(len(estimates.base), np.nan)
+    unsure = figure.purpose is Purpose.SECOND and _is_sampled(figure, estimator)
     column = Column(
         figure=figure,
         measure=None if figure.measure is None else numbers[figure.measure],
@@ -88,7 +89,7 @@ def _plain_column(
         records=estimates.records,
         effective_base=estimates.base.astype(float),
         design_effect=nothing,
-        flags=np.zeros(len(estimates.base), dtype=np.uint8),
+        flags=base_flags(estimates.base, SMALL_BASE if unsure else 0),
         interval="",
         whole=estimator.grouping.base_of,
     )
