@@ -95,7 +95,10 @@ def test_estimates_and_standard_errors_are_those_of_a_plain_loop(
     else:
         per = "d" if name == "rate" else None
         request = SummaryRequest(by=("k",), measure=("x",), stat=(name,), per=per, design=design)
-    if not (survey.kept & (survey.column("k") >= 0)).any():
+    counted = survey.kept & (survey.column("w") > 0) if design.weight else survey.kept
+    if not (counted & (survey.column("k") >= 0)).any():
+        with pytest.raises(RequestError, match="No record"):
+            survey.sample.table(request, survey.kept)
         return
     table = survey.sample.table(request, survey.kept)
     column = table.columns[0]

@@ -1,7 +1,6 @@
 """What `--hide-small` leaves out cannot be worked out from what it shows: a linear programme tries."""
 
 from itertools import product
-from math import isnan
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -11,6 +10,7 @@ import pytest
 from scipy.optimize import linprog
 
 from grainstack.chart.scene import Text
+from grainstack.errors import RequestError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.paint.terminal import paint
@@ -18,7 +18,7 @@ from grainstack.records.opened import open_records
 from grainstack.records.request import RecordsRequest
 from grainstack.report.cells import cell_rows
 from grainstack.requests import filled
-from grainstack.summary.table import SummaryTable
+from grainstack.summary.table import UNKNOWN_BASE, SummaryTable
 from tests.soak import SOAK
 
 TABLES = 500 * SOAK
@@ -139,13 +139,47 @@ def test_a_figure_that_is_left_out_leaves_no_base_limit_or_letter(tmp_path: Path
     asked = {"by": ("k",), "measure": ("v",), "letters": True, "hide_small": True, "min_base": 10}
     table = _table(tmp_path, counts, asked)
     rows = {row["k"]: row for row in cell_rows(table, design_figures=True)}
-    assert [name for name, row in rows.items() if row["estimate"] is None] == ["c", "d"] or rows["c"]["base"] is None
+    assert [name for name, row in rows.items() if row["estimate"] is None] == ["d", "c"]  # the note tells their sum
     for name in ("estimate", "low", "high", "standard_error", "base", "effective_base", "design_effect"):
-        assert rows["c"][name] is None, name
+        assert rows["c"][name] is rows["d"][name] is None, name
     assert not rows["c"]["letters"]
+    assert rows["a"]["letters"]
     assert table.comparison is not None
-    hidden = [n for n, value in enumerate(table.columns[0].estimate.tolist()) if isnan(value)]
-    assert not [one for one in table.comparison.differences if one.cell in hidden or one.other in hidden]
+    assert [(one.cell, one.other) for one in table.comparison.differences] == [(0, 1)]
+
+
+def test_no_difference_tells_of_a_share_that_is_left_out(tmp_path: Path) -> None:
+    """A share goes with its cell or with its base, and a difference from the rest tells the total of its series."""
+    by_base = compared = 0
+    for seed in range(80):
+        random = Random(seed)  # noqa: S311 - nothing here is secret
+        counts = _counts(random)
+        asked: dict[str, Any] = {"by": ("k",), "split": "s", "stat": ("share",), "hide_small": True, "min_base": 5}
+        asked["compare"] = random.choice(["pairs", "rest", "a"])
+        try:
+            table = _table(tmp_path, counts, asked)
+        except RequestError as error:
+            assert "no two figures to compare" in str(error)  # noqa: PT017 - some tables have one category
+            continue
+        column = table.columns[0]
+        by_base += int((np.isnan(column.estimate) & (column.base == UNKNOWN_BASE)).sum())
+        series = table.keys[:, -1]
+        for one in table.comparison.differences if table.comparison else ():
+            compared += 1
+            others = np.flatnonzero(series == series[one.cell]) if one.other is None else [one.other]
+            assert not np.isnan(column.estimate[[one.cell, *others]]).any(), f"seed {seed}, {asked}"
+    assert by_base
+    assert compared
+
+
+def test_an_association_is_left_out_where_cells_are_and_the_table_says_so(tmp_path: Path) -> None:
+    counts: dict[Cell, int] = {("a", "u", "y"): 30, ("a", "v", "y"): 20, ("b", "u", "y"): 25, ("b", "v", "y"): 4}
+    asked = {"by": ("k",), "split": "s", "association": True, "hide_small": True}
+    open_table, hiding = (_table(tmp_path, counts, {**asked, "min_base": least}) for least in (4, 5))
+    assert open_table.association is not None
+    assert hiding.association is None
+    told = [text for text in hiding.provenance.sentences() if "association" in text]
+    assert told == ["The test of association is left out, as it would give figures away."]
 
 
 def test_a_distribution_shows_nothing_of_what_is_left_out(tmp_path: Path) -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from grainstack.errors import RequestError
-from grainstack.summary.options import SpreadRequest
+from grainstack.summary.options import DesignRequest, SpreadRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.table import Flag
@@ -148,3 +148,8 @@ def test_no_records_and_no_answers_say_so(records: "Records") -> None:
         records.table({"k": []}, SummaryRequest(by=("k",)))
     with pytest.raises(RequestError, match="has an answer in `k`"):
         records.table({"k": ["", ""], "x": [1, 2]}, SummaryRequest(by=("k",)))
+    weighted = SummaryRequest(by=("k",), design=DesignRequest(weight="w"))
+    with pytest.raises(RequestError, match="stands for anybody: every weight is 0"):
+        records.table({"k": ["a", "b"], "w": [0, 0]}, weighted)
+    with pytest.raises(RequestError, match="has an answer in `k` and a weight above 0"):
+        records.table({"k": ["a", ""], "w": [0, 1]}, weighted)

@@ -104,7 +104,7 @@ class Provenance:
         sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
-        tests: What was compared and how, in words; empty when nothing was.
+        tests: What was compared and how, in words.
         rest: What became of levels that are not shown one by one, in words; empty when all are.
         hidden: How many figures were left out because of small bases.
         several: Whether shares may add to more than 100 % because a record may have several answers.
@@ -118,7 +118,7 @@ class Provenance:
     sampling: Sampling
     base: str
     intervals: tuple[str, ...]
-    tests: str = ""
+    tests: tuple[str, ...] = ()
     rest: str = ""
     hidden: str = ""
     several: bool = False
@@ -139,7 +139,7 @@ class Provenance:
         said += [self.sampling.words(), self.origin.kept, self.rest, self.base]
         if self.several:
             said.append("Several answers were possible, so shares may add to more than 100 %")
-        said += [*self.intervals, self.tests, self.hidden]
+        said += [*self.intervals, *self.tests, self.hidden]
         return tuple(f"{sentence}." for sentence in said if sentence)
 
     def sentence(self) -> str:
@@ -147,7 +147,7 @@ class Provenance:
         parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.sampling.words()) or 'unweighted'}"]
         parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
         parts.append(f"base {self._base()}{self._left_out()}")
-        extra = (self.origin.kept, self.rest, self.base, self.tests, self.hidden)
+        extra = (self.origin.kept, self.rest, self.base, *self.tests, self.hidden)
         parts += [self._lower(part) for part in extra if part]
         return "; ".join(parts) + "."
 

@@ -51,7 +51,7 @@ class Dimension:
         variable: The column; its levels stand in the order shown, `ALL` last where totals are wanted.
         ordered_by: The rule that order follows, in words.
         several: Whether a record may have several of its levels.
-        cut: Whether small levels are not shown one by one.
+        dropped: Whether levels are left out that shares count all the same.
         all_levels: Every level the column has, shown or not, in natural order: what colours go by.
     """
 
@@ -59,7 +59,7 @@ class Dimension:
     variable: Variable
     ordered_by: str
     several: bool = False
-    cut: bool = False
+    dropped: bool = False
     all_levels: tuple[Level, ...] = ()
 
     @property

@@ -51,13 +51,23 @@ class Comparison:
     level: float
     words: str
 
-    def without(self, hidden: npt.NDArray[np.bool_]) -> "Comparison":
-        """The same without the cells that are left out, shape (cells,)."""
-        kept = (
-            one for one in self.differences if not hidden[one.cell] and (one.other is None or not hidden[one.other])
-        )
-        letters = tuple("" if out else text for text, out in zip(self.letters, hidden, strict=False))
-        return replace(self, differences=tuple(kept), letters=letters)
+    def without(self, hidden: npt.NDArray[np.bool_]) -> "Comparison | None":
+        """What tells nothing of some cells: no difference from them, nor from a rest they are part of.
+
+        Args:
+            hidden: The cells that are left out, shape (cells,).
+
+        Returns:
+            The same with fewer differences; None where none is left.
+        """
+        broken = {one.line for one in self.differences if hidden[one.cell]}
+
+        def tells(one: Difference) -> bool:
+            return bool(hidden[one.cell]) or (one.line in broken if one.other is None else bool(hidden[one.other]))
+
+        kept = tuple(one for one in self.differences if not tells(one))
+        letters = tuple("" if out else text for text, out in zip(self.letters, hidden, strict=True))
+        return replace(self, differences=kept, letters=letters) if kept else None
 
 
 @dataclass(frozen=True, slots=True)

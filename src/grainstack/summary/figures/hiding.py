@@ -7,13 +7,16 @@ interval of a linear programme, as in cell suppression (Fischetti & Salazar 2001
 
 from collections.abc import Sequence
 from dataclasses import field
+from functools import reduce
 
 import numpy as np
 import numpy.typing as npt
 
 from grainstack.quick import dataclass
+from grainstack.summary.figures.small import least_shown
+from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.exact import Integers
-from grainstack.summary.table import ALL, Dimension
+from grainstack.summary.table import ALL, Column, Dimension
 
 Mask = npt.NDArray[np.bool_]
 
@@ -35,37 +38,58 @@ class Hidden:
         return Hidden(self.cells | other.cells, self.bases | other.bases)
 
 
-def hidden_cells(
-    grid: Integers, dimensions: Sequence[Dimension], records: Integers, least: int, base_axes: Sequence[int] | None
+def hidden_figures(
+    grid: Integers,
+    dimensions: Sequence[Dimension],
+    columns: Sequence[Column],
+    request: SummaryRequest,
+    base_axes: Sequence[int],
 ) -> Hidden:
-    """What has to be left out.
+    """What has to be left out of a table: what any of its figures needs left out.
 
     Args:
+        grid: The cells shown, as places among the levels, shape (cells, dimensions).
+        dimensions: The columns with the levels shown.
+        columns: The figures; those that rest on different records are looked at one by one.
+        request: What is summed up, and the smallest number of records that is shown.
+        base_axes: The dimensions whose level the records of a base have in common.
+    """
+    different = {column.records.tobytes(): column.records for column in columns}
+    known = base_axes if any(column.is_share for column in columns) else None
+    least = least_shown(request)
+    found = [_Hiding(grid, dimensions, records, least, known).hidden() for records in different.values()]
+    return reduce(Hidden.and_also, found)
+
+
+@dataclass(slots=True)
+class _Hiding:
+    """The search for cells to leave out besides those that are small.
+
+    Attributes:
         grid: The cells shown, as places among the levels, shape (cells, dimensions).
         dimensions: The columns with the levels shown.
         records: Records of each cell, shape (cells,).
         least: The smallest number of records that is shown.
         base_axes: The dimensions whose level the records of a base have in common; None where no shares are shown.
+        totals: For each dimension the place of its total; -1 where it has none.
+        whole: All cells but totals.
+        parts: What a reader is told the sums of, as sets of such cells.
+        out: Those that are left out.
     """
-    return _Hiding(grid, dimensions, records, least, base_axes).hidden()
-
-
-@dataclass(slots=True)
-class _Hiding:
-    """The search for cells to leave out besides those that are small."""
 
     grid: Integers
     dimensions: Sequence[Dimension]
     records: Integers
     least: int
     base_axes: Sequence[int] | None
+    totals: Integers = field(init=False)
     whole: frozenset[int] = field(init=False)
     parts: list[frozenset[int]] = field(init=False)
     out: set[frozenset[int]] = field(init=False)
 
     def __post_init__(self) -> None:
-        totals = [len(d.levels) - 1 if ALL in d.levels else -1 for d in self.dimensions]
-        plain = [row for row in range(len(self.grid)) if not (self.grid[row] == totals).any()]
+        self.totals = np.array([len(d.levels) - 1 if ALL in d.levels else -1 for d in self.dimensions])
+        plain = np.flatnonzero((self.grid != self.totals).all(axis=1)).tolist()
         self.whole = whole = frozenset(plain)
         self.parts = sorted(self._sums(plain) - {whole}, key=lambda one: (len(one), sorted(one)))
         self.out = {one for one in self.parts if 0 < self._size(one) < self.least}
@@ -79,7 +103,7 @@ class _Hiding:
                 open_ones.pop()  # safe, and what is left out later only makes it safer
                 continue
             self.out.add(more)
-            open_ones.append(more) if len(more) > len(one) else open_ones.insert(0, more)
+            open_ones.insert(len(open_ones) if len(more) > len(one) else 0, more)
         cells = self._are_out(range(len(self.dimensions)))
         return Hidden(cells, cells if self.base_axes is None else self._are_out(self.base_axes))
 
@@ -135,8 +159,7 @@ class _Hiding:
 
     def _parts_of(self, cell: int, axes: Sequence[int]) -> frozenset[int]:
         """The cells without totals that have a cell's levels in some dimensions."""
-        totals = np.array([len(d.levels) - 1 if ALL in d.levels else -1 for d in self.dimensions])
         mine = self.grid[cell]
-        own = [axis for axis in axes if mine[axis] != totals[axis]]
-        inside = (self.grid[:, own] == mine[own]).all(axis=1) & (self.grid != totals).all(axis=1)
+        fixed = [axis for axis in axes if mine[axis] != self.totals[axis]]
+        inside = (self.grid[:, fixed] == mine[fixed]).all(axis=1) & (self.grid != self.totals).all(axis=1)
         return frozenset(np.flatnonzero(inside).tolist())

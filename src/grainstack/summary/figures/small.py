@@ -3,11 +3,17 @@
 import numpy as np
 import numpy.typing as npt
 
+from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Flag
 
 SMALL_BASE = 30  # records below which a figure is marked unsure, as the field does
 Flags = npt.NDArray[np.uint8]
+
+
+def least_shown(request: SummaryRequest) -> int:
+    """The smallest number of records that is shown where small ones are left out."""
+    return request.small.min_base or SMALL_BASE
 
 
 def share_flags(share: Floats, low: Floats, high: Floats, base: Integers, effective: Floats | None) -> Flags:

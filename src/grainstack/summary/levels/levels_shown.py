@@ -112,7 +112,7 @@ class _Shown:
             variable.with_levels(levels, variable.order),
             said,
             several,
-            cut=bool(rest),
+            dropped=bool(rest) and order.drop_rest,
             all_levels=tuple(variable.levels),
         )
         return ShownLevels(dimension, places, self._about_rest(shown, rest, most or 0))

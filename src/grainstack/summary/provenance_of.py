@@ -1,0 +1,149 @@
+"""Where the figures of one table come from: the facts its sentences are made of."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from grainstack.errors import listed
+from grainstack.records.column_facts import ColumnFacts
+from grainstack.records.variable import EVERYTHING
+from grainstack.summary.figures.small import least_shown
+from grainstack.summary.levels.bases import base_axes, base_of
+from grainstack.summary.levels.shown_cells import ShownCells
+from grainstack.summary.provenance import Origin, Provenance, Sampling
+from grainstack.summary.request import Purpose
+from grainstack.summary.statistics import GIVEN_AS
+from grainstack.summary.sums.accumulator import Accumulator
+from grainstack.summary.sums.design import Pair
+from grainstack.summary.table import Column, Flag, Role
+
+
+def provenance_of(
+    totals: Accumulator,
+    facts: ColumnFacts,
+    origin: Origin,
+    cells: ShownCells,
+    columns: Sequence[Column],
+) -> Provenance:
+    """How a table was worked out, but for what was tested.
+
+    Args:
+        totals: All sums.
+        facts: What is known of the columns.
+        origin: Where the records came from.
+        cells: The cells shown.
+        columns: Their figures, those of hidden cells left out.
+    """
+    request = totals.request
+    labels = {name: variable.in_sentence for name, variable in facts.variables.items()}
+    shares = any(item.figure.statistic.name == "share" for item in columns)
+    columns = [item for item in columns if item.figure.purpose is Purpose.SHOWN]
+    pairs = {(item.figure.measure, item.figure.per) for item in columns}
+    counted = next(iter(pairs)) if len(pairs) == 1 and (None, None) not in pairs else None
+    by = [d.variable.in_sentence for d in cells.dimensions if d.variable.name != EVERYTHING]
+    return Provenance(
+        origin=origin,
+        statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{f' by {listed(by)}' if by else ''}",
+        unanswered=tuple((labels[name], count) for name, count in totals.unanswered.items() if name != EVERYTHING),
+        unmeasured=_unmeasured(totals, facts, counted, {name for pair in pairs for name in pair if name}),
+        apart=counted is not None,
+        no_band=cells.no_band,
+        used=totals.used.get(counted, 0),
+        sampling=_sampling(totals),
+        base=_base_sentence(totals, origin, cells) if shares else "",
+        intervals=_intervals_in_words(columns),
+        rest=cells.rest,
+        hidden=_hidden_in_words(columns, least_shown(request)),
+        several=shares and any(d.several for d in cells.dimensions),
+        owners=totals.owners.get(counted) if totals.owners else None,
+        given=_given(request.value_is) if request.value else "",
+        weightless=totals.weightless,
+    )
+
+
+def why_empty(totals: Accumulator, origin: Origin) -> str:
+    """Why no record is left to sum up, as a sentence."""
+    if not origin.read:
+        return f"{origin.source} holds no records."
+    if origin.filtered == origin.read:
+        return f"No record is left: all {origin.read:,} of {origin.source} were filtered away."
+    if totals.weightless == origin.read - origin.filtered:
+        return f"No record of {origin.source} stands for anybody: every weight is 0."
+    lacking = [f"`{name}`" for name, count in totals.unanswered.items() if count]
+    weight = " and a weight above 0" if totals.weightless else ""
+    return f"No record of {origin.source} has an answer in {listed(lacking)}{weight}."
+
+
+def _given(value_is: str | None) -> str:
+    """What ready-made figures are called."""
+    return value_is if value_is in GIVEN_AS and value_is != "other" else "value"
+
+
+def _unmeasured(
+    totals: Accumulator, facts: ColumnFacts, counted: Pair | None, measured: set[str]
+) -> tuple[tuple[str, int], ...]:
+    """Measures with how many of the records lack a number; for a rate those that lack the second one only."""
+    used, numbers = totals.used, facts.numbers
+    everything = used.get(None, 0)
+    lacking = {name: everything - used.get((name, None), 0) for name in totals.request.measures if name in measured}
+    if counted is not None and counted[1]:
+        lacking[counted[1]] = used.get((counted[0], None), 0) - used.get(counted, 0)
+    return tuple((numbers[name].in_sentence, count) for name, count in lacking.items())
+
+
+def _hidden_in_words(columns: Sequence[Column], least: int) -> str:
+    """How many figures were left out, and why."""
+    count = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
+    if not count:
+        return ""
+    figures = "1 figure is" if count == 1 else f"{count:,} figures are"
+    return f"{figures} left out: those on fewer than {least} records, and those that would give them away"
+
+
+def _sampling(totals: Accumulator) -> Sampling:
+    design, sums = totals.request.design, totals.design
+    replicates = len(totals.wanted.replicates)
+    if replicates or sums is None or not (design.strata or design.cluster):
+        corrected = bool(design.population) and sums is not None
+        return Sampling(design.weight or "", replicates, corrected=corrected)
+    drawn = np.bincount(sums.units.keys[:, 0], None if design.cluster else sums.seen)
+    return Sampling(
+        design.weight or "",
+        cluster=design.cluster or "",
+        clusters=len(sums.units) if design.cluster else 0,
+        strata=design.strata or "",
+        stratum_count=len(np.unique(sums.units.keys[:, 0])),
+        corrected=bool(design.population),
+        centred=int((drawn == 1).sum()) if design.single_cluster == "centred" else 0,
+    )
+
+
+def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> str:
+    """What shares are shares of, and whether those shown add up to it."""
+    request = totals.request
+    base = base_of(request, totals.several)
+    roles = {"category": (Role.CATEGORY,), "series": (Role.SERIES,), "measures": (Role.CATEGORY, Role.SERIES)}
+    named = [dimension for dimension in cells.dimensions if dimension.variable.name != EVERYTHING]
+    inner = [one.variable.in_sentence for one in named if one.role in roles.get(base, ())]
+    outer = [one.variable.in_sentence for one in named if one.role is Role.PANEL and base != "all"]
+    whole = " × ".join(inner or outer)
+    within = f"Within each {outer[0]}, each" if inner and outer else "Each"
+    if any(d.several for d in cells.dimensions):
+        return f"Shares of the {origin.noun} that answered" + (
+            f", within each {' × '.join([*outer, *inner])}" if whole else ""
+        )
+    of_base = {cells.dimensions[axis].role for axis in base_axes(request, base)}
+    dropped = {one.role for one in cells.dimensions if one.dropped}
+    if dropped - of_base and base != "measures":
+        return f"Shares of {f'each {whole}' if whole else f'all {origin.noun}'}, those left out included"
+    return f"{within} {whole} adds to 100 %" if whole else "All shares together add to 100 %"
+
+
+def _intervals_in_words(columns: Sequence[Column]) -> tuple[str, ...]:
+    """What the limits of each figure are; whose they are is said where they differ or some figures have none."""
+    titles: dict[str, list[str]] = {}
+    for column in columns:
+        titles.setdefault(column.interval, []).append(column.title)
+    if len(titles) < 2:
+        return tuple(interval for interval in titles if interval)
+    return tuple(f"{', '.join(dict.fromkeys(whose))}: {interval}" for interval, whose in titles.items() if interval)
