@@ -136,6 +136,7 @@ def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any],
         sums, other = getattr(whole, name), getattr(parts, name)
         assert sums.fractions() == other.fractions(), name
         assert sums.values().tobytes() == other.values().tobytes(), name
+        assert sums.values().tolist() == [float(one) for one in sums.fractions()], name  # each rounded once
     for cell in range(3):
         mine = [(float(a), float(abs(b))) for c, a, b in rows if c == cell]
         if all(_is_decimal(a) and _is_decimal(b) for a, b in mine):

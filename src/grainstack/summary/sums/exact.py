@@ -30,6 +30,7 @@ CHUNK = 1 << 16
 _PLACES = 4  # decimals of money, minutes, and weights as they are delivered
 _LARGEST = 1e10  # with four decimals still far within the whole numbers a double holds
 _EXACT = 2.0**53  # whole numbers below it are exact as doubles
+_EXACT_POWER = 22  # powers of ten up to this one are exact as doubles: 5²² is less than 2⁵³
 _FIRST = 200  # numbers that most likely have as many decimals as all of them
 _HALF = 26  # bits of half such a number
 
@@ -54,7 +55,7 @@ class ExactSums:
         """Adds the products of some columns, row by row.
 
         Args:
-            cells: The cell of each row, shape (rows,), from 0.
+            cells: The cell of each row, shape (rows,), from 0; at most `CHUNK` of them.
             factors: The columns, shape (rows,) each, at least one; all of them decimal or none.
             count: How many cells there are by now.
         """
@@ -122,6 +123,10 @@ class ExactSums:
     def values(self) -> Floats:
         """The sums, each rounded once, shape (cells,)."""
         if self.decimals is not None:
+            tens = self.decimals.values()
+            only = not any(multiples.any() for multiples in self.levels.values())
+            if only and self.places <= _EXACT_POWER and np.abs(tens).max(initial=0.0) < _EXACT:
+                return np.asarray(tens / 10.0**self.places, dtype=np.float64)  # both exact: the division rounds once
             return np.array([float(one) for one in self.fractions()], dtype=np.float64)
         filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
         if not filled:
@@ -140,13 +145,7 @@ class ExactSums:
         if self.decimals is None:
             return sums
         scale = 10**self.places
-        parts = self.decimals.fractions() if self.decimals.count == self.count else self.decimals.grown(self.count)
-        return [one + part / scale for one, part in zip(sums, parts, strict=True)]
-
-    def grown(self, count: int) -> list[Fraction]:
-        """The sums as exact fractions, with 0 in cells that have come since, shape (count,)."""
-        self.grow(count)
-        return self.fractions()
+        return [one + part / scale for one, part in zip(sums, self.decimals.fractions(), strict=True)]
 
     def _wholes(self, filled: list[int]) -> tuple[list[int], int]:
         """The sums as whole numbers over one common denominator."""
@@ -226,7 +225,10 @@ class Whole:
         return Whole(tuple(parts), self.digits + other.digits, self.places + other.places)
 
     def sums(self, cells: Integers, count: int) -> Iterator[tuple[int, Floats]]:
-        """The sums per cell, shape (count,), each with its power of two."""
+        """The sums per cell, shape (count,), each with its power of two.
+
+        Exact for up to `CHUNK` rows: halves of parts below 2⁵³ are below 2²⁷, and so many of them stay below 2⁵³.
+        """
         for shift, part, most in self.parts:
             if most * len(part) < _EXACT:
                 yield shift, _summed(cells, part, count)
@@ -340,13 +342,6 @@ def product(one: Floats, other: Floats) -> tuple[Floats, Floats]:
     one_low, other_low = one - one_high, other - other_high
     error = one_low * other_low - (((rounded - one_high * other_high) - one_low * other_high) - one_high * other_low)
     return rounded, error
-
-
-def square(numbers: Floats) -> tuple[Floats, ...]:
-    """Numbers times themselves, exactly, as the sum of the parts given: a single one for moderate whole numbers."""
-    if np.abs(numbers).max(initial=0.0) < 2**26 and (numbers == np.trunc(numbers)).all():
-        return (numbers * numbers,)
-    return product(numbers, numbers)
 
 
 def _high(numbers: Floats) -> Floats:

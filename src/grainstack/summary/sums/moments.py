@@ -162,4 +162,4 @@ class Moments:
             self.records = np.concatenate([self.records, np.zeros(missing, dtype=np.int64)])
         for sums in (self.weights, self.weight_products, self.totals, self.products):
             if sums is not None:
-                sums.merge(ExactSums(), np.zeros(0, dtype=np.int64), count)
+                sums.grow(count)
