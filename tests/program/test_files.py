@@ -24,6 +24,13 @@ def test_decimal_commas_of_a_semicolon_file_are_read_and_said(run: Run, folder: 
     assert run("table", "d.csv", "--by", "k", "--measure", "v", "--decimal", "point").returncode == 1
 
 
+def test_a_codebook_that_is_silent_on_decimals_is_checked_by_the_sign_of_the_file(run: Run, folder: Path) -> None:
+    (folder / "d.csv").write_text("k;v\na;1,5\nb;2,5\n", "utf-8")
+    (folder / "d.toml").write_text('[variables.v]\nkind = "number"\n', "utf-8")
+    checked = run("codebook", "d.csv", "--codebook", "d.toml")
+    assert (checked.returncode, checked.stdout) == (0, "d.toml fits d.csv.\n")
+
+
 @pytest.mark.parametrize("text", ["1,234", "1,000", "12,345"])
 def test_thousands_are_no_decimals(run: Run, folder: Path, text: str) -> None:
     (folder / "d.csv").write_text(f"k;v\na;{text}\nb;{text}\n", "utf-8")

@@ -119,7 +119,7 @@ def test_a_codebook_is_held_against_the_records() -> None:
         "route2": {"x": 1},
         "w": {"1": 8},
     }
-    assert check_codebook(book, list(counts), counts) == [
+    assert check_codebook(book, list(counts), counts, ".") == [
         "`route`: codes without a label: 3 (2).",
         "`route`: labels never used: 2 = Osk.",
         "`age`: not numbers: old (1).",
@@ -128,7 +128,7 @@ def test_a_codebook_is_held_against_the_records() -> None:
         "`rout2` is not among the columns. Did you mean `route2`?",
     ]
     assert elsewhere(book, list(counts)) == ["rout2", "other"]
-    assert check_codebook(book, ["route"], {"route": {"1": 1, "2": 1}}) == [
+    assert check_codebook(book, ["route"], {"route": {"1": 1, "2": 1}}, ".") == [
         "[design] weight: there is no column `w`."[:-1] + ". There are: route."
     ]
 

@@ -61,10 +61,11 @@ def run(requests: Requests) -> None:
             raise RequestError(f"{target} exists; a codebook is never overwritten.", "Write to another name.")
     codebook = read_codebook(Path(request.codebook)) if request.codebook else None
     source = open_source(request.file, sheet=request.sheet, header_row=request.header_row, query=request.query)
-    records, findings = _looked(source)
-    fits = codebook is None or _checked(codebook, source, findings)
+    decimal = source.decimal if codebook is None else codebook.decimal_in(source.decimal)
+    records, findings = _looked(source, decimal)
+    fits = codebook is None or _checked(codebook, source, findings, decimal)
     about = f"Drafted from {source.name} ({records:,} records).\nChange what is wrong, delete what you do not need."
-    written = codebook or drafted(findings, source.decimal)
+    written = codebook or drafted(findings, decimal)
     toml = as_toml(written, () if codebook else findings, "" if codebook else about)
     if target is not None:
         write_whole(target, schema_from_codebook(written) if target.suffix.lower() == ".json" else toml)
@@ -75,14 +76,15 @@ def run(requests: Requests) -> None:
         raise typer.Exit(1)
 
 
-def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]") -> bool:
+def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]", decimal: str) -> bool:
     """Shows what of a codebook does not fit the records; tells whether everything does."""
     from grainstack.records.codebook.check import check_codebook, elsewhere  # noqa: PLC0415
     from grainstack.records.codebook.codebook import Design  # noqa: PLC0415
 
     if codebook.is_complete(source.name):
         codebook = replace(codebook, design=Design())  # it is that of other records
-    wrong = check_codebook(codebook, source.columns, {finding.name: finding.counts for finding in findings})
+    counts = {finding.name: finding.counts for finding in findings}
+    wrong = check_codebook(codebook, source.columns, counts, decimal)
     for sentence in wrong:
         show(sentence)
     other = elsewhere(codebook, source.columns)
@@ -93,10 +95,10 @@ def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]") 
     return not wrong
 
 
-def _looked(source: "Source") -> "tuple[int, list[Finding]]":
+def _looked(source: "Source", decimal: str) -> "tuple[int, list[Finding]]":
     from grainstack.records.codebook.draft import Finding  # noqa: PLC0415
     from grainstack.summary.profile import profiled  # noqa: PLC0415
 
-    looked = profiled(source.columns, source.batches(source.columns), decimal=source.decimal)
+    looked = profiled(source.columns, source.batches(source.columns), decimal=decimal)
     findings = [Finding(one.name, one.kind, dict(one.levels), one.no_answer) for one in looked.profiles]
     return looked.records, findings

@@ -48,7 +48,7 @@ def run(requests: Requests) -> None:
     source, codebook = opened.source, opened.codebook
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
-    decimal = source.decimal if codebook.decimal == "." else codebook.decimal
+    decimal = codebook.decimal_in(source.decimal)
     looked = profiled(source.columns, source.batches(source.columns), request.rows, decimal)
     count, profiles = looked.records, looked.profiles
     for note in (*source.notes, *((decimal_note(source.name),) if decimal != codebook.decimal else ())):

@@ -10,7 +10,7 @@ import pyarrow as pa
 from grainstack.quick import dataclass
 from grainstack.records.arrow import places_of
 from grainstack.records.codebook.codebook import CodebookVariable
-from grainstack.records.kinds import guessed_kind, likely_missing, separator_of
+from grainstack.records.kinds import guessed_kind, likely_missing
 from grainstack.records.numerals import parsed
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
@@ -95,7 +95,7 @@ def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch], rows: in
 def profile_with(found: Profile, said: CodebookVariable) -> Profile:
     """A profile in the words of a codebook: its kind, labels for codes, and its missing codes counted as missing."""
     several = Kind.MULTI in (said.kind, None if said.kind else found.kind)
-    separator = (said.separator or separator_of([code for code, _ in found.levels]) or ";") if several else ""
+    separator = said.separator_in([code for code, _ in found.levels]) if several else ""
     missing = found.missing
     levels: dict[str, int] = {}
     for code, count in found.levels:

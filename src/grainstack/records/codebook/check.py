@@ -5,25 +5,27 @@ from difflib import get_close_matches
 
 from grainstack.errors import listed, nearest
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
-from grainstack.records.kinds import separator_of
 from grainstack.records.numerals import parsed
 from grainstack.records.variable import Kind
 
 
-def check_codebook(codebook: Codebook, columns: Sequence[str], counts: Mapping[str, Mapping[str, int]]) -> list[str]:
+def check_codebook(
+    codebook: Codebook, columns: Sequence[str], counts: Mapping[str, Mapping[str, int]], decimal: str
+) -> list[str]:
     """What does not fit, one sentence each.
 
     Args:
         codebook: The codebook.
         columns: The columns of the records.
         counts: For each column its codes and how often each occurs.
+        decimal: The sign before the decimals in text.
     """
     sentences = []
     for name, variable in codebook.variables.items():
         lacking = [one for one in variable.columns if one not in columns]
         sentences += [f"`{name}`: there is no column `{one}`. {nearest(one, columns)}" for one in lacking]
         if name in columns:
-            sentences += _check_variable(variable, counts[name], codebook.decimal)
+            sentences += _check_variable(variable, counts[name], decimal)
         elif not variable.columns and (meant := _misspelt(name, codebook, columns)):
             sentences.append(f"`{name}` is not among the columns. Did you mean `{meant}`?")
     for role in ("weight", "strata", "cluster", "population"):
@@ -48,7 +50,7 @@ def _check_variable(variable: CodebookVariable, counts: Mapping[str, int], decim
     sentences = []
     if variable.kind is Kind.MULTI:
         parts: dict[str, int] = {}
-        separator = variable.separator or separator_of(counts) or ";"
+        separator = variable.separator_in(counts)
         for code, times in counts.items():
             for part in filter(None, (part.strip() for part in code.split(separator))):
                 parts[part] = parts.get(part, 0) + times

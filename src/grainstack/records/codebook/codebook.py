@@ -1,12 +1,13 @@
 """What an analyst says once about the columns: labels, order, missing codes, units, bands, colours, and the design."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import field, fields
 from types import MappingProxyType
 from typing import Any
 
 from grainstack.quick import dataclass
+from grainstack.records.kinds import separator_of
 from grainstack.records.variable import Kind, Level
 
 SAMPLE, COMPLETE = "sample", "complete"
@@ -48,6 +49,10 @@ class CodebookVariable:
     def is_missing(self, code: str) -> bool:
         """Whether a stored code stands for `no answer`; `999.0` counts as `999`."""
         return code in self.missing or trimmed(code) in self.missing
+
+    def separator_in(self, codes: Collection[str]) -> str:
+        """What parts several answers in one value: as said here, or else as the codes suggest, or else `;`."""
+        return self.separator or separator_of(codes) or ";"
 
     def level(self, code: str) -> Level | None:
         """The level a stored code stands for; `1.0` counts as `1`, but `01` does not."""
@@ -107,6 +112,14 @@ class Codebook:
     def is_complete(self, source: str) -> bool:
         """Whether the records of a source are all there are, and no sample."""
         return (self.kinds.get(source) or self.kinds.get("*")) == COMPLETE
+
+    def decimal_in(self, file: str) -> str:
+        """The sign before the decimals in text: as said here, or else as the file shows.
+
+        Args:
+            file: The sign that the file itself shows.
+        """
+        return file if self.decimal == "." else self.decimal
 
     def variable(self, name: str) -> CodebookVariable:
         """What is said of a column, which may be nothing."""

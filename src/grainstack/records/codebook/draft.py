@@ -10,7 +10,6 @@ from tomlkit.items import Item, Table
 from grainstack.errors import listed
 from grainstack.quick import dataclass
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
-from grainstack.records.kinds import separator_of
 from grainstack.records.numerals import parsed
 from grainstack.records.readers.known_orders import known_order
 from grainstack.records.variable import Kind, Level, readable
@@ -106,7 +105,7 @@ def _variable(finding: Finding) -> CodebookVariable:
         kind=kind,
         levels=levels,
         missing=frozenset(finding.no_answer),
-        separator=separator_of(codes) if kind is Kind.MULTI else ";",
+        separator=CodebookVariable(finding.name).separator_in(codes) if kind is Kind.MULTI else "",
     )
 
 
@@ -183,8 +182,8 @@ def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Tabl
     if variable.missing:
         times = "" if finding is None else f"{_times(finding, variable.missing)}; these look like `no answer`"
         table.add("missing", _commented(sorted(variable.missing), times))
-    if variable.kind is Kind.MULTI:
-        table.add("separator", variable.separator or ";")
+    if variable.separator:
+        table.add("separator", variable.separator)
     if variable.columns:
         table.add("columns", list(variable.columns))
     if variable.note:

@@ -89,7 +89,7 @@ def _field(variable: CodebookVariable) -> dict[str, Any]:
     field |= {"constraints": limits} if limits else {}
     field |= {"unit": variable.unit} if variable.unit else {}
     field |= {"bands": variable.bands} if variable.bands else {}
-    field |= {"separator": variable.separator or ";"} if kind is Kind.MULTI else {}
+    field |= {"separator": variable.separator} if kind is Kind.MULTI and variable.separator else {}
     return field | ({"columns": list(variable.columns)} if variable.columns else {})
 
 

@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
-from grainstack.records.kinds import separator_of
 from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.request import RecordsRequest
@@ -49,7 +48,7 @@ class ColumnReaders:
         self._head = source.head
         self._codebook = codebook
         self._request = request
-        told = source.decimal if codebook.decimal == "." else codebook.decimal
+        told = codebook.decimal_in(source.decimal)
         self._told = request.decimal is None and told != codebook.decimal
         self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", told)
         self._bands = _band_rules(request)
@@ -228,9 +227,8 @@ class ColumnReaders:
 
     def _separator(self, known: CodebookVariable) -> str:
         """What parts several answers: as the codebook says, or else as the first rows suggest."""
-        if known.separator or self.long is not None:
-            return known.separator or ";"
-        return separator_of(sampled_codes(self._head(), [known.name])[known.name]) or ";"
+        told = bool(known.separator) or self.long is not None
+        return known.separator_in(() if told else sampled_codes(self._head(), [known.name])[known.name])
 
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:
