@@ -4,7 +4,8 @@ Commands, plans and pages all take this way. One request alone is `make`; severa
 `begun` for each, `read_into` once, `finished` for each.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from copy import deepcopy
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from typing import TYPE_CHECKING, Any
@@ -15,9 +16,9 @@ from grainstack.making.advice import advice_on
 from grainstack.making.kind import Arrangement, Kind
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
-from grainstack.records.reading import blocks_of
+from grainstack.records.reading import read_blocks
 from grainstack.records.request import RecordsRequest
-from grainstack.records.view import View
+from grainstack.records.view import Block, View
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import RoundingRequest
@@ -138,11 +139,28 @@ def read_into(partials: Sequence[Partial], opened: Opened) -> None:
         RecordsError: Records that cannot be read.
     """
     columns = tuple(dict.fromkeys(name for partial in partials for name in partial.view.raw))
-    for block in blocks_of(opened.source, columns):
-        for partial in partials:
-            partial.absorb(block)
-    for partial in partials:
-        partial.view.note(opened.source.notes)
+    others: list[list[Partial]] = []  # of other threads
+
+    def another() -> Callable[[Block], None]:
+        others.append(deepcopy(list(partials)))
+        return absorbing(others[-1])
+
+    read_blocks(opened.source, columns, absorbing(partials), another)
+    for other in others:
+        for one, added in zip(partials, other, strict=True):
+            one.merge(added)
+    for one in partials:
+        one.view.note(opened.source.notes)
+
+
+def absorbing(partials: Sequence[Partial]) -> Callable[[Block], None]:
+    """What takes a block into some partials."""
+
+    def absorb(block: Block) -> None:
+        for one in partials:
+            one.absorb(block)
+
+    return absorb
 
 
 def finished(one: Begun, opened: Opened) -> Made:

@@ -83,6 +83,24 @@ def _strings(texts: Sequence[str]) -> pa.Array:
     )
 
 
+def texts_from_bytes(
+    places: Codes | None, offsets: npt.NDArray[np.int32], text: bytes
+) -> pa.StringArray | pa.DictionaryArray:
+    """Texts from their bytes.
+
+    Args:
+        places: Which of the texts each row has, shape (rows,); None where each row has its own.
+        offsets: Where the texts start, and the last one ends, shape (texts + 1,).
+        text: The bytes.
+    """
+    buffers = [None, pa.py_buffer(offsets), pa.py_buffer(text)]
+    texts = pa.Array.from_buffers(pa.string(), len(offsets) - 1, buffers)
+    if places is None:
+        return texts
+    kind = pa.dictionary(pa.int32(), pa.string())
+    return pa.DictionaryArray.from_buffers(kind, len(places), [None, pa.py_buffer(places)], texts)
+
+
 def text_column(texts: Sequence[str]) -> pa.DictionaryArray:
     """Texts in dictionary form, as sources that hold plain values give them."""
     places: dict[str, int] = {}

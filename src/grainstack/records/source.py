@@ -1,10 +1,13 @@
 """What every source of records can do."""
 
-from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING, Protocol
+from collections.abc import Callable, Iterator, Sequence
+from functools import partial
+from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
 if TYPE_CHECKING:
     import pyarrow as pa
+
+Stretch = Callable[[], "pa.RecordBatch"]
 
 
 class Source(Protocol):
@@ -41,3 +44,31 @@ class Source(Protocol):
 
     def place(self, record: int) -> str:
         """Where a record (counted from 0) stands, in words a person can look up: `line 18`."""
+
+
+@runtime_checkable
+class Divisible(Protocol):
+    """A source whose rows come in stretches that can be read on several cores at once."""
+
+    def stretches(self, columns: Sequence[str]) -> Iterator[Stretch]:
+        """Its rows in order, with only these columns, in stretches that are read when they are called.
+
+        Raises:
+            RecordsError: The rows cannot be read; a stretch raises it too.
+        """
+
+
+def stretches_of(source: Source, columns: Sequence[str]) -> Iterator[Stretch]:
+    """The rows of any source in stretches; see `Divisible`."""
+    if isinstance(source, Divisible):
+        return source.stretches(columns)
+    return ready(source.batches(columns))
+
+
+def ready(batches: "Iterator[pa.RecordBatch]") -> Iterator[Stretch]:
+    """Stretches of what is read already."""
+    return (partial(_itself, batch) for batch in batches)
+
+
+def _itself(batch: "pa.RecordBatch") -> "pa.RecordBatch":
+    return batch

@@ -7,9 +7,12 @@ from decimal import Decimal
 import numpy as np
 import pyarrow as pa
 
+from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Numbers, level_column, places_of
 from grainstack.records.numerals import parsed
+
+kernel = compiled("grainstack.records.kernel")
 
 _MANY = 1000  # different texts, beyond which reading them all at once pays
 Strays = list[tuple[int, str]]
@@ -65,9 +68,27 @@ def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers
         numbers = np.asarray(column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False), dtype=np.float64)
         infinite = np.flatnonzero(np.isinf(numbers))
         return numbers, [(int(record), str(numbers[record])) for record in infinite]
-    if pa.types.is_string(kind) and decimal == "." and (plain := _plain_numbers(column)) is not None:
-        return plain, []
+    if pa.types.is_string(kind) and decimal == ".":
+        if kernel is not None and not column.null_count:
+            return _read_numbers(column)
+        plain = _plain_numbers(column)
+        if plain is not None:
+            return plain, []
     return _parsed_texts(as_texts(column, name), decimal)
+
+
+def _read_numbers(texts: pa.StringArray) -> tuple[Numbers, Strays]:
+    """Texts as numbers: those in usual notation at once, the rest one by one."""
+    _, offsets, text = texts.buffers()
+    places = np.frombuffer(offsets, dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
+    numbers, others = kernel.read_numbers(places, np.frombuffer(text or b"", dtype=np.uint8))
+    strays: Strays = []
+    for row in others.tolist():
+        value = parsed(texts[row].as_py(), ".")
+        numbers[row] = math.nan if value is None else value
+        if value is None:
+            strays.append((row, texts[row].as_py()))
+    return numbers, strays
 
 
 def _plain_numbers(texts: pa.Array) -> Numbers | None:

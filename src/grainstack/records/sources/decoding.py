@@ -5,36 +5,60 @@ the superset of Latin-1 that office programs write, and the reader is told so.
 """
 
 import codecs
-from typing import BinaryIO
+from collections.abc import Iterator
+from encodings import utf_8
 
 from grainstack.errors import RecordsError
+from grainstack.records.sources.opening import Bytes
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
-_CHUNK = 1 << 20
+_CHUNK = 1 << 22  # read at once: few enough to stay near the processor, many enough that a call costs nothing
+_FIRST = 1 << 18  # read to tell the encoding
 
 
 class Utf8Stream:
     """A binary stream that gives UTF-8 whatever the encoding of the stream behind it.
 
+    Args:
+        content: What is read.
+
     Attributes:
         assumed: The encoding that had to be assumed, or empty when it was certain.
-        quotes: How many quotation marks went by so far.
+        quotes: How many quotation marks were read so far.
     """
 
-    def __init__(self, raw: BinaryIO, name: str) -> None:
-        self._raw = raw
-        self._name = name
+    def __init__(self, content: Bytes) -> None:
+        self._content = content
+        self._raw = content.open()
         self._ready = b""
-        self._lines = 1
+        self._taken = 0  # bytes behind the stream that are in no chunk any more
         self.assumed = ""
         self.quotes = 0
         self.closed = False
-        head = raw.read(_CHUNK)
+        head = self._raw.read(_FIRST)
         self._decoder, head = _decoder_for(head)
         self._absorb(head, last=len(head) == 0)
 
+    def chunks(self) -> Iterator[bytes]:
+        """All that is left, in pieces as they come."""
+        while True:
+            if self._ready:
+                yield self._ready
+            chunk = self._raw.read(_CHUNK)
+            self._absorb(chunk, last=not chunk)
+            if not chunk:
+                break
+        if self._ready:
+            yield self._ready
+            self._ready = b""
+
     def read(self, size: int = -1) -> bytes:
         """Up to `size` bytes of UTF-8; all that is left when negative; empty at the end."""
+        taken = self._read(size)
+        self.quotes += taken.count(b'"')
+        return taken
+
+    def _read(self, size: int) -> bytes:
         parts = [self._ready]
         have = len(self._ready)
         while size < 0 or have == 0:
@@ -61,31 +85,42 @@ class Utf8Stream:
             self._ready = chunk if chunk.isascii() else self._guess(chunk)
         else:
             try:
-                self._ready = self._decoder.decode(chunk, last).encode("utf-8")
+                self._ready = _decoded(self._decoder, chunk, last=last)
             except UnicodeDecodeError as reason:
-                self._ready = self._fall_back(reason, chunk)
-        self._lines += self._ready.count(b"\n")
-        self.quotes += self._ready.count(b'"')
+                raise self._mixed(reason) from None
+        self._taken += len(chunk)
 
     def _guess(self, chunk: bytes) -> bytes:
         """Decides between UTF-8 and Windows-1252 at the first bytes beyond ASCII."""
-        decoder = codecs.getincrementaldecoder("utf-8")()
+        decoder: codecs.IncrementalDecoder = codecs.getincrementaldecoder("utf-8")()
         try:
-            text = decoder.decode(chunk)
+            ready = _decoded(decoder, chunk, last=False)
         except UnicodeDecodeError:
             self.assumed = "Windows-1252"
-            self._decoder = codecs.getincrementaldecoder("cp1252")("replace")
-            return self._decoder.decode(chunk).encode("utf-8")
+            decoder = codecs.getincrementaldecoder("cp1252")("replace")
+            ready = _decoded(decoder, chunk, last=False)
         self._decoder = decoder
-        return text.encode("utf-8")
+        return ready
 
-    def _fall_back(self, reason: UnicodeDecodeError, chunk: bytes) -> bytes:
-        line = self._lines + chunk[: reason.start].count(b"\n")
-        raise RecordsError(
-            f"{self._name} starts as {reason.encoding.upper()}, but near line {line} it is not: "
+    def _mixed(self, reason: UnicodeDecodeError) -> RecordsError:
+        """Says where another encoding begins; the lines before it are counted now that they matter."""
+        with self._content.open() as again:
+            line = 1 + again.read(self._taken + reason.start).count(b"\n")
+        return RecordsError(
+            f"{self._content.name} starts as {reason.encoding.upper()}, but near line {line} it is not: "
             f"byte 0x{reason.object[reason.start]:02X} ({reason.reason}).",
             "Save the file again in one encoding, best UTF-8.",
         )
+
+
+def _decoded(decoder: codecs.IncrementalDecoder, chunk: bytes, *, last: bool) -> bytes:
+    """A chunk as UTF-8, without the bytes of a character that ends in the next chunk."""
+    if not isinstance(decoder, utf_8.IncrementalDecoder):
+        return decoder.decode(chunk, last).encode("utf-8")
+    before = decoder.getstate()[0]
+    decoder.decode(chunk, last)
+    whole = before + chunk if before else chunk
+    return whole[: len(whole) - len(decoder.getstate()[0])]
 
 
 def _decoder_for(head: bytes) -> tuple[codecs.IncrementalDecoder | None, bytes]:

@@ -8,13 +8,14 @@ from collections.abc import Iterator, Sequence
 from contextlib import closing
 
 import pyarrow as pa
-from pyarrow import csv as arrow_csv
 
 from grainstack.errors import RecordsError, listed
 from grainstack.records.arrow import HEAD_ROWS, text_rows
 from grainstack.records.numerals import parsed
+from grainstack.records.source import Stretch, ready
 from grainstack.records.sources.decoding import Utf8Stream
 from grainstack.records.sources.opening import Bytes
+from grainstack.records.sources.pieces import Cutting, kernel, pieces_of
 
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 _HEAD = 1 << 18
@@ -53,8 +54,30 @@ class DelimitedSource:
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows in order, as dictionary-coded text; see `Source.batches`."""
+        for stretch in self.stretches(columns):
+            yield stretch()
+
+    def stretches(self, columns: Sequence[str]) -> Iterator[Stretch]:
+        """The rows in order, in stretches that can be read on several cores at once; see `Divisible`."""
+        if kernel is None or len(self.columns) == 1:  # there an empty line is a record, but not at the end
+            yield from ready(self._batches(columns))
+            return
+        varied = self._varied()
+        wanted = [(place, name in varied) for place, name in enumerate(self.columns) if name in columns]
+        cutting = Cutting(ord(self.separator), self.columns, wanted, self._explained, self._check_quotes)
+        stream = self._stream()
+        try:
+            yield from pieces_of(stream.chunks(), cutting)
+        finally:
+            self._assumed = stream.assumed
+            stream.close()
+
+    def _batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        """The same rows, read by Arrow."""
         if not self._has_rows:
             return
+        from pyarrow import csv as arrow_csv  # noqa: PLC0415 - seldom needed
+
         stream = self._stream()
         varied = self._varied()
         names = {name: raw for name, raw in zip(self.columns, self._raw_columns, strict=True) if name in columns}
@@ -105,7 +128,7 @@ class DelimitedSource:
         return f"record {record + 1}"
 
     def _stream(self) -> Utf8Stream:
-        return Utf8Stream(self._content.open(), self.name)
+        return Utf8Stream(self._content)
 
     def _check_quotes(self) -> None:
         """Refuses a quotation mark that is never closed: it would swallow all lines after it as one value."""

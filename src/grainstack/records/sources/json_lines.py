@@ -66,7 +66,7 @@ class JsonLinesSource:
         return f"record {record + 1}"
 
     def _records(self) -> Iterator[tuple[int, dict[str, Any]]]:
-        with closing(Utf8Stream(self._content.open(), self.name)) as stream:
+        with closing(Utf8Stream(self._content)) as stream:
             line, rest = 0, b""
             while part := stream.read(1 << 20):
                 *whole, rest = (rest + part).split(b"\n")

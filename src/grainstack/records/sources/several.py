@@ -1,11 +1,13 @@
 """Several files read one after the other as if they were one."""
 
 from collections.abc import Iterator, Sequence
+from functools import partial
+from itertools import accumulate
 
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
-from grainstack.records.source import Source
+from grainstack.records.source import Source, Stretch, stretches_of
 
 
 class SeveralFiles:
@@ -17,7 +19,7 @@ class SeveralFiles:
 
     def __init__(self, sources: Sequence[Source]) -> None:
         self._sources = sources
-        self._ends: list[int] = []
+        self._counts: list[list[int]] = []  # for each the rows of the stretches read so far
         self.columns = sources[0].columns
         self.name = f"{sources[0].name} and {len(sources) - 1} more"
         for source in sources[1:]:
@@ -42,13 +44,20 @@ class SeveralFiles:
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows of the first file, then those of the next."""
-        self._ends = []
-        count = 0
-        for source in self._sources:
-            for batch in source.batches(columns):
-                count += batch.num_rows
-                yield batch
-            self._ends.append(count)
+        for stretch in self.stretches(columns):
+            yield stretch()
+
+    def stretches(self, columns: Sequence[str]) -> Iterator[Stretch]:
+        """The same in stretches that can be read on several cores at once."""
+        self._counts = [[] for _ in self._sources]
+        for number, source in enumerate(self._sources):
+            for stretch in stretches_of(source, columns):
+                yield partial(self._counted, number, stretch)
+
+    def _counted(self, number: int, stretch: Stretch) -> pa.RecordBatch:
+        batch = stretch()
+        self._counts[number].append(batch.num_rows)
+        return batch
 
     def head(self) -> pa.RecordBatch:
         """The first rows of the first file."""
@@ -56,10 +65,7 @@ class SeveralFiles:
 
     def place(self, record: int) -> str:
         """The place in its file, with the file's name."""
-        start = 0
-        for source, end in zip(self._sources, self._ends, strict=False):
-            if record < end:
-                return f"{source.name}, {source.place(record - start)}"
-            start = end
-        source = self._sources[len(self._ends)] if len(self._ends) < len(self._sources) else self._sources[-1]
-        return f"{source.name}, {source.place(record - start)}"
+        counts = [sum(read) for read in self._counts]
+        number = next((number for number, end in enumerate(accumulate(counts)) if record < end), len(counts) - 1)
+        source = self._sources[number]
+        return f"{source.name}, {source.place(record - sum(counts[:number]))}"

@@ -13,8 +13,10 @@ import numpy as np
 from grainstack.quick import dataclass
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
+from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
-from grainstack.summary.sums.exact import CHUNK, ExactSums, Factor, Floats, Integers, factored, whole_factor
+from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers
+from grainstack.summary.sums.factors import Factor
 from grainstack.summary.sums.values import Values
 
 Pair = tuple[str | None, str | None]
@@ -47,14 +49,15 @@ class PairSums:
 
     def absorb(self, pairs: Integers, count: int, x: Sequence[Factor], y: Sequence[Factor], *, squares: bool) -> None:
         """Adds weighted numerators and denominators of records, each as the columns that it is the product of."""
-        self.x.add_products(pairs, x, count)
+        add = factors.way.add_products
+        add(self.x, pairs, x, count)
         if self.y is not self.x:
-            self.y.add_products(pairs, y, count)
+            add(self.y, pairs, y, count)
         if squares:
-            self.xx.add_products(pairs, [*x, *x], count)
+            add(self.xx, pairs, [*x, *x], count)
         if squares and self.y is not self.x:
-            self.xy.add_products(pairs, [*x, *y], count)
-            self.yy.add_products(pairs, [*y, *y], count)
+            add(self.xy, pairs, [*x, *y], count)
+            add(self.yy, pairs, [*y, *y], count)
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:
         """Adds another set; `places` says where each of its pairs stands here."""
@@ -133,10 +136,11 @@ class DesignSums:
         """
         for start in range(0, len(pairs), CHUNK):
             chunk = slice(start, start + CHUNK)
-            one = whole_factor(np.ones(len(pairs[chunk]), dtype=np.int64))
-            for rows, factors in factored([column[chunk] for column in columns]) if columns else ((None, []),):
-                weight = factors[measured:]
-                x, y = [*factors[:1][:measured], *weight], [*factors[1:measured], *weight]
+            one = factors.way.whole_factor(np.ones(len(pairs[chunk]), dtype=np.int64))
+            parts = factors.way.factored([column[chunk] for column in columns]) if columns else [(None, [])]
+            for rows, found in parts:
+                weight = found[measured:]
+                x, y = [*found[:1][:measured], *weight], [*found[1:measured], *weight]
                 own = pairs[chunk] if rows is None else pairs[chunk][rows]
                 lone = [one]
                 sums.absorb(own, len(self.pairs), x or lone, y or lone, squares=not self.request.cluster)

@@ -6,8 +6,9 @@ from fractions import Fraction
 import numpy as np
 
 from grainstack.quick import dataclass
+from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import Cells
-from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers, factored, whole_factor
+from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers
 
 __all__ = ["Floats", "Integers", "Moments"]
 
@@ -139,17 +140,18 @@ class Moments:
         if weights is not None:
             self.weights, self.weight_products = self.weights or ExactSums(), self.weight_products or ExactSums()
         columns = [column for column in (values, weights) if column is not None]
-        for rows, factors in factored(columns) if columns else ():
+        way = factors.way
+        for rows, chosen in way.factored(columns) if columns else ():
             own = cells if rows is None else cells[rows]
-            repeated = [] if times is None else [whole_factor(times if rows is None else times[rows])]
-            weight = factors[-1:] if weights is not None else []
+            repeated = [] if times is None else [way.whole_factor(times if rows is None else times[rows])]
+            weight = chosen[-1:] if weights is not None else []
             if self.weights is not None and self.weight_products is not None:
-                self.weights.add_products(own, [*weight, *repeated], count)
-                self.weight_products.add_products(own, [*weight, *weight, *repeated], count)
+                way.add_products(self.weights, own, [*weight, *repeated], count)
+                way.add_products(self.weight_products, own, [*weight, *weight, *repeated], count)
             if values is not None:
-                value = factors[0]
-                self.totals.add_products(own, [value, *weight, *repeated], count)
-                self.products.add_products(own, [value, *weight, value, *repeated], count)
+                value = chosen[0]
+                way.add_products(self.totals, own, [value, *weight, *repeated], count)
+                way.add_products(self.products, own, [value, *weight, value, *repeated], count)
 
     def _exact_weights(self) -> list[Fraction]:
         if self.weights is None:

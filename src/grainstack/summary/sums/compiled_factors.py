@@ -1,0 +1,96 @@
+"""Products of columns, summed up exactly in one compiled pass each; see `factors`."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from grainstack.quick import dataclass
+from grainstack.summary.sums import kernel, plain_factors
+from grainstack.summary.sums.exact import BITS, ExactSums, Floats, Integers
+from grainstack.summary.sums.plain_factors import PLACES
+
+_SMALL = 2.0**62  # sums below it need no more than one level
+_WIDE = 2.0**120  # products below it fit the kernel's whole numbers of 128 bits
+_FAR = 900  # exponents of two beyond which a double has no room for its smaller parts
+_MANTISSA = 52  # bits of a double behind its first
+
+
+@dataclass(frozen=True, slots=True)
+class Factor:
+    """A column of numbers, ready to be multiplied and summed up.
+
+    Attributes:
+        numbers: The numbers, shape (rows,), finite.
+        whole: The same as whole numbers of 10^-`places`, shape (rows,); None where they are not decimal.
+        most: The largest size among these.
+        places: How many decimals they have.
+    """
+
+    numbers: Floats
+    whole: Integers | None = None
+    most: float = 0.0
+    places: int = PLACES
+
+
+def factored(columns: Sequence[Floats]) -> list[tuple[Integers | None, list[Factor]]]:
+    """Columns as factors, decimal rows apart from others; see `factors.factored`."""
+    found = [kernel.scaled(column) for column in columns]
+    if not any(others for _, _, others, _ in found):
+        pairs = zip(columns, found, strict=True)
+        return [(None, [Factor(column, whole, most) for column, (whole, most, _, _) in pairs])]
+    decimal = np.logical_and.reduce([whole != kernel.OTHER for whole, _, _, _ in found])
+    parts: list[tuple[Integers | None, list[Factor]]] = []
+    if decimal.any():
+        rows = np.flatnonzero(decimal)
+        pairs = zip(columns, found, strict=True)
+        parts.append((rows, [Factor(column[rows], whole[rows], most) for column, (whole, most, _, _) in pairs]))
+    rows = np.flatnonzero(~decimal)
+    return [*parts, (rows, [Factor(column[rows]) for column in columns])]
+
+
+def whole_factor(numbers: Integers) -> Factor:
+    """Whole numbers as a factor."""
+    return Factor(numbers.astype(np.float64), numbers, float(np.abs(numbers).max(initial=0)), 0)
+
+
+def add_products(sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
+    """Adds the products of some columns, row by row; see `factors.add_products`."""
+    sums.grow(count)
+    columns = [factor.whole for factor in factors if factor.whole is not None]
+    if len(columns) < len(factors):
+        added = _add_numbers(sums, cells, [factor.numbers for factor in factors], count)
+    else:
+        most = math.prod(factor.most for factor in factors)
+        added = most < _WIDE
+        if added:
+            small = most * len(cells) < _SMALL
+            reach = most * len(cells) if small else float(len(cells) << BITS)
+            tens = sums.tens(sum(factor.places for factor in factors))
+            kernel.add_wholes(cells, columns, tens.room(count, range(1 if small else 4), reach), small)
+    if not added:
+        plain = [_plain(factor) for factor in factors]
+        plain_factors.add_products(sums, cells, plain, count)
+
+
+def _add_numbers(sums: ExactSums, cells: Integers, columns: Sequence[Floats], count: int) -> bool:
+    """Adds products of numbers that are not decimal; tells whether that could be done."""
+    spans = [kernel.exponents(column) for column in columns]
+    if any(least > most for least, most in spans):
+        return True  # all products are 0
+    lowest = sum(least - _MANTISSA for least, _ in spans)
+    highest = sum(most + 1 for _, most in spans)
+    if lowest < -_FAR or highest > _FAR:
+        return False
+    levels = range(lowest // BITS, highest // BITS + 1)
+    reach = float(len(cells) << (BITS + len(columns) - 1))
+    kernel.add_numbers(cells, columns, sums.room(count, levels, reach), levels.start)
+    return True
+
+
+def _plain(factor: Factor) -> plain_factors.Factor:
+    if factor.places == 0 and factor.whole is not None:
+        return plain_factors.whole_factor(factor.whole)
+    if factor.whole is None:
+        return plain_factors.Factor(factor.numbers, None)
+    return plain_factors.factor_of(factor.numbers)
