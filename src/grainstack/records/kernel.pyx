@@ -16,14 +16,20 @@ cdef extern from *:
     """
     #if defined(__SSE2__)
     #include <emmintrin.h>
+    #include <string.h>
+
+    static inline __m128i sixteen(uint8_t byte) {
+        uint8_t bytes[16];
+        memset(bytes, byte, 16);
+        return _mm_loadu_si128((const __m128i*) bytes);
+    }
     #endif
 
     /* Which of 64 bytes are a separator, a line end or a quotation mark: one bit each, the first byte lowest. */
     static inline uint64_t special_bytes(const uint8_t* text, uint8_t separator) {
         uint64_t bits = 0;
         #if defined(__SSE2__)
-        const __m128i one = _mm_set1_epi8((char) separator), two = _mm_set1_epi8(10);
-        const __m128i three = _mm_set1_epi8(13), four = _mm_set1_epi8(34);
+        const __m128i one = sixteen(separator), two = sixteen(10), three = sixteen(13), four = sixteen(34);
         for (int part = 0; part < 4; part++) {
             __m128i bytes = _mm_loadu_si128((const __m128i*) (text + 16 * part));
             __m128i found = _mm_or_si128(
