@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grainstack.compiled import compiled
-from grainstack.summary.sums import plain_factors
+from grainstack.summary.sums import factors, plain_factors
 from grainstack.summary.sums.exact import ExactSums
+from grainstack.summary.sums.factors import Column
 
 WAYS = [plain_factors]
 if compiled("grainstack.summary.sums.kernel") is not None:
@@ -38,15 +39,17 @@ def is_decimal(number: float) -> bool:
 
 @pytest.mark.parametrize("way", WAYS)
 @given(st.data(), st.integers(1, 4))
-def test_sums_of_products_are_exact(way: ModuleType, data: st.DataObject, factors: int) -> None:
+def test_sums_of_products_are_exact(way: ModuleType, data: st.DataObject, count: int) -> None:
     numbers = data.draw(st.sampled_from([DECIMALS, NUMBERS]))
-    rows = data.draw(st.lists(st.tuples(st.integers(0, 2), *[numbers] * factors), min_size=1, max_size=20))
+    rows = data.draw(st.lists(st.tuples(st.integers(0, 2), *[numbers] * count), min_size=1, max_size=20))
     sums, expected = ExactSums(), [Fraction(0)] * 3
-    columns = [np.array([row[1 + place] for row in rows]) for place in range(factors)]
+    columns = [Column(np.array([row[1 + place] for row in rows])) for place in range(count)]
     cells = np.array([row[0] for row in rows])
-    for _ in range(2):
-        for chosen, found in way.factored(columns):
-            way.add_products(sums, cells if chosen is None else cells[chosen], found, 3)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(factors, "way", way)
+        for _ in range(2):
+            for chosen, found in way.factored(columns):
+                way.add_products(sums, cells if chosen is None else cells[chosen], found, 3)
     for cell, *values in rows:
         alike = [as_taken(one) if all(map(is_decimal, values)) else Fraction(one) for one in values]
         expected[cell] += 2 * np.prod(np.array(alike, dtype=object))

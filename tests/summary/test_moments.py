@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grainstack.summary.sums.exact import ExactSums
+from grainstack.summary.sums.factors import Column
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from tests.soak import SOAK
 
@@ -19,7 +20,7 @@ COUNT = 4
 
 def sums(cells: Integers, values: Floats, weights: Floats) -> Moments:
     moments = Moments()
-    moments.absorb(cells, COUNT, values, weights)
+    moments.absorb(cells, COUNT, Column(values), Column(weights))
     return moments
 
 
@@ -44,7 +45,7 @@ def test_batches_of_any_size_in_any_order_give_the_same_sums(
     merged = Moments()
     for start in range(0, len(rows), size):
         cells, values, weights = columns(rows[start : start + size])
-        one_by_one.absorb(cells, COUNT, values, weights)
+        one_by_one.absorb(cells, COUNT, Column(values), Column(weights))
         merged.merge(sums(*columns(shuffled[start : start + size])), np.arange(COUNT))
     same(whole, one_by_one)
     same(whole, merged)
@@ -86,7 +87,7 @@ def test_regrouping_is_summing_over_the_groups(rows: list[tuple[int, float, floa
     cells, values, weights = columns(rows)
     of_cell = np.array([*groups, -1])
     direct = Moments()
-    direct.absorb(of_cell[cells], 2, values, weights)
+    direct.absorb(of_cell[cells], 2, Column(values), Column(weights))
     regrouped = sums(cells, values, weights).regrouped(np.array(groups), 2)
     same(direct, regrouped)
 
@@ -95,7 +96,7 @@ def test_a_small_spread_on_a_large_value_survives() -> None:
     noise = np.sin(np.arange(10_000)) * 1e-3
     moments = Moments()
     for part in np.array_split(1e9 + noise, 7):
-        moments.absorb(np.zeros(len(part), dtype=np.int64), 1, part)
+        moments.absorb(np.zeros(len(part), dtype=np.int64), 1, Column(part))
     expected = np.var((1e9 + noise) - 1e9)
     assert moments.squares[0] / 10_000 == pytest.approx(expected, rel=1e-12)
 
@@ -124,13 +125,13 @@ def _is_decimal(number: float) -> bool:
 def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any], data: st.DataObject) -> None:
     cells, x, w = (np.array(column) for column in zip(*rows, strict=True))
     whole = Moments()
-    whole.absorb(cells, 3, x.astype(float), np.abs(w).astype(float))
+    whole.absorb(cells, 3, Column(x.astype(float)), Column(np.abs(w).astype(float)))
     cut = data.draw(st.integers(0, len(rows)))
     order = data.draw(st.permutations(range(len(rows))))
     parts = Moments()
     for places in (list(order)[:cut], list(order)[cut:]):
         some = Moments()
-        some.absorb(cells[places], 3, x[places].astype(float), np.abs(w)[places].astype(float))
+        some.absorb(cells[places], 3, Column(x[places].astype(float)), Column(np.abs(w)[places].astype(float)))
         parts.merge(some, np.arange(3))
     for name in ("totals", "products", "weights", "weight_products"):
         sums, other = getattr(whole, name), getattr(parts, name)
@@ -147,7 +148,7 @@ def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any],
 
 def test_tenths_add_up() -> None:
     moments = Moments()
-    moments.absorb(np.zeros(10, dtype=np.int64), 1, np.full(10, 0.1))
+    moments.absorb(np.zeros(10, dtype=np.int64), 1, Column(np.full(10, 0.1)))
     assert moments.sum.tolist() == [1.0]
     assert moments.mean.tolist() == [0.1]
     assert moments.squares.tolist() == [0.0]

@@ -162,6 +162,7 @@ class Derived:
                 self._columns.refuse(strays, name, lambda row: place(first + row))
 
             kept = filters.mask(raw, Rows(first), refuse)
+            kept = np.ones(raw.num_rows, dtype=bool) if kept is None else kept
             if count:
                 self.read += raw.num_rows
                 self.kept += int(kept.sum())

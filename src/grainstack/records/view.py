@@ -138,13 +138,18 @@ class View:
             place = partial(long.place, place_of_row=block.place)
         kept = self.filters.mask(raw, Rows(first), partial(self._refuse, first, place, None))
         everyone = self._design_of(raw, first, place) if self._whole else None
-        rows = Rows(first, np.flatnonzero(kept))
-        owners = None if long is None else np.asarray(rows.kept, dtype=np.int64) // len(long.names)
+        rows = Rows(first, None if kept is None else np.flatnonzero(kept))
+        owners = None if long is None else rows.kept_of(raw.num_rows) // len(long.names)
         batch = Batch(self._kept_of(raw, rows, place), everyone, rows.kept if self._whole else None, owners)
-        stands_for = self._stands_for(raw)
-        self.read += int(stands_for.sum())
         self.records += block.records.num_rows
-        self.kept += int(stands_for.sum() if rows.kept is None else stands_for[rows.kept].sum())
+        read = kept_ones = raw.num_rows
+        if self._times:
+            stands_for = self._stands_for(raw)
+            read, kept_ones = int(stands_for.sum()), int(stands_for[slice(None) if kept is None else kept].sum())
+        elif kept is not None:
+            kept_ones = int(np.count_nonzero(kept))
+        self.read += read
+        self.kept += kept_ones
         return batch
 
     def _stands_for(self, raw: pa.RecordBatch) -> npt.NDArray[np.int64]:
@@ -230,34 +235,33 @@ class View:
 
     def _kept_of(self, raw: pa.RecordBatch, rows: Rows, place: Callable[[int], str]) -> pa.RecordBatch:
         """The columns needed, of the records kept."""
-        kept = np.arange(raw.num_rows) if rows.kept is None else rows.kept
-        every = raw
-        if len(kept) < raw.num_rows:
-            raw = raw.take(pa.array(kept))
+        every, fewer = raw, rows.kept is not None and len(rows.kept) < raw.num_rows
+        chosen = pa.array(rows.kept) if fewer else None
+        if fewer:
+            raw = raw.take(chosen)
         data: dict[str, pa.Array] = {}
         for name, reader in self.levels.items():
-            if reader.steady and len(kept) < every.num_rows:
+            if reader.steady and fewer:
                 column, _ = reader.read(every, Rows(rows.first))
-                data[f"levels:{name}"] = column.take(pa.array(kept))
+                data[f"levels:{name}"] = column.take(chosen)
                 continue
             data[f"levels:{name}"], strays = reader.read(raw, rows)
-            self._refuse(rows.first, place, kept, strays, name)
+            self._refuse(rows.first, place, rows.kept, strays, name)
         for name, number_reader in self._numbers.items():
             numbers, strays = number_reader.read(raw)
-            self._refuse(rows.first, place, kept, strays, name)
+            self._refuse(rows.first, place, rows.kept, strays, name)
             self._check_size(name, numbers, rows, place)
             self._check_weights(name, numbers, rows, place)
             data[f"numbers:{name}"] = number_column(numbers)
         data |= {f"text:{name}": as_texts(raw.column(name), name) for name in self._others}
         if not data:
-            data["row"] = number_column(np.zeros(len(kept)))
+            data["row"] = number_column(np.zeros(raw.num_rows))
         return pa.RecordBatch.from_arrays(list(data.values()), names=list(data))
 
     def _check_size(self, name: str, numbers: Numbers, rows: Rows, place: Callable[[int], str]) -> None:
         """Refuses numbers whose squares cannot be summed up."""
-        wrong = np.abs(numbers) > _LARGEST
-        if wrong.any():
-            row = int(np.flatnonzero(wrong)[0])
+        if max(np.fmax.reduce(numbers, initial=0.0), -np.fmin.reduce(numbers, initial=0.0)) > _LARGEST:
+            row = int(np.flatnonzero(np.abs(numbers) > _LARGEST)[0])
             raise RecordsError(
                 f"`{name}`: {numbers[row]:g} in {place(rows.number(row))} of {self.source} is too large to sum up.",
                 "Mend it, or make it a missing code in the codebook.",

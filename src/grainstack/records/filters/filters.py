@@ -42,14 +42,16 @@ class Filters:
         raw = [name for choice in self.choices for name in choice.reader.raw]
         self.raw = tuple(dict.fromkeys([*raw, *(self._where.raw if self._where else ())]))
 
-    def mask(self, raw: pa.RecordBatch, rows: Rows, refuse: Callable[[Strays, str], None]) -> Mask:
-        """Which records of a batch count, shape (records,).
+    def mask(self, raw: pa.RecordBatch, rows: Rows, refuse: Callable[[Strays, str], None]) -> Mask | None:
+        """Which records of a batch count, shape (records,); None where all do, for want of a filter.
 
         Args:
             raw: The batch.
             rows: Which records it holds.
             refuse: Called with places where other text stands in a column that a condition needs as numbers.
         """
+        if not self.choices and self._where is None:
+            return None
         kept = np.ones(raw.num_rows, dtype=bool)
         for choice in self.choices:
             kept &= choice.mask(raw, rows)

@@ -32,6 +32,10 @@ class Rows:
         """The number of the record in a row, counted from 0 over the whole source."""
         return self.first + (row if self.kept is None else int(self.kept[row]))
 
+    def kept_of(self, count: int) -> npt.NDArray[np.int64]:
+        """Which of so many records are left, shape (rows,)."""
+        return np.arange(count) if self.kept is None else self.kept
+
 
 class LevelList:
     """The levels of one column, each with the record that has it first.
@@ -65,6 +69,7 @@ class LevelList:
         self._renamed = renamed or {}
         self._show_missing = show_missing
         self._places: dict[str, int] = {}
+        self._read: dict[str | None, tuple[int | None, int]] = {}  # of each value, as written, place and first record
         self.met: list[Level] = []
         self.positions: list[tuple[int, int]] = []
         self.names_used: set[str] = set()
@@ -103,16 +108,24 @@ class LevelList:
         """
         places = places_of(values)
         texts = values.dictionary.to_pylist()
-        first = first_rows_of(places, len(texts))
-        mine = [
-            self.place(text or "", (rows.number(row), 0)) if row >= 0 else -1
-            for text, row in zip(texts, first.tolist(), strict=True)
-        ]
+        mine = [self._read_before(text, rows.first) for text in texts]
+        if None in mine:  # only a value that is new, or was read further on so far, has to know where it stands
+            first = first_rows_of(places, len(texts)).tolist()
+            for number, (text, row) in enumerate(zip(texts, first, strict=True)):
+                if mine[number] is None and row >= 0:
+                    record = rows.number(row)
+                    mine[number] = self.place(text or "", (record, 0))
+                    self._read[text] = (mine[number], record)
         missing = -1
         if self._show_missing and (places < 0).any():
             missing = self.place("", (rows.number(int(np.argmax(places < 0))), 0))
-        lookup = np.array([*mine, missing], dtype=np.int32)
+        lookup = np.array([-1 if one is None else one for one in (*mine, missing)], dtype=np.int32)
         return np.asarray(lookup[places], dtype=np.int32)
+
+    def _read_before(self, text: str | None, first: int) -> int | None:
+        """The place of a value read before record `first`; None where it was not."""
+        place, record = self._read.get(text, (None, first))
+        return place if record < first else None
 
     def place(self, text: str, position: tuple[int, int]) -> int:
         """The place of one stored value, added if it is new; -1 when it is missing.

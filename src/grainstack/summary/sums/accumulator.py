@@ -12,8 +12,9 @@ from grainstack.records.batch import Batch, Needs
 from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
-from grainstack.summary.sums.design import COUNT, DesignSums, Pair
+from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
+from grainstack.summary.sums.factors import Column
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from grainstack.summary.sums.values import Values
 from grainstack.summary.sums.wanted import Wanted, wanted_by
@@ -59,9 +60,9 @@ class _Rows:
         """A column of the records, row by row."""
         return column if self.owners is None else column[self.owners]
 
-    def floats(self, column: Floats | None) -> Floats | None:
-        """The same for a column of numbers that may be absent."""
-        return None if column is None else np.asarray(self.of(column), dtype=np.float64)
+    def column(self, numbers: npt.NDArray[np.generic] | None) -> Column | None:
+        """The same for numbers that may be absent."""
+        return None if numbers is None else Column(np.asarray(self.of(numbers), dtype=np.float64))
 
 
 @dataclass(slots=True)
@@ -162,8 +163,7 @@ class Accumulator:
             stands &= True if amounts is None else amounts > 0
         self.weightless += 0 if weights is None else _counted(~(weights > 0), times)
         rows = self._rows(batch, stands, times)
-        row_weights = rows.floats(weights)
-        row_times = None if times is None else np.asarray(rows.of(times), dtype=np.int64)
+        row_weights, row_times = rows.column(weights), rows.column(times)
         row_stands = np.asarray(rows.of(stands), dtype=bool)
         codes = rows.codes if stands.all() else [np.where(row_stands, code, np.int32(-1)) for code in rows.codes]
         cells = self.index.place(codes)
@@ -174,7 +174,7 @@ class Accumulator:
             self.lost[name] += _counted(lost, times)
             used &= ~lost
         self._count_used(batch.owners, used, numbers, times)
-        row_numbers = {name: np.asarray(rows.of(column), dtype=np.float64) for name, column in numbers.items()}
+        row_numbers = {name: Column(np.asarray(rows.of(column), dtype=np.float64)) for name, column in numbers.items()}
         self._absorb_cells(cells, row_numbers, row_weights, row_times)
         if self.rows is not None and not self.several:
             self.rows.absorb(cells, {name: batch.texts(name) for name in batch.text_columns})
@@ -184,7 +184,7 @@ class Accumulator:
             self._absorb_design(batch, rows, cells, row_numbers, row_weights)
         if self.replicates is not None:
             replicate_weights = [np.asarray(rows.of(batch.numbers(name))) for name in self.wanted.replicates]
-            self.replicates.absorb(cells, len(self.index), self._ratios(row_numbers, len(cells)), replicate_weights)
+            self.replicates.absorb(cells, len(self.index), self._ratios(row_numbers), replicate_weights)
 
     def merge(self, other: "Accumulator", levels: LevelPlaces, design: LevelPlaces) -> None:
         """Adds what another accumulator of the same request has seen.
@@ -280,26 +280,25 @@ class Accumulator:
         return (design[asked.strata] if asked.strata else alone), (design[asked.cluster] if asked.cluster else alone)
 
     def _absorb_cells(
-        self, cells: Cells, numbers: dict[str, Floats], weights: Floats | None, times: Integers | None
+        self, cells: Cells, numbers: dict[str, Column], weights: Column | None, times: Column | None
     ) -> None:
         count = len(self.index)
         self.counts.absorb(cells, count, None, weights, times)
         for name, moments in self.measures.items():
             moments.absorb(cells, count, numbers[name], weights, times)
         for name, (above, below) in self.rates.items():
-            divisor = numbers[str(self.request.per)]
-            above.absorb(cells, count, np.where(np.isnan(divisor), np.nan, numbers[name]), weights, times)
-            below.absorb(cells, count, np.where(np.isnan(numbers[name]), np.nan, divisor), weights, times)
+            divisor, divided = numbers[str(self.request.per)], numbers[name]
+            above.absorb(cells, count, _where_both(divided, divisor), weights, times)
+            below.absorb(cells, count, _where_both(divisor, divided), weights, times)
         for name, values in self.values.items():
-            values.absorb(cells, numbers[name], weights, times)
+            values.absorb(cells, numbers[name].numbers, _numbers(weights), _numbers(times))
         for name, extremes in self.extremes.items():
-            extremes.absorb(cells, count, numbers[name])
+            extremes.absorb(cells, count, numbers[name].numbers)
 
-    def _ratios(self, numbers: dict[str, Floats], records: int) -> dict[Pair, tuple[Floats, Floats]]:
+    def _ratios(self, numbers: dict[str, Column]) -> Ratios:
         """Numerator and denominator of everything that is a ratio, row by row."""
-        ones = np.ones(records)
-        ratios: dict[Pair, tuple[Floats, Floats]] = {COUNT: (ones, ones)}
-        ratios |= {(name, None): (numbers[name], ones) for name in self.request.summed}
+        ratios: dict[Pair, tuple[Column | None, Column | None]] = {COUNT: (None, None)}
+        ratios |= {(name, None): (numbers[name], None) for name in self.request.summed}
         return ratios | {
             (name, self.request.per): (numbers[name], numbers[str(self.request.per)]) for name in self.rates
         }
@@ -338,23 +337,23 @@ class Accumulator:
         """Counts each record that answered once for each base it is part of, whatever it answered."""
         cells, owners = self._outer_cells(batch, rows)
         if self.outer is not None:
-            amounts = None if weights is None else weights[owners]
-            self.respondents.absorb(cells, len(self.outer), None, amounts, None if times is None else times[owners])
+            amounts = [None if one is None else Column(one[owners].astype(np.float64)) for one in (weights, times)]
+            self.respondents.absorb(cells, len(self.outer), None, *amounts)
 
     def _absorb_design(
-        self, batch: Batch, rows: _Rows, cells: Cells, numbers: dict[str, Floats], weights: Floats | None
+        self, batch: Batch, rows: _Rows, cells: Cells, numbers: dict[str, Column], weights: Column | None
     ) -> None:
         if self.design is None or self.outer_design is None:
             return
         units = self.design.place(batch)
         row_units = np.asarray(rows.of(units), dtype=np.int64)
-        self.design.absorb(row_units, cells, self._ratios(numbers, len(cells)), weights)
+        self.design.absorb(row_units, cells, self._ratios(numbers), weights)
         if self.several:
             cells, owners = self._outer_cells(batch, rows)
-            plain = np.ones(len(owners))
-            weight = batch.numbers(self.request.design.weight)[owners] if self.request.design.weight else None
+            named = self.request.design.weight
+            weight = Column(batch.numbers(named)[owners]) if named else None
             outer_units = self.outer_design.place(batch)[owners]
-            self.outer_design.absorb(outer_units, cells, {COUNT: (plain, plain)}, weight)
+            self.outer_design.absorb(outer_units, cells, {COUNT: (None, None)}, weight)
 
     def _outer_cells(self, batch: Batch, rows: _Rows) -> tuple[Cells, Integers]:
         """The outer cell of each record that answered, once for each base it is part of, and which record it is."""
@@ -385,6 +384,15 @@ def _exploded(owners: Integers, answer_owners: Integers) -> tuple[Integers, tupl
     old_rows = np.repeat(np.arange(len(owners)), counts)
     within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
     return owners[old_rows], (old_rows, np.repeat(starts, counts) + within)
+
+
+def _numbers(column: Column | None) -> Floats | None:
+    return None if column is None else column.numbers
+
+
+def _where_both(column: Column, other: Column) -> Column:
+    """A column, with gaps where another has some."""
+    return Column(np.where(np.isnan(other.numbers), np.nan, column.numbers)) if other.has_gaps else column
 
 
 def _counted(mask: npt.NDArray[np.bool_], times: Integers | None) -> int:

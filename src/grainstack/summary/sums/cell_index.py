@@ -1,12 +1,17 @@
 """Which cell a record belongs to: one combination of levels, numbered in the order of appearance."""
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
 
+from grainstack.compiled import compiled
+
+kernel = compiled("grainstack.summary.sums.kernel")
 Cells = npt.NDArray[np.int64]
 _DENSE = 1 << 22
+_MOST_AT_ONCE = 16  # dimensions the compiled part has room for
 
 
 def in_order(keys: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
@@ -40,6 +45,8 @@ class CellIndex:
             codes: Level places, one array of shape (records,) per dimension.
         """
         sizes = [max(size, int(code.max(initial=-1)) + 1) for size, code in zip(self._sizes, codes, strict=True)]
+        if kernel is not None and len(codes) <= _MOST_AT_ONCE and math.prod(sizes) <= _DENSE:
+            return self._compiled(codes, sizes)
         flat = codes[0].astype(np.int64)
         for size, code in zip(sizes[1:], codes[1:], strict=True):
             flat *= size
@@ -48,7 +55,9 @@ class CellIndex:
         if any(int(code.min(initial=0)) < 0 for code in codes):
             answered = np.logical_and.reduce([code >= 0 for code in codes])
             flat[~answered] = 0
-        cells = self._dense(flat, answered, sizes) if np.prod(sizes) <= _DENSE else self._sparse(flat, answered, sizes)
+        cells = (
+            self._dense(flat, answered, sizes) if math.prod(sizes) <= _DENSE else self._sparse(flat, answered, sizes)
+        )
         return cells if answered is None else np.where(answered, cells, -1)
 
     def add(self, keys: npt.NDArray[np.int64]) -> Cells:
@@ -59,24 +68,41 @@ class CellIndex:
         self._lookup = np.full(0, -1, dtype=np.int64)
         return np.array([self._cells.setdefault(tuple(key), len(self._cells)) for key in keys.tolist()], dtype=np.int64)
 
-    def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
+    def _compiled(self, codes: Sequence[npt.NDArray[np.integer]], sizes: list[int]) -> Cells:
         """By a table of all combinations: one look per record."""
-        if sizes != self._sizes or len(self._lookup) != np.prod(sizes):
-            self._sizes = sizes
-            self._lookup = np.full(int(np.prod(sizes)), -1, dtype=np.int64)
-            if self._cells:
-                self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(len(self._cells))
+        self._enlarge(sizes)
+        whole = [code if code.flags.c_contiguous else np.ascontiguousarray(code) for code in codes]
+        cells = np.empty(len(codes[0]), dtype=np.int64)
+        if kernel.place(whole, sizes, self._lookup, cells):
+            self._number(np.unique(-2 - cells[cells < -1]), sizes)
+            kernel.place(whole, sizes, self._lookup, cells)
+        return cells
+
+    def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
+        """The same with numpy alone."""
+        self._enlarge(sizes)
         cells = self._lookup[flat]
         unknown = cells < 0
         if answered is not None:
             unknown &= answered
         if unknown.any():
-            new = np.flatnonzero(np.bincount(flat[unknown], minlength=1))
-            keys = zip(*(part.tolist() for part in np.unravel_index(new, sizes)), strict=True)
-            for place, key in zip(new, keys, strict=True):
-                self._lookup[place] = self._cells[key] = len(self._cells)
+            self._number(np.flatnonzero(np.bincount(flat[unknown], minlength=1)), sizes)
             cells = self._lookup[flat]
         return cells
+
+    def _enlarge(self, sizes: list[int]) -> None:
+        """Makes the table of all combinations anew where dimensions have more levels than before."""
+        if sizes != self._sizes or len(self._lookup) != math.prod(sizes):
+            self._sizes = sizes
+            self._lookup = np.full(math.prod(sizes), -1, dtype=np.int64)
+            if self._cells:
+                self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(len(self._cells))
+
+    def _number(self, new: npt.NDArray[np.int64], sizes: list[int]) -> None:
+        """Numbers combinations that have no cell yet."""
+        keys = zip(*(part.tolist() for part in np.unravel_index(new, sizes)), strict=True)
+        for place, key in zip(new, keys, strict=True):
+            self._lookup[place] = self._cells[key] = len(self._cells)
 
     def _sparse(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
         """By sorting, where a table of all combinations would be too large."""

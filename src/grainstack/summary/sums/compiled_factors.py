@@ -8,8 +8,10 @@ import numpy as np
 from grainstack.quick import dataclass
 from grainstack.summary.sums import kernel, plain_factors
 from grainstack.summary.sums.exact import BITS, ExactSums, Floats, Integers
+from grainstack.summary.sums.factors import Column
 from grainstack.summary.sums.plain_factors import PLACES
 
+CHUNK = 1 << 18  # beyond it, the sums of products of many parts might not fit a level
 _SMALL = 2.0**62  # sums below it need no more than one level
 _WIDE = 2.0**120  # products below it fit the kernel's whole numbers of 128 bits
 _FAR = 900  # exponents of two beyond which a double has no room for its smaller parts
@@ -33,20 +35,44 @@ class Factor:
     places: int = PLACES
 
 
-def factored(columns: Sequence[Floats]) -> list[tuple[Integers | None, list[Factor]]]:
+@dataclass(frozen=True, slots=True)
+class Scaled:
+    """Numbers as whole ten-thousandths.
+
+    Attributes:
+        whole: The whole numbers, shape (rows,).
+        most: The largest size among them.
+        others: How many numbers have more decimals or are too large.
+        missing: How many are missing.
+    """
+
+    whole: Integers
+    most: float
+    others: int
+    missing: int
+
+
+def scaled(numbers: Floats) -> Scaled:
+    """Numbers as whole ten-thousandths."""
+    return Scaled(*kernel.scaled(np.ascontiguousarray(numbers)))
+
+
+def has_gaps(column: Column) -> bool:
+    """Whether a number is missing."""
+    return bool(column.scaled.missing)
+
+
+def factored(columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
     """Columns as factors, decimal rows apart from others; see `factors.factored`."""
-    found = [kernel.scaled(column) for column in columns]
-    if not any(others for _, _, others, _ in found):
-        pairs = zip(columns, found, strict=True)
-        return [(None, [Factor(column, whole, most) for column, (whole, most, _, _) in pairs])]
-    decimal = np.logical_and.reduce([whole != kernel.OTHER for whole, _, _, _ in found])
+    if not any(column.scaled.others for column in columns):
+        return [(None, [_factor(column) for column in columns])]
+    decimal = np.logical_and.reduce([column.scaled.whole != kernel.OTHER for column in columns])
     parts: list[tuple[Integers | None, list[Factor]]] = []
     if decimal.any():
         rows = np.flatnonzero(decimal)
-        pairs = zip(columns, found, strict=True)
-        parts.append((rows, [Factor(column[rows], whole[rows], most) for column, (whole, most, _, _) in pairs]))
+        parts.append((rows, [_factor(column.at(rows)) for column in columns]))
     rows = np.flatnonzero(~decimal)
-    return [*parts, (rows, [Factor(column[rows]) for column in columns])]
+    return [*parts, (rows, [Factor(column.numbers[rows]) for column in columns])]
 
 
 def whole_factor(numbers: Integers) -> Factor:
@@ -69,8 +95,9 @@ def add_products(sums: ExactSums, cells: Integers, factors: Sequence[Factor], co
             tens = sums.tens(sum(factor.places for factor in factors))
             kernel.add_wholes(cells, columns, tens.room(count, range(1 if small else 4), reach), small)
     if not added:
-        plain = [_plain(factor) for factor in factors]
-        plain_factors.add_products(sums, cells, plain, count)
+        for start in range(0, len(cells), plain_factors.CHUNK):
+            part = slice(start, start + plain_factors.CHUNK)
+            plain_factors.add_products(sums, cells[part], [_plain(factor, part) for factor in factors], count)
 
 
 def _add_numbers(sums: ExactSums, cells: Integers, columns: Sequence[Floats], count: int) -> bool:
@@ -88,9 +115,12 @@ def _add_numbers(sums: ExactSums, cells: Integers, columns: Sequence[Floats], co
     return True
 
 
-def _plain(factor: Factor) -> plain_factors.Factor:
+def _factor(column: Column) -> Factor:
+    return Factor(column.numbers, column.scaled.whole, column.scaled.most)
+
+
+def _plain(factor: Factor, part: slice) -> plain_factors.Factor:
     if factor.places == 0 and factor.whole is not None:
-        return plain_factors.whole_factor(factor.whole)
-    if factor.whole is None:
-        return plain_factors.Factor(factor.numbers, None)
-    return plain_factors.factor_of(factor.numbers)
+        return plain_factors.whole_factor(factor.whole[part])
+    numbers = factor.numbers[part]
+    return plain_factors.Factor(numbers, None) if factor.whole is None else plain_factors.factor_of(numbers)

@@ -15,12 +15,13 @@ from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
-from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers
-from grainstack.summary.sums.factors import Factor
+from grainstack.summary.sums.exact import ExactSums, Integers
+from grainstack.summary.sums.factors import Column, Factor, chunks
 from grainstack.summary.sums.values import Values
 
 Pair = tuple[str | None, str | None]
 COUNT: Pair = (None, None)
+Ratios = Mapping[Pair, tuple[Column | None, Column | None]]  # numerator and denominator, each None where it is 1
 
 
 @dataclass(slots=True)
@@ -90,60 +91,59 @@ class DesignSums:
 
     def place(self, batch: Batch) -> Integers:
         """The unit of each record kept, shape (records,); takes note of all records, kept or not."""
-        strata = _or_zeros(batch, self.request.strata)
-        clusters = _or_zeros(batch, self.request.cluster)
+        asked = self.request
+        if not asked.strata and not asked.cluster and not asked.population:  # one unit: the survey
+            if not len(self.units):
+                self.units.add(np.zeros((1, 2), dtype=np.int64))
+            self._grow()
+            self.seen += batch.everyone_count
+            return np.zeros(len(batch), dtype=np.int64)
+        strata, clusters = _or_zeros(batch, asked.strata), _or_zeros(batch, asked.cluster)
         units = self.units.place([strata, clusters])
         self._grow()
         self.seen += np.bincount(units, minlength=len(self.units))
-        if self.request.population:
-            sizes = batch.everyone_numbers(self.request.population)
+        if asked.population:
+            sizes = batch.everyone_numbers(asked.population)
             for stratum in np.unique(strata).tolist():
                 self.populations.setdefault(stratum, set()).update(np.unique(sizes[strata == stratum]).tolist())
-        return units[batch.rows]
+        return units if batch.kept is None else units[batch.kept]
 
-    def absorb(
-        self, units: Integers, cells: Cells, ratios: Mapping[Pair, tuple[Floats, Floats]], weights: Floats | None
-    ) -> None:
+    def absorb(self, units: Integers, cells: Cells, ratios: Ratios, weights: Column | None) -> None:
         """Adds records.
 
         Args:
             units: The unit of each record, shape (records,).
             cells: Its cell; negative ones are passed over.
-            ratios: For each ratio the numerator and denominator of each record; NaN where there is no answer.
+            ratios: For each ratio the numerator and denominator of each record.
             weights: Its weight; None where every record weighs 1.
         """
         pairs = self.pairs.place([units, cells])
-        for name, (x, y) in ratios.items():
-            measured = [] if name == COUNT else [x] if name[1] is None else [x, y]
-            keep = np.logical_and.reduce([pairs >= 0, *(~np.isnan(column) for column in measured)])
+        for name, both in ratios.items():
             sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
-            columns = [*measured, *([] if weights is None else [weights])]
-            inside = pairs
-            if not keep.all():
-                inside, columns = pairs[keep], [column[keep] for column in columns]
-            self._absorb_ratio(sums, inside, len(measured), columns)
+            given = [column for column in (*both, weights) if column is not None]
+            for part, columns in chunks(pairs, given):
+                self._absorb_chunk(sums, part, columns, [column is not None for column in both])
         for measure, values in self.values.items():
-            values.absorb(pairs, ratios[measure, None][0], np.ones(len(pairs)) if weights is None else weights)
+            column, _ = ratios[measure, None]
+            if column is not None:
+                values.absorb(pairs, column.numbers, np.ones(len(pairs)) if weights is None else weights.numbers)
 
-    def _absorb_ratio(self, sums: PairSums, pairs: Integers, measured: int, columns: Sequence[Floats]) -> None:
-        """Adds the records of one ratio, by chunks that stay in the processor's cache.
+    def _absorb_chunk(self, sums: PairSums, pairs: Integers, columns: Sequence[Column], given: Sequence[bool]) -> None:
+        """Adds the records of one ratio that have all numbers.
 
         Args:
             sums: Where to.
             pairs: The pair of each record, shape (records,).
-            measured: How many of the columns are numerator and denominator; what is not there is 1.
             columns: Numerator, denominator and weight, as far as they are not 1.
+            given: Whether numerator and denominator are among them.
         """
-        for start in range(0, len(pairs), CHUNK):
-            chunk = slice(start, start + CHUNK)
-            one = factors.way.whole_factor(np.ones(len(pairs[chunk]), dtype=np.int64))
-            parts = factors.way.factored([column[chunk] for column in columns]) if columns else [(None, [])]
-            for rows, found in parts:
-                weight = found[measured:]
-                x, y = [*found[:1][:measured], *weight], [*found[1:measured], *weight]
-                own = pairs[chunk] if rows is None else pairs[chunk][rows]
-                lone = [one]
-                sums.absorb(own, len(self.pairs), x or lone, y or lone, squares=not self.request.cluster)
+        way = factors.way
+        for rows, found in way.factored(columns) if columns else [(None, [])]:
+            own = pairs if rows is None else pairs[rows]
+            weight = found[sum(given) :]
+            x, y = [*found[: given[0]], *weight], [*found[given[0] : sum(given)], *weight]
+            lone = [] if x and y else [way.whole_factor(np.ones(len(own), dtype=np.int64))]
+            sums.absorb(own, len(self.pairs), x or lone, y or lone, squares=not self.request.cluster)
 
     def merge(self, other: "DesignSums", cells: Integers, strata: Integers, clusters: Integers) -> None:
         """Adds another accumulator's sums.

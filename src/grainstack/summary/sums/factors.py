@@ -9,23 +9,83 @@ There are two ways to the same sums: compiled (`compiled_factors`), and with num
 was compiled.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, Protocol
+
+import numpy as np
+import numpy.typing as npt
 
 from grainstack.compiled import compiled
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 
-Factor = Any  # a column as the way chosen keeps it: nobody else looks inside
+Factor = Any  # a column ready to be multiplied, as the way chosen keeps it: nobody else looks inside
+
+
+class Column:
+    """Numbers of some rows; what summing works out of them is worked out once.
+
+    Args:
+        numbers: Shape (rows,); NaN where there is none.
+    """
+
+    __slots__ = ("_scaled", "numbers")
+
+    def __init__(self, numbers: Floats) -> None:
+        self.numbers = numbers
+        self._scaled: Any = None
+
+    @property
+    def scaled(self) -> Any:  # noqa: ANN401 - as the way chosen keeps it
+        """The numbers as whole numbers of a power of ten, as the way chosen keeps them."""
+        if self._scaled is None:
+            self._scaled = way.scaled(self.numbers)
+        return self._scaled
+
+    @property
+    def has_gaps(self) -> bool:
+        """Whether a number is missing."""
+        return way.has_gaps(self)
+
+    def at(self, rows: Integers | slice | npt.NDArray[np.bool_]) -> "Column":
+        """The numbers of some rows."""
+        return Column(self.numbers[rows])
+
+
+def chunks(cells: Integers, columns: Sequence[Column]) -> Iterator[tuple[Integers, list[Column]]]:
+    """Rows that are in a cell and have all numbers, as many at once as the way chosen can take.
+
+    Args:
+        cells: The cell of each row, shape (rows,); a negative one is none.
+        columns: Their numbers, shape (rows,) each.
+    """
+    for start in range(0, len(cells), way.CHUNK):
+        part, parts = cells, list(columns)
+        if len(cells) > way.CHUNK:
+            chunk = slice(start, start + way.CHUNK)
+            part, parts = cells[chunk], [column.at(chunk) for column in columns]
+        gaps = [column.numbers for column in parts if column.has_gaps]
+        if gaps or part.min() < 0:
+            keep = np.logical_and.reduce([part >= 0, *(~np.isnan(numbers) for numbers in gaps)])
+            part, parts = part[keep], [column.at(keep) for column in parts]
+        yield part, parts
 
 
 class Way(Protocol):
     """How products are summed up."""
 
-    def factored(self, columns: Sequence[Floats]) -> list[tuple[Integers | None, list[Factor]]]:
+    CHUNK: int  # rows that may be summed up at once
+
+    def scaled(self, numbers: Floats) -> Any:  # noqa: ANN401 - as it likes
+        """Numbers as whole numbers of a power of ten."""
+
+    def has_gaps(self, column: Column) -> bool:
+        """Whether a number is missing."""
+
+    def factored(self, columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
         """Columns as factors: rows in which all are decimal apart from the others, whichever rows come together.
 
         Args:
-            columns: Numbers, shape (rows,) each, finite.
+            columns: Their numbers, shape (rows,) each, none missing.
 
         Returns:
             For each kind of rows that occurs which they are, None for all, and the columns there.

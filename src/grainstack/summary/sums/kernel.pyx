@@ -198,6 +198,58 @@ cdef inline void _multiplied(double one, double other, double* rounded, double* 
     rounded[0] = result
 
 
+def place(codes, sizes, const int64_t[::1] lookup, int64_t[::1] cells):
+    """The cell of each row, by a table of all combinations of levels.
+
+    Args:
+        codes: The level places in each dimension, shape (rows,) each, of four or eight bytes, negative for none.
+        sizes: How many levels each dimension has; there are no more than sixteen dimensions.
+        lookup: The cell of each combination, -1 where it has none yet, shape (product of `sizes`,).
+        cells: Where the cells go, shape (rows,): -1 without a level, and -2 - combination where it has no cell yet.
+
+    Returns:
+        How many rows have a combination without a cell.
+    """
+    cdef Py_ssize_t rows = cells.shape[0], row
+    cdef int count = len(codes), number
+    cdef const int32_t* narrow[16]
+    cdef const int64_t* wide[16]
+    cdef int64_t reach[16]
+    cdef const int32_t[::1] four
+    cdef const int64_t[::1] eight
+    cdef int64_t flat, code, cell
+    cdef Py_ssize_t unknown = 0
+    if not rows:
+        return 0
+    for number in range(count):
+        reach[number] = sizes[number]
+        narrow[number], wide[number] = NULL, NULL
+        if codes[number].itemsize == 4:
+            four = codes[number]
+            narrow[number] = &four[0]
+        else:
+            eight = codes[number]
+            wide[number] = &eight[0]
+    with nogil:
+        for row in range(rows):
+            flat = 0
+            for number in range(count):
+                code = wide[number][row] if narrow[number] == NULL else narrow[number][row]
+                if code < 0:
+                    flat = -1
+                    break
+                flat = flat * reach[number] + code
+            if flat < 0:
+                cells[row] = -1
+                continue
+            cell = lookup[flat]
+            if cell < 0:
+                cell = -2 - flat
+                unknown += 1
+            cells[row] = cell
+    return unknown
+
+
 def count_values(const int64_t[::1] cells, const int64_t[::1] values, int64_t lowest, int64_t reach, int64_t[::1] table):
     """Counts which whole number occurs how often in each cell.
 

@@ -1,5 +1,6 @@
 """Sums that merge: how many records a cell has, their weight, and the mean and spread of a measure."""
 
+from collections.abc import Sequence
 from dataclasses import field
 from fractions import Fraction
 
@@ -8,7 +9,8 @@ import numpy as np
 from grainstack.quick import dataclass
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import Cells
-from grainstack.summary.sums.exact import CHUNK, ExactSums, Floats, Integers
+from grainstack.summary.sums.exact import ExactSums, Floats, Integers
+from grainstack.summary.sums.factors import Column, chunks
 
 __all__ = ["Floats", "Integers", "Moments"]
 
@@ -41,9 +43,9 @@ class Moments:
         self,
         cells: Cells,
         count: int,
-        values: Floats | None = None,
-        weights: Floats | None = None,
-        times: Integers | None = None,
+        values: Column | None = None,
+        weights: Column | None = None,
+        times: Column | None = None,
     ) -> None:
         """Adds records.
 
@@ -55,10 +57,9 @@ class Moments:
             times: How many records each one stands for, shape (records,); without them 1.
         """
         self._grow(count)
-        for start in range(0, len(cells), CHUNK):
-            part = slice(start, start + CHUNK)
-            chosen = (None if column is None else column[part] for column in (values, weights, times))
-            self._absorb_chunk(cells[part], *chosen)  # type: ignore[arg-type]
+        measured, weighted, repeated = (column is not None for column in (values, weights, times))
+        for part, columns in chunks(cells, [column for column in (values, weights, times) if column is not None]):
+            self._absorb_chunk(part, columns, measured=measured, weighted=weighted, repeated=repeated)
 
     def merge(self, other: "Moments", places: Integers) -> None:
         """Adds another set of sums.
@@ -125,33 +126,25 @@ class Moments:
         return np.array([float(one) for one in exact], dtype=np.float64)
 
     def _absorb_chunk(
-        self, cells: Cells, values: Floats | None, weights: Floats | None, times: Integers | None
+        self, cells: Cells, columns: Sequence[Column], *, measured: bool, weighted: bool, repeated: bool
     ) -> None:
-        """Adds few enough records to stay in the processor's cache through all the steps."""
+        """Adds records that have all numbers: value, weight and times, as far as they are given."""
         count = len(self.records)
-        keep = cells >= 0
-        if values is not None:
-            keep &= ~np.isnan(values)
-        if not keep.all():
-            cells = cells[keep]
-            values, weights = (None if column is None else column[keep] for column in (values, weights))
-            times = None if times is None else times[keep]
+        times = columns[-1].numbers if repeated else None
         self.records += np.bincount(cells, times, count).astype(np.int64)
-        if weights is not None:
+        if weighted:
             self.weights, self.weight_products = self.weights or ExactSums(), self.weight_products or ExactSums()
-        columns = [column for column in (values, weights) if column is not None]
         way = factors.way
-        for rows, chosen in way.factored(columns) if columns else ():
+        for rows, found in way.factored(columns) if measured or weighted else ():
             own = cells if rows is None else cells[rows]
-            repeated = [] if times is None else [way.whole_factor(times if rows is None else times[rows])]
-            weight = chosen[-1:] if weights is not None else []
+            value, rest = found[:measured], found[measured:]
+            weight = rest[:weighted]
             if self.weights is not None and self.weight_products is not None:
-                way.add_products(self.weights, own, [*weight, *repeated], count)
-                way.add_products(self.weight_products, own, [*weight, *weight, *repeated], count)
-            if values is not None:
-                value = chosen[0]
-                way.add_products(self.totals, own, [value, *weight, *repeated], count)
-                way.add_products(self.products, own, [value, *weight, value, *repeated], count)
+                way.add_products(self.weights, own, rest, count)
+                way.add_products(self.weight_products, own, [*weight, *rest], count)
+            if measured:
+                way.add_products(self.totals, own, [*value, *rest], count)
+                way.add_products(self.products, own, [*value, *value, *rest], count)
 
     def _exact_weights(self) -> list[Fraction]:
         if self.weights is None:

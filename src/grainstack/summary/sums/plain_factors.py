@@ -8,7 +8,9 @@ import numpy.typing as npt
 
 from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
+from grainstack.summary.sums.factors import Column
 
+CHUNK = 1 << 16  # few enough to stay in the processor's cache through all the steps
 PLACES = 4  # decimals of money, minutes, and weights as they are delivered
 LARGEST = 1e10  # with four decimals still far within the whole numbers a double holds
 _EXACT = 2.0**53  # whole numbers below it are exact as doubles
@@ -86,18 +88,27 @@ def add_products(sums: ExactSums, cells: Integers, factors: Sequence[Factor], co
     sums.grow(count)
 
 
-def factored(columns: Sequence[Floats]) -> list[tuple[Integers | None, list[Factor]]]:
+def scaled(numbers: Floats) -> Factor:
+    """Numbers as whole numbers of a power of ten, as far as all are decimal."""
+    return factor_of(numbers)
+
+
+def has_gaps(column: Column) -> bool:
+    """Whether a number is missing."""
+    return bool(np.isnan(column.numbers).any())
+
+
+def factored(columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
     """Columns as factors, decimal rows apart from others; see `factors.factored`."""
-    factors = [factor_of(column) for column in columns]
-    if all(factor.whole is not None for factor in factors):
-        return [(None, factors)]
-    decimal = np.logical_and.reduce([_is_decimal(column) for column in columns])
+    if all(column.scaled.whole is not None for column in columns):
+        return [(None, [column.scaled for column in columns])]
+    decimal = np.logical_and.reduce([_is_decimal(column.numbers) for column in columns])
     found: list[tuple[Integers | None, list[Factor]]] = []
     if decimal.any():
         rows = np.flatnonzero(decimal)
-        found.append((rows, [factor_of(column[rows]) for column in columns]))
+        found.append((rows, [factor_of(column.numbers[rows]) for column in columns]))
     rows = np.flatnonzero(~decimal)
-    return [*found, (rows, [Factor(column[rows], None) for column in columns])]
+    return [*found, (rows, [Factor(column.numbers[rows], None) for column in columns])]
 
 
 def whole_factor(numbers: Integers) -> Factor:

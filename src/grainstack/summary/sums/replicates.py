@@ -1,13 +1,12 @@
 """Replicate weights: the same figures under other weights, and the variance that comes of their differences."""
 
-from collections.abc import Mapping
 from dataclasses import field
 
 import numpy as np
 
 from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
-from grainstack.summary.sums.design import Pair
+from grainstack.summary.sums.design import Pair, Ratios
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 
 
@@ -18,11 +17,11 @@ class ReplicateSums:
     x: dict[Pair, list[ExactSums]] = field(default_factory=dict)
     y: dict[Pair, list[ExactSums]] = field(default_factory=dict)
 
-    def absorb(
-        self, cells: Cells, count: int, ratios: Mapping[Pair, tuple[Floats, Floats]], weights: list[Floats]
-    ) -> None:
+    def absorb(self, cells: Cells, count: int, ratios: Ratios, weights: list[Floats]) -> None:
         """Adds records; `weights` holds one array of shape (records,) per replicate."""
-        for name, (x, y) in ratios.items():
+        ones = np.ones(len(cells))
+        for name, both in ratios.items():
+            x, y = (ones if column is None else column.numbers for column in both)
             keep = (cells >= 0) & ~np.isnan(x) & ~np.isnan(y)
             for sums, values in ((self.x, x[keep]), (self.y, y[keep])):
                 mine = sums.setdefault(name, [ExactSums() for _ in weights])

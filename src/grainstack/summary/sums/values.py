@@ -54,13 +54,13 @@ class Values:
         """Σw² of each pair, shape (pairs,)."""
         return self.records.astype(float) if self.square_sums is None else self.square_sums.values()
 
-    def absorb(self, cells: Cells, values: Floats, weights: Floats | None, times: Integers | None = None) -> None:
+    def absorb(self, cells: Cells, values: Floats, weights: Floats | None, times: Floats | None = None) -> None:
         """Adds records; negative cells and NaN are passed over."""
         if not self.complete:
             return
         keep = (cells >= 0) & ~np.isnan(values)
         cells, values = cells[keep], values[keep]
-        records = np.ones(len(cells), dtype=np.int64) if times is None else times[keep]
+        records = np.ones(len(cells)) if times is None else times[keep]
         places = self._places(cells, values)
         if places is None:
             return
