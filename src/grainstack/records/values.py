@@ -9,7 +9,7 @@ import pyarrow as pa
 
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
-from grainstack.records.arrow import Numbers, level_column, places_of
+from grainstack.records.arrow import Numbers, level_column, numbers_of, places_of
 from grainstack.records.numerals import parsed
 
 kernel = compiled("grainstack.records.kernel")
@@ -65,7 +65,10 @@ def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers
     """
     kind = column.type
     if pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_boolean(kind):
-        numbers = np.asarray(column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False), dtype=np.float64)
+        if kind == pa.float64() and not column.null_count:
+            numbers = numbers_of(column)
+        else:
+            numbers = np.asarray(column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False), dtype=np.float64)
         infinite = np.flatnonzero(np.isinf(numbers))
         return numbers, [(int(record), str(numbers[record])) for record in infinite]
     if pa.types.is_string(kind) and decimal == ".":

@@ -12,7 +12,8 @@ from grainstack.summary.sums.factors import Column
 from grainstack.summary.sums.plain_factors import PLACES
 
 CHUNK = 1 << 18  # beyond it, the sums of products of many parts might not fit a level
-_SMALL = 2.0**62  # sums below it need no more than one level
+_FULL = 2.0**60  # sums of multiples of a level have room below it
+_LEVEL = 2.0**BITS
 _WIDE = 2.0**120  # products below it fit the kernel's whole numbers of 128 bits
 _FAR = 900  # exponents of two beyond which a double has no room for its smaller parts
 _MANTISSA = 52  # bits of a double behind its first
@@ -90,10 +91,11 @@ def add_products(sums: ExactSums, cells: Integers, factors: Sequence[Factor], co
         most = math.prod(factor.most for factor in factors)
         added = most < _WIDE
         if added:
-            small = most * len(cells) < _SMALL
-            reach = most * len(cells) if small else float(len(cells) << BITS)
+            sum_ = most * len(cells)
+            depth = 1 if sum_ < _FULL else 2 if sum_ / _LEVEL < _FULL else 4
+            reach = sum_ if depth == 1 else len(cells) * _LEVEL + (sum_ / _LEVEL if depth == 2 else 0.0)
             tens = sums.tens(sum(factor.places for factor in factors))
-            kernel.add_wholes(cells, columns, tens.room(count, range(1 if small else 4), reach), small)
+            kernel.add_wholes(cells, columns, tens.room(count, range(depth), reach), most < _FULL)
     if not added:
         for start in range(0, len(cells), plain_factors.CHUNK):
             part = slice(start, start + plain_factors.CHUNK)

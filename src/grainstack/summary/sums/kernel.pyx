@@ -60,17 +60,18 @@ def scaled(const double[::1] numbers):
     return result, most, others, missing
 
 
-def add_wholes(const int64_t[::1] cells, columns, levels, bint small):
+def add_wholes(const int64_t[::1] cells, columns, levels, bint narrow):
     """Adds the products of whole numbers to sums per cell.
 
     Args:
         cells: The cell of each row, shape (rows,).
         columns: The whole numbers, shape (rows,) each, at most six columns.
-        levels: The sums in levels of 2³⁶, lowest first, shape (cells,) each.
-        small: Whether the lowest level holds the whole sums; otherwise there are four levels.
+        levels: The sums in levels of 2³⁶, lowest first, shape (cells,) each; the last of them holds all that is above.
+            One, two or four.
+        narrow: Whether a product fits in 63 bits.
     """
     cdef Py_ssize_t rows = cells.shape[0], row, cell
-    cdef int count = len(columns), number
+    cdef int count = len(columns), number, depth = len(levels)
     cdef const int64_t* factors[MOST_FACTORS]
     cdef int64_t* into[4]
     cdef const int64_t[::1] column
@@ -82,22 +83,27 @@ def add_wholes(const int64_t[::1] cells, columns, levels, bint small):
     for number in range(count):
         column = columns[number]
         factors[number] = &column[0]
-    for number in range(1 if small else 4):
+    for number in range(depth):
         level = levels[number]
         into[number] = &level[0]
     with nogil:
-        if small and count == 1:
+        if depth == 1 and count == 1:
             for row in range(rows):
                 into[0][cells[row]] += factors[0][row]
-        elif small and count == 2:
+        elif depth == 1 and count == 2:
             for row in range(rows):
                 into[0][cells[row]] += factors[0][row] * factors[1][row]
-        elif small:
+        elif narrow:
             for row in range(rows):
-                one = factors[0][row] * factors[1][row]
-                for number in range(2, count):
+                one = factors[0][row]
+                for number in range(1, count):
                     one *= factors[number][row]
-                into[0][cells[row]] += one
+                cell = cells[row]
+                if depth == 1:
+                    into[0][cell] += one
+                else:
+                    into[0][cell] += one & (LEVEL - 1)
+                    into[1][cell] += one >> BITS
         else:
             for row in range(rows):
                 product = factors[0][row]
@@ -106,10 +112,13 @@ def add_wholes(const int64_t[::1] cells, columns, levels, bint small):
                 cell = cells[row]
                 into[0][cell] += <int64_t> product & (LEVEL - 1)
                 product >>= BITS
-                into[1][cell] += <int64_t> product & (LEVEL - 1)
-                product >>= BITS
-                into[2][cell] += <int64_t> product & (LEVEL - 1)
-                into[3][cell] += <int64_t> (product >> BITS)
+                if depth == 2:
+                    into[1][cell] += <int64_t> product
+                else:
+                    into[1][cell] += <int64_t> product & (LEVEL - 1)
+                    product >>= BITS
+                    into[2][cell] += <int64_t> product & (LEVEL - 1)
+                    into[3][cell] += <int64_t> (product >> BITS)
 
 
 def exponents(const double[::1] numbers):
