@@ -291,7 +291,7 @@ class Accumulator:
             above.absorb(cells, count, _where_both(divided, divisor), weights, times)
             below.absorb(cells, count, _where_both(divisor, divided), weights, times)
         for name, values in self.values.items():
-            values.absorb(cells, numbers[name].numbers, _numbers(weights), _numbers(times))
+            values.absorb(cells, numbers[name], weights, times)
         for name, extremes in self.extremes.items():
             extremes.absorb(cells, count, numbers[name].numbers)
 
@@ -384,10 +384,6 @@ def _exploded(owners: Integers, answer_owners: Integers) -> tuple[Integers, tupl
     old_rows = np.repeat(np.arange(len(owners)), counts)
     within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
     return owners[old_rows], (old_rows, np.repeat(starts, counts) + within)
-
-
-def _numbers(column: Column | None) -> Floats | None:
-    return None if column is None else column.numbers
 
 
 def _where_both(column: Column, other: Column) -> Column:

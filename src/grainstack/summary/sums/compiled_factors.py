@@ -11,6 +11,7 @@ from grainstack.summary.sums.exact import BITS, ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Column
 from grainstack.summary.sums.plain_factors import PLACES
 
+tables_of_values = True
 CHUNK = 1 << 18  # beyond it, the sums of products of many parts might not fit a level
 _FULL = 2.0**60  # sums of multiples of a level have room below it
 _LEVEL = 2.0**BITS

@@ -126,7 +126,7 @@ class DesignSums:
         for measure, values in self.values.items():
             column, _ = ratios[measure, None]
             if column is not None:
-                values.absorb(pairs, column.numbers, np.ones(len(pairs)) if weights is None else weights.numbers)
+                values.absorb(pairs, column, weights or Column(np.ones(len(pairs))))
 
     def _absorb_chunk(self, sums: PairSums, pairs: Integers, columns: Sequence[Column], given: Sequence[bool]) -> None:
         """Adds the records of one ratio that have all numbers.

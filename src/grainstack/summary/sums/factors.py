@@ -74,6 +74,7 @@ class Way(Protocol):
     """How products are summed up."""
 
     CHUNK: int  # rows that may be summed up at once
+    tables_of_values: bool  # whether a `ValueTable` can be kept
 
     def scaled(self, numbers: Floats) -> Any:  # noqa: ANN401 - as it likes
         """Numbers as whole numbers of a power of ten."""

@@ -259,18 +259,57 @@ def place(codes, sizes, const int64_t[::1] lookup, int64_t[::1] cells):
     return unknown
 
 
-def count_values(const int64_t[::1] cells, const int64_t[::1] values, int64_t lowest, int64_t reach, int64_t[::1] table):
-    """Counts which whole number occurs how often in each cell.
+def span(const int64_t[::1] wholes):
+    """The lowest and the highest of some whole numbers, and the largest power of ten up to 10⁴ that divides all.
 
     Args:
-        cells: The cell of each row, shape (rows,); negative ones are passed over.
-        values: Its whole number, shape (rows,); `MISSING` is passed over.
-        lowest: The lowest number of the table.
-        reach: How many numbers it has.
-        table: The counts, shape (cells · reach,).
+        wholes: Shape (rows,); `MISSING` is passed over. Without any number the lowest is above the highest.
+    """
+    cdef Py_ssize_t row
+    cdef int64_t least = 1 << 62, most = -(1 << 62), whole, unit = 10000
+    with nogil:
+        for row in range(wholes.shape[0]):
+            whole = wholes[row]
+            if whole == _MISSING:
+                continue
+            least = whole if whole < least else least
+            most = whole if whole > most else most
+            while whole % unit:
+                unit //= 10
+    return least, most, unit
+
+
+def value_places(
+    const int64_t[::1] cells, const int64_t[::1] wholes, int64_t least, int64_t unit, int64_t reach, int64_t[::1] places
+):
+    """Where each row stands in a table of all values in all cells: cell · reach + (value − least) / unit, or -1.
+
+    Args:
+        cells: The cell of each row, shape (rows,); negative ones are nowhere.
+        wholes: Its value as a whole number, shape (rows,); `MISSING` is nowhere.
+        least: The lowest value of the table.
+        unit: What all values are multiples of.
+        reach: How many values the table has for each cell.
+        places: Where the places go, shape (rows,).
     """
     cdef Py_ssize_t row
     with nogil:
         for row in range(cells.shape[0]):
-            if cells[row] >= 0 and values[row] != _MISSING:
-                table[cells[row] * reach + values[row] - lowest] += 1
+            if cells[row] < 0 or wholes[row] == _MISSING:
+                places[row] = -1
+            else:
+                places[row] = cells[row] * reach + (wholes[row] - least) // unit
+
+
+def count_places(const int64_t[::1] places, int64_t[::1] counts):
+    """Counts how often each place occurs; negative ones are passed over.
+
+    Args:
+        places: Shape (rows,).
+        counts: Added to, shape (places,).
+    """
+    cdef Py_ssize_t row
+    with nogil:
+        for row in range(places.shape[0]):
+            if places[row] >= 0:
+                counts[places[row]] += 1

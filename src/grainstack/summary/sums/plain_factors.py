@@ -10,6 +10,7 @@ from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Column
 
+tables_of_values = False
 CHUNK = 1 << 16  # few enough to stay in the processor's cache through all the steps
 PLACES = 4  # decimals of money, minutes, and weights as they are delivered
 LARGEST = 1e10  # with four decimals still far within the whole numbers a double holds

@@ -5,8 +5,11 @@ from dataclasses import field
 import numpy as np
 
 from grainstack.quick import dataclass
+from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
+from grainstack.summary.sums.factors import Column
+from grainstack.summary.sums.value_table import ValueTable, add_weights
 
 _WHOLE_TABLE = 1 << 22
 
@@ -34,6 +37,8 @@ class Values:
         square_sums: Σw²; None likewise.
         most: Beyond this many pairs everything is dropped: for uses that can do without.
         complete: Whether nothing was dropped.
+
+    What was absorbed last may still be in a table of all values in all cells, which is faster to add to; see `settle`.
     """
 
     cells: Integers = field(default_factory=_no_integers)
@@ -43,6 +48,7 @@ class Values:
     square_sums: ExactSums | None = None
     most: int | None = None
     complete: bool = True
+    _table: "ValueTable | None" = None
 
     @property
     def weights(self) -> Floats:
@@ -54,27 +60,51 @@ class Values:
         """Σw² of each pair, shape (pairs,)."""
         return self.records.astype(float) if self.square_sums is None else self.square_sums.values()
 
-    def absorb(self, cells: Cells, values: Floats, weights: Floats | None, times: Floats | None = None) -> None:
-        """Adds records; negative cells and NaN are passed over."""
+    def absorb(self, cells: Cells, values: Column, weights: Column | None, times: Column | None = None) -> None:
+        """Adds records; negative cells and missing values are passed over."""
         if not self.complete:
             return
-        keep = (cells >= 0) & ~np.isnan(values)
-        cells, values = cells[keep], values[keep]
-        records = np.ones(len(cells)) if times is None else times[keep]
-        places = self._places(cells, values)
+        if times is None and factors.way.tables_of_values:
+            if self._table is None or not self._table.absorb(cells, values, weights):
+                self._table = self._new_table(cells, values, weights)
+            if self._table is not None:
+                self._check_count()
+                return
+        keep = (cells >= 0) & ~np.isnan(values.numbers)
+        places = self._places(cells[keep], values.numbers[keep])
         if places is None:
             return
         mine, count = places
-        self.records += np.bincount(mine, records, count).astype(np.int64)
+        repeats = None if times is None else times.numbers[keep]
+        self.records += np.bincount(mine, repeats, count).astype(np.int64)
         if weights is not None:
-            weight = weights[keep]
             self.weight_sums, self.square_sums = self.weight_sums or ExactSums(), self.square_sums or ExactSums()
-            self.weight_sums.add(mine, weight * records, count)
-            self.square_sums.add(mine, weight * weight * records, count)
+            repeated = [] if times is None else [times.at(keep)]
+            add_weights(self.weight_sums, self.square_sums, mine, [weights.at(keep), *repeated], count)
         self._check_count()
+
+    def _new_table(self, cells: Cells, values: Column, weights: Column | None) -> "ValueTable | None":
+        """Puts away what the table of values holds, and starts one that also has room for some records.
+
+        Returns:
+            The new one, with these records; None where it would be too large.
+        """
+        old = self._table
+        self.settle()
+        table = ValueTable.with_room(cells, values, old, weighted=weights is not None)
+        return table if table is not None and table.absorb(cells, values, weights) else None
+
+    def settle(self) -> None:
+        """Puts what the table of values holds among the other pairs; to be called before these are read."""
+        table, self._table = self._table, None
+        if table is not None:
+            pairs = table.pairs()
+            self._add(pairs, pairs.cells, np.arange(len(pairs.cells)))
 
     def merge(self, other: "Values", places: Integers) -> None:
         """Adds another set; `places` says where each of its cells stands here."""
+        self.settle()
+        other.settle()
         if not other.complete:
             self._drop()
         if self.complete:
@@ -151,10 +181,12 @@ class Values:
                 setattr(self, name, sums.regrouped(places, count))
 
     def _check_count(self) -> None:
-        if self.most is not None and len(self.cells) > self.most:
-            self._drop()
+        if self.most is not None and len(self.cells) + (self._table.count if self._table else 0) > self.most:
+            self.settle()
+            if len(self.cells) > self.most:
+                self._drop()
 
     def _drop(self) -> None:
-        self.complete = False
+        self.complete, self._table = False, None
         self.cells, self.records, self.values = _no_integers(), _no_integers(), _no_floats()
         self.weight_sums = self.square_sums = None
