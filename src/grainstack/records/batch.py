@@ -58,12 +58,12 @@ class Batch:
         """Places in the column's global level list, shape (records,); -1 where there is no answer."""
         return places_of(self.records.column(f"levels:{column}"))
 
-    def in_no_band(self, column: str) -> npt.NDArray[np.bool_]:
-        """Which records have a value that falls in no band of the column, shape (records,)."""
+    def in_no_band(self, column: str) -> npt.NDArray[np.bool_] | None:
+        """Which records have a value that falls in no band of the column, shape (records,); None where none does."""
         levels = self.records.column(f"levels:{column}")
         codes = levels.dictionary.to_pylist() if pa.types.is_dictionary(levels.type) else []
         if NO_BAND.code not in codes:
-            return np.zeros(len(self), dtype=bool)
+            return None
         return np.asarray(places_of(levels) == codes.index(NO_BAND.code), dtype=bool)
 
     def has_several(self, column: str) -> bool:

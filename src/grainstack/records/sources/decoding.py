@@ -5,8 +5,10 @@ the superset of Latin-1 that office programs write, and the reader is told so.
 """
 
 import codecs
+import io
 from collections.abc import Iterator
 from encodings import utf_8
+from typing import BinaryIO
 
 from grainstack.errors import RecordsError
 from grainstack.records.sources.opening import Bytes
@@ -29,7 +31,7 @@ class Utf8Stream:
 
     def __init__(self, content: Bytes) -> None:
         self._content = content
-        self._raw = content.open()
+        self._raw = _unbuffered(content.open())
         self._ready = b""
         self._taken = 0  # bytes behind the stream that are in no chunk any more
         self.assumed = ""
@@ -111,6 +113,15 @@ class Utf8Stream:
             f"byte 0x{reason.object[reason.start]:02X} ({reason.reason}).",
             "Save the file again in one encoding, best UTF-8.",
         )
+
+
+def _unbuffered(raw: BinaryIO) -> BinaryIO | io.RawIOBase:
+    """A file without the buffer before it, which only costs time where much is read at once."""
+    if isinstance(raw, io.BufferedReader) and isinstance(raw.raw, io.FileIO):
+        plain = raw.detach()
+        plain.seek(0)
+        return plain
+    return raw
 
 
 def _decoded(decoder: codecs.IncrementalDecoder, chunk: bytes, *, last: bool) -> bytes:

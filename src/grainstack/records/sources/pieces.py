@@ -50,7 +50,7 @@ def pieces_of(chunks: Iterable[bytes], cutting: Cutting) -> "Iterator[Piece]":
         if text:
             piece = Piece(text, piece, cutting, last=False)
             yield piece
-        text = left + chunk[:end] if left else chunk[:end]
+        text = b"".join((left, memoryview(chunk)[:end]))
         left = chunk[end:]
     yield Piece(text + left, piece, cutting, last=True)
 

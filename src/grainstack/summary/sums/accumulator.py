@@ -160,8 +160,10 @@ class Accumulator:
         times = batch.numbers(request.times).astype(np.int64) if request.times else None
         stands = np.ones(len(batch), dtype=bool)  # a row that stands for no record, or for nobody, is none
         for amounts in (weights, times):
-            stands &= True if amounts is None else amounts > 0
-        self.weightless += 0 if weights is None else _counted(~(weights > 0), times)
+            if amounts is not None:
+                stands &= amounts > 0
+        if weights is not None and not stands.all():
+            self.weightless += _counted(~(weights > 0), times)
         rows = self._rows(batch, stands, times)
         row_weights, row_times = rows.column(weights), rows.column(times)
         row_stands = np.asarray(rows.of(stands), dtype=bool)
@@ -170,11 +172,13 @@ class Accumulator:
         numbers = {name: batch.numbers(name) for name in self.measures}
         used = rows.answered.copy()
         for name in request.dimensions:
-            lost = used & batch.in_no_band(name)
-            self.lost[name] += _counted(lost, times)
-            used &= ~lost
-        self._count_used(batch.owners, used, numbers, times)
+            in_no_band = batch.in_no_band(name)
+            if in_no_band is not None:
+                lost = used & in_no_band
+                self.lost[name] += _counted(lost, times)
+                used &= ~lost
         row_numbers = {name: Column(np.asarray(rows.of(column), dtype=np.float64)) for name, column in numbers.items()}
+        self._count_used(batch.owners, used, numbers, times)
         self._absorb_cells(cells, row_numbers, row_weights, row_times)
         if self.rows is not None and not self.several:
             self.rows.absorb(cells, {name: batch.texts(name) for name in batch.text_columns})
@@ -308,11 +312,17 @@ class Accumulator:
         self.several = tuple(axis for axis, name in enumerate(names) if batch.has_several(name))
         answered = stands.copy()
         for axis, name in enumerate(names):
-            has_answer = batch.answers(name).answered if axis in self.several else batch.codes(name) >= 0
+            if axis in self.several:
+                has_answer = batch.answers(name).answered
+            else:
+                codes = batch.codes(name)
+                if codes.min(initial=0) >= 0:
+                    continue
+                has_answer = codes >= 0
             self.unanswered[name] += _counted(answered & ~has_answer, times)
             answered &= has_answer
-        owners, codes = self._coded(batch, range(len(names)))
-        return _Rows(owners, codes, answered)
+        owners, row_codes = self._coded(batch, range(len(names)))
+        return _Rows(owners, row_codes, answered)
 
     def _coded(self, batch: Batch, axes: Sequence[int]) -> tuple[Integers | None, list[npt.NDArray[np.int32]]]:
         """The records of a batch, once for each of their answers in some dimensions, and their level in each.
@@ -392,7 +402,7 @@ def _where_both(column: Column, other: Column) -> Column:
 
 
 def _counted(mask: npt.NDArray[np.bool_], times: Integers | None) -> int:
-    return int(mask.sum() if times is None else times[mask].sum())
+    return int(np.count_nonzero(mask) if times is None else times[mask].sum())
 
 
 def _add_counts(counts: dict[Counted, int], added: Mapping[Counted, int]) -> None:

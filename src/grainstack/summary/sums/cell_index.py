@@ -44,9 +44,11 @@ class CellIndex:
         Args:
             codes: Level places, one array of shape (records,) per dimension.
         """
-        sizes = [max(size, int(code.max(initial=-1)) + 1) for size, code in zip(self._sizes, codes, strict=True)]
-        if kernel is not None and len(codes) <= _MOST_AT_ONCE and math.prod(sizes) <= _DENSE:
-            return self._compiled(codes, sizes)
+        if kernel is not None and len(codes) <= _MOST_AT_ONCE and math.prod(self._sizes) <= _DENSE:
+            cells = self._compiled(codes)
+            if cells is not None:
+                return cells
+        sizes = self._sizes_with(codes)
         flat = codes[0].astype(np.int64)
         for size, code in zip(sizes[1:], codes[1:], strict=True):
             flat *= size
@@ -68,15 +70,26 @@ class CellIndex:
         self._lookup = np.full(0, -1, dtype=np.int64)
         return np.array([self._cells.setdefault(tuple(key), len(self._cells)) for key in keys.tolist()], dtype=np.int64)
 
-    def _compiled(self, codes: Sequence[npt.NDArray[np.integer]], sizes: list[int]) -> Cells:
-        """By a table of all combinations: one look per record."""
-        self._enlarge(sizes)
+    def _compiled(self, codes: Sequence[npt.NDArray[np.integer]]) -> Cells | None:
+        """By a table of all combinations: one look per record; None where the table would be too large."""
         whole = [code if code.flags.c_contiguous else np.ascontiguousarray(code) for code in codes]
         cells = np.empty(len(codes[0]), dtype=np.int64)
-        if kernel.place(whole, sizes, self._lookup, cells):
-            self._number(np.unique(-2 - cells[cells < -1]), sizes)
-            kernel.place(whole, sizes, self._lookup, cells)
+        self._enlarge(self._sizes)
+        unknown = kernel.place(whole, self._sizes, self._lookup, cells)
+        if unknown < 0:
+            sizes = self._sizes_with(codes)
+            if math.prod(sizes) > _DENSE:
+                return None
+            self._enlarge(sizes)
+            unknown = kernel.place(whole, sizes, self._lookup, cells)
+        if unknown:
+            self._number(np.unique(-2 - cells[cells < -1]), self._sizes)
+            kernel.place(whole, self._sizes, self._lookup, cells)
         return cells
+
+    def _sizes_with(self, codes: Sequence[npt.NDArray[np.integer]]) -> list[int]:
+        """How many levels each dimension has, with those of more records."""
+        return [max(size, int(code.max(initial=-1)) + 1) for size, code in zip(self._sizes, codes, strict=True)]
 
     def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
         """The same with numpy alone."""

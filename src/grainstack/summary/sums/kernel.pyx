@@ -217,7 +217,8 @@ def place(codes, sizes, const int64_t[::1] lookup, int64_t[::1] cells):
         cells: Where the cells go, shape (rows,): -1 without a level, and -2 - combination where it has no cell yet.
 
     Returns:
-        How many rows have a combination without a cell.
+        How many rows have a combination without a cell; -1 where a dimension has more levels than it should, and the
+        cells are of no use.
     """
     cdef Py_ssize_t rows = cells.shape[0], row
     cdef int count = len(codes), number
@@ -247,7 +248,13 @@ def place(codes, sizes, const int64_t[::1] lookup, int64_t[::1] cells):
                 if code < 0:
                     flat = -1
                     break
+                if code >= reach[number]:
+                    flat = -2
+                    break
                 flat = flat * reach[number] + code
+            if flat == -2:
+                unknown = -1
+                break
             if flat < 0:
                 cells[row] = -1
                 continue
