@@ -29,14 +29,15 @@ def places_of(column: pa.DictionaryArray) -> Codes:
     return np.where(valid == 1, places, np.int32(-1))
 
 
-def level_column(codes: Codes, levels: Sequence[str]) -> pa.DictionaryArray:
+def level_column(codes: Codes, levels: Sequence[str] | pa.StringArray) -> pa.DictionaryArray:
     """Dictionary-coded text; negative codes become null.
 
     Args:
         codes: Places in `levels`, -1 for none, shape (records,).
         levels: The codes of the levels.
     """
-    return pa.DictionaryArray.from_arrays(_integers(codes), _strings(levels), safe=False)
+    texts = levels if isinstance(levels, pa.Array) else strings(levels)
+    return pa.DictionaryArray.from_arrays(_integers(codes), texts, safe=False)
 
 
 def number_column(numbers: Numbers) -> pa.Array:
@@ -52,7 +53,10 @@ def numbers_of(column: pa.Array) -> Numbers:
 
 
 def level_lists(
-    codes: Codes, offsets: npt.NDArray[np.int32], answered: npt.NDArray[np.bool_], levels: Sequence[str]
+    codes: Codes,
+    offsets: npt.NDArray[np.int32],
+    answered: npt.NDArray[np.bool_],
+    levels: Sequence[str] | pa.StringArray,
 ) -> pa.ListArray:
     """Lists of levels.
 
@@ -75,7 +79,8 @@ def _integers(codes: Codes) -> pa.Array:
     return pa.Array.from_buffers(pa.int32(), len(data), [bits, pa.py_buffer(data)])
 
 
-def _strings(texts: Sequence[str]) -> pa.Array:
+def strings(texts: Sequence[str]) -> pa.StringArray:
+    """Texts as an Arrow column."""
     encoded = [text.encode() for text in texts]
     offsets = np.fromiter(accumulate(map(len, encoded), initial=0), dtype=np.int32, count=len(encoded) + 1)
     return pa.Array.from_buffers(

@@ -6,7 +6,7 @@ import pyarrow as pa
 
 from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers, list_offsets, numbers_of, places_of, valid_rows
-from grainstack.records.variable import NO_BAND
+from grainstack.records.variable import MOST_BANDS, NO_BAND
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +61,9 @@ class Batch:
     def in_no_band(self, column: str) -> npt.NDArray[np.bool_] | None:
         """Which records have a value that falls in no band of the column, shape (records,); None where none does."""
         levels = self.records.column(f"levels:{column}")
-        codes = levels.dictionary.to_pylist() if pa.types.is_dictionary(levels.type) else []
+        if not pa.types.is_dictionary(levels.type) or len(levels.dictionary) > MOST_BANDS + 1:
+            return None
+        codes = levels.dictionary.to_pylist()
         if NO_BAND.code not in codes:
             return None
         return np.asarray(places_of(levels) == codes.index(NO_BAND.code), dtype=bool)

@@ -79,6 +79,7 @@ class Level:
 
 EVERYTHING = "\x00everything"  # the name of a column that puts all records into one level
 NO_ANSWER = Level("", "No answer", role=LevelRole.NO_ANSWER)
+MOST_BANDS = 500  # more than this can be read by nobody, empty ones between counted
 NO_BAND = Level("\x00no band", "In no band", role=LevelRole.NO_BAND)
 
 

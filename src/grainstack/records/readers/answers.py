@@ -38,7 +38,7 @@ class SeparatedAnswers:
         ]
         empty = places < 0
         lists.append(_no_answer(self.levels, rows.number(int(np.argmax(empty)))) if empty.any() else None)
-        return answer_lists(lists, places, self.levels.codes), []
+        return answer_lists(lists, places, self.levels.column), []
 
     def variable(self) -> Variable:
         """What is known of it."""
@@ -84,7 +84,7 @@ class AnswerColumns:
         lists = [[mine[column] for column in np.flatnonzero(row)] for row in chosen]
         missing = None if answered.all() else _no_answer(self.levels, rows.number(int(np.argmin(answered))))
         parts: list[list[int] | None] = [part if yes else missing for part, yes in zip(lists, answered, strict=True)]
-        return answer_lists(parts, np.arange(batch.num_rows, dtype=np.int32), self.levels.codes), []
+        return answer_lists(parts, np.arange(batch.num_rows, dtype=np.int32), self.levels.column), []
 
     def variable(self) -> Variable:
         """What is known of it."""
@@ -118,7 +118,7 @@ def _no_answer(levels: LevelList, record: int) -> list[int] | None:
     return None if place < 0 else [place]
 
 
-def answer_lists(own: Sequence[Sequence[int] | None], which: Codes, codes: Sequence[str]) -> pa.ListArray:
+def answer_lists(own: Sequence[Sequence[int] | None], which: Codes, codes: pa.StringArray) -> pa.ListArray:
     """Lists of levels as an Arrow column.
 
     Args:

@@ -13,13 +13,12 @@ from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows
-from grainstack.records.variable import NO_BAND, Level
+from grainstack.records.variable import MOST_BANDS, NO_BAND, Level
 from grainstack.speech import option
 
 DATE_BANDS = ("month", "quarter", "year", "weekday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_MOST = 500  # more bands than this can be read by nobody, empty ones between counted
 _EXAMPLES = 3  # enough to see what was left out, on one line
 _EXACT = 2.0**53  # from here on numbers of bands are no longer told apart
 
@@ -181,9 +180,9 @@ class NumberBands:
         self.lost_values = {text: self.lost_values[text] for text in self.outside}
 
     def _check_span(self) -> None:
-        if _span(self.met) > _MOST:
+        if _span(self.met) > MOST_BANDS:
             raise RequestError(
-                f"Bands of {self._rule.width:g} make more than {_MOST} bands of `{self._rule.column}`.",
+                f"Bands of {self._rule.width:g} make more than {MOST_BANDS} bands of `{self._rule.column}`.",
                 "Choose a larger width, or edges: `under` and `over` take a few far values. "
                 "A number that stands for a missing answer belongs among the missing codes of the codebook.",
             )
@@ -259,9 +258,9 @@ class DateBands:
         if index is None:
             return None
         place = self.met.setdefault(index, len(self.met))
-        if _span(self.met) > _MOST:
+        if _span(self.met) > MOST_BANDS:
             raise RequestError(
-                f"`{self._column}` reaches over more than {_MOST} bands by {self._by}, with {text.strip()}.",
+                f"`{self._column}` reaches over more than {MOST_BANDS} bands by {self._by}, with {text.strip()}.",
                 "Choose a longer band, or make a date that stands for a missing answer a missing code in the codebook.",
             )
         return place

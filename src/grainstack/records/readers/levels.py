@@ -8,7 +8,7 @@ import pyarrow as pa
 
 from grainstack.errors import RecordsError
 from grainstack.quick import dataclass
-from grainstack.records.arrow import Codes, places_of
+from grainstack.records.arrow import Codes, places_of, strings
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
 from grainstack.records.numerals import is_number
 from grainstack.records.variable import NO_ANSWER, Level, LevelOrder
@@ -69,7 +69,10 @@ class LevelList:
         self._renamed = renamed or {}
         self._show_missing = show_missing
         self._places: dict[str, int] = {}
-        self._read: dict[str | None, tuple[int | None, int]] = {}  # of each value, as written, place and first record
+        self._read: dict[str | None, int] = {}  # the place of each value read, as it is written
+        self._first_read: dict[str | None, int] = {}  # the first record that has it
+        self._latest = -1  # the last of these records
+        self._column: pa.StringArray | None = None
         self.met: list[Level] = []
         self.positions: list[tuple[int, int]] = []
         self.names_used: set[str] = set()
@@ -84,6 +87,13 @@ class LevelList:
     def codes(self) -> tuple[str, ...]:
         """The codes of the levels found so far."""
         return tuple(level.code for level in self.met)
+
+    @property
+    def column(self) -> pa.StringArray:
+        """The same as an Arrow column, made when a level is new."""
+        if self._column is None or len(self._column) < len(self.met):
+            self._column = strings(self.codes)
+        return self._column
 
     @property
     def unlabelled(self) -> tuple[str, ...]:
@@ -108,24 +118,24 @@ class LevelList:
         """
         places = places_of(values)
         texts = values.dictionary.to_pylist()
-        mine = [self._read_before(text, rows.first) for text in texts]
-        if None in mine:  # only a value that is new, or was read further on so far, has to know where it stands
+        if rows.first > self._latest:
+            mine = list(map(self._read.get, texts))
+        else:  # blocks come out of order: what was read further on has to be looked at again
+            first_read = self._first_read
+            mine = [self._read.get(text) if first_read.get(text, rows.first) < rows.first else None for text in texts]
+        if None in mine:
             first = first_rows_of(places, len(texts)).tolist()
             for number, (text, row) in enumerate(zip(texts, first, strict=True)):
                 if mine[number] is None and row >= 0:
                     record = rows.number(row)
-                    mine[number] = self.place(text or "", (record, 0))
-                    self._read[text] = (mine[number], record)
+                    mine[number] = self._read[text] = self.place(text or "", (record, 0))
+                    self._first_read[text] = record
+                    self._latest = max(self._latest, record)
         missing = -1
         if self._show_missing and (places < 0).any():
             missing = self.place("", (rows.number(int(np.argmax(places < 0))), 0))
         lookup = np.array([-1 if one is None else one for one in (*mine, missing)], dtype=np.int32)
         return np.asarray(lookup[places], dtype=np.int32)
-
-    def _read_before(self, text: str | None, first: int) -> int | None:
-        """The place of a value read before record `first`; None where it was not."""
-        place, record = self._read.get(text, (None, first))
-        return place if record < first else None
 
     def place(self, text: str, position: tuple[int, int]) -> int:
         """The place of one stored value, added if it is new; -1 when it is missing.

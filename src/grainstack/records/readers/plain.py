@@ -94,7 +94,7 @@ class PlainLevels:
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
         """The column, dictionary-coded."""
         codes = self.levels.encode(as_texts(batch.column(self._variable.name), self._variable.name), rows)
-        return level_column(codes, self.levels.codes), []
+        return level_column(codes, self.levels.column), []
 
     def variable(self) -> Variable:
         """What is known of it."""

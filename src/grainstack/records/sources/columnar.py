@@ -35,7 +35,9 @@ class ParquetSource:
             schema = parquet.read_schema(file)
             texts = [name for name in columns if pa.types.is_string(schema.field(name).type)]
             file.seek(0)
-            yield from parquet.ParquetFile(file, read_dictionary=texts, pre_buffer=False, buffer_size=262144).iter_batches(_ROWS, columns=list(columns))
+            yield from parquet.ParquetFile(
+                file, read_dictionary=texts, pre_buffer=False, buffer_size=262144
+            ).iter_batches(_ROWS, columns=list(columns))
 
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""

@@ -80,6 +80,8 @@ class CellIndex:
             sizes = self._sizes_with(codes)
             if math.prod(sizes) > _DENSE:
                 return None
+            roomy = [1 << (size - 1).bit_length() for size in sizes]  # so that it is not made anew for each new level
+            sizes = roomy if math.prod(roomy) <= _DENSE else sizes
             self._enlarge(sizes)
             unknown = kernel.place(whole, sizes, self._lookup, cells)
         if unknown:
