@@ -22,21 +22,24 @@ def in_order(keys: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
 class CellIndex:
     """Numbers the combinations of levels that occur.
 
-    Only combinations that occur take room, so a deep nesting with thousands of leaves costs what its leaves cost.
+    Only combinations that occur take room, so a deep nesting with thousands of leaves costs what its leaves cost. Where
+    a table of all combinations is small enough, it tells the cell of each; otherwise a dictionary does.
     """
 
     def __init__(self, dimensions: int) -> None:
         self._sizes = [1] * dimensions
-        self._cells: dict[tuple[int, ...], int] = {}
+        self._keys = np.zeros((16, dimensions), dtype=np.int64)
+        self._count = 0
         self._lookup = np.full(1, -1, dtype=np.int64)
+        self._cells: dict[tuple[int, ...], int] = {}  # as far as the table is too large
 
     def __len__(self) -> int:
-        return len(self._cells)
+        return self._count
 
     @property
     def keys(self) -> npt.NDArray[np.int64]:
         """The level places of every cell, shape (cells, dimensions)."""
-        return np.array(list(self._cells), dtype=np.int64).reshape(len(self._cells), len(self._sizes))
+        return self._keys[: self._count]
 
     def place(self, codes: Sequence[npt.NDArray[np.integer]]) -> Cells:
         """The cell of every record, shape (records,); -1 where a level is missing.
@@ -44,7 +47,7 @@ class CellIndex:
         Args:
             codes: Level places, one array of shape (records,) per dimension.
         """
-        if kernel is not None and len(codes) <= _MOST_AT_ONCE and math.prod(self._sizes) <= _DENSE:
+        if kernel is not None and len(codes) <= _MOST_AT_ONCE and self._is_dense(self._sizes):
             cells = self._compiled(codes)
             if cells is not None:
                 return cells
@@ -53,79 +56,98 @@ class CellIndex:
         for size, code in zip(sizes[1:], codes[1:], strict=True):
             flat *= size
             flat += code
-        answered = None
-        if any(int(code.min(initial=0)) < 0 for code in codes):
-            answered = np.logical_and.reduce([code >= 0 for code in codes])
-            flat[~answered] = 0
-        cells = (
-            self._dense(flat, answered, sizes) if math.prod(sizes) <= _DENSE else self._sparse(flat, answered, sizes)
-        )
-        return cells if answered is None else np.where(answered, cells, -1)
+        answered = np.logical_and.reduce([code >= 0 for code in codes])
+        flat[~answered] = 0
+        if self._is_dense(sizes):
+            self._enlarge(sizes)
+            return np.where(answered, self._dense(flat, answered), -1)
+        self._sizes = sizes
+        different, back = np.unique(flat[answered], return_inverse=True)
+        numbers = self._sparse(np.column_stack(np.unravel_index(different, sizes)))
+        cells = np.full(len(flat), -1, dtype=np.int64)
+        cells[answered] = numbers[back]
+        return cells
 
     def add(self, keys: npt.NDArray[np.int64]) -> Cells:
-        """The numbers of these combinations, shape (keys,), with new numbers for new ones."""
-        if len(keys):
-            reach = (keys.max(axis=0) + 1).tolist()
-            self._sizes = [max(size, most) for size, most in zip(self._sizes, reach, strict=True)]
-        self._lookup = np.full(0, -1, dtype=np.int64)
-        return np.array([self._cells.setdefault(tuple(key), len(self._cells)) for key in keys.tolist()], dtype=np.int64)
+        """The numbers of these combinations, shape (keys,), with new numbers for new ones, in their order."""
+        if not len(keys):
+            return np.zeros(0, dtype=np.int64)
+        sizes = [max(size, most + 1) for size, most in zip(self._sizes, keys.max(axis=0).tolist(), strict=True)]
+        if not self._is_dense(sizes):
+            self._sizes = sizes
+            return self._sparse(keys)
+        self._enlarge(sizes)
+        flat = np.ravel_multi_index(list(keys.T), self._sizes)
+        new = flat[self._lookup[flat] < 0]
+        if len(new):
+            _, first = np.unique(new, return_index=True)
+            self._number(new[np.sort(first)])
+        return np.asarray(self._lookup[flat], dtype=np.int64)
+
+    def _is_dense(self, sizes: list[int]) -> bool:
+        """Whether there is room for a table of all combinations."""
+        return math.prod(sizes) <= _DENSE
+
+    def _sizes_with(self, codes: Sequence[npt.NDArray[np.integer]]) -> list[int]:
+        """How many levels each dimension has, with those of more records."""
+        return [max(size, int(code.max(initial=-1)) + 1) for size, code in zip(self._sizes, codes, strict=True)]
 
     def _compiled(self, codes: Sequence[npt.NDArray[np.integer]]) -> Cells | None:
-        """By a table of all combinations: one look per record; None where the table would be too large."""
+        """By the table: one look per record; None where it would be too large."""
         whole = [code if code.flags.c_contiguous else np.ascontiguousarray(code) for code in codes]
         cells = np.empty(len(codes[0]), dtype=np.int64)
         self._enlarge(self._sizes)
         unknown = kernel.place(whole, self._sizes, self._lookup, cells)
         if unknown < 0:
             sizes = self._sizes_with(codes)
-            if math.prod(sizes) > _DENSE:
+            if not self._is_dense(sizes):
                 return None
             roomy = [1 << (size - 1).bit_length() for size in sizes]  # so that it is not made anew for each new level
-            sizes = roomy if math.prod(roomy) <= _DENSE else sizes
-            self._enlarge(sizes)
-            unknown = kernel.place(whole, sizes, self._lookup, cells)
+            self._enlarge(roomy if self._is_dense(roomy) else sizes)
+            unknown = kernel.place(whole, self._sizes, self._lookup, cells)
         if unknown:
-            self._number(np.unique(-2 - cells[cells < -1]), self._sizes)
+            self._number(np.unique(-2 - cells[cells < -1]))
             kernel.place(whole, self._sizes, self._lookup, cells)
         return cells
 
-    def _sizes_with(self, codes: Sequence[npt.NDArray[np.integer]]) -> list[int]:
-        """How many levels each dimension has, with those of more records."""
-        return [max(size, int(code.max(initial=-1)) + 1) for size, code in zip(self._sizes, codes, strict=True)]
-
-    def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
+    def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_]) -> Cells:
         """The same with numpy alone."""
-        self._enlarge(sizes)
         cells = self._lookup[flat]
-        unknown = cells < 0
-        if answered is not None:
-            unknown &= answered
+        unknown = (cells < 0) & answered
         if unknown.any():
-            self._number(np.flatnonzero(np.bincount(flat[unknown], minlength=1)), sizes)
+            self._number(np.flatnonzero(np.bincount(flat[unknown], minlength=1)))
             cells = self._lookup[flat]
         return cells
 
     def _enlarge(self, sizes: list[int]) -> None:
-        """Makes the table of all combinations anew where dimensions have more levels than before."""
+        """Makes the table anew where dimensions have more levels than before, or there was none."""
         if sizes != self._sizes or len(self._lookup) != math.prod(sizes):
             self._sizes = sizes
             self._lookup = np.full(math.prod(sizes), -1, dtype=np.int64)
-            if self._cells:
-                self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(len(self._cells))
+            if self._count:
+                self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(self._count)
 
-    def _number(self, new: npt.NDArray[np.int64], sizes: list[int]) -> None:
-        """Numbers combinations that have no cell yet."""
-        keys = zip(*(part.tolist() for part in np.unravel_index(new, sizes)), strict=True)
-        for place, key in zip(new, keys, strict=True):
-            self._lookup[place] = self._cells[key] = len(self._cells)
+    def _number(self, new: npt.NDArray[np.int64]) -> None:
+        """Numbers combinations that have no cell yet, given by their place in the table."""
+        self._lookup[new] = np.arange(self._count, self._count + len(new))
+        self._append(np.column_stack(np.unravel_index(new, self._sizes)))
 
-    def _sparse(self, flat: Cells, answered: npt.NDArray[np.bool_] | None, sizes: list[int]) -> Cells:
-        """By sorting, where a table of all combinations would be too large."""
-        answered = np.ones(len(flat), dtype=bool) if answered is None else answered
-        self._sizes = sizes
-        different, back = np.unique(flat[answered], return_inverse=True)
-        keys = zip(*(part.tolist() for part in np.unravel_index(different, sizes)), strict=True)
-        numbers = np.array([self._cells.setdefault(key, len(self._cells)) for key in keys], dtype=np.int64)
-        cells = np.full(len(flat), -1, dtype=np.int64)
-        cells[answered] = numbers[back]
-        return cells
+    def _sparse(self, keys: npt.NDArray[np.int64]) -> Cells:
+        """The numbers of combinations where a table would be too large."""
+        cells = self._cells
+        if len(cells) < self._count:
+            cells.update(zip(map(tuple, self.keys.tolist()), range(self._count), strict=True))
+        before = len(cells)
+        numbers = np.array([cells.setdefault(tuple(key), len(cells)) for key in keys.tolist()], dtype=np.int64)
+        new, first = np.unique(numbers, return_index=True)
+        self._append(keys[first[new >= before]])
+        return numbers
+
+    def _append(self, keys: npt.NDArray[np.int64]) -> None:
+        count = self._count + len(keys)
+        if count > len(self._keys):
+            room = np.zeros((2 * count, self._keys.shape[1]), dtype=np.int64)
+            room[: self._count] = self.keys
+            self._keys = room
+        self._keys[self._count : count] = keys
+        self._count = count
