@@ -72,6 +72,7 @@ class LevelList:
         self._read: dict[str | None, int] = {}  # the place of each value read, as it is written
         self._first_read: dict[str | None, int] = {}  # the first record that has it
         self._latest = -1  # the last of these records
+        self._looked_up: tuple[pa.StringArray, Codes] | None = None  # the last dictionary, if all of it was read before
         self._column: pa.StringArray | None = None
         self.met: list[Level] = []
         self.positions: list[tuple[int, int]] = []
@@ -117,13 +118,24 @@ class LevelList:
             RecordsError: There are so many levels that the column must be an identifier or free text.
         """
         places = places_of(values)
-        texts = values.dictionary.to_pylist()
-        if rows.first > self._latest:
+        lookup = self._lookup(values.dictionary, places, rows)
+        if self._show_missing and (places < 0).any():
+            lookup[-1] = self.place("", (rows.number(int(np.argmax(places < 0))), 0))
+        return np.asarray(lookup[places], dtype=np.int32)
+
+    def _lookup(self, dictionary: pa.StringArray, places: Codes, rows: Rows) -> Codes:
+        """The place of each value of a dictionary that some row has; the last one, for no value, is -1."""
+        in_order = rows.first > self._latest
+        if in_order and self._looked_up is not None and dictionary.equals(self._looked_up[0]):
+            return self._looked_up[1].copy()
+        texts = dictionary.to_pylist()
+        if in_order:
             mine = list(map(self._read.get, texts))
         else:  # blocks come out of order: what was read further on has to be looked at again
             first_read = self._first_read
             mine = [self._read.get(text) if first_read.get(text, rows.first) < rows.first else None for text in texts]
-        if None in mine:
+        complete = None not in mine
+        if not complete:
             first = first_rows_of(places, len(texts)).tolist()
             for number, (text, row) in enumerate(zip(texts, first, strict=True)):
                 if mine[number] is None and row >= 0:
@@ -131,11 +143,9 @@ class LevelList:
                     mine[number] = self._read[text] = self.place(text or "", (record, 0))
                     self._first_read[text] = record
                     self._latest = max(self._latest, record)
-        missing = -1
-        if self._show_missing and (places < 0).any():
-            missing = self.place("", (rows.number(int(np.argmax(places < 0))), 0))
-        lookup = np.array([-1 if one is None else one for one in (*mine, missing)], dtype=np.int32)
-        return np.asarray(lookup[places], dtype=np.int32)
+        lookup = np.array([-1 if one is None else one for one in (*mine, -1)], dtype=np.int32)
+        self._looked_up = (dictionary, lookup.copy()) if complete else None
+        return lookup
 
     def place(self, text: str, position: tuple[int, int]) -> int:
         """The place of one stored value, added if it is new; -1 when it is missing.
