@@ -28,7 +28,7 @@ class Commands(TyperGroup):
         from grainstack.cli.options import add_command  # noqa: PLC0415 - the list of commands needs none
 
         alone = typer.Typer(add_completion=False, rich_markup_mode=None, context_settings=_SETTINGS)
-        add_command(alone, command_named(cmd_name))
+        add_command(alone, command_named(cmd_name), sys.argv[1:])
         return typer.main.get_command(alone)
 
     def format_commands(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401, ARG002

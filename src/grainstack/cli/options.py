@@ -73,12 +73,18 @@ class Command:
     about: str = ""
 
 
-def add_command(app: typer.Typer, command: Command) -> None:
-    """Adds a command that builds its models from its options and hands them to `run`."""
+def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) -> None:
+    """Adds a command that builds its models from its options and hands them to `run`.
+
+    Args:
+        app: Where to.
+        command: What.
+        arguments: What was typed: a command has more than a hundred options, of which only those typed are made.
+    """
     models, run, positional = command.models, command.run, command.positional
     parameters = [inspect.Parameter("context", inspect.Parameter.KEYWORD_ONLY, annotation=typer.Context)]
     parameters += [_argument(positional, models[0])] if positional else []
-    parameters += [_option(entry) for model in models for entry in entries(model)]
+    parameters += [_option(entry) for entry in _wanted(models, arguments)]
     if any(entry.name == "codebook" for entry in entries(models[0])):
         parameters.append(_switch("no_defaults", "Leave the defaults of the codebook aside."))
     parameters.append(_switch("debug", "Show where in the program an error came from."))
@@ -98,6 +104,14 @@ def add_command(app: typer.Typer, command: Command) -> None:
     called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     called.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
     app.command(command.name, cls=GroupedHelp)(called)
+
+
+def _wanted(models: Sequence[type[Request]], arguments: Sequence[str]) -> list[Entry]:
+    """The options that were typed; all of them for a help page, or for a message on one that is none."""
+    every = {option_for(entry.name): entry for model in models for entry in entries(model)}
+    typed = {argument.partition("=")[0] for argument in arguments if argument.startswith("-") and argument != "-"}
+    unknown = typed - set(every) - {"--no-defaults", "--debug"}
+    return list(every.values()) if unknown else [entry for name, entry in every.items() if name in typed]
 
 
 def _typed(context: typer.Context, given: Mapping[str, Any]) -> dict[str, Any]:
