@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 
+from grainstack.making import cluster
 from tests.program.conftest import Run
 
 BAR = ("bar", "passengers.csv", "--by", "ticket")
@@ -81,3 +82,18 @@ def test_debug_shows_where_an_error_came_from(run_process: Run) -> None:
     done = run_process("look", "nothing.csv", "--debug")
     assert done.returncode != 0
     assert "Traceback" in done.stderr
+
+
+def test_a_cluster_that_cannot_be_used_is_told(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(cluster, "_PATIENCE", 1)
+    request = ("table", "passengers.csv", "--by", "route")
+    nowhere = ("--engine", "dask", "--scheduler", "tcp://127.0.0.1:9")
+    done = run(*request, *nowhere)
+    assert (done.returncode, done.stderr.splitlines()[0]) == (
+        2,
+        "grainstack: No scheduler answers at tcp://127.0.0.1:9.",
+    )
+    assert "needs the address" in run(*request, "--engine", "dask").stderr
+    assert "makes no difference" in run(*request, "--scheduler", "tcp://127.0.0.1:9").stderr
+    piped = run("table", "-", "--by", "k", *nowhere, stdin=b"k\na\nb\n")
+    assert "standard input cannot be read by other machines" in piped.stderr

@@ -130,10 +130,10 @@ def test_what_is_no_records_has_a_sentence_of_its_own(
     assert len(done.stderr.splitlines()) == 2
 
 
-def test_nothing_is_fetched_from_a_network(run: Run) -> None:
+def test_nothing_is_fetched_from_the_web(run: Run) -> None:
     done = run("look", "https://example.org/x.csv")
     assert done.returncode == 2
-    assert "nothing is fetched from a network" in done.stderr
+    assert "nothing is fetched from the web" in done.stderr
 
 
 def test_a_draft_suggests_no_unit_and_shows_how_to_give_a_colour(run: Run) -> None:

@@ -16,7 +16,7 @@ import pyarrow as pa
 import pytest
 from pyarrow import parquet
 
-from grainstack.errors import RecordsError, RequestError
+from grainstack.errors import GrainStackError, RecordsError, RequestError
 from grainstack.making.make import read_into
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
@@ -313,3 +313,19 @@ def test_options_of_another_format_are_refused(tmp_path: Path) -> None:
         open_source([str(path)], query="SELECT 1")
     with pytest.raises(RequestError, match="has no sheets"):
         open_source([str(path)], sheet="a")
+
+
+def test_files_in_storage_are_read_by_their_address(tmp_path: Path) -> None:
+    for name in ("b", "a"):
+        (tmp_path / f"{name}.csv").write_text(f"k,v\n{name},1\n", "utf-8")
+    source = open_source([f"file://{tmp_path}/*.csv"])
+    assert [row["k"] for batch in source.batches(("k",)) for row in batch.to_pylist()] == ["a", "b"]
+    assert open_source([f"file://{tmp_path}/a.csv"]).columns == ("k", "v")
+    for address, message in (
+        (f"file://{tmp_path}/none.csv", "Cannot read"),
+        (f"file://{tmp_path}/*.parquet", "No file matches"),
+        ("nowhere://bucket/a.csv", "Protocol not known"),
+        ("https://example.org/a.csv", "nothing is fetched from the web"),
+    ):
+        with pytest.raises(GrainStackError, match=message):
+            open_source([address])

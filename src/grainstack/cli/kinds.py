@@ -4,12 +4,14 @@ import os
 import shutil
 import sys
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from grainstack.advice import MessagesRequest
 from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.errors import IdleError
+from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.paint.formats import PICTURE_ENDINGS
 from grainstack.quick import dataclass
@@ -19,7 +21,7 @@ from grainstack.speech import option, worded
 from grainstack.words import Medium, Request, entries, word
 
 if TYPE_CHECKING:
-    from grainstack.making.make import Made
+    from grainstack.making.make import Made, Read
 
 _WIDEST = 120  # columns: a longer line is hard to follow with the eye
 _USUAL = (80, 24)  # of a terminal whose size is not known
@@ -52,7 +54,7 @@ class TableOutput(Request):
 def models_of(kind: Kind) -> tuple[type[Request], ...]:
     """What a kind's command can be asked for: what the kind can, where it goes, and what is said."""
     output = PictureOutput if kind.product is Product.CHART else TableOutput
-    return (*kind.models, output, MessagesRequest)
+    return (*kind.models, output, MessagesRequest, EngineRequest)
 
 
 def run_kind(kind: Kind, typed: Requests) -> None:
@@ -71,7 +73,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     elif chart:
         check_pixels(requests, targets)
     opened = open_records(requests[RecordsRequest])
-    made = make(kind, requests, opened)
+    made = make(kind, requests, opened, reading_on(typed[EngineRequest]))
     if chart:
         _draw(made, targets)
         _say_order(made, targets)
@@ -80,6 +82,23 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
     _speak(made, typed[MessagesRequest])
+
+
+def reading_on(asked: EngineRequest) -> "Read | None":
+    """What reads the records where that was asked for; None for this machine."""
+    if asked.engine == "here" or asked.scheduler is None:
+        return None
+    from grainstack.making.cluster import read_on_cluster  # noqa: PLC0415 - few have a cluster
+
+    return partial(read_on_cluster, scheduler=asked.scheduler, progress=_show_progress)
+
+
+def _show_progress(done: int, parts: int) -> None:
+    """How far a cluster has got, on a terminal."""
+    if sys.stderr.isatty():
+        end = "\r" if done < parts else "\r" + " " * 40 + "\r"
+        sys.stderr.write(f"{done:,} of {parts:,} parts read{end}")
+        sys.stderr.flush()
 
 
 def check_medium(requests: Requests) -> None:

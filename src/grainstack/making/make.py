@@ -34,6 +34,9 @@ if TYPE_CHECKING:
     from grainstack.chart.screen import Screen
 
 
+Read = Callable[[Sequence[Partial], Opened], None]
+
+
 @dataclass(frozen=True, slots=True)
 class Begun:
     """A table or chart that waits for its records.
@@ -86,13 +89,14 @@ class Made:
         return self.kind.rows(self.arrangement, self.requests, columns)
 
 
-def make(kind: Kind, requests: Requests, opened: Opened) -> Made:
+def make(kind: Kind, requests: Requests, opened: Opened, read: Read | None = None) -> Made:
     """Makes one table or chart.
 
     Args:
         kind: What.
         requests: What it is asked for.
         opened: The records.
+        read: Has the records read once; `read_into`, on this machine, if it is not given.
 
     Raises:
         RequestError: A request that cannot be met.
@@ -100,7 +104,7 @@ def make(kind: Kind, requests: Requests, opened: Opened) -> Made:
         ChartError: Figures that cannot be drawn like that.
     """
     one = begun(kind, requests, opened)
-    read_into([one.partial], opened)
+    (read or read_into)([one.partial], opened)
     return finished(one, opened)
 
 

@@ -58,6 +58,14 @@ class Divisible(Protocol):
         """
 
 
+@runtime_checkable
+class Partible(Protocol):
+    """A source of which other machines can read parts: sources themselves, which pickle."""
+
+    def parts(self, size: int) -> "list[Source]":
+        """Parts of about so many bytes, in order, which together hold every record once."""
+
+
 def stretches_of(source: Source, columns: Sequence[str]) -> Iterator[Stretch]:
     """The rows of any source in stretches; see `Divisible`."""
     if isinstance(source, Divisible):

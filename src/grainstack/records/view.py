@@ -99,6 +99,7 @@ class View:
         used = {*needs.levels, *numbers}
         self._others = tuple(name for name in columns.columns if name not in used) if needs.others else ()
         columns.check_used()
+        columns.let_go()
         self.read = self.kept = self.records = 0
 
     @property

@@ -17,6 +17,8 @@ from grainstack.speech import option
 from grainstack.words import names_in
 
 if TYPE_CHECKING:
+    import pyarrow as pa
+
     from grainstack.records.readers.bands import BandRule
     from grainstack.records.readers.long import LongForm
 
@@ -45,7 +47,7 @@ class ColumnReaders:
         self.source = source.name
         self.long = _long_form(request, source, codebook)
         self.columns = self.long.columns if self.long else source.columns
-        self._head = source.head
+        self._head: Callable[[], pa.RecordBatch] | None = source.head
         self._codebook = codebook
         self._request = request
         told = codebook.decimal_in(source.decimal)
@@ -228,7 +230,13 @@ class ColumnReaders:
     def _separator(self, known: CodebookVariable) -> str:
         """What parts several answers: as the codebook says, or else as the first rows suggest."""
         told = bool(known.separator) or self.long is not None
-        return known.separator_in(() if told else sampled_codes(self._head(), [known.name])[known.name])
+        if told or self._head is None:
+            return known.separator_in(())
+        return known.separator_in(sampled_codes(self._head(), [known.name])[known.name])
+
+    def let_go(self) -> None:
+        """Forgets the source, once all readers are made: it may be a stream, which cannot be copied."""
+        self._head = None
 
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:

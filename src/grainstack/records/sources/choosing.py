@@ -8,7 +8,7 @@ from pathlib import Path
 from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
 from grainstack.quick import dataclass
 from grainstack.records.source import Source
-from grainstack.records.sources.opening import Bytes, FileBytes, StreamBytes
+from grainstack.records.sources.opening import Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
 from grainstack.speech import option
 
 READABLE = {
@@ -63,14 +63,21 @@ def is_database(address: str) -> bool:
     return address.startswith(_POSTGRESQL)
 
 
+def is_remote(address: str) -> bool:
+    """Whether an address names a file in object storage or on a distributed file system."""
+    return "://" in address and not is_database(address)
+
+
 def input_files(addresses: Sequence[str]) -> list[Path]:
     """The files behind some addresses, which a command must not write."""
-    wanted = [address for address in addresses if address != "-" and not is_database(address)]
+    wanted = [address for address in addresses if address != "-" and "://" not in address]
     return [Path(path.partition("#")[0]) for address in wanted for path in _expanded(address)]
 
 
 def _expanded(address: str) -> list[str]:
-    if not has_magic(address) or is_database(address) or Path(address).exists():
+    if is_remote(address) and has_magic(address):
+        return remote_files(address)
+    if not has_magic(address) or "://" in address or Path(address).exists():
         return [address]
     found = sorted(glob(address))  # noqa: PTH207 - keeps the path as it was typed
     if not found:
@@ -88,10 +95,12 @@ class _Part:
 
 
 def _one(address: str, part: _Part) -> Source:
-    if "://" in address and not is_database(address):
-        raise RequestError(
-            f"{address} is no file here, and nothing is fetched from a network.", "Download it, and name the file."
-        )
+    if is_remote(address):
+        if address.startswith(("http://", "https://", "ftp://")):
+            raise RequestError(
+                f"{address} is no file here, and nothing is fetched from the web.", "Download it, and name the file."
+            )
+        return _by_format(RemoteBytes(address), "", part)
     if is_database(address):
         from grainstack.records.sources.database import PostgresqlSource  # noqa: PLC0415 - formats load when asked for
 

@@ -2,14 +2,17 @@
 
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from copy import copy
 
 import pyarrow as pa
 
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import HEAD_ROWS, empty_head
-from grainstack.records.sources.opening import Bytes
+from grainstack.records.source import Source
+from grainstack.records.sources.opening import Bytes, StreamBytes
 
-_ROWS = 1 << 16
+_ROWS = 1 << 16  # few enough for columns to stay near the processor
+_PIECE = 1 << 18  # bytes of a column read at once, so that memory does not depend on the size of row groups
 
 
 class ParquetSource:
@@ -21,6 +24,8 @@ class ParquetSource:
         self._content = content
         self.name = content.name
         self.notes: tuple[str, ...] = ()
+        self._groups: range | None = None  # the row groups that are read; None for all
+        self._first = 0  # the number of their first record
         with _explained(self.name), self._content.open() as file:
             from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
 
@@ -35,9 +40,32 @@ class ParquetSource:
             schema = parquet.read_schema(file)
             texts = [name for name in columns if pa.types.is_string(schema.field(name).type)]
             file.seek(0)
-            yield from parquet.ParquetFile(
-                file, read_dictionary=texts, pre_buffer=False, buffer_size=262144
-            ).iter_batches(_ROWS, columns=list(columns))
+            opened = parquet.ParquetFile(file, read_dictionary=texts, pre_buffer=False, buffer_size=_PIECE)
+            groups = range(opened.num_row_groups) if self._groups is None else self._groups
+            yield from opened.iter_batches(_ROWS, row_groups=list(groups), columns=list(columns))
+
+    def parts(self, size: int) -> list[Source]:
+        """Parts of whole row groups, of about so many bytes or one group each."""
+        from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
+
+        if isinstance(self._content, StreamBytes):
+            return [self]
+        parts: list[Source] = []
+        with _explained(self.name), self._content.open() as file:
+            about = parquet.ParquetFile(file).metadata
+            first = row = read = rows = 0
+            for group in range(about.num_row_groups):
+                read += about.row_group(group).total_byte_size
+                rows += about.row_group(group).num_rows
+                if read >= size or group == about.num_row_groups - 1:
+                    parts.append(self._within(range(first, group + 1), row))
+                    first, row, read, rows = group + 1, row + rows, 0, 0
+        return parts or [self]
+
+    def _within(self, groups: range, first: int) -> "ParquetSource":
+        part = copy(self)
+        part._groups, part._first = groups, first  # noqa: SLF001 - of the same class
+        return part
 
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""
@@ -49,7 +77,7 @@ class ParquetSource:
 
     def place(self, record: int) -> str:
         """The number of a record, counted from 1."""
-        return f"record {record + 1:,}"
+        return f"record {self._first + record + 1:,}"
 
 
 class ArrowSource:

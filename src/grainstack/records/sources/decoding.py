@@ -41,6 +41,11 @@ class Utf8Stream:
         self._decoder, head = _decoder_for(head)
         self._absorb(head, last=len(head) == 0)
 
+    @property
+    def is_utf8(self) -> bool:
+        """Whether it is UTF-8 as it stands, as far as it was read."""
+        return self._decoder is None or isinstance(self._decoder, utf_8.IncrementalDecoder)
+
     def chunks(self) -> Iterator[bytes]:
         """All that is left, in pieces as they come."""
         while True:

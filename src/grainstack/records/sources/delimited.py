@@ -6,13 +6,15 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from contextlib import closing
+from copy import copy
 
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
 from grainstack.records.arrow import HEAD_ROWS, text_rows
 from grainstack.records.numerals import parsed
-from grainstack.records.source import Stretch, ready
+from grainstack.records.source import Source, Stretch, ready
+from grainstack.records.sources.byte_range import ByteRange
 from grainstack.records.sources.decoding import Utf8Stream
 from grainstack.records.sources.opening import Bytes
 from grainstack.records.sources.pieces import Cutting, kernel, pieces_of
@@ -36,8 +38,10 @@ class DelimitedSource:
         self._content = content
         self.name = content.name
         self._assumed = ""
+        self.range: ByteRange | None = None  # the part of the file that is read; None for all of it
         with closing(self._stream()) as stream:
             start = stream.read(_HEAD)
+            self._starts_otherwise = not stream.is_utf8
         head = start.decode("utf-8", "ignore")
         if not head.strip():
             raise RecordsError(f"{self.name} is empty.", "It needs a header line with the names of the columns.")
@@ -65,6 +69,9 @@ class DelimitedSource:
         varied = self._varied()
         wanted = [(place, name in varied) for place, name in enumerate(self.columns) if name in columns]
         cutting = Cutting(ord(self.separator), self.columns, wanted, self._explained, self._check_quotes)
+        if self.range is not None:
+            yield from self.range.pieces(cutting)
+            return
         stream = self._stream()
         try:
             yield from pieces_of(stream.chunks(), cutting)
@@ -106,6 +113,23 @@ class DelimitedSource:
             self._assumed = stream.assumed
             stream.close()
 
+    def parts(self, size: int) -> "list[Source]":
+        """Parts of about so many bytes; one alone where a part cannot be found without reading what is before it."""
+        count = -(-self._content.size() // size)
+        plain = self._content.is_plain() and "\n" in self._head and not self._starts_otherwise
+        if kernel is None or len(self.columns) == 1 or not plain or count < 2:
+            return [self]
+        return [self._within(ByteRange(self._content, part * size, (part + 1) * size)) for part in range(count)]
+
+    def starting_at(self, place: int) -> "DelimitedSource":
+        """The same part from where a record is known to start."""
+        return self if self.range is None else self._within(self.range.starting_at(place))
+
+    def _within(self, bytes_: ByteRange) -> "DelimitedSource":
+        part = copy(self)
+        part.range = bytes_
+        return part
+
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns, as text."""
         rows = list(_some_rows(self._head, self.separator, most=HEAD_ROWS + 1))
@@ -122,9 +146,10 @@ class DelimitedSource:
     def place(self, record: int) -> str:
         """The line a record starts on; the header is line 1."""
         rows = ((line, row) for line, row in self._lines() if row or len(self.columns) == 1)
+        before, header = (0, 1) if self.range is None or self.range.began == 0 else (self.range.lines_before(), 0)
         for index, (line, _) in enumerate(rows):
-            if index == record + 1:
-                return f"line {line}"
+            if index == record + header:
+                return f"line {before + line}"
         return f"record {record + 1}"
 
     def _stream(self) -> Utf8Stream:
@@ -145,8 +170,11 @@ class DelimitedSource:
 
     def _lines(self, *, strict: bool = False) -> Iterator[tuple[int, list[str]]]:
         """Every row with the line it starts on, read slowly: for telling a person where something is."""
-        with closing(self._stream()) as stream:
-            text = stream.read().decode("utf-8")
+        if self.range is not None:
+            text = self.range.text()
+        else:
+            with closing(self._stream()) as stream:
+                text = stream.read().decode("utf-8")
         reader = csv.reader(io.StringIO(text, newline=""), delimiter=self.separator, strict=strict)
         while True:
             line = reader.line_num + 1
@@ -185,12 +213,13 @@ class DelimitedSource:
     def _explained(self, reason: Exception) -> RecordsError:
         """What is wrong with the lines Arrow could not read, found by reading them again one by one."""
         expected = len(self.columns)
+        before = self.range.lines_before() if self.range is not None else 0
         try:
             for line, row in self._lines():
                 if row and len(row) != expected:
                     values = "1 value" if len(row) == 1 else f"{len(row)} values"
                     return RecordsError(
-                        f"{self.name}, line {line}: {values}, but the header names {expected} columns.",
+                        f"{self.name}, line {line + before}: {values}, but the header names {expected} columns.",
                         _ragged_remedy(row, self.separator),
                     )
         except csv.Error as other:

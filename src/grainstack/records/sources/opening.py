@@ -6,7 +6,7 @@ import tempfile
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
-from grainstack.errors import RecordsError
+from grainstack.errors import RecordsError, RequestError
 
 _GZIP = b"\x1f\x8b"
 _ZSTANDARD = b"\x28\xb5\x2f\xfd"
@@ -26,12 +26,76 @@ class Bytes(Protocol):
             RecordsError: They cannot be read.
         """
 
+    def size(self) -> int:
+        """How many they are, packed or not."""
+
+    def is_plain(self) -> bool:
+        """Whether reading may start anywhere."""
+
+
+def remote_files(pattern: str) -> list[str]:
+    """The addresses in object storage or on a distributed file system that match a pattern.
+
+    Raises:
+        RequestError: There is none, or the storage cannot be used.
+    """
+    storage, path = _storage(pattern)
+    found: list[str] = sorted(storage.unstrip_protocol(name) for name in storage.glob(path))
+    if not found:
+        raise RequestError(f"No file matches {pattern}.", "Put quotation marks around a pattern, and check its folder.")
+    return found
+
+
+def _storage(address: str) -> tuple[Any, str]:
+    """The file system of an address, and the path on it."""
+    try:
+        from fsspec.core import url_to_fs  # noqa: PLC0415 - an optional part
+
+        storage, path = url_to_fs(address)
+    except ImportError as reason:
+        raise RequestError(
+            f"{address} cannot be read: {reason}.", "Install that package beside grainstack[cluster]."
+        ) from None
+    except (OSError, ValueError) as reason:
+        raise RequestError(f"{address} cannot be read: {reason}.", "Check its address.") from None
+    return storage, path
+
+
+class RemoteBytes:
+    """The bytes of a file in object storage or on a distributed file system, through `fsspec`.
+
+    Args:
+        address: Its address, such as `s3://bucket/file.parquet`.
+    """
+
+    def __init__(self, address: str) -> None:
+        self.address = address
+        self.name = address.rsplit("/", 1)[-1]
+
+    def open(self) -> BinaryIO:
+        """The bytes from the start."""
+        storage, path = _storage(self.address)
+        try:
+            raw: BinaryIO = storage.open(path, "rb")
+            return unpacked(raw, self.name)
+        except (OSError, ValueError) as reason:
+            raise RecordsError(f"Cannot read {self.address}: {reason}.") from reason
+
+    def size(self) -> int:
+        """How many bytes it has, packed or not."""
+        with self.open() as file:
+            return file.seek(0, 2) if self.is_plain() else 0
+
+    def is_plain(self) -> bool:
+        """Whether it is not packed, so that reading may start anywhere."""
+        return is_plain(self)
+
 
 class FileBytes:
     """The bytes of a file, opened read-only and unpacked when they are gzip or Zstandard."""
 
     def __init__(self, path: Path) -> None:
-        self.path = path
+        self.path = path.absolute()  # so that another process finds it too
         self.name = path.name
 
     def open(self) -> BinaryIO:
@@ -41,6 +105,14 @@ class FileBytes:
             return unpacked(raw, self.name)
         except OSError as reason:
             raise RecordsError(f"Cannot read {self.path}: {reason.strerror or reason}.") from reason
+
+    def size(self) -> int:
+        """How many bytes it has, packed or not."""
+        return self.path.stat().st_size
+
+    def is_plain(self) -> bool:
+        """Whether it is not packed, so that reading may start anywhere."""
+        return is_plain(self)
 
 
 class StreamBytes:
@@ -56,10 +128,21 @@ class StreamBytes:
         self._kept = tempfile.TemporaryFile()  # noqa: SIM115 - lives as long as this object
         shutil.copyfileobj(stream, self._kept)
 
+    def __del__(self) -> None:
+        self._kept.close()
+
     def open(self) -> BinaryIO:
         """The bytes from the start; what was opened before reads on from its own place no more."""
         self._kept.seek(0)
         return unpacked(io.BufferedReader(_Unclosed(self._kept)), self.name)
+
+    def size(self) -> int:
+        """How many bytes it has, packed or not."""
+        return self._kept.seek(0, 2)
+
+    def is_plain(self) -> bool:
+        """False: no other process can read it."""
+        return False
 
 
 _KEPT_FILES: list[Path] = []
@@ -77,6 +160,12 @@ def remove_kept_files() -> None:
     """Removes every temporary file that has a name."""
     while _KEPT_FILES:
         _KEPT_FILES.pop().unlink(missing_ok=True)
+
+
+def is_plain(content: Bytes) -> bool:
+    """Whether a file is not packed."""
+    with content.open() as file:
+        return not isinstance(file, io.BufferedReader) or not isinstance(file.raw, _Guarded)
 
 
 def unpacked(raw: BinaryIO, name: str) -> BinaryIO:

@@ -30,6 +30,7 @@ class Cutting:
         wanted: The places of the columns wanted, and whether their values are varied.
         explained: Makes an error that says what is wrong with records that cannot be cut.
         check_quotes: Raises an error where a quotation mark is never closed.
+        header: How many records at the start of the first piece are passed over.
     """
 
     separator: int
@@ -37,6 +38,7 @@ class Cutting:
     wanted: Sequence[tuple[int, bool]]
     explained: Callable[[Exception], RecordsError]
     check_quotes: Callable[[], None]
+    header: int = 1
 
 
 def pieces_of(chunks: Iterable[bytes], cutting: Cutting) -> "Iterator[Piece]":
@@ -88,7 +90,7 @@ class Piece:
 
     Args:
         text: The text.
-        before: The piece before it; None for the first, which starts with the header.
+        before: The piece before it; None for the first.
         cutting: How it is cut.
         last: Whether no other comes after it.
     """
@@ -110,7 +112,7 @@ class Piece:
         before, cutting, nothing = self._before, self._cutting, _Left()
         try:
             early = None if before is None or before.is_cut else self._cut(nothing)
-            left = _Left(header=1) if before is None else before.left
+            left = _Left(header=cutting.header) if before is None else before.left
             cut = early if early is not None and left == nothing else self._cut(left)
             if cut.failure is not None:
                 raise cutting.explained(cut.failure) from cut.failure

@@ -3,11 +3,16 @@
 from collections.abc import Iterator, Sequence
 from functools import partial
 from itertools import accumulate
+from typing import TYPE_CHECKING
 
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
-from grainstack.records.source import Source, Stretch, stretches_of
+from grainstack.records.source import Partible, Source, Stretch, stretches_of
+from grainstack.records.sources.delimited import DelimitedSource
+
+if TYPE_CHECKING:
+    from grainstack.records.sources.byte_range import ByteRange
 
 
 class SeveralFiles:
@@ -58,6 +63,21 @@ class SeveralFiles:
         batch = stretch()
         self._counts[number].append(batch.num_rows)
         return batch
+
+    def parts(self, size: int) -> list[Source]:
+        """The parts of all files, each by the name of its file."""
+        every = [part for one in self._sources for part in (one.parts(size) if isinstance(one, Partible) else [one])]
+        return [SeveralFiles([part]) for part in every]
+
+    @property
+    def range(self) -> "ByteRange | None":
+        """Which bytes are read, where this is one part of one file."""
+        return self._sources[0].range if isinstance(self._sources[0], DelimitedSource) else None
+
+    def starting_at(self, place: int) -> "SeveralFiles":
+        """The same part of one file from where a record is known to start."""
+        part = self._sources[0]
+        return SeveralFiles([part.starting_at(place)]) if isinstance(part, DelimitedSource) else self
 
     def head(self) -> pa.RecordBatch:
         """The first rows of the first file."""
