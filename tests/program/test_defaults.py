@@ -32,6 +32,7 @@ VALUES: dict[str, Any] = {
     "no_advice": ("hidden-shape",),
     "engine": "dask",
     "scheduler": "tcp://127.0.0.1:9",
+    "explain": True,
 }
 
 

@@ -1,5 +1,7 @@
 """Files as they come: decimal commas, several answers in a value, title lines, totals, and what is no records."""
 
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import openpyxl
@@ -141,3 +143,16 @@ def test_a_draft_suggests_no_unit_and_shows_how_to_give_a_colour(run: Run) -> No
     assert "unit" not in drafted
     assert "color" in drafted
     assert "# [design]" in drafted
+
+
+def test_what_is_sent_to_a_database_is_shown_on_request(run: Run, folder: Path) -> None:
+    with closing(sqlite3.connect(folder / "r.sqlite")) as database:
+        database.execute("CREATE TABLE people (k TEXT, v REAL)")
+        database.executemany("INSERT INTO people VALUES (?, ?)", [("a", 1.5), ("b", 2.5)] * 9)
+        database.commit()
+    counted = run("table", "r.sqlite", "--by", "k", "--explain")
+    assert 'Sent: SELECT "k", count(*) FROM' in " ".join(counted.stderr.split())
+    assert [line.split() for line in counted.stdout.splitlines()[2:4]] == [["a", "9"], ["b", "9"]]
+    streamed = run("table", "r.sqlite", "--by", "k", "--measure", "v", "--weight", "v", "--explain")
+    assert 'Sent: SELECT "k", "v" FROM "people" AS records' in " ".join(streamed.stderr.split())
+    assert "is no database" in run("table", "passengers.csv", "--by", "route", "--explain").stderr

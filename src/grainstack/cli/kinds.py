@@ -22,6 +22,7 @@ from grainstack.words import Medium, Request, entries, word
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made, Read
+    from grainstack.records.opened import Opened
 
 _WIDEST = 120  # columns: a longer line is hard to follow with the eye
 _USUAL = (80, 24)  # of a terminal whose size is not known
@@ -73,6 +74,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     elif chart:
         check_pixels(requests, targets)
     opened = open_records(requests[RecordsRequest])
+    check_explain(typed[EngineRequest], opened)
     made = make(kind, requests, opened, reading_on(typed[EngineRequest]))
     if chart:
         _draw(made, targets)
@@ -81,6 +83,9 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         _print(made, targets)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
+    if typed[EngineRequest].explain:
+        for sql in getattr(opened.source, "sent", ()):
+            say(f"Sent: {sql}")
     _speak(made, typed[MessagesRequest])
 
 
@@ -99,6 +104,18 @@ def _show_progress(done: int, parts: int) -> None:
         end = "\r" if done < parts else "\r" + " " * 40 + "\r"
         sys.stderr.write(f"{done:,} of {parts:,} parts read{end}")
         sys.stderr.flush()
+
+
+def check_explain(asked: EngineRequest, opened: "Opened") -> None:
+    """Refuses to show queries where none are sent.
+
+    Raises:
+        IdleError: The records are in no database.
+    """
+    if asked.explain and not hasattr(opened.source, "sent"):
+        raise IdleError(
+            f"{option('explain')} makes no difference: {opened.source.name} is no database.", "Leave it out."
+        )
 
 
 def check_medium(requests: Requests) -> None:

@@ -3,6 +3,7 @@
 import gc
 import os
 import sys
+from collections.abc import Sequence
 from contextlib import suppress
 from typing import Any
 
@@ -17,9 +18,16 @@ _SETTINGS = {"help_option_names": ["--help"], "max_content_width": 110}
 class Commands(TyperGroup):
     """The commands by their names, in the order people work."""
 
+    _arguments: Sequence[str] = ()
+
     def list_commands(self, ctx: Any) -> list[str]:  # noqa: ANN401, ARG002 - Typer's classes are not public
         """Their names."""
         return list(COMMANDS)
+
+    def resolve_command(self, ctx: Any, args: list[str]) -> Any:  # noqa: ANN401
+        """The command that some arguments begin with, made for those that follow."""
+        self._arguments = args[1:]
+        return super().resolve_command(ctx, args)
 
     def get_command(self, ctx: Any, cmd_name: str) -> Any:  # noqa: ANN401, ARG002
         """The command of a name, loaded now; None when there is none."""
@@ -28,7 +36,7 @@ class Commands(TyperGroup):
         from grainstack.cli.options import add_command  # noqa: PLC0415 - the list of commands needs none
 
         alone = typer.Typer(add_completion=False, rich_markup_mode=None, context_settings=_SETTINGS)
-        add_command(alone, command_named(cmd_name), sys.argv[1:])
+        add_command(alone, command_named(cmd_name), self._arguments)
         return typer.main.get_command(alone)
 
     def format_commands(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401, ARG002

@@ -3,7 +3,7 @@
 from grainstack.errors import IdleError, RequestError
 from grainstack.quick import dataclass
 from grainstack.speech import option
-from grainstack.words import Request, word
+from grainstack.words import Request, switch, word
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +24,8 @@ class EngineRequest(Request):
         group="Records",
         metavar="ADDRESS",
     )
+
+    explain: bool = switch("Print the queries that are sent to a database.", group="Records")
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)

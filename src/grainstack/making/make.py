@@ -16,8 +16,9 @@ from grainstack.making.advice import advice_on
 from grainstack.making.kind import Arrangement, Kind
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
-from grainstack.records.reading import read_blocks
+from grainstack.records.reading import read_blocks, read_counted
 from grainstack.records.request import RecordsRequest
+from grainstack.records.source import Countable
 from grainstack.records.view import Block, View
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -143,6 +144,13 @@ def read_into(partials: Sequence[Partial], opened: Opened) -> None:
         RecordsError: Records that cannot be read.
     """
     columns = tuple(dict.fromkeys(name for partial in partials for name in partial.view.raw))
+    if isinstance(opened.source, Countable) and all(one.takes_counts for one in partials):
+        counted = deepcopy(list(partials))
+        if read_counted(opened.source, columns, absorbing(counted)):
+            for one, added in zip(partials, counted, strict=True):
+                one.merge(added)
+                one.view.note(opened.source.notes)
+            return
     others: list[list[Partial]] = []  # of other threads
 
     def another() -> Callable[[Block], None]:

@@ -44,12 +44,14 @@ class Batch:
         everyone: The design columns of all records read, those filtered away too; None when they are not needed.
         kept: Which of those records are kept, shape (records,); None when they are not needed.
         owners: Which record of the block each row was made of, shape (records,); None when each is a record itself.
+        times: How many records each row stands for, shape (records,); None when each is one.
     """
 
     records: pa.RecordBatch
     everyone: pa.RecordBatch | None = None
     kept: "np.ndarray[tuple[int], np.dtype[np.int64]] | None" = None
     owners: "np.ndarray[tuple[int], np.dtype[np.int64]] | None" = None
+    times: npt.NDArray[np.int64] | None = None
 
     def __len__(self) -> int:
         return int(self.records.num_rows)

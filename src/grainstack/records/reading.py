@@ -5,7 +5,8 @@ from collections.abc import Callable, Iterator, Sequence
 from itertools import chain, islice
 from threading import Condition, Lock, Thread
 
-from grainstack.records.source import Source, Stretch, stretches_of
+from grainstack.errors import RecordsError
+from grainstack.records.source import Countable, Source, Stretch, stretches_of
 from grainstack.records.view import Block
 
 Absorb = Callable[[Block], None]
@@ -35,6 +36,31 @@ def read_blocks(source: Source, columns: Sequence[str], absorb: Absorb, another:
     for helper in helpers:
         helper.join()
     work.check()
+
+
+def read_counted(source: Source, columns: Sequence[str], absorb: Absorb) -> bool:
+    """Gives the different rows of a source, each with how often it occurs, to something that absorbs them.
+
+    Args:
+        source: The records.
+        columns: The columns needed.
+        absorb: Takes a block in.
+
+    Returns:
+        Whether that was done. If not, what was absorbed is of no use and the rows are to be read one by one: grouping
+        is not worth while, or a value cannot be, and only the records themselves tell which one it is in.
+    """
+    counted = source.counted(columns) if isinstance(source, Countable) else None
+    if counted is None:
+        return False
+    first = 0
+    try:
+        for records, times in counted:
+            absorb(Block(records, first, source.place, times))
+            first += records.num_rows
+    except RecordsError:
+        return False
+    return True
 
 
 def blocks_of(source: Source, columns: Sequence[str]) -> Iterator[Block]:

@@ -5,6 +5,8 @@ from functools import partial
 from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
 if TYPE_CHECKING:
+    import numpy as np
+    import numpy.typing as npt
     import pyarrow as pa
 
 Stretch = Callable[[], "pa.RecordBatch"]
@@ -64,6 +66,21 @@ class Partible(Protocol):
 
     def parts(self, size: int) -> "list[Source]":
         """Parts of about so many bytes, in order, which together hold every record once."""
+
+
+@runtime_checkable
+class Countable(Protocol):
+    """A source that can group its rows itself."""
+
+    def counted(self, columns: Sequence[str]) -> "Iterator[tuple[pa.RecordBatch, npt.NDArray[np.int64]]] | None":
+        """Its different rows with only these columns, and how often each occurs, in the order of their first record.
+
+        Returns:
+            The rows; None where there would be nearly as many as records.
+
+        Raises:
+            RecordsError: The rows cannot be read.
+        """
 
 
 def stretches_of(source: Source, columns: Sequence[str]) -> Iterator[Stretch]:

@@ -39,11 +39,13 @@ class Block:
         records: The columns asked for, raw.
         first: The number of its first record, counted from 0 over the whole source.
         place: Where a record of the source, by its number, stands in words.
+        times: How many records each row stands for, shape (rows,); None where each is one.
     """
 
     records: pa.RecordBatch
     first: int
     place: Callable[[int], str]
+    times: npt.NDArray[np.int64] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,6 +128,11 @@ class View:
         """What became of the records read so far."""
         return Account(self.read, self.read - self.kept, self.records if self._columns.long else None)
 
+    @property
+    def takes_counts(self) -> bool:
+        """Whether rows may stand for several records: not where each record matters, for a design or a long form."""
+        return not (self._whole or self._others or self._columns.long)
+
     def typed(self, block: Block) -> Batch:
         """The records of a block that count, typed.
 
@@ -141,11 +148,12 @@ class View:
         everyone = self._design_of(raw, first, place) if self._whole else None
         rows = Rows(first, None if kept is None else np.flatnonzero(kept))
         owners = None if long is None else rows.kept_of(raw.num_rows) // len(long.names)
-        batch = Batch(self._kept_of(raw, rows, place), everyone, rows.kept if self._whole else None, owners)
+        times = block.times if block.times is None or rows.kept is None else block.times[rows.kept]
+        batch = Batch(self._kept_of(raw, rows, place), everyone, rows.kept if self._whole else None, owners, times)
         self.records += block.records.num_rows
         read = kept_ones = raw.num_rows
-        if self._times:
-            stands_for = self._stands_for(raw)
+        if self._times or block.times is not None:
+            stands_for = self._stands_for(raw) * (1 if block.times is None else block.times)
             read, kept_ones = int(stands_for.sum()), int(stands_for[slice(None) if kept is None else kept].sum())
         elif kept is not None:
             kept_ones = int(np.count_nonzero(kept))

@@ -155,15 +155,7 @@ class Accumulator:
 
     def absorb(self, batch: Batch) -> None:
         """Adds a batch of records."""
-        request = self.request
-        weights = batch.numbers(request.design.weight) if request.design.weight else None
-        times = batch.numbers(request.times).astype(np.int64) if request.times else None
-        stands = np.ones(len(batch), dtype=bool)  # a row that stands for no record, or for nobody, is none
-        for amounts in (weights, times):
-            if amounts is not None:
-                stands &= amounts > 0
-        if weights is not None and not stands.all():
-            self.weightless += _counted(~(weights > 0), times)
+        weights, times, stands = self._amounts(batch)
         rows = self._rows(batch, stands, times)
         row_weights, row_times = rows.column(weights), rows.column(times)
         row_stands = np.asarray(rows.of(stands), dtype=bool)
@@ -171,12 +163,7 @@ class Accumulator:
         cells = self.index.place(codes)
         numbers = {name: batch.numbers(name) for name in self.measures}
         used = rows.answered.copy()
-        for name in request.dimensions:
-            in_no_band = batch.in_no_band(name)
-            if in_no_band is not None:
-                lost = used & in_no_band
-                self.lost[name] += _counted(lost, times)
-                used &= ~lost
+        self._count_lost(batch, used, times)
         row_numbers = {name: Column(np.asarray(rows.of(column), dtype=np.float64)) for name, column in numbers.items()}
         self._count_used(batch.owners, used, numbers, times)
         self._absorb_cells(cells, row_numbers, row_weights, row_times)
@@ -260,6 +247,29 @@ class Accumulator:
 
     def _outer_relabelled(self, keys: Integers, levels: LevelPlaces) -> Integers:
         return _with_places(keys, [levels[self.request.dimensions[axis]] for axis in self.outer_axes])
+
+    def _amounts(self, batch: Batch) -> tuple[Floats | None, Integers | None, npt.NDArray[np.bool_]]:
+        """The weight of each record, how many records it stands for, and whether it stands for any or anybody."""
+        design, times = self.request.design, batch.times
+        weights = batch.numbers(design.weight) if design.weight else None
+        if self.request.times:
+            times = batch.numbers(self.request.times).astype(np.int64) * (1 if times is None else times)
+        stands = np.ones(len(batch), dtype=bool)
+        for amounts in (weights, times):
+            if amounts is not None:
+                stands &= amounts > 0
+        if weights is not None and not stands.all():
+            self.weightless += _counted(~(weights > 0), times)
+        return weights, times, stands
+
+    def _count_lost(self, batch: Batch, used: npt.NDArray[np.bool_], times: Integers | None) -> None:
+        """Takes records that fall in no band out of those used, and counts them by column."""
+        for name in self.request.dimensions:
+            in_no_band = batch.in_no_band(name)
+            if in_no_band is not None:
+                lost = used & in_no_band
+                self.lost[name] += _counted(lost, times)
+                used &= ~lost
 
     def _count_used(
         self,
