@@ -150,9 +150,6 @@ def test_what_is_sent_to_a_database_is_shown_on_request(run: Run, folder: Path) 
         database.execute("CREATE TABLE people (k TEXT, v REAL)")
         database.executemany("INSERT INTO people VALUES (?, ?)", [("a", 1.5), ("b", 2.5)] * 9)
         database.commit()
-    counted = run("table", "r.sqlite", "--by", "k", "--explain")
-    assert 'Sent: SELECT "k", count(*) FROM' in " ".join(counted.stderr.split())
-    assert [line.split() for line in counted.stdout.splitlines()[2:4]] == [["a", "9"], ["b", "9"]]
-    streamed = run("table", "r.sqlite", "--by", "k", "--measure", "v", "--weight", "v", "--explain")
-    assert 'Sent: SELECT "k", "v" FROM "people" AS records' in " ".join(streamed.stderr.split())
+    done = run("table", "r.sqlite", "--by", "k", "--measure", "v", "--explain")
+    assert 'Sent: SELECT "k", "v" FROM "people" AS records' in " ".join(done.stderr.split())
     assert "is no database" in run("table", "passengers.csv", "--by", "route", "--explain").stderr

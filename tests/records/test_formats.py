@@ -4,7 +4,6 @@ import csv
 import gzip
 import sqlite3
 from collections.abc import Callable
-from contextlib import closing
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
@@ -18,17 +17,14 @@ import pytest
 from pyarrow import parquet
 
 from grainstack.errors import GrainStackError, RecordsError, RequestError
-from grainstack.making.kinds import kind_named
-from grainstack.making.make import make, read_into
+from grainstack.making.make import read_into
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
-from grainstack.records.opened import Opened, open_records
+from grainstack.records.opened import Opened
 from grainstack.records.request import RecordsRequest
-from grainstack.records.source import Countable
 from grainstack.records.sources import open_source
 from grainstack.records.view import View
 from grainstack.report.cells import as_csv
-from grainstack.requests import filled
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.partial import Partial
@@ -333,36 +329,3 @@ def test_files_in_storage_are_read_by_their_address(tmp_path: Path) -> None:
     ):
         with pytest.raises(GrainStackError, match=message):
             open_source([address])
-
-
-def test_a_database_groups_rows_itself_where_that_changes_no_figure(tmp_path: Path) -> None:
-    path = tmp_path / "r.sqlite"
-    rows = [("a", 1), ("A", 1), ("a", 2.5), ("a", 1), (None, 1), ("a", 1.0)] * 10
-    with closing(sqlite3.connect(path)) as database:
-        database.execute("CREATE TABLE people (k TEXT COLLATE NOCASE, v)")
-        database.executemany("INSERT INTO people VALUES (?, ?)", rows)
-        database.commit()
-    source = open_source([str(path)])
-    assert isinstance(source, Countable)
-    counted = source.counted(("k", "v"))
-    assert counted is not None
-    found = [(*row.values(), n) for batch, times in counted for row, n in zip(batch.to_pylist(), times, strict=True)]
-    assert found == [("a", 1.0, 30), ("A", 1.0, 10), ("a", 2.5, 10), (None, 1.0, 10)]
-    with closing(sqlite3.connect(path)) as database:
-        database.execute("UPDATE people SET v = rowid")
-        database.commit()
-    varied = open_source([str(path)])
-    assert isinstance(varied, Countable)
-    assert varied.counted(("k", "v")) is None  # each row is another
-
-
-def test_a_wrong_value_in_a_grouped_database_is_told_with_its_record(tmp_path: Path) -> None:
-    path = tmp_path / "r.sqlite"
-    with closing(sqlite3.connect(path)) as database:
-        database.execute("CREATE TABLE people (k TEXT, v TEXT)")
-        database.executemany("INSERT INTO people VALUES (?, ?)", [("a", "1"), ("b", "2")] * 20 + [("a", "many")])
-        database.commit()
-    kind = kind_named("table")
-    requests = filled(kind.models, {"by": ("k",), "measure": ("v",), "file": (str(path),)})
-    with pytest.raises(RecordsError, match="record 41"):
-        make(kind, requests, open_records(requests[RecordsRequest]))

@@ -1,5 +1,6 @@
 """A real PostgreSQL server, started for these tests from the Debian package."""
 
+import csv
 import os
 import shutil
 import socket
@@ -11,7 +12,13 @@ from pathlib import Path
 import pytest
 
 from grainstack.errors import RecordsError, RequestError
+from grainstack.making.kinds import kind_named
+from grainstack.making.make import make
+from grainstack.records.opened import open_records
+from grainstack.records.request import RecordsRequest
 from grainstack.records.sources import open_source
+from grainstack.report.formats import table_text
+from grainstack.requests import filled
 from tests.records.test_formats import WANTED, codebook, expected, rows, tables, typed
 
 __all__ = ["codebook", "expected"]
@@ -102,3 +109,62 @@ def test_a_password_is_never_printed(server: str) -> None:
     with pytest.raises(RecordsError) as failure:
         open_source([wrong])
     assert "sesame" not in str(failure.value)
+
+
+def table(address: str, **asked: object) -> list[str]:
+    """A table as text, and what was sent for it."""
+    kind = kind_named("table")
+    requests = filled(kind.models, {"file": (address,), **asked})
+    opened = open_records(requests[RecordsRequest])
+    text = table_text(make(kind, requests, opened))
+    return [text.replace(opened.source.name, "records"), *getattr(opened.source, "sent", ())]
+
+
+def test_the_server_groups_rows_where_that_changes_no_figure(server: str, tmp_path: Path) -> None:
+    path = tmp_path / "people.csv"
+    with path.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.DictWriter(file, WANTED)
+        writer.writeheader()
+        writer.writerows(rows())
+    asked: list[dict[str, object]] = [
+        {"by": ("route",), "split": "ticket"},
+        {"by": ("ticket",), "measure": ("cleanliness",), "stat": ("median",)},
+        {"by": ("age",), "band": ("age=15",), "where": "cleanliness > 2"},
+        {"by": ("ticket",), "only": ("route=6",), "missing": "show"},
+    ]
+    for one in asked:
+        text, *sent = table(f"{server}#people", **one)
+        assert [text] == table(str(path), **one)
+        assert len(sent) == 1
+        assert "GROUP BY" in sent[0]
+    streamed: list[dict[str, object]] = [
+        {"by": ("route",), "measure": ("spend",), "weight": "weight"},
+        {"by": ("ticket",), "cluster": "route"},
+    ]
+    for one in streamed:
+        text, *sent = table(f"{server}#people", **one, error_bars="confidence")
+        assert [text] == table(str(path), **one, error_bars="confidence")
+        assert "GROUP BY" not in sent[0]
+
+
+def test_rows_of_queries_views_and_odd_collations_are_read_one_by_one(server: str) -> None:
+    from adbc_driver_postgresql import dbapi  # noqa: PLC0415
+
+    with dbapi.connect(server) as connection, connection.cursor() as cursor:
+        cursor.execute("CREATE VIEW tickets AS SELECT ticket FROM people")
+        cursor.execute("CREATE COLLATION caseless (provider = icu, locale = 'und-u-ks-level2', deterministic = false)")
+        cursor.execute("CREATE TABLE odd (k text COLLATE caseless)")
+        cursor.execute("INSERT INTO odd VALUES ('a'), ('A'), ('a'), ('a')")
+        connection.commit()
+    assert open_source([f"{server}#people"]).counted(("ticket",)) is not None  # type: ignore[attr-defined]
+    for source in (
+        open_source([f"{server}#tickets"]),
+        open_source([f"{server}#odd"]),
+        open_source([server], query="SELECT ticket AS k FROM people"),
+    ):
+        assert source.counted(source.columns) is None  # type: ignore[attr-defined]
+
+
+def test_a_wrong_value_in_grouped_rows_is_told_with_its_record(server: str) -> None:
+    with pytest.raises(RecordsError, match="record "):
+        table(f"{server}#people", by=("route",), measure=("ticket",))

@@ -23,8 +23,14 @@ _EXPOSED_NOTE = (
     "The address holds a password, which others can see in your command history: better keep it in PGPASSWORD or a "
     ".pgpass file. It is printed nowhere."
 )
-_WORTHWHILE = 0.5  # grouping pays where the first rows are at most so many different ones, as a share of all
-_NUMBER = '"number of the row"'
+_WORTHWHILE = 0.9  # grouping pays where the first rows are at most so many different ones, as a share of all
+_TABLE_SQL = """
+    SELECT count(*) = 1 FROM pg_class
+    WHERE oid = to_regclass($1) AND relkind = 'r' AND NOT EXISTS (
+        SELECT 1 FROM pg_attribute JOIN pg_collation ON pg_collation.oid = attcollation
+        WHERE attrelid = pg_class.oid AND NOT collisdeterministic
+    )
+"""
 Integers = npt.NDArray[np.int64]
 _PASSWORD = re.compile(r"(://[^/@:\s]*:)([^@/\s]*)(@)")
 
@@ -33,12 +39,12 @@ class _Database:
     """A table or query of a database; how to connect and list tables is left to its kinds."""
 
     tables_sql = ""
-    bytewise = ""  # what makes grouping tell apart all texts that are not the same bytes
 
     decimal = "."
 
     def __init__(self, name: str, table: str, query: str | None) -> None:
         self.name = name
+        self._head: pa.RecordBatch | None = None
         self.sent: list[str] = []  # the queries for rows, in the order they were sent
         self.notes: tuple[str, ...] = ()
         if table and query:
@@ -59,28 +65,6 @@ class _Database:
         wanted = ", ".join(_quoted(name) for name in columns) or "1"
         yield from self._rows(f"SELECT {wanted} FROM {self._from} AS records")  # noqa: S608 - names are quoted
 
-    def counted(self, columns: Sequence[str]) -> Iterator[tuple[pa.RecordBatch, Integers]] | None:
-        """The different rows and how often each occurs, grouped by the database; see `Countable`.
-
-        Rows are numbered as they are found, so that different ones come in the order of their first record and levels
-        stand as they would without grouping.
-        """
-        first = [tuple(row.values()) for row in self.head().select(list(columns)).to_pylist()]
-        if not columns or len(set(first)) > len(first) * _WORTHWHILE:
-            return None
-        wanted = ", ".join(_quoted(name) for name in columns)
-        groups = ", ".join(_quoted(name) + self.bytewise for name in columns)
-        return self._counted(
-            f"SELECT {wanted}, count(*) FROM "  # noqa: S608 - names are quoted
-            f"(SELECT {wanted}, row_number() OVER () AS {_NUMBER} FROM {self._from} AS records) AS numbered "
-            f"GROUP BY {groups} ORDER BY min({_NUMBER})"
-        )
-
-    def _counted(self, sql: str) -> Iterator[tuple[pa.RecordBatch, Integers]]:
-        for batch in self._rows(sql):
-            counts = np.asarray(batch.column(batch.num_columns - 1).to_numpy(zero_copy_only=False), dtype=np.int64)
-            yield batch.select(list(range(batch.num_columns - 1))), counts
-
     def _rows(self, sql: str) -> Iterator[pa.RecordBatch]:
         self.sent.append(sql)
         with self._cursor() as cursor:
@@ -89,10 +73,12 @@ class _Database:
 
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""
-        with self._cursor() as cursor:
-            cursor.execute(f"SELECT * FROM {self._from} AS records LIMIT {HEAD_ROWS}")  # noqa: S608 - as in `batches`
-            first = next(iter(cursor.fetch_record_batch()), None)
-        return first if first is not None else empty_head(self.columns)
+        if self._head is None:
+            with self._cursor() as cursor:
+                cursor.execute(f"SELECT * FROM {self._from} AS records LIMIT {HEAD_ROWS}")  # noqa: S608 - as in `batches`
+                first = next(iter(cursor.fetch_record_batch()), None)
+            self._head = first if first is not None else empty_head(self.columns)
+        return self._head
 
     def place(self, record: int) -> str:
         """The number of a record as it was fetched, counted from 1."""
@@ -134,9 +120,11 @@ class _Database:
 
 
 class SqliteSource(_Database):
-    """An SQLite file, opened read-only."""
+    """An SQLite file, opened read-only.
 
-    bytewise = " COLLATE BINARY"
+    It sorts to group, which takes longer than reading all rows of a file at hand: so it is never asked to.
+    """
+
     tables_sql = "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite_%'"
 
     def __init__(self, content: Bytes, table: str, query: str | None) -> None:
@@ -161,6 +149,35 @@ class PostgresqlSource(_Database):
         super().__init__(_PASSWORD.sub(r"\1…\3", self._address), table, query)
         if _PASSWORD.search(self._address):
             self.notes = (_EXPOSED_NOTE,)
+
+    def counted(self, columns: Sequence[str]) -> Iterator[tuple[pa.RecordBatch, Integers]] | None:
+        """The different rows and how often each occurs, grouped by the server; see `Countable`.
+
+        Different rows come in the order of the places of their first records, so that levels stand as they would
+        without grouping. Only rows of a table have a place; those of a view or a query are read one by one.
+        """
+        first = [tuple(row.values()) for row in self.head().select(list(columns)).to_pylist()]
+        if not columns or not self._is_table or len(set(first)) > len(first) * _WORTHWHILE:
+            return None
+        wanted = ", ".join(_quoted(name) for name in columns)
+        return self._counted(
+            f"SELECT {wanted}, count(*) FROM {self._from} AS records "  # noqa: S608 - names are quoted
+            f"GROUP BY {wanted} ORDER BY min(records.ctid)"
+        )
+
+    def _counted(self, sql: str) -> Iterator[tuple[pa.RecordBatch, Integers]]:
+        for batch in self._rows(sql):
+            counts = np.asarray(batch.column(batch.num_columns - 1).to_numpy(zero_copy_only=False), dtype=np.int64)
+            yield batch.select(list(range(batch.num_columns - 1))), counts
+
+    @property
+    def _is_table(self) -> bool:
+        """Whether the rows are those of one ordinary table, without collations that take different texts as equal."""
+        if self._from.startswith("("):
+            return False
+        with self._cursor() as cursor:
+            cursor.execute(_TABLE_SQL, (self._from,))
+            return bool(cursor.fetchone()[0])
 
     def _connect(self) -> Any:  # noqa: ANN401
         dbapi = _driver("adbc_driver_postgresql")
