@@ -131,20 +131,18 @@ def test_the_server_groups_rows_where_that_changes_no_figure(server: str, tmp_pa
         {"by": ("ticket",), "measure": ("cleanliness",), "stat": ("median",)},
         {"by": ("age",), "band": ("age=15",), "where": "cleanliness > 2"},
         {"by": ("ticket",), "only": ("route=6",), "missing": "show"},
+        {"by": ("ticket",), "cluster": "route", "measure": ("cleanliness",), "error_bars": "confidence"},
+        {"by": ("cleanliness",), "strata": "route", "stat": ("share",), "error_bars": "confidence"},
     ]
     for one in asked:
         text, *sent = table(f"{server}#people", **one)
         assert [text] == table(str(path), **one)
         assert len(sent) == 1
         assert "GROUP BY" in sent[0]
-    streamed: list[dict[str, object]] = [
-        {"by": ("route",), "measure": ("spend",), "weight": "weight"},
-        {"by": ("ticket",), "cluster": "route"},
-    ]
-    for one in streamed:
-        text, *sent = table(f"{server}#people", **one, error_bars="confidence")
-        assert [text] == table(str(path), **one, error_bars="confidence")
-        assert "GROUP BY" not in sent[0]
+    streamed = {"by": ("ticket",), "measure": ("spend",), "split": "age", "weight": "weight"}
+    text, *sent = table(f"{server}#people", **streamed)
+    assert [text] == table(str(path), **streamed)
+    assert "GROUP BY" not in sent[0]
 
 
 def test_rows_of_queries_views_and_odd_collations_are_read_one_by_one(server: str) -> None:

@@ -1,6 +1,7 @@
 """However records are cut, absorbed and merged, the table is the same to the last bit."""
 
 import pickle
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -10,7 +11,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from grainstack.errors import GrainStackError
@@ -218,6 +219,27 @@ def test_any_cut_any_order_and_any_tree_give_the_same_table(
     request: tuple[RecordsRequest, SummaryRequest, OrderRequest], seed: int, count: int
 ) -> None:
     check_merges(records_of(seed, count), request, seed)
+
+
+@settings(max_examples=150 * SOAK, suppress_health_check=list(HealthCheck))
+@given(asked(), st.integers(0, 10_000), st.integers(1, 120))
+def test_different_rows_with_their_counts_give_the_same_table(
+    request: tuple[RecordsRequest, SummaryRequest, OrderRequest], seed: int, count: int
+) -> None:
+    held, (records, summary, order) = records_of(seed, count), request
+    whole = begun(held, records, summary)
+    raw = held.records.select(list(whole.view.raw))
+    assume(whole.takes_counts)
+    twice = pa.Table.from_batches([raw, raw.slice(count // 2)]).combine_chunks().to_batches()[0]
+    whole.absorb(Block(twice, 0, held.place))
+    times = Counter(tuple(row.values()) for row in twice.to_pylist())  # in the order of first rows
+    columns = [text_column(column) for column in zip(*times, strict=True)]
+    block = Block(
+        pa.RecordBatch.from_arrays(columns, names=raw.schema.names), 0, held.place, np.array([*times.values()])
+    )
+    counted = begun(held, records, summary)
+    counted.absorb(block)
+    assert outcome(counted, order) == outcome(whole, order)
 
 
 def test_a_partial_goes_on_absorbing_after_a_merge() -> None:

@@ -12,7 +12,7 @@ class EngineRequest(Request):
 
     Raises:
         RequestError: A cluster without an address.
-        IdleError: An address without a cluster.
+        IdleError: An address without a cluster, or queries that other machines send.
     """
 
     engine: str = word(
@@ -33,6 +33,11 @@ class EngineRequest(Request):
             raise RequestError(
                 f"{option('engine', 'dask')} needs the address of a scheduler.",
                 f"Add {option('scheduler', 'tcp://HOST:8786')}.",
+            )
+        if self.engine == "dask" and self.explain:
+            raise IdleError(
+                f"{option('explain')} makes no difference on a cluster, whose machines ask the database.",
+                "Leave it out.",
             )
         if self.engine == "here" and self.scheduler:
             raise IdleError(

@@ -45,6 +45,7 @@ class Batch:
         kept: Which of those records are kept, shape (records,); None when they are not needed.
         owners: Which record of the block each row was made of, shape (records,); None when each is a record itself.
         times: How many records each row stands for, shape (records,); None when each is one.
+        everyone_times: The same for all records read.
     """
 
     records: pa.RecordBatch
@@ -52,6 +53,7 @@ class Batch:
     kept: "np.ndarray[tuple[int], np.dtype[np.int64]] | None" = None
     owners: "np.ndarray[tuple[int], np.dtype[np.int64]] | None" = None
     times: npt.NDArray[np.int64] | None = None
+    everyone_times: npt.NDArray[np.int64] | None = None
 
     def __len__(self) -> int:
         return int(self.records.num_rows)

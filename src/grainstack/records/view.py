@@ -130,8 +130,9 @@ class View:
 
     @property
     def takes_counts(self) -> bool:
-        """Whether rows may stand for several records: not where each record matters, for a design or a long form."""
-        return not (self._whole or self._others or self._columns.long)
+        """Whether rows may stand for several records: not where each is told apart, gives several rows, or matters."""
+        by_frequency = any(reader.by_frequency for reader in self.levels.values())
+        return not (by_frequency or self._others or self._columns.long)
 
     def typed(self, block: Block) -> Batch:
         """The records of a block that count, typed.
@@ -149,7 +150,14 @@ class View:
         rows = Rows(first, None if kept is None else np.flatnonzero(kept))
         owners = None if long is None else rows.kept_of(raw.num_rows) // len(long.names)
         times = block.times if block.times is None or rows.kept is None else block.times[rows.kept]
-        batch = Batch(self._kept_of(raw, rows, place), everyone, rows.kept if self._whole else None, owners, times)
+        batch = Batch(
+            self._kept_of(raw, rows, place),
+            everyone,
+            rows.kept if self._whole else None,
+            owners,
+            times,
+            block.times if self._whole else times,
+        )
         self.records += block.records.num_rows
         read = kept_ones = raw.num_rows
         if self._times or block.times is not None:

@@ -32,7 +32,7 @@ class Partial:
     def takes_counts(self) -> bool:
         """Whether rows may stand for several records each."""
         sums = self.sums
-        return self.view.takes_counts and sums.design is None and sums.replicates is None and sums.rows is None
+        return self.view.takes_counts and sums.replicates is None and sums.rows is None
 
     def absorb(self, block: Block) -> None:
         """Adds a block of records.

@@ -21,6 +21,7 @@ class SeparatedAnswers:
     """Reads a column whose values hold several answers, such as `cafe;lounge`."""
 
     steady = True
+    by_frequency = False
 
     def __init__(self, variable: CodebookVariable, levels: LevelList) -> None:
         self.raw: tuple[str, ...] = (variable.name,)
@@ -64,6 +65,7 @@ class AnswerColumns:
     """Reads a set of 0/1 columns as one question with several answers."""
 
     steady = False  # its levels are its columns
+    by_frequency = False
 
     def __init__(self, variable: CodebookVariable, levels: LevelList) -> None:
         self.raw: tuple[str, ...] = variable.columns

@@ -23,6 +23,7 @@ class BandedNumbers:
     """Reads a column of numbers as bands."""
 
     steady = False
+    by_frequency = False
 
     def __init__(self, variable: CodebookVariable, bands: NumberBands, decimal: str = ".") -> None:
         self.raw: tuple[str, ...] = (variable.name,)
@@ -56,6 +57,7 @@ class AutoBandedNumbers:
     """
 
     steady = False
+    by_frequency = True
 
     def __init__(self, variable: CodebookVariable, rule: BandRule, decimal: str = ".") -> None:
         self.raw: tuple[str, ...] = (variable.name,)
@@ -138,6 +140,7 @@ class BandedDates:
     """Reads a column of dates as months, quarters, years or weekdays."""
 
     steady = False
+    by_frequency = False
 
     def __init__(self, variable: CodebookVariable, bands: DateBands) -> None:
         self.raw: tuple[str, ...] = (variable.name,)
@@ -184,6 +187,7 @@ class WithNoAnswer:
     def __init__(self, banded: LevelReader) -> None:
         self.raw = banded.raw
         self.banded = banded
+        self.by_frequency = banded.by_frequency
         self.met = False
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
@@ -220,6 +224,7 @@ class Named:
     def __init__(self, reader: LevelReader, name: str) -> None:
         self.raw = reader.raw
         self.reader = reader
+        self.by_frequency = reader.by_frequency
         self._name = name
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:

@@ -37,10 +37,12 @@ class LevelReader(Protocol):
         raw: The columns of the source it needs.
         steady: Whether it learns its levels from records that are filtered away too, so that a level keeps its place,
             and with it its colour, under any filter.
+        by_frequency: Whether its levels depend on how many records have a value, and not on the values alone.
     """
 
     raw: tuple[str, ...]
     steady: bool
+    by_frequency: bool
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
         """The column, dictionary-coded over the levels known so far, or lists of such for several answers.
@@ -85,6 +87,7 @@ class PlainLevels:
     """Reads a column as the levels its values stand for."""
 
     steady = True
+    by_frequency = False
 
     def __init__(self, variable: CodebookVariable, levels: LevelList) -> None:
         self.raw: tuple[str, ...] = (variable.name,)
@@ -116,6 +119,7 @@ class OneLevel:
 
     raw: tuple[str, ...] = ()
     steady = False
+    by_frequency = False
     _level = Level("all", "All records")
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:  # noqa: ARG002 - as every reader

@@ -367,13 +367,14 @@ class Accumulator:
             return
         units = self.design.place(batch)
         row_units = np.asarray(rows.of(units), dtype=np.int64)
-        self.design.absorb(row_units, cells, self._ratios(numbers), weights)
+        self.design.absorb(row_units, cells, self._ratios(numbers), weights, rows.column(batch.times))
         if self.several:
             cells, owners = self._outer_cells(batch, rows)
             named = self.request.design.weight
             weight = Column(batch.numbers(named)[owners]) if named else None
             outer_units = self.outer_design.place(batch)[owners]
-            self.outer_design.absorb(outer_units, cells, {COUNT: (None, None)}, weight)
+            repeats = None if batch.times is None else Column(batch.times[owners].astype(np.float64))
+            self.outer_design.absorb(outer_units, cells, {COUNT: (None, None)}, weight, repeats)
 
     def _outer_cells(self, batch: Batch, rows: _Rows) -> tuple[Cells, Integers]:
         """The outer cell of each record that answered, once for each base it is part of, and which record it is."""

@@ -24,6 +24,20 @@ COUNT: Pair = (None, None)
 Ratios = Mapping[Pair, tuple[Column | None, Column | None]]  # numerator and denominator, each None where it is 1
 
 
+@dataclass(frozen=True, slots=True)
+class Terms:
+    """Weighted numerators and denominators of records, each as the columns that it is the product of.
+
+    Attributes:
+        x: The factors of the numerator; none where it is 1. Likewise `y`.
+        repeats: How many records each one stands for; none where it stands for itself.
+    """
+
+    x: Sequence[Factor]
+    y: Sequence[Factor]
+    repeats: Sequence[Factor]
+
+
 @dataclass(slots=True)
 class PairSums:
     """Sums of one ratio per (unit, cell): its numerator x, its denominator y, and for single records their products.
@@ -48,17 +62,25 @@ class PairSums:
         single, squared = ExactSums(), ExactSums()
         return cls(single, single, squared, squared, squared)
 
-    def absorb(self, pairs: Integers, count: int, x: Sequence[Factor], y: Sequence[Factor], *, squares: bool) -> None:
-        """Adds weighted numerators and denominators of records, each as the columns that it is the product of."""
-        add = factors.way.add_products
-        add(self.x, pairs, x, count)
-        if self.y is not self.x:
-            add(self.y, pairs, y, count)
+    def absorb(self, pairs: Integers, count: int, terms: Terms, *, squares: bool) -> None:
+        """Adds records.
+
+        Args:
+            pairs: The pair of each record, shape (records,).
+            count: How many pairs there are by now.
+            terms: Weighted numerators and denominators.
+            squares: Whether their products are wanted too.
+        """
+        x, y = terms.x, terms.y
+        wanted = [(self.x, x), (self.y, y)]
         if squares:
-            add(self.xx, pairs, [*x, *x], count)
-        if squares and self.y is not self.x:
-            add(self.xy, pairs, [*x, *y], count)
-            add(self.yy, pairs, [*y, *y], count)
+            wanted += [(self.xx, [*x, *x]), (self.xy, [*x, *y]), (self.yy, [*y, *y])]
+        done: set[int] = set()
+        for sums, product in wanted:
+            if id(sums) not in done:  # a count has its numerator for denominator
+                chosen = [*product, *terms.repeats] or [factors.way.whole_factor(np.ones(len(pairs), dtype=np.int64))]
+                factors.way.add_products(sums, pairs, chosen, count)
+                done.add(id(sums))
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:
         """Adds another set; `places` says where each of its pairs stands here."""
@@ -96,19 +118,21 @@ class DesignSums:
             if not len(self.units):
                 self.units.add(np.zeros((1, 2), dtype=np.int64))
             self._grow()
-            self.seen += batch.everyone_count
+            self.seen += batch.everyone_count if batch.everyone_times is None else int(batch.everyone_times.sum())
             return np.zeros(len(batch), dtype=np.int64)
         strata, clusters = _or_zeros(batch, asked.strata), _or_zeros(batch, asked.cluster)
         units = self.units.place([strata, clusters])
         self._grow()
-        self.seen += np.bincount(units, minlength=len(self.units))
+        self.seen += np.bincount(units, batch.everyone_times, len(self.units)).astype(np.int64)
         if asked.population:
             sizes = batch.everyone_numbers(asked.population)
             for stratum in np.unique(strata).tolist():
                 self.populations.setdefault(stratum, set()).update(np.unique(sizes[strata == stratum]).tolist())
         return units if batch.kept is None else units[batch.kept]
 
-    def absorb(self, units: Integers, cells: Cells, ratios: Ratios, weights: Column | None) -> None:
+    def absorb(
+        self, units: Integers, cells: Cells, ratios: Ratios, weights: Column | None, repeats: Column | None
+    ) -> None:
         """Adds records.
 
         Args:
@@ -116,17 +140,18 @@ class DesignSums:
             cells: Its cell; negative ones are passed over.
             ratios: For each ratio the numerator and denominator of each record.
             weights: Its weight; None where every record weighs 1.
+            repeats: How many records it stands for; None where it stands for itself.
         """
         pairs = self.pairs.place([units, cells])
         for name, both in ratios.items():
             sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
-            given = [column for column in (*both, weights) if column is not None]
-            for part, columns in chunks(pairs, given):
-                self._absorb_chunk(sums, part, columns, [column is not None for column in both])
+            every = (*both, weights, repeats)
+            for part, columns in chunks(pairs, [column for column in every if column is not None]):
+                self._absorb_chunk(sums, part, columns, [column is not None for column in every])
         for measure, values in self.values.items():
             column, _ = ratios[measure, None]
             if column is not None:
-                values.absorb(pairs, column, weights or Column(np.ones(len(pairs))))
+                values.absorb(pairs, column, weights or Column(np.ones(len(pairs))), repeats)
 
     def _absorb_chunk(self, sums: PairSums, pairs: Integers, columns: Sequence[Column], given: Sequence[bool]) -> None:
         """Adds the records of one ratio that have all numbers.
@@ -134,16 +159,16 @@ class DesignSums:
         Args:
             sums: Where to.
             pairs: The pair of each record, shape (records,).
-            columns: Numerator, denominator and weight, as far as they are not 1.
-            given: Whether numerator and denominator are among them.
+            columns: Numerator, denominator, weight and repeats, as far as they are not 1.
+            given: Whether each of these is.
         """
-        way = factors.way
-        for rows, found in way.factored(columns) if columns else [(None, [])]:
+        for rows, found in factors.way.factored(columns) if columns else [(None, [])]:
+            left = iter(found)
+            x, y, weight, repeats = ([next(left)] if one else [] for one in given)
             own = pairs if rows is None else pairs[rows]
-            weight = found[sum(given) :]
-            x, y = [*found[: given[0]], *weight], [*found[given[0] : sum(given)], *weight]
-            lone = [] if x and y else [way.whole_factor(np.ones(len(own), dtype=np.int64))]
-            sums.absorb(own, len(self.pairs), x or lone, y or lone, squares=not self.request.cluster)
+            sums.absorb(
+                own, len(self.pairs), Terms([*x, *weight], [*y, *weight], repeats), squares=not self.request.cluster
+            )
 
     def merge(self, other: "DesignSums", cells: Integers, strata: Integers, clusters: Integers) -> None:
         """Adds another accumulator's sums.
