@@ -16,7 +16,7 @@ from statistics import median
 RUNS = 9
 ROWS = 2000
 HERE = Path(__file__).parent
-TARGETS = {"file to SVG": 0.40, "file to PNG": 0.80, "terminal view": 0.35, "--help": 0.15}
+TARGETS = {"file to SVG": 0.20, "file to PNG": 0.36, "terminal view": 0.16, "--help": 0.05}
 
 
 def seconds(command: list[str]) -> float:

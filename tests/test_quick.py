@@ -41,6 +41,8 @@ def made(decorator: Any) -> tuple[type, type, type]:  # noqa: ANN401
 
         a: int
         total: int = dataclasses.field(init=False)
+        seen: int = dataclasses.field(init=False, default=3)
+        kept: list[int] = dataclasses.field(init=False, default_factory=list)
         parts: dict[str, int] = dataclasses.field(default_factory=dict)
 
         def __post_init__(self) -> None:
@@ -64,6 +66,15 @@ def test_objects_are_made_shown_and_compared_alike(arguments: dict[str, Any]) ->
     assert ours.twice == theirs.twice
     assert [field.name for field in dataclasses.fields(ours)] == [field.name for field in dataclasses.fields(theirs)]
     assert CHILD(*arguments.values()) == CHILD(**dict(zip(("a", "b", "c", "d"), arguments.values(), strict=False)))
+
+
+def test_fields_that_are_no_arguments_start_with_their_defaults() -> None:
+    for growing in (GROWING, STANDARD[2]):
+        made_ = growing(4, {"x": 1})
+        assert (made_.total, made_.seen, made_.kept, made_.parts) == (4, 3, [], {"x": 1})
+        assert made_.kept is not growing(4).kept
+        with pytest.raises(TypeError):
+            growing(4, seen=5)
 
 
 def test_defaults_are_not_shared_and_checks_run() -> None:

@@ -66,21 +66,17 @@ def _initialiser(fields: tuple[dataclasses.Field[Any], ...], *, frozen: bool, ch
         name, value = field.name, field.name
         if field.default_factory is not dataclasses.MISSING:
             known[f"_make_{name}"] = field.default_factory
-            arguments.append(f"{name}=_missing")
-            value = f"_make_{name}() if {name} is _missing else {name}"
+            argument, value = f"{name}=_missing", f"_make_{name}() if {name} is _missing else {name}"
         elif field.default is not dataclasses.MISSING:
             known[f"_default_{name}"] = field.default
-            arguments.append(f"{name}=_default_{name}")
+            argument = f"{name}=_default_{name}"
         else:
-            arguments.append(name)
-        if not field.init:
-            if f"_make_{name}" in known:
-                arguments.pop()
-                lines.append(_line(name, f"_make_{name}()", frozen=frozen))
-            elif f"_default_{name}" not in known:
-                arguments.pop()
-            continue
-        lines.append(_line(name, value, frozen=frozen))
+            argument = name
+        if field.init:
+            arguments.append(argument)
+            lines.append(_line(name, value, frozen=frozen))
+        elif argument != name:  # a field that is no argument starts with its default, if it has one
+            lines.append(_line(name, f"_make_{name}()" if value != name else f"_default_{name}", frozen=frozen))
     if check:
         lines.append("self.__post_init__()")
     body = "\n    ".join(lines or ["pass"])

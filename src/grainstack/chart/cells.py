@@ -175,22 +175,18 @@ def chart_cells(table: SummaryTable, *, single: bool = False, swapped: bool = Fa
     Args:
         table: The table; its columns are series where several are shown.
         single: Whether the levels of its one category column are the series of a single bar.
-        swapped: Whether figures are the categories, and the levels of the category column the series.
+        swapped: Whether figures are the categories, and the levels of the category column the series; where a single
+            one is shown, there is nothing to swap.
     """
     columns = table.shown
-    if swapped:
+    if swapped and len(columns) > 1:
         return _swapped(table)
     dimension = table.categories[0] if single else table.series
-    levels = tuple(level for level in dimension.levels if not level.is_total) if dimension else ()
     per_slot = len(dimension.levels) if dimension else 1
-    panels = tuple(level.label for level in table.panel.levels) if table.panel else ("",)
+    panels, panel_codes = _panels(table)
     per_panel = len(table.keys) // len(panels)
     slots = (Slot(("",), 0.0, 0),) if single else _slots(table, per_panel, per_slot)
-    names, codes = tuple(level.label for level in levels), tuple(level.key for level in levels)
-    panel_codes = tuple(level.key for level in table.panel.levels) if table.panel else ("",)
-    if dimension is None and len(columns) > 1:
-        names = _titles(columns)
-        codes = tuple(f"{column.figure.statistic.name}:{column.figure.measure or ''}" for column in columns)
+    names, codes = _figures(columns) if dimension is None and len(columns) > 1 else _series(dimension)
     cells: list[Cell] = []
     totals: list[Cell] = []
     for panel in range(len(panels)):
@@ -209,20 +205,34 @@ def chart_cells(table: SummaryTable, *, single: bool = False, swapped: bool = Fa
 def _swapped(table: SummaryTable) -> ChartCells:
     """Figures as categories, and the levels of the one category column as series."""
     columns, dimension = table.shown, table.categories[0]
-    levels = tuple(level for level in dimension.levels if not level.is_total)
-    panels = tuple(level.label for level in table.panel.levels) if table.panel else ("",)
-    panel_codes = tuple(level.key for level in table.panel.levels) if table.panel else ("",)
-    names = _titles(columns)
-    codes = [f"{column.figure.statistic.name}:{column.figure.measure or ''}" for column in columns]
+    (names, codes), (series, series_codes) = _figures(columns), _series(dimension)
+    panels, panel_codes = _panels(table)
     slots = tuple(Slot((name,), float(place), 0, (codes[place],)) for place, name in enumerate(names))
     cells = [
-        _cell(column, slot, panel * len(dimension.levels) + series, (panel, slot, series))
+        _cell(column, slot, panel * len(dimension.levels) + place, (panel, slot, place))
         for panel in range(len(panels))
         for slot, column in enumerate(columns)
-        for series in range(len(levels))
+        for place in range(len(series))
     ]
-    series_names, series_codes = tuple(level.label for level in levels), tuple(level.key for level in levels)
-    return ChartCells(table, columns, panels, slots, series_names, dimension, series_codes, panel_codes, tuple(cells))
+    return ChartCells(table, columns, panels, slots, series, dimension, series_codes, panel_codes, tuple(cells))
+
+
+def _panels(table: SummaryTable) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The labels and keys of the panels; one without either where there is no panel column."""
+    levels = table.panel.levels if table.panel else ()
+    return tuple(level.label for level in levels) or ("",), tuple(level.key for level in levels) or ("",)
+
+
+def _series(dimension: Dimension | None) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The labels and keys of the levels of a column, without the total."""
+    levels = [level for level in dimension.levels if not level.is_total] if dimension else []
+    return tuple(level.label for level in levels), tuple(level.key for level in levels)
+
+
+def _figures(columns: tuple[Column, ...]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The titles and keys of several figures."""
+    keys = (f"{column.figure.statistic.name}:{column.figure.measure or ''}" for column in columns)
+    return _titles(columns), tuple(keys)
 
 
 def _cell(column: Column, number: int, row: int, place: tuple[int, int, int]) -> Cell:

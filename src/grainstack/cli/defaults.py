@@ -1,6 +1,6 @@
 """The `[defaults]` of a codebook: options that count wherever they can and nothing else was typed."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -151,7 +151,7 @@ def _entry(command: "Command", key: str) -> Entry | None:
     return None
 
 
-def _nearest(key: str, commands: "Iterator[Command] | list[Command] | Any") -> str:  # noqa: ANN401 - any collection
+def _nearest(key: str, commands: "Iterable[Command]") -> str:
     if key in _TYPED_ONLY:
         return f"What is read and written is typed each time ({option_for(key)})."
     names = {

@@ -116,7 +116,7 @@ def arranged_bars(table: SummaryTable, request: BarRequest, *, single: bool = Fa
         ChartError: Figures that do not add up are to be stacked, or there is nothing to draw.
         RequestError: A layout without series, or sides that cannot be told.
     """
-    cells = chart_cells(table, single=single, swapped=request.swap and len(table.shown) > 1)
+    cells = chart_cells(table, single=single, swapped=request.swap)
     layout = _checked_layout(request.layout, cells)
     if not any(cell.known for cell in cells.cells):
         raise ChartError("No category has a figure to draw.", f"Look at the table: {command('table')}.")

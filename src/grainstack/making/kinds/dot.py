@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 def _arranged(table: "SummaryTable", requests: Requests) -> "ChartCells":
     from grainstack.chart.dots.arrangement import arranged_dots  # noqa: PLC0415 - a help page needs none of it
 
-    return arranged_dots(table, swapped=requests[DotRequest].swap and len(table.shown) > 1)
+    return arranged_dots(table, swapped=requests[DotRequest].swap)
 
 
 KIND = Kind(

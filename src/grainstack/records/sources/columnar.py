@@ -11,7 +11,7 @@ from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, StreamBytes
 
-_ROWS = 1 << 16  # few enough for columns to stay near the processor
+_ROWS = 1 << 17  # enough for what a batch costs beside its rows not to count
 _PIECE = 1 << 18  # bytes of a column read at once, so that memory does not depend on the size of row groups
 
 

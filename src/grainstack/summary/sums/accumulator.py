@@ -365,14 +365,14 @@ class Accumulator:
     ) -> None:
         if self.design is None or self.outer_design is None:
             return
-        units = self.design.place(batch)
+        units = self.design.place(batch, len(self.index))
         row_units = np.asarray(rows.of(units), dtype=np.int64)
         self.design.absorb(row_units, cells, self._ratios(numbers), weights, rows.column(batch.times))
         if self.several:
             cells, owners = self._outer_cells(batch, rows)
             named = self.request.design.weight
             weight = Column(batch.numbers(named)[owners]) if named else None
-            outer_units = self.outer_design.place(batch)[owners]
+            outer_units = self.outer_design.place(batch, 0 if self.outer is None else len(self.outer))[owners]
             repeats = None if batch.times is None else Column(batch.times[owners].astype(np.float64))
             self.outer_design.absorb(outer_units, cells, {COUNT: (None, None)}, weight, repeats)
 

@@ -111,12 +111,19 @@ class DesignSums:
     sums: dict[Pair, PairSums] = field(default_factory=dict)
     values: dict[str, Values] = field(default_factory=dict)
 
-    def place(self, batch: Batch) -> Integers:
-        """The unit of each record kept, shape (records,); takes note of all records, kept or not."""
+    def place(self, batch: Batch, count: int) -> Integers:
+        """The unit of each record kept, shape (records,); takes note of all records, kept or not.
+
+        Args:
+            batch: The records.
+            count: How many cells are known by now.
+        """
         asked = self.request
-        if not asked.strata and not asked.cluster and not asked.population:  # one unit: the survey
+        if self._is_one_unit:
             if not len(self.units):
                 self.units.add(np.zeros((1, 2), dtype=np.int64))
+            new = np.arange(len(self.pairs), count, dtype=np.int64)
+            self.pairs.add(np.column_stack([np.zeros_like(new), new]))  # so that pairs have the numbers of their cells
             self._grow()
             self.seen += batch.everyone_count if batch.everyone_times is None else int(batch.everyone_times.sum())
             return np.zeros(len(batch), dtype=np.int64)
@@ -130,6 +137,12 @@ class DesignSums:
                 self.populations.setdefault(stratum, set()).update(np.unique(sizes[strata == stratum]).tolist())
         return units if batch.kept is None else units[batch.kept]
 
+    @property
+    def _is_one_unit(self) -> bool:
+        """Whether nothing but weights tells records apart: the survey is the only unit then."""
+        asked = self.request
+        return not (asked.strata or asked.cluster or asked.population)
+
     def absorb(
         self, units: Integers, cells: Cells, ratios: Ratios, weights: Column | None, repeats: Column | None
     ) -> None:
@@ -142,7 +155,7 @@ class DesignSums:
             weights: Its weight; None where every record weighs 1.
             repeats: How many records it stands for; None where it stands for itself.
         """
-        pairs = self.pairs.place([units, cells])
+        pairs = cells if self._is_one_unit else self.pairs.place([units, cells])
         for name, both in ratios.items():
             sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
             every = (*both, weights, repeats)
