@@ -30,7 +30,7 @@ class CellIndex:
         self._sizes = [1] * dimensions
         self._keys = np.zeros((16, dimensions), dtype=np.int64)
         self._count = 0
-        self._lookup = np.full(1, -1, dtype=np.int64)
+        self._lookup = np.full(1, -1, dtype=np.int32)  # small, so that most of it stays near the processor
         self._cells: dict[tuple[int, ...], int] = {}  # as far as the table is too large
 
     def __len__(self) -> int:
@@ -112,18 +112,18 @@ class CellIndex:
 
     def _dense(self, flat: Cells, answered: npt.NDArray[np.bool_]) -> Cells:
         """The same with numpy alone."""
-        cells = self._lookup[flat]
+        cells = self._lookup[flat].astype(np.int64)
         unknown = (cells < 0) & answered
         if unknown.any():
             self._number(np.flatnonzero(np.bincount(flat[unknown], minlength=1)))
-            cells = self._lookup[flat]
+            cells = self._lookup[flat].astype(np.int64)
         return cells
 
     def _enlarge(self, sizes: list[int]) -> None:
         """Makes the table anew where dimensions have more levels than before, or there was none."""
         if sizes != self._sizes or len(self._lookup) != math.prod(sizes):
             self._sizes = sizes
-            self._lookup = np.full(math.prod(sizes), -1, dtype=np.int64)
+            self._lookup = np.full(math.prod(sizes), -1, dtype=np.int32)
             if self._count:
                 self._lookup[np.ravel_multi_index(list(self.keys.T), sizes)] = np.arange(self._count)
 

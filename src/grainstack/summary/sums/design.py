@@ -11,6 +11,7 @@ from dataclasses import field
 import numpy as np
 
 from grainstack.quick import dataclass
+from grainstack.records.arrow import Codes
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums import factors
@@ -227,7 +228,5 @@ def _relabelled(keys: Integers, first: Integers, second: Integers) -> Integers:
     return np.column_stack([first[keys[:, 0]], second[keys[:, 1]]])
 
 
-def _or_zeros(batch: Batch, column: str | None) -> Integers:
-    if column is None:
-        return np.zeros(batch.everyone_count, dtype=np.int64)
-    return batch.everyone_codes(column).astype(np.int64)
+def _or_zeros(batch: Batch, column: str | None) -> Codes:
+    return np.zeros(batch.everyone_count, dtype=np.int32) if column is None else batch.everyone_codes(column)

@@ -207,7 +207,7 @@ cdef inline void _multiplied(double one, double other, double* rounded, double* 
     rounded[0] = result
 
 
-def place(codes, sizes, const int64_t[::1] lookup, int64_t[::1] cells):
+def place(codes, sizes, const int32_t[::1] lookup, int64_t[::1] cells):
     """The cell of each row, by a table of all combinations of levels.
 
     Args:
