@@ -97,3 +97,13 @@ def test_a_cluster_that_cannot_be_used_is_told(run: Run, monkeypatch: pytest.Mon
     assert "makes no difference" in run(*request, "--scheduler", "tcp://127.0.0.1:9").stderr
     piped = run("table", "-", "--by", "k", *nowhere, stdin=b"k\na\nb\n")
     assert "standard input cannot be read by other machines" in piped.stderr
+
+
+def test_a_quotation_mark_that_is_never_closed_is_told_however_much_it_swallows(run: Run, folder: Path) -> None:
+    rows = [f"a,{number}" for number in range(40_000)]
+    rows[20_000] = '"open,1'
+    (folder / "r.csv").write_text("k,v\n" + "\n".join(rows) + "\n", "utf-8")
+    done = run("table", "r.csv", "--by", "k")
+    assert done.returncode == 1
+    assert "line 20002" in done.stderr
+    assert "never closed" in done.stderr

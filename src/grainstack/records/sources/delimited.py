@@ -20,6 +20,7 @@ from grainstack.records.sources.opening import Bytes
 from grainstack.records.sources.pieces import Cutting, kernel, pieces_of
 
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
+csv.field_size_limit(2**31 - 1)  # what a quotation mark that is never closed swallows must be read to be told of
 _HEAD = 1 << 18
 _BLOCK = 1 << 22
 _DECIMAL_COMMA = re.compile(r"[-+]?\d+,(\d{1,2}|\d{4,})")
