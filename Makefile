@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV = .venv
 BIN = $(VENV)/bin
 
-.PHONY: demo test soak oracle check bench clean
+.PHONY: demo test soak oracle pure check bench clean
 
 demo: $(VENV)/.installed
 	$(BIN)/grainstack demo demo-out
@@ -19,6 +19,10 @@ soak: $(VENV)/.installed
 oracle: $(VENV)/.installed
 	ORACLE=$(or $(TIMES),4000) $(BIN)/pytest tests/oracle
 
+# The figures without the compiled parts.
+pure: $(VENV)/.installed
+	GRAINSTACK_PURE=1 $(BIN)/pytest tests/summary tests/records tests/oracle
+
 check: $(VENV)/.installed
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
@@ -32,7 +36,7 @@ bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/drawing.py
 	$(BIN)/python benchmarks/engines.py
 
-$(VENV)/.installed: pyproject.toml
+$(VENV)/.installed: pyproject.toml $(wildcard src/grainstack/*/kernel.pyx src/grainstack/*/*/kernel.pyx)
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/pip install --quiet --editable '.[dev]'
 	touch $@
