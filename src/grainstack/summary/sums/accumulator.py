@@ -16,6 +16,7 @@ from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
 from grainstack.summary.sums.factors import Column
 from grainstack.summary.sums.moments import Floats, Integers, Moments
+from grainstack.summary.sums.rows import Rows, coded
 from grainstack.summary.sums.values import Values
 from grainstack.summary.sums.wanted import Wanted, wanted_by
 
@@ -40,29 +41,6 @@ def needs_of(request: SummaryRequest) -> Needs:
         everyone=tuple(name for name in (design.strata, design.cluster) if name),
         populations=(design.population,) if design.population else (),
     )
-
-
-@dataclass(frozen=True, slots=True)
-class _Rows:
-    """The records of a batch as rows of the table: one each, or one per answer.
-
-    Attributes:
-        owners: The record of each row, shape (rows,); None when every record is one row.
-        codes: For each dimension the level of each row.
-        answered: Whether a record has an answer in every dimension, shape (records,).
-    """
-
-    owners: Integers | None
-    codes: list[npt.NDArray[np.int32]]
-    answered: npt.NDArray[np.bool_]
-
-    def of(self, column: npt.NDArray[np.generic]) -> npt.NDArray[np.generic]:
-        """A column of the records, row by row."""
-        return column if self.owners is None else column[self.owners]
-
-    def column(self, numbers: npt.NDArray[np.generic] | None) -> Column | None:
-        """The same for numbers that may be absent."""
-        return None if numbers is None else Column(np.asarray(self.of(numbers), dtype=np.float64))
 
 
 @dataclass(slots=True)
@@ -317,7 +295,7 @@ class Accumulator:
             (name, self.request.per): (numbers[name], numbers[str(self.request.per)]) for name in self.rates
         }
 
-    def _rows(self, batch: Batch, stands: npt.NDArray[np.bool_], times: Integers | None) -> _Rows:
+    def _rows(self, batch: Batch, stands: npt.NDArray[np.bool_], times: Integers | None) -> Rows:
         names = self.request.dimensions
         self.several = tuple(axis for axis, name in enumerate(names) if batch.has_several(name))
         answered = stands.copy()
@@ -331,29 +309,10 @@ class Accumulator:
                 has_answer = codes >= 0
             self.unanswered[name] += _counted(answered & ~has_answer, times)
             answered &= has_answer
-        owners, row_codes = self._coded(batch, range(len(names)))
-        return _Rows(owners, row_codes, answered)
+        owners, row_codes = coded(batch, names, range(len(names)), self.several)
+        return Rows(owners, row_codes, answered)
 
-    def _coded(self, batch: Batch, axes: Sequence[int]) -> tuple[Integers | None, list[npt.NDArray[np.int32]]]:
-        """The records of a batch, once for each of their answers in some dimensions, and their level in each.
-
-        Returns:
-            The record of each row, None where each record is one row; and the levels of the rows.
-        """
-        owners: Integers | None = None
-        codes: list[npt.NDArray[np.int32]] = []
-        for axis in axes:
-            name = self.request.dimensions[axis]
-            if axis in self.several:
-                answers = batch.answers(name)
-                every = np.arange(len(batch)) if owners is None else owners
-                owners, (old, which) = _exploded(every, answers.owners)
-                codes = [*(column[old] for column in codes), answers.codes[which]]
-            else:
-                codes.append(batch.codes(name) if owners is None else batch.codes(name)[owners])
-        return owners, codes
-
-    def _absorb_respondents(self, batch: Batch, rows: _Rows, weights: Floats | None, times: Integers | None) -> None:
+    def _absorb_respondents(self, batch: Batch, rows: Rows, weights: Floats | None, times: Integers | None) -> None:
         """Counts each record that answered once for each base it is part of, whatever it answered."""
         cells, owners = self._outer_cells(batch, rows)
         if self.outer is not None:
@@ -361,7 +320,7 @@ class Accumulator:
             self.respondents.absorb(cells, len(self.outer), None, *amounts)
 
     def _absorb_design(
-        self, batch: Batch, rows: _Rows, cells: Cells, numbers: dict[str, Column], weights: Column | None
+        self, batch: Batch, rows: Rows, cells: Cells, numbers: dict[str, Column], weights: Column | None
     ) -> None:
         if self.design is None or self.outer_design is None:
             return
@@ -376,12 +335,12 @@ class Accumulator:
             repeats = None if batch.times is None else Column(batch.times[owners].astype(np.float64))
             self.outer_design.absorb(outer_units, cells, {COUNT: (None, None)}, weight, repeats)
 
-    def _outer_cells(self, batch: Batch, rows: _Rows) -> tuple[Cells, Integers]:
+    def _outer_cells(self, batch: Batch, rows: Rows) -> tuple[Cells, Integers]:
         """The outer cell of each record that answered, once for each base it is part of, and which record it is."""
         axes = self.outer_axes
         if self.outer is None:
             self.outer = CellIndex(max(len(axes), 1))
-        found, codes = self._coded(batch, axes)
+        found, codes = coded(batch, self.request.dimensions, axes, self.several)
         owners = np.arange(len(batch)) if found is None else found
         answered = rows.answered[owners]
         codes = [np.where(answered, column, np.int32(-1)) for column in codes]
@@ -392,19 +351,6 @@ def _with_places(keys: Integers, places: Sequence[Integers]) -> Integers:
     """Each column of some keys turned into other places; a column without places stays."""
     columns = [place[column] for place, column in zip(places, keys.T, strict=False)]
     return np.column_stack([*columns, *keys.T[len(columns) :]]) if len(keys) else keys
-
-
-def _exploded(owners: Integers, answer_owners: Integers) -> tuple[Integers, tuple[Integers, Integers]]:
-    """Rows multiplied by the answers of their record.
-
-    Returns:
-        The record of each new row; and for each the old row and the answer it comes from.
-    """
-    starts = np.searchsorted(answer_owners, owners, side="left")
-    counts = np.searchsorted(answer_owners, owners, side="right") - starts
-    old_rows = np.repeat(np.arange(len(owners)), counts)
-    within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
-    return owners[old_rows], (old_rows, np.repeat(starts, counts) + within)
 
 
 def _where_both(column: Column, other: Column) -> Column:
