@@ -242,11 +242,17 @@ def test_different_rows_with_their_counts_give_the_same_table(
     assert outcome(counted, order) == outcome(whole, order)
 
 
-def test_a_partial_goes_on_absorbing_after_a_merge() -> None:
+@pytest.mark.parametrize(
+    "design", [DesignRequest(), DesignRequest(weight="weight"), DesignRequest(weight="weight", cluster="sailing")]
+)
+def test_a_partial_goes_on_absorbing_after_a_merge(design: DesignRequest) -> None:
     held = records_of(7, 90)
-    records, summary = RecordsRequest(("records",)), SummaryRequest(by=("route",), split="ticket", measure=("wait",))
+    records = RecordsRequest(("records",))
+    limits = SpreadRequest(error_bars="confidence")
+    summary = SummaryRequest(by=("route",), split="ticket", measure=("wait",), design=design, spread=limits)
     whole, one, other = (begun(held, records, summary) for _ in range(3))
-    blocks = [Block(held.records.select(list(whole.view.raw)).slice(at, 30), at, held.place) for at in (0, 30, 60)]
+    raw = held.records.select(list(whole.view.raw))
+    blocks = [Block(raw.slice(at, 30), at, held.place) for at in (0, 30, 60)]
     for block in blocks:
         whole.absorb(block)
     other.absorb(blocks[2])

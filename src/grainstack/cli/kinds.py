@@ -64,6 +64,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.records.request import RecordsRequest  # noqa: PLC0415
+    from grainstack.records.source import Queried  # noqa: PLC0415
 
     requests = Requests(*(typed[model] for model in kind.models))
     chart = kind.product is Product.CHART
@@ -83,8 +84,8 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         _print(made, targets)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
-    if typed[EngineRequest].explain:
-        for sql in getattr(opened.source, "sent", ()):
+    if typed[EngineRequest].explain and isinstance(opened.source, Queried):
+        for sql in opened.source.sent:
             say(f"Sent: {sql}")
     _speak(made, typed[MessagesRequest])
 
@@ -112,7 +113,9 @@ def check_explain(asked: EngineRequest, opened: "Opened") -> None:
     Raises:
         IdleError: The records are in no database.
     """
-    if asked.explain and not hasattr(opened.source, "sent"):
+    from grainstack.records.source import Queried  # noqa: PLC0415 - a help page needs none of this
+
+    if asked.explain and not isinstance(opened.source, Queried):
         raise IdleError(
             f"{option('explain')} makes no difference: {opened.source.name} is no database.", "Leave it out."
         )

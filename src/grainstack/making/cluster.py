@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING, Any
 from grainstack.errors import GrainStackError, RecordsError, RequestError
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
-from grainstack.records.source import Partible, Source, stretches_of
+from grainstack.records.source import Partible, Ranged, Source, stretches_of
 from grainstack.records.view import Block
 from grainstack.summary.partial import Partial
 
@@ -101,8 +101,8 @@ class _Tasks:
         for number, part in enumerate(parts):
             task = done[number]
             outcome = self._client.submit(outcome_of, task).result()
-            if outcome.began not in (None, 0) and outcome.began != ended:
-                task = self.submit(part.starting_at(ended), number)  # type: ignore[attr-defined]
+            if isinstance(part, Ranged) and ended is not None and outcome.began not in (None, 0, ended):
+                task = self.submit(part.starting_at(ended), number)
                 outcome = self._client.submit(outcome_of, task).result()
             if outcome.failure is not None:
                 raise outcome.failure
@@ -144,8 +144,7 @@ def absorb_part(fresh: Sequence[Partial], part: Source, number: int, columns: Se
         failure = error
     for one in partials:
         one.view.note(part.notes)
-    read = getattr(part, "range", None)
-    began, ended = (None, None) if read is None else (read.began, read.ended)
+    began, ended = (part.span_read() if isinstance(part, Ranged) else None) or (None, None)
     return PartDone((), began, ended, failure) if failure else PartDone(partials, began, ended)
 
 

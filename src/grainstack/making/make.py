@@ -18,7 +18,6 @@ from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.reading import read_blocks, read_counted
 from grainstack.records.request import RecordsRequest
-from grainstack.records.source import Countable
 from grainstack.records.view import Block, View
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -144,20 +143,15 @@ def read_into(partials: Sequence[Partial], opened: Opened) -> None:
         RecordsError: Records that cannot be read.
     """
     columns = tuple(dict.fromkeys(name for partial in partials for name in partial.view.raw))
-    if isinstance(opened.source, Countable) and all(one.takes_counts for one in partials):
-        counted = deepcopy(list(partials))
-        if read_counted(opened.source, columns, absorbing(counted)):
-            for one, added in zip(partials, counted, strict=True):
-                one.merge(added)
-                one.view.note(opened.source.notes)
-            return
-    others: list[list[Partial]] = []  # of other threads
+    others: list[list[Partial]] = []  # of other threads, or of different rows with their counts
 
     def another() -> Callable[[Block], None]:
         others.append(deepcopy(list(partials)))
         return absorbing(others[-1])
 
-    read_blocks(opened.source, columns, absorbing(partials), another)
+    if not (all(one.takes_counts for one in partials) and read_counted(opened.source, columns, another)):
+        others.clear()
+        read_blocks(opened.source, columns, absorbing(partials), another)
     for other in others:
         for one, added in zip(partials, other, strict=True):
             one.merge(added)

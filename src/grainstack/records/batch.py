@@ -84,11 +84,6 @@ class Batch:
         return Answers(owners, places_of(lists.values)[offsets[0] : offsets[-1]], valid_rows(lists))
 
     @property
-    def rows(self) -> "np.ndarray[tuple[int], np.dtype[np.int64]]":
-        """Which of all records read are kept, shape (records,)."""
-        return np.arange(len(self)) if self.kept is None else self.kept
-
-    @property
     def everyone_count(self) -> int:
         """How many records were read."""
         return len(self) if self.everyone is None else int(self.everyone.num_rows)

@@ -26,10 +26,9 @@ def read_blocks(source: Source, columns: Sequence[str], absorb: Absorb, another:
         RecordsError: The rows cannot be read; names the line. Of several, the one that comes first.
     """
     stretches = stretches_of(source, columns)
-    first = list(islice(stretches, 2))
-    threads = min(_cores(), _MOST_THREADS) if len(first) > 1 else 1
+    first = list(islice(stretches, min(_cores(), _MOST_THREADS)))
     work = _Work(source, chain(first, stretches))
-    helpers = [Thread(target=work.go_on, args=(another(),), daemon=True) for _ in range(threads - 1)]
+    helpers = [Thread(target=work.go_on, args=(another(),), daemon=True) for _ in first[1:]]
     for helper in helpers:
         helper.start()
     work.go_on(absorb)
@@ -38,13 +37,13 @@ def read_blocks(source: Source, columns: Sequence[str], absorb: Absorb, another:
     work.check()
 
 
-def read_counted(source: Source, columns: Sequence[str], absorb: Absorb) -> bool:
+def read_counted(source: Source, columns: Sequence[str], another: Callable[[], Absorb]) -> bool:
     """Gives the different rows of a source, each with how often it occurs, to something that absorbs them.
 
     Args:
         source: The records.
         columns: The columns needed.
-        absorb: Takes a block in.
+        another: Makes what takes the blocks in.
 
     Returns:
         Whether that was done. If not, what was absorbed is of no use and the rows are to be read one by one: grouping
@@ -53,7 +52,7 @@ def read_counted(source: Source, columns: Sequence[str], absorb: Absorb) -> bool
     counted = source.counted(columns) if isinstance(source, Countable) else None
     if counted is None:
         return False
-    first = 0
+    absorb, first = another(), 0
     try:
         for records, times in counted:
             absorb(Block(records, first, source.place, times))

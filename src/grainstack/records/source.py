@@ -69,6 +69,26 @@ class Partible(Protocol):
 
 
 @runtime_checkable
+class Ranged(Protocol):
+    """A source that may be a part of a file, of which only reading tells where it starts and ends."""
+
+    def span_read(self) -> tuple[int, int] | None:
+        """The bytes at which its first record and the one after its last start; None where it is no part."""
+
+    def starting_at(self, place: int) -> "Source":
+        """The same part from where a record is known to start."""
+
+
+@runtime_checkable
+class Queried(Protocol):
+    """A source that is asked for its rows in SQL."""
+
+    @property
+    def sent(self) -> Sequence[str]:
+        """The queries for rows, in the order they were sent."""
+
+
+@runtime_checkable
 class Countable(Protocol):
     """A source that can group its rows itself."""
 

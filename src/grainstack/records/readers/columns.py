@@ -229,9 +229,9 @@ class ColumnReaders:
 
     def _separator(self, known: CodebookVariable) -> str:
         """What parts several answers: as the codebook says, or else as the first rows suggest."""
-        told = bool(known.separator) or self.long is not None
-        if told or self._head is None:
+        if known.separator or self.long is not None:
             return known.separator_in(())
+        assert self._head is not None, "readers are made before the source is let go"
         return known.separator_in(sampled_codes(self._head(), [known.name])[known.name])
 
     def let_go(self) -> None:

@@ -1,6 +1,7 @@
 """The global level list of a column: it grows while records stream by, and every batch is coded against it."""
 
 from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -78,6 +79,10 @@ class LevelList:
         self.positions: list[tuple[int, int]] = []
         self.names_used: set[str] = set()
         self.not_listed: dict[str, tuple[int, int]] = {}
+
+    def __getstate__(self) -> dict[str, Any]:
+        """What it has learnt, without what is only kept to be fast."""
+        return self.__dict__ | {"_looked_up": None, "_column": None}
 
     @property
     def name(self) -> str:

@@ -157,7 +157,7 @@ class PostgresqlSource(_Database):
         without grouping. Only rows of a table have a place; those of a view or a query are read one by one.
         """
         first = [tuple(row.values()) for row in self.head().select(list(columns)).to_pylist()]
-        if not columns or not self._is_table or len(set(first)) > len(first) * _WORTHWHILE:
+        if not columns or not self._is_table() or len(set(first)) > len(first) * _WORTHWHILE:
             return None
         wanted = ", ".join(_quoted(name) for name in columns)
         return self._counted(
@@ -170,7 +170,6 @@ class PostgresqlSource(_Database):
             counts = np.asarray(batch.column(batch.num_columns - 1).to_numpy(zero_copy_only=False), dtype=np.int64)
             yield batch.select(list(range(batch.num_columns - 1))), counts
 
-    @property
     def _is_table(self) -> bool:
         """Whether the rows are those of one ordinary table, without collations that take different texts as equal."""
         if self._from.startswith("("):

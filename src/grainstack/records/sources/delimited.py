@@ -39,7 +39,7 @@ class DelimitedSource:
         self._content = content
         self.name = content.name
         self._assumed = ""
-        self.range: ByteRange | None = None  # the part of the file that is read; None for all of it
+        self._range: ByteRange | None = None  # the part of the file that is read; None for all of it
         with closing(self._stream()) as stream:
             start = stream.read(_HEAD)
             self._starts_otherwise = not stream.is_utf8
@@ -70,8 +70,8 @@ class DelimitedSource:
         varied = self._varied()
         wanted = [(place, name in varied) for place, name in enumerate(self.columns) if name in columns]
         cutting = Cutting(ord(self.separator), self.columns, wanted, self._explained, self._check_quotes)
-        if self.range is not None:
-            yield from self.range.pieces(cutting)
+        if self._range is not None:
+            yield from self._range.pieces(cutting)
             return
         stream = self._stream()
         try:
@@ -122,13 +122,17 @@ class DelimitedSource:
             return [self]
         return [self._within(ByteRange(self._content, part * size, (part + 1) * size)) for part in range(count)]
 
+    def span_read(self) -> tuple[int, int] | None:
+        """The bytes at which its first record and the one after its last start; None where it is the whole file."""
+        return None if self._range is None else (self._range.began, self._range.ended)
+
     def starting_at(self, place: int) -> "DelimitedSource":
         """The same part from where a record is known to start."""
-        return self if self.range is None else self._within(self.range.starting_at(place))
+        return self if self._range is None else self._within(self._range.starting_at(place))
 
     def _within(self, bytes_: ByteRange) -> "DelimitedSource":
         part = copy(self)
-        part.range = bytes_
+        part._range = bytes_  # noqa: SLF001 - of the same class
         return part
 
     def head(self) -> pa.RecordBatch:
@@ -147,7 +151,7 @@ class DelimitedSource:
     def place(self, record: int) -> str:
         """The line a record starts on; the header is line 1."""
         rows = ((line, row) for line, row in self._lines() if row or len(self.columns) == 1)
-        before, header = (0, 1) if self.range is None or self.range.began == 0 else (self.range.lines_before(), 0)
+        before, header = (0, 1) if self._range is None or self._range.began == 0 else (self._range.lines_before(), 0)
         for index, (line, _) in enumerate(rows):
             if index == record + header:
                 return f"line {before + line}"
@@ -171,8 +175,8 @@ class DelimitedSource:
 
     def _lines(self, *, strict: bool = False) -> Iterator[tuple[int, list[str]]]:
         """Every row with the line it starts on, read slowly: for telling a person where something is."""
-        if self.range is not None:
-            text = self.range.text()
+        if self._range is not None:
+            text = self._range.text()
         else:
             with closing(self._stream()) as stream:
                 text = stream.read().decode("utf-8")
@@ -214,7 +218,7 @@ class DelimitedSource:
     def _explained(self, reason: Exception) -> RecordsError:
         """What is wrong with the lines Arrow could not read, found by reading them again one by one."""
         expected = len(self.columns)
-        before = self.range.lines_before() if self.range is not None else 0
+        before = self._range.lines_before() if self._range is not None else 0
         try:
             for line, row in self._lines():
                 if row and len(row) != expected:

@@ -3,16 +3,11 @@
 from collections.abc import Iterator, Sequence
 from functools import partial
 from itertools import accumulate
-from typing import TYPE_CHECKING
 
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
-from grainstack.records.source import Partible, Source, Stretch, stretches_of
-from grainstack.records.sources.delimited import DelimitedSource
-
-if TYPE_CHECKING:
-    from grainstack.records.sources.byte_range import ByteRange
+from grainstack.records.source import Partible, Ranged, Source, Stretch, stretches_of
 
 
 class SeveralFiles:
@@ -69,15 +64,15 @@ class SeveralFiles:
         every = [part for one in self._sources for part in (one.parts(size) if isinstance(one, Partible) else [one])]
         return [SeveralFiles([part]) for part in every]
 
-    @property
-    def range(self) -> "ByteRange | None":
-        """Which bytes are read, where this is one part of one file."""
-        return self._sources[0].range if isinstance(self._sources[0], DelimitedSource) else None
+    def span_read(self) -> tuple[int, int] | None:
+        """Which bytes were read, where this is one part of one file."""
+        part = self._sources[0]
+        return part.span_read() if isinstance(part, Ranged) else None
 
     def starting_at(self, place: int) -> "SeveralFiles":
         """The same part of one file from where a record is known to start."""
         part = self._sources[0]
-        return SeveralFiles([part.starting_at(place)]) if isinstance(part, DelimitedSource) else self
+        return SeveralFiles([part.starting_at(place)]) if isinstance(part, Ranged) else self
 
     def head(self) -> pa.RecordBatch:
         """The first rows of the first file."""
