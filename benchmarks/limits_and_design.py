@@ -44,7 +44,7 @@ def main() -> None:
     means = SummaryRequest(by=("group",), measure=("x",), spread=none)
     bootstrap = SummaryRequest(by=("group",), measure=("x",), spread=SpreadRequest(interval="bootstrap", repeats=1000))
     weighted = SummaryRequest(by=("group",), design=DesignRequest(weight="weight"), spread=none)
-    design = DesignRequest(weight="weight", cluster="cluster", strata="stratum")
+    design = DesignRequest(weight="weight", cluster=("cluster",), strata="stratum")
     shares = SummaryRequest(by=("group",), stat=("share",), design=design)
     ratio("bootstrap of means, 1,000 repeats, to one pass", table(bootstrap), plain_pass, 40)
     ratio("shares with design to weighted counts", table(shares), table(weighted), 3)

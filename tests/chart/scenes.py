@@ -76,6 +76,8 @@ def table_of(  # noqa: PLR0913 - a table is what a test varies
         np.full(len(estimate), 44),
         np.full(len(estimate), 44.0),
         nothing,
+        nothing,
+        nothing,
         flags.astype(np.uint8),
         "" if reach is None else "95 % confidence limits",
         cells // max(len(series), 1),

@@ -44,6 +44,8 @@ SPLIT: Fields = {"split": "ticket"}
 PLAIN_MEAN: Fields = {**MEAN, "no_design": True}
 DESIGN: Fields = {"no_design": True}
 LIMITS: Fields = {**MEAN, "error_bars": "confidence"}
+REPLICATES: Fields = {"replicates": "rep_*", "replicate_method": "brr"}
+FAY: Fields = {"replicates": "rep_*", "replicate_method": "fay", "fay_coefficient": 0.1}
 
 # For every option: what it is tried with. Several tries where it belongs to different kinds of figures.
 TRIES: dict[str, list[Try]] = {
@@ -83,17 +85,35 @@ TRIES: dict[str, list[Try]] = {
     "error_high": [({"by": ("name",), "value": "wait"}, {"error_low": "zero", "error_high": "age"})],
     "weight": [(PLAIN_MEAN, {"weight": "weight"}), (DESIGN, {"weight": "weight"})],
     "strata": [({**LIMITS, **DESIGN}, {"strata": "stratum"}), (DESIGN, {"strata": "stratum"})],
-    "cluster": [({**LIMITS, **DESIGN}, {"cluster": "sailing"}), (DESIGN, {"cluster": "sailing"})],
+    "cluster": [({**LIMITS, **DESIGN}, {"cluster": ("sailing",)}), (DESIGN, {"cluster": ("sailing",)})],
     "population": [
-        ({**LIMITS, **DESIGN, "strata": "stratum", "cluster": "sailing"}, {"population": "sailings"}),
-        ({**DESIGN, "strata": "stratum", "cluster": "sailing"}, {"population": "sailings"}),
+        ({**LIMITS, **DESIGN, "strata": "stratum", "cluster": ("sailing",)}, {"population": ("sailings",)}),
+        ({**DESIGN, "strata": "stratum", "cluster": ("sailing",)}, {"population": ("sailings",)}),
     ],
-    "replicates": [({**LIMITS, **DESIGN}, {"replicates": "rep_*"}), (DESIGN, {"replicates": "rep_*"})],
+    "replicates": [({**LIMITS, **DESIGN}, REPLICATES), (DESIGN, REPLICATES)],
+    "replicate_method": [
+        ({**LIMITS, **DESIGN, **REPLICATES}, {"replicate_method": "jk1"}),
+        ({**DESIGN, **REPLICATES}, {"replicate_method": "jk1"}),
+    ],
     "replicate_scale": [
-        ({**LIMITS, **DESIGN, "replicates": "rep_*"}, {"replicate_scale": 2.0}),
-        ({**DESIGN, "replicates": "rep_*"}, {"replicate_scale": 2.0}),
+        ({**LIMITS, **DESIGN, **REPLICATES}, {"replicate_scale": "2"}),
+        ({**DESIGN, **REPLICATES}, {"replicate_scale": "2"}),
     ],
-    "single_cluster": [({**LIMITS, **DESIGN, "strata": "lone", "cluster": "sailing"}, {"single_cluster": "centred"})],
+    "fay_coefficient": [
+        ({**LIMITS, **DESIGN, **FAY}, {"fay_coefficient": 0.5}),
+        ({**DESIGN, **FAY}, {"fay_coefficient": 0.5}),
+    ],
+    "replicate_center": [
+        ({**LIMITS, **DESIGN, **REPLICATES}, {"replicate_center": "mean"}),
+        ({**DESIGN, **REPLICATES}, {"replicate_center": "mean"}),
+    ],
+    "degrees": [
+        ({**LIMITS, **DESIGN, **REPLICATES}, {"degrees": 9.0}),
+        ({**DESIGN, **REPLICATES}, {"degrees": 9.0}),
+    ],
+    "single_cluster": [
+        ({**LIMITS, **DESIGN, "strata": "lone", "cluster": ("sailing",)}, {"single_cluster": "centred"})
+    ],
     "no_design": [({}, DESIGN)],
     "complete": [({}, {"complete": True})],
     "design_figures": [(MEAN, {"design_figures": True})],

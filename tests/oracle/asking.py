@@ -119,11 +119,13 @@ def _design(random: Random, *, times: bool) -> Asked:
     if random.random() < 0.5:
         asked["weight"] = "weight"
     if random.random() < 0.4:
-        asked["cluster"] = "cluster"
+        asked["cluster"] = ("cluster",)
         if random.random() < 0.7:
             asked["strata"] = "stratum"
-            if random.random() < 0.5:
-                asked["population"] = "population"
+            if random.random() < 0.6:
+                asked["population"] = ("population",)
+                if random.random() < 0.5:
+                    asked |= {"cluster": ("cluster", "house"), "population": ("population", "houses")}
     return asked
 
 

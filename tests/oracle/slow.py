@@ -31,7 +31,7 @@ class Record:
         numbers: Its measures.
         weight: Its weight.
         times: How many records it stands for.
-        unit: Its stratum, and the cluster or the row it is.
+        unit: Its stratum, and its cluster at each stage.
         owner: Which row of the file it comes from.
     """
 
@@ -39,7 +39,7 @@ class Record:
     numbers: dict[str, Fraction | None]
     weight: Fraction
     times: int
-    unit: tuple[str, str]
+    unit: tuple[str, ...]
     owner: int
 
 
@@ -168,7 +168,8 @@ class _Table:
                 account.no_band += count
             elif count:
                 self._measured(account, numbers, count)
-                unit = (row["stratum"] if asked.get("strata") else "", row["cluster"] if asked.get("cluster") else "")
+                clusters = [row[name] for name in asked.get("cluster", ())]
+                unit = (row["stratum"] if asked.get("strata") else "", *clusters)
                 self.records.append(Record(levels, numbers, weight, count, unit, owner))
         return account
 
@@ -393,8 +394,12 @@ class _Table:
         chosen = {id(record) for record in inside}
         z = [(record, record.weight * ((id(record) in chosen) - share) / below) for record in whole]
         variance = self._variance(z)
-        figure.error = sqrt(variance)
-        figure.low, figure.high = _korn_graubard(float(share), variance, base, self._degrees, level)
+        degrees = self._domain_degrees(whole)
+        figure.error, figure.low, figure.high = sqrt(variance), nan, nan
+        if degrees < 1:
+            figure.error = nan
+        else:
+            figure.low, figure.high = _korn_graubard(float(share), variance, base, degrees, level)
         return figure
 
     @property
@@ -430,48 +435,83 @@ class _Table:
             z = [w * (x - rate * y) / below for w, x, y in zip(weights, values, per, strict=True)]
         else:
             z = [w * x for w, x in zip(weights, values, strict=True)]
-        degrees = self._degrees if self._designed else len(records) - 1
+        degrees = self._domain_degrees(records)
         self._by_student(figure, self._variance(list(zip(records, z, strict=True))), degrees)
 
     def _by_student(self, figure: Figure, variance: float, degrees: int) -> None:
         figure.error = sqrt(variance)
+        if degrees < 1 or figure.base < 2 or figure.error <= 1e-12 * abs(figure.estimate):
+            figure.error = nan  # a single unit, or values that are all the same: nothing tells how sure it is
         reach = float(stats.t.ppf(0.5 + self.asked.get("level", 95.0) / 200, max(degrees, 1))) * figure.error
         figure.low, figure.high = figure.estimate - reach, figure.estimate + reach
 
-    def _units(self) -> dict[str, set[Any]]:
-        """The units drawn in each stratum: clusters or rows, filtered or not; without a design the rows kept."""
-        units: dict[str, set[Any]] = {}
+    def _keys(self) -> list[tuple[Any, ...]]:
+        """For each row drawn, filtered or not, its stratum and its units by stage; without a design the rows kept."""
+        asked, keys = self.asked, []
         for place, (row, _) in enumerate(self._long_rows()):
-            if not self._designed and not _passes(row, self.asked):
+            if not self._designed and not _passes(row, asked):
                 continue
-            stratum = row["stratum"] if self.asked.get("strata") else ""
-            units.setdefault(stratum, set()).add(row["cluster"] if self.asked.get("cluster") else place)
-        return units
+            clusters: list[Any] = [row[name] for name in asked.get("cluster", ())]
+            keys.append((row["stratum"] if asked.get("strata") else "", *(clusters or [place])))
+        return keys
 
-    @property
-    def _degrees(self) -> int:
-        units = self._units()
-        return max(sum(map(len, units.values())) - len(units), 1)
+    def _domain_degrees(self, records: list[Record]) -> int:
+        """Units that hold one of the records less the strata that do (Korn & Graubard 1999).
+
+        Where all clusters of a stratum were drawn, they are its strata, and what was drawn within them its units.
+        """
+        drawn = {(key[0], key[1]) for key in self._keys()}
+        units, groups = set(), set()
+        for record in records:
+            stratum, *inner = record.unit
+            depth = 1
+            if len(self.asked.get("population", ())) > 1:
+                row = next(row for row in self.survey.rows if row["stratum"] == stratum)
+                depth += int(row["population"]) == sum(one[0] == stratum for one in drawn)
+            units.add((stratum, *inner[:depth]) if inner else (stratum, id(record)))
+            groups.add((stratum, *inner[: depth - 1]))
+        return len(units) - len(groups)
 
     def _variance(self, z: list[tuple[Record, Fraction]]) -> float:
-        totals: dict[str, dict[Any, Fraction]] = {}
+        totals: dict[tuple[Any, ...], Fraction] = {}
         for place, (record, value) in enumerate(z):
-            stratum, cluster = record.unit
-            unit = cluster if self.asked.get("cluster") else place
-            of_units = totals.setdefault(stratum, {})
-            of_units[unit] = of_units.get(unit, Fraction(0)) + value
-        variance = Fraction(0)
-        for stratum, units in self._units().items():
-            count, of_units = len(units), totals.get(stratum, {})
-            mean = sum(of_units.values(), Fraction(0)) / count
-            squares = sum(((value - mean) ** 2 for value in of_units.values()), Fraction(0))
-            squares += (count - len(of_units)) * mean**2
-            fraction = Fraction(0)
-            if self.asked.get("population"):
-                row = next(row for row in self.survey.rows if row["stratum"] == stratum)
-                fraction = count / Fraction(row["population"])
-            variance += (1 - fraction) * count / (count - 1) * squares if count > 1 else 0
-        return float(variance)
+            key = record.unit if self.asked.get("cluster") else (record.unit[0], f"record {place}")
+            totals[key] = totals.get(key, Fraction(0)) + value
+        keys = self._keys()
+        if not self.asked.get("cluster"):  # each record is drawn by itself, and those without a value have 0
+            drawn: dict[Any, int] = {}
+            for stratum, _ in keys:
+                drawn[stratum] = drawn.get(stratum, 0) + 1
+            return float(sum(_of_group([v for k, v in totals.items() if k[0] == h], n, 0) for h, n in drawn.items()))
+        every = {key: totals.get(key, Fraction(0)) for key in keys}
+        return float(
+            sum(self._of_stage({k: v for k, v in every.items() if k[0] == h}, 1) for h in {k[0] for k in every})
+        )
+
+    def _of_stage(self, totals: dict[tuple[Any, ...], Fraction], depth: int) -> Fraction:
+        """The variance of a total over the units of one group, and over what was drawn within them (Cochran 1977)."""
+        units: dict[Any, dict[tuple[Any, ...], Fraction]] = {}
+        for key, value in totals.items():
+            units.setdefault(key[depth], {})[key] = value
+        sums = [sum(inner.values(), Fraction(0)) for inner in units.values()]
+        fraction, populations = Fraction(0), self.asked.get("population", ())
+        if len(populations) >= depth:
+            any_key = next(iter(totals))
+            row = next(r for r in self.survey.rows if r["cluster"] == any_key[1])
+            fraction = len(units) / Fraction(row[populations[depth - 1]])
+        variance = _of_group(sums, len(units), fraction)
+        if len(populations) > depth:
+            variance += fraction * sum((self._of_stage(inner, depth + 1) for inner in units.values()), Fraction(0))
+        return variance
+
+
+def _of_group(sums: list[Fraction], drawn: int, fraction: Fraction | int) -> Fraction:
+    """(1 − f) n / (n − 1) Σ (z − z̄)² of n units, those not named having 0."""
+    if drawn < 2:
+        return Fraction(0)
+    mean = sum(sums, Fraction(0)) / drawn
+    squares = sum(((value - mean) ** 2 for value in sums), Fraction(0)) + (drawn - len(sums)) * mean**2
+    return (1 - fraction) * drawn / Fraction(drawn - 1) * squares
 
 
 def _value(record: Record, measure: str | None) -> Fraction:

@@ -89,6 +89,8 @@ def _row(random: Random, stratum: str, cluster: str, population: int, gap: float
         "stratum": stratum,
         "cluster": cluster,
         "population": str(population),
+        "house": random.choice("ab"),
+        "houses": str(2 + len(cluster) + int(cluster[1:])),
         "times": random.choice(["0", "1", "2", "5"]),
     }
 

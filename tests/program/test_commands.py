@@ -60,7 +60,19 @@ def test_table_files_hold_the_same_figures_unrounded(run: Run, folder: Path) -> 
     content = json.loads((folder / "t.json").read_text())
     assert len(rows) == len(content["cells"]) == 30
     assert list(rows[0]) == [
-        *("route", "ticket", "statistic", "estimate", "low", "high", "standard_error", "base", "flags")
+        *(
+            "route",
+            "ticket",
+            "statistic",
+            "estimate",
+            "low",
+            "high",
+            "standard_error",
+            "degrees_of_freedom",
+            "method",
+            "base",
+            "flags",
+        )
     ]
     for row, cell in zip(rows, content["cells"], strict=True):
         assert float(row["estimate"]) == cell["estimate"]

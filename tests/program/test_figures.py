@@ -127,12 +127,13 @@ REPLICATED = "route,weight,wait,rep_1,rep_2\nOsk,1,4,2,0\nOsk,3,8,2,6\nPell,1,2,
 def test_replicate_weights_of_a_codebook_keep_their_weight(run: Run, folder: Path) -> None:
     (folder / "r.csv").write_text(REPLICATED, "utf-8")
     asked = ("table", "r.csv", "--by", "route", "--measure", "wait", "--error-bars", "standard-error")
-    typed = run(*asked, "--weight", "weight", "--replicates", "rep_*").stdout
-    (folder / "codebook.toml").write_text('[design]\nweight = "weight"\nreplicates = "rep_*"\n', "utf-8")
+    typed = run(*asked, "--weight", "weight", "--replicates", "rep_*", "--replicate-method", "brr").stdout
+    design = '[design]\nweight = "weight"\nreplicates = "rep_*"\nreplicate_method = "brr"\n'
+    (folder / "codebook.toml").write_text(design, "utf-8")
     assert run(*asked).stdout == typed
     [osk, _] = typed.splitlines()[2:4]
     # Weighted mean (1·4 + 3·8) / 4 = 7; replicates (2·4 + 2·8) / 4 = 6 and 8; SE = √(½ · (1 + 1)) = 1
-    assert osk.split()[2:] == ["7*", "6", "8"]
+    assert osk.split()[2:] == ["7*", "6", "8", "2"]
 
 
 @pytest.mark.usefixtures("bare")

@@ -131,7 +131,7 @@ def test_the_server_groups_rows_where_that_changes_no_figure(server: str, tmp_pa
         {"by": ("ticket",), "measure": ("cleanliness",), "stat": ("median",)},
         {"by": ("age",), "band": ("age=15",), "where": "cleanliness > 2"},
         {"by": ("ticket",), "only": ("route=6",), "missing": "show"},
-        {"by": ("ticket",), "cluster": "route", "measure": ("cleanliness",), "error_bars": "confidence"},
+        {"by": ("ticket",), "cluster": ("route",), "measure": ("cleanliness",), "error_bars": "confidence"},
         {"by": ("cleanliness",), "strata": "route", "stat": ("share",), "error_bars": "confidence"},
     ]
     for one in asked:

@@ -78,7 +78,19 @@ def test_machine_readable_rows_are_unrounded_and_named(records: "Records") -> No
     table = records.table(PEOPLE, MEAN)
     found = list(csv.DictReader(io.StringIO(as_csv(table).decode())))
     assert list(found[0]) == [
-        *("route", "measure", "statistic", "estimate", "low", "high", "standard_error", "base", "flags"),
+        *(
+            "route",
+            "measure",
+            "statistic",
+            "estimate",
+            "low",
+            "high",
+            "standard_error",
+            "degrees_of_freedom",
+            "method",
+            "base",
+            "flags",
+        ),
     ]
     by_route = {row["route"]: row for row in found}
     assert float(by_route["Osk"]["estimate"]) == 13

@@ -11,7 +11,7 @@ from tests.summary.sampling import Array, Sample
 
 SAMPLES = 2000
 STRATA, CLUSTERS, DRAWN = 3, 60, (12, 10, 8)
-DESIGN = DesignRequest(weight="w", strata="h", cluster="c", population="N")
+DESIGN = DesignRequest(weight="w", strata="h", cluster=("c",), population=("N",))
 
 
 @pytest.fixture(scope="module")

@@ -59,10 +59,10 @@ def variance(survey: Survey, z: Array, *, cluster: bool, population: bool) -> fl
 
 DESIGNS = st.sampled_from(
     [
-        DesignRequest(weight="w", strata="h", cluster="c"),
-        DesignRequest(weight="w", strata="h", cluster="c", population="N"),
+        DesignRequest(weight="w", strata="h", cluster=("c",)),
+        DesignRequest(weight="w", strata="h", cluster=("c",), population=("N",)),
         DesignRequest(weight="w", strata="h"),
-        DesignRequest(strata="h", cluster="c"),
+        DesignRequest(strata="h", cluster=("c",)),
     ]
 )
 
@@ -117,6 +117,33 @@ def test_estimates_and_standard_errors_are_those_of_a_plain_loop(
             assert column.standard_error[cell] ** 2 == pytest.approx(slow, rel=1e-9, abs=1e-12)
 
 
+def domain(survey: Survey, design: DesignRequest, cell: int) -> Array:
+    """Which records have a value and are in a cell."""
+    inside = survey.kept & (survey.column("k") == cell) & ~np.isnan(survey.column("x"))
+    return np.asarray(inside & (survey.column("w") > 0) if design.weight else inside)
+
+
+def degrees_of(survey: Survey, design: DesignRequest, inside: Array) -> int:
+    """Units that hold a record of a domain less the strata that do (Korn & Graubard 1999)."""
+    h, c = survey.column("h")[inside], survey.column("c")[inside]
+    units = len(np.unique(h * 100 + c)) if design.cluster else int(inside.sum())
+    return units - len(np.unique(h))
+
+
+@settings(max_examples=40 * SOAK)
+@given(surveys(), DESIGNS)
+def test_degrees_of_freedom_are_those_of_the_domain(survey: Survey, design: DesignRequest) -> None:
+    table = survey.sample.table(SummaryRequest(by=("k",), measure=("x",), design=design), survey.kept)
+    column = table.columns[0]
+    for cell in range(len(table.keys)):
+        inside = domain(survey, design, int(table.levels_of(cell)[0].code))
+        degrees = degrees_of(survey, design, inside)
+        if inside.any():
+            assert column.degrees[cell] == degrees
+        if degrees < 1:
+            assert np.isnan([column.standard_error[cell], column.low[cell], column.high[cell]]).all()
+
+
 @settings(max_examples=40 * SOAK)
 @given(surveys(), DESIGNS)
 def test_differences_take_the_covariance_of_shared_clusters(survey: Survey, design: DesignRequest) -> None:
@@ -133,8 +160,13 @@ def test_differences_take_the_covariance_of_shared_clusters(survey: Survey, desi
         (first, z1), (second, z2) = (linearised(survey, design, "mean", cell) for cell in cells)
         slow = variance(survey, z1 - z2, cluster=bool(design.cluster), population=bool(design.population))
         assert one.estimate == pytest.approx(first - second)
-        degrees = max(len(np.unique(survey.column("h") * 100 + survey.column("c"))) if design.cluster else len(z1), 0)
-        degrees -= len(np.unique(survey.column("h")))
+        mine, other = (domain(survey, design, cell) for cell in cells)
+        variances = [
+            variance(survey, z, cluster=bool(design.cluster), population=bool(design.population)) for z in (z1, z2)
+        ]
+        parts = sum(v**2 / degrees_of(survey, design, d) for v, d in zip(variances, (mine, other), strict=True))
+        joint = degrees_of(survey, design, mine | other)
+        degrees = max(min(joint, sum(variances) ** 2 / parts) if parts else joint, 1)
         if slow > 1e-12:
             from scipy import stats  # noqa: PLC0415 - slow to load
 
@@ -177,7 +209,7 @@ def test_batches_and_merges_change_nothing(survey: Survey, design: DesignRequest
 def test_clusters_without_a_record_in_the_cell_count() -> None:
     # Two clusters are in the domain, four were drawn: n = 4 in n/(n − 1).
     sample = Sample({"k": np.array([0, 0, 1, 1]), "c": np.arange(4)}, {"x": np.array([1.0, 3, 9, 9])})
-    request = SummaryRequest(by=("k",), measure=("x",), design=DesignRequest(cluster="c"))
+    request = SummaryRequest(by=("k",), measure=("x",), design=DesignRequest(cluster=("c",)))
     column = sample.table(request).columns[0]
     assert column.standard_error[0] ** 2 == pytest.approx(4 / 3 * 2 * 0.5**2)
     filtered = sample.table(request, np.array([True, True, False, False])).columns[0]
@@ -189,7 +221,7 @@ def test_replicate_weights_give_the_jackknife() -> None:
     n = len(x)
     weights = {f"r{drop}": np.where(np.arange(n) == drop, 0.0, n / (n - 1)) for drop in range(n)}
     sample = Sample({"k": np.zeros(n)}, {"x": x, "w": np.ones(n), **weights})
-    design = DesignRequest(weight="w", replicates=",".join(weights), replicate_scale=(n - 1) / n)
+    design = DesignRequest(weight="w", replicates=",".join(weights), replicate_method="jk1", scales=((n - 1) / n,) * n)
     column = sample.table(SummaryRequest(by=("k",), measure=("x",), design=design)).columns[0]
     assert column.estimate[0] == pytest.approx(x.mean())
     assert column.standard_error[0] ** 2 == pytest.approx(x.var(ddof=1) / n)
@@ -199,10 +231,10 @@ def test_a_stratum_of_one_cluster_is_an_error_with_its_name_unless_centred() -> 
     sample = Sample(
         {"k": np.zeros(4), "h": np.array([0, 0, 0, 1]), "c": np.array([0, 0, 1, 0])}, {"x": np.array([1.0, 2, 4, 9])}
     )
-    design = DesignRequest(strata="h", cluster="c")
+    design = DesignRequest(strata="h", cluster=("c",))
     with pytest.raises(RequestError, match="Stratum 1 has a single cluster"):
         sample.table(SummaryRequest(by=("k",), measure=("x",), design=design))
-    centred = DesignRequest(strata="h", cluster="c", single_cluster="centred")
+    centred = DesignRequest(strata="h", cluster=("c",), single_cluster="centred")
     column = sample.table(SummaryRequest(by=("k",), measure=("x",), design=centred)).columns[0]
     z = (np.array([1.0, 2, 4, 9]) - 4) / 4
     units = [z[:2].sum(), z[2]]
@@ -212,13 +244,13 @@ def test_a_stratum_of_one_cluster_is_an_error_with_its_name_unless_centred() -> 
 
 @pytest.mark.parametrize(
     ("sizes", "message"),
-    [([5.0, 6, 9, 9], "has 2 different values in stratum 0"), ([1.0, 1, 9, 9], "but 2 were drawn")],
+    [([5.0, 6, 9, 9], "has different values in stratum 0"), ([1.0, 1, 9, 9], "but 2 were drawn")],
 )
 def test_population_sizes_that_cannot_be_are_refused(sizes: list[float], message: str) -> None:
     sample = Sample(
         {"k": np.zeros(4), "h": np.array([0, 0, 1, 1]), "c": np.arange(4)}, {"x": np.arange(4.0), "N": np.array(sizes)}
     )
-    design = DesignRequest(strata="h", cluster="c", population="N")
+    design = DesignRequest(strata="h", cluster=("c",), population=("N",))
     with pytest.raises(RequestError, match=message):
         sample.table(SummaryRequest(by=("k",), measure=("x",), design=design))
 
@@ -226,9 +258,13 @@ def test_population_sizes_that_cannot_be_are_refused(sizes: list[float], message
 def test_effective_base_and_design_effect() -> None:
     sample = Sample({"k": np.zeros(4)}, {"x": np.array([1.0, 2, 3, 4]), "w": np.array([1.0, 1, 1, 3])})
     column = sample.table(SummaryRequest(by=("k",), measure=("x",), design=DesignRequest(weight="w"))).columns[0]
-    # Kish (1965): (Σw)² / Σw² = 36 / 12
-    assert column.effective_base[0] == pytest.approx(3)
-    assert column.design_effect[0] > 0
+    # x̄ = (1 + 2 + 3 + 12) / 6 = 3; z = w (x − 3) / 6; s² / n with s² = Σw(x − x̄)² / Σw · 4/3
+    z = np.array([1.0, 1, 1, 3]) * (np.array([1.0, 2, 3, 4]) - 3.0) / 6
+    plain = (np.array([1.0, 1, 1, 3]) * (np.array([1.0, 2, 3, 4]) - 3.0) ** 2).sum() / 6 * 4 / 3 / 4
+    assert column.design_effect[0] == pytest.approx(4 / 3 * (z**2).sum() / plain)
+    assert column.effective_base[0] == pytest.approx(4 / column.design_effect[0])
+    # Kish (1965): n Σw² / (Σw)² = 4 · 12 / 36
+    assert column.weighting_effect[0] == pytest.approx(4 / 3)
 
 
 def test_shares_of_a_measure_are_ratios_of_totals() -> None:
@@ -247,7 +283,7 @@ def test_several_answers_under_a_design_are_shares_of_respondents() -> None:
     from grainstack.records.batch import Batch  # noqa: PLC0415
 
     plain = Sample({"c": np.array([0, 0, 1, 1, 2, 2]), "k": np.array([0, 1, 0, 1, 1, 1])}, {})
-    request = SummaryRequest(by=("k",), stat=("share",), design=DesignRequest(cluster="c"))
+    request = SummaryRequest(by=("k",), stat=("share",), design=DesignRequest(cluster=("c",)))
     expected = plain.table(request).columns[0]
     batch = plain.batch()
     lists = level_lists(

@@ -100,11 +100,11 @@ STATISTICS = ("mean", "sum", "median", "p90", "min", "max", "sd", "variance", "i
 DESIGNS: tuple[dict[str, Any], ...] = (
     {},
     {"weight": "weight"},
-    {"weight": "weight", "strata": "stratum", "cluster": "sailing"},
-    {"weight": "weight", "strata": "stratum", "cluster": "sailing", "population": "sailings"},
-    {"cluster": "sailing"},
+    {"weight": "weight", "strata": "stratum", "cluster": ("sailing",)},
+    {"weight": "weight", "strata": "stratum", "cluster": ("sailing",), "population": ("sailings",)},
+    {"cluster": ("sailing",)},
     {"weight": "weight", "strata": "stratum"},
-    {"weight": "weight", "replicates": "rep_1,rep_2"},
+    {"weight": "weight", "replicates": "rep_1,rep_2", "replicate_method": "jk1", "scales": (0.5, 0.5)},
 )
 VIEWS: tuple[dict[str, Any], ...] = (
     {},
@@ -243,7 +243,7 @@ def test_different_rows_with_their_counts_give_the_same_table(
 
 
 @pytest.mark.parametrize(
-    "design", [DesignRequest(), DesignRequest(weight="weight"), DesignRequest(weight="weight", cluster="sailing")]
+    "design", [DesignRequest(), DesignRequest(weight="weight"), DesignRequest(weight="weight", cluster=("sailing",))]
 )
 def test_a_partial_goes_on_absorbing_after_a_merge(design: DesignRequest) -> None:
     held = records_of(7, 90)

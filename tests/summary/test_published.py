@@ -53,7 +53,9 @@ def test_a_simple_random_sample_of_counties() -> None:
     # of farmland, standard deviation 344,551.9; standard error 18,898.4.
     values = _with_mean_and_variance(300, 297_897.0, 344_551.9**2)
     sample = Sample({"one": np.zeros(300)}, {"x": values, "N": np.full(300, 3078)})
-    column = sample.table(SummaryRequest(by=("one",), measure=("x",), design=DesignRequest(population="N"))).columns[0]
+    column = sample.table(SummaryRequest(by=("one",), measure=("x",), design=DesignRequest(population=("N",)))).columns[
+        0
+    ]
     assert column.estimate[0] == pytest.approx(297_897.0)
     assert column.standard_error[0] == pytest.approx(18_898.4, abs=0.1)
 
@@ -72,7 +74,7 @@ def test_a_stratified_sample_of_counties() -> None:
     sizes = np.repeat([float(size) for size, *_ in regions], [n for _, n, _, _ in regions])
     weights = np.repeat([size / n for size, n, _, _ in regions], [n for _, n, _, _ in regions])
     sample = Sample({"one": np.zeros(300), "region": strata}, {"x": values, "N": sizes, "w": weights})
-    design = DesignRequest(weight="w", strata="region", population="N")
+    design = DesignRequest(weight="w", strata="region", population=("N",))
     total = sample.table(SummaryRequest(by=("one",), measure=("x",), stat=("sum",), design=design)).columns[0]
     mean = sample.table(SummaryRequest(by=("one",), measure=("x",), design=design)).columns[0]
     assert total.estimate[0] == pytest.approx(909_736_034.4, rel=1e-6)
@@ -92,7 +94,7 @@ def test_a_cluster_sample_of_grades() -> None:
     sample = Sample(
         {"one": np.zeros(20), "suite": suites}, {"x": np.array(grades), "N": np.full(20, 100), "w": np.full(20, 20)}
     )
-    design = DesignRequest(weight="w", cluster="suite", population="N")
+    design = DesignRequest(weight="w", cluster=("suite",), population=("N",))
     mean = sample.table(SummaryRequest(by=("one",), measure=("x",), design=design)).columns[0]
     total = sample.table(SummaryRequest(by=("one",), measure=("x",), stat=("sum",), design=design)).columns[0]
     assert mean.estimate[0] == pytest.approx(2.826)
@@ -191,7 +193,7 @@ def test_equal_clusters_of_equal_answers_divide_the_statistic_by_their_size() ->
     cluster = np.repeat(np.arange(len(pattern)), m)
     sample = Sample({"a": row, "b": column, "c": cluster}, {"w": np.ones(len(row))})
     wanted = ComparisonRequest(association=True)
-    clusters, records = DesignRequest(weight="w", cluster="c"), DesignRequest(weight="w")
+    clusters, records = DesignRequest(weight="w", cluster=("c",)), DesignRequest(weight="w")
     by_cluster = sample.table(SummaryRequest(by=("a",), split="b", design=clusters, comparison=wanted)).association
     by_record = sample.table(SummaryRequest(by=("a",), split="b", design=records, comparison=wanted)).association
     assert by_cluster is not None

@@ -166,7 +166,7 @@ def test_clusters_are_resampled_under_a_design() -> None:
     moods = np.repeat(random.normal(0, 2, 40), 10)
     x = 20 + moods + random.normal(0, 1, 400)
     sample = Sample({"k": np.zeros(400), "c": np.repeat(np.arange(40), 10)}, {"x": x})
-    design = DesignRequest(cluster="c")
+    design = DesignRequest(cluster=("c",))
     request = SummaryRequest(by=("k",), measure=("x",), design=design, spread=SpreadRequest(interval="bootstrap"))
     column = sample.table(request).columns[0]
     plain = sample.table(SummaryRequest(by=("k",), measure=("x",), design=design)).columns[0]

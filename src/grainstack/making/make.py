@@ -7,12 +7,12 @@ Commands, plans and pages all take this way. One request alone is `make`; severa
 from collections.abc import Callable, Sequence
 from copy import deepcopy
 from dataclasses import replace
-from fnmatch import fnmatchcase
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from grainstack.advice import Advice
 from grainstack.errors import IdleError, RequestError
 from grainstack.making.advice import advice_on
+from grainstack.making.design import check_design, with_design
 from grainstack.making.kind import Arrangement, Kind
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
@@ -27,7 +27,6 @@ from grainstack.summary.partial import Partial
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import SummaryTable
-from grainstack.words import names_in
 
 if TYPE_CHECKING:
     from grainstack.chart.scene import Scene
@@ -189,55 +188,6 @@ def finished(one: Begun, opened: Opened) -> Made:
     return Made(kind, requests, table, arrangement, notes, spoken)
 
 
-def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
-    """The request with the codebook's design where it names none of its own; complete records have none.
-
-    A codebook may cover several files; a part of the design counts in those that have its column.
-
-    Args:
-        summary: What was asked.
-        opened: The records with their codebook.
-
-    Raises:
-        RequestError: No column matches the replicate weights.
-    """
-    asked, known, columns = summary.design, opened.codebook.design, opened.source.columns
-    names: dict[str, Any] = {}
-    if not (asked.is_complex or asked.no_design or summary.complete or summary.value or summary.times):
-        parts = ("weight", "strata", "cluster", "population")
-        names = {part: name for part in parts if (name := getattr(known, part)) in columns}
-        if known.replicates and _matching(known.replicates, columns):
-            names = {"weight": names.get("weight"), "replicates": known.replicates}
-            names["replicate_scale"] = asked.replicate_scale or known.replicate_scale
-    replicates = names.get("replicates", asked.replicates)
-    if replicates:
-        matching = _matching(replicates, columns)
-        if not matching:
-            raise RequestError(
-                f"No column matches {option('replicates')} {replicates}.", "Name columns, or a pattern such as rep_*."
-            )
-        names["replicates"] = ",".join(matching)
-    return replace(summary, design=replace(asked, **names)) if names else summary
-
-
-def check_design(summary: SummaryRequest) -> None:
-    """Refuses parts of a survey design where nothing depends on how records were drawn.
-
-    Raises:
-        RequestError: Names the field.
-    """
-    given = [name for name in summary.design.given() if name not in ("weight", "no_design")]
-    if given and summary.is_complete:
-        raise IdleError(
-            f"{option(given[0])} makes no difference: these figures are all there is and no estimates.", "Leave it out."
-        )
-    if given and not summary.needs_errors:
-        raise IdleError(
-            f"{option(given[0])} makes no difference: no limits, tests or shares are shown.",
-            f"Add {option('error_bars', 'confidence')}, or leave it out.",
-        )
-
-
 def check_shares(requests: Requests) -> None:
     """Refuses what belongs to shares where none are shown.
 
@@ -257,8 +207,3 @@ def check_shares(requests: Requests) -> None:
             f"{option(wanted[0])} belongs to shares, and none are shown.",
             f"Add {option('stat')} share, or leave it out.",
         )
-
-
-def _matching(patterns: str, columns: Sequence[str]) -> list[str]:
-    wanted = names_in(patterns)
-    return [name for name in columns if any(fnmatchcase(name, pattern) for pattern in wanted)]

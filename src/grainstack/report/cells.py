@@ -11,8 +11,8 @@ from grainstack.errors import RequestError
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
 _FIGURES = (
-    *("measure", "statistic", "estimate", "low", "high", "standard_error", "base", "effective_base", "design_effect"),
-    *("letters", "flags"),
+    *("measure", "statistic", "estimate", "low", "high", "standard_error", "degrees_of_freedom", "method", "base"),
+    *("effective_base", "design_effect", "weighting_effect", "letters", "flags"),
 )
 _DIFFERENCES = ("compared_with", "difference", "low", "high", "p", "adjusted_p", "test")
 
@@ -55,10 +55,13 @@ def _figures(column: Column, cell: int, *, design_figures: bool) -> dict[str, An
     row: dict[str, Any] = {"statistic": column.figure.statistic.name}
     for name in ("estimate", "low", "high", "standard_error"):
         row[name] = _known(float(getattr(column, name)[cell]))
+    row["degrees_of_freedom"] = _known(float(column.degrees[cell]))
+    row["method"] = column.interval or None
     row["base"] = None if column.base[cell] == UNKNOWN_BASE else int(column.base[cell])
     if design_figures:
         row["effective_base"] = _known(float(column.effective_base[cell]))
         row["design_effect"] = _known(float(column.design_effect[cell]))
+        row["weighting_effect"] = _known(float(column.weighting_effect[cell]))
     if column.letters:
         row["letters"] = column.letters[cell]
     return row | {"flags": Flag(int(column.flags[cell])).words()}

@@ -135,7 +135,7 @@ def _contents(profile: Profile, said: CodebookVariable) -> str:
 def _describes_design(profile: Profile, codebook: Codebook) -> bool:
     """Whether a column numbers or weighs the records rather than measuring something."""
     design = codebook.design
-    if profile.name in (design.weight, design.strata, design.cluster, design.population):
+    if profile.name in (design.weight, design.strata, *design.cluster, *design.population):
         return True
     numbered = profile.different > 0.9 * sum(count for _, count in profile.levels)
     words = ("weight", "stratum", "strata", "cluster")

@@ -8,17 +8,17 @@ import numpy as np
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import written
+from grainstack.chart.writing.wording import flag_notes, marks_of
 from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable, base_in_words
 
-_MARKS = {Flag.SMALL_BASE: "*", Flag.WIDE_INTERVAL: "†", Flag.NO_INTERVAL: "‡", Flag.HIDDEN: "…"}
-_MEANINGS = {
-    Flag.WIDE_INTERVAL: "interval too wide to rely on",
-    Flag.NO_INTERVAL: "fewer than 2 records, no interval",
-    Flag.HIDDEN: "left out",
-}
+_DESIGN_FIGURES = (
+    "df: degrees of freedom, clusters less strata that hold such records. Design effect: the variance beside that of "
+    "as many records drawn one by one with equal chances. Effective n: n divided by it. Weighting effect: the part of "
+    "it that comes of unequal weights, n Σw² / (Σw)²."
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +27,7 @@ class PrintRequest:
 
     Attributes:
         limits: Whether the limits of split figures are wanted.
-        design_figures: Whether the effective base and the design effect are wanted.
+        design_figures: Whether standard error, effective base, design and weighting effect are wanted.
         add_up: Whether shares are rounded so that they add to 100 %.
         least: The base below which figures are flagged.
     """
@@ -126,8 +126,15 @@ def _listed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[l
             _add(heading, rows, "low", [figures.number(value) for value in column.low])
             _add(heading, rows, "high", [figures.number(value) for value in column.high])
         if asked.design_figures:
+            _add(heading, rows, "standard error", [figures.number(value) for value in column.standard_error])
+        if asked.design_figures or (column.interval and table.provenance.sampling.drawn):
+            _add(heading, rows, "df", [written(value, 0) for value in column.degrees.tolist()])
+        if asked.design_figures:
             _add(heading, rows, "effective n", [written(value, 0) for value in column.effective_base.tolist()])
             _add(heading, rows, "design effect", [written(value, 2) for value in column.design_effect.tolist()])
+            if table.provenance.sampling.weight:
+                effects = [written(value, 2) for value in column.weighting_effect.tolist()]
+                _add(heading, rows, "weighting effect", effects)
     return heading, rows, labels
 
 
@@ -194,20 +201,15 @@ def _titled(column: Column) -> str:
 
 def _flagged(column: Column, cell: int, figures: Figures) -> str:
     flags = Flag(int(column.flags[cell]))
-    if Flag.HIDDEN in flags:
-        return _MARKS[Flag.HIDDEN]
-    marks = "".join(mark for flag, mark in _MARKS.items() if flag in flags)
-    return (figures.text(cell) or "–") + marks
+    return marks_of(flags) if Flag.HIDDEN in flags else (figures.text(cell) or "–") + marks_of(flags)
 
 
 def _notes(table: SummaryTable, asked: PrintRequest) -> tuple[str, ...]:
-    present = Flag(int(np.bitwise_or.reduce([np.bitwise_or.reduce(column.flags) for column in table.columns])))
-    meanings = {Flag.SMALL_BASE: f"base below {asked.least}", **_MEANINGS}
-    flags = [f"{mark} {meanings[flag]}" for flag, mark in _MARKS.items() if flag in present]
     shown = [dimension for dimension in table.dimensions if dimension.variable.name != EVERYTHING]
     orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in shown]
     title = f"{table.columns[0].title}." if table.series is not None and len(table.columns) == 1 else ""
+    explained = _DESIGN_FIGURES if asked.design_figures else ""
     rounding = "Rounded so that shares add to 100 %." if asked.add_up else ""
-    sentences = " ".join(part for part in [title, *table.provenance.sentences(), rounding] if part)
+    sentences = " ".join(part for part in [title, *table.provenance.sentences(), explained, rounding] if part)
     order = [f"Order – {'; '.join(orders)}."] if orders else []
-    return (*([f"{'; '.join(flags)}."] if flags else []), sentences, *order)
+    return (*flag_notes(table.columns, asked.least), sentences, *order)

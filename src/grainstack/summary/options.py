@@ -8,6 +8,7 @@ from grainstack.speech import option
 from grainstack.words import Request, switch, word
 
 ERROR_BARS = ("confidence", "standard-error", "standard-deviation", "quartiles", "range", "none")
+REPLICATE_METHODS = ("jk1", "jkn", "brr", "fay", "bootstrap")
 INTERVALS = ("auto", "wilson", "exact", "t", "design", "order-statistics", "woodruff", "bootstrap")
 
 
@@ -30,10 +31,16 @@ class DesignRequest(WeightRequest):
     strata: str | None = word(
         None, "The groups that were sampled on their own.", group="Survey design", metavar="COLUMN"
     )
-    cluster: str | None = word(None, "The units that were drawn.", group="Survey design", metavar="COLUMN")
-    population: str | None = word(
-        None,
-        "How many units there are in the stratum, for the finite population correction.",
+    cluster: tuple[str, ...] = word(
+        (),
+        "The units that were drawn; repeat for units drawn within them, outer first.",
+        group="Survey design",
+        metavar="COLUMN",
+    )
+    population: tuple[str, ...] = word(
+        (),
+        "How many units there are in the stratum, for the finite population correction; repeat for what was drawn "
+        "within them.",
         group="Survey design",
         metavar="COLUMN",
     )
@@ -43,12 +50,40 @@ class DesignRequest(WeightRequest):
         group="Survey design",
         metavar="COLUMNS",
     )
-    replicate_scale: float | None = word(
+    replicate_method: str | None = word(
         None,
-        "What the squared differences of the replicates are multiplied by; 1/R without it.",
+        "How the replicate weights were made.",
+        group="Survey design",
+        metavar="HOW",
+        choices=REPLICATE_METHODS,
+    )
+    replicate_scale: str | None = word(
+        None,
+        "What the squared differences of the replicates are multiplied by: a number, a list with one for each, or a "
+        "file of them.",
+        group="Survey design",
+        metavar="NUMBERS",
+    )
+    fay_coefficient: float | None = word(
+        None,
+        f"With {option('replicate_method')} fay: by how much weights were perturbed.",
         group="Survey design",
         metavar="NUMBER",
-        needs=("replicates",),
+        within=(0.0, 0.99),
+    )
+    replicate_center: str = word(
+        "sample",
+        "What replicates are compared with: the figure of the whole sample, or their own mean.",
+        group="Survey design",
+        metavar="WHAT",
+        choices=("sample", "mean"),
+    )
+    degrees: float | None = word(
+        None,
+        "Degrees of freedom of the replicate weights.",
+        group="Survey design",
+        metavar="N",
+        within=(1, inf),
     )
     single_cluster: str = word(
         "error",
@@ -58,20 +93,52 @@ class DesignRequest(WeightRequest):
         choices=("error", "centred"),
     )
 
+    scales: tuple[float, ...] = ()
+
     def __post_init__(self) -> None:
         Request.__post_init__(self)
-        if self.replicate_scale is not None and self.replicate_scale <= 0:
-            raise RequestError(f"{option('replicate_scale')} {self.replicate_scale:g} must be above 0.", "")
-        if self.replicates and (self.strata or self.cluster or self.population):
-            raise RequestError(
-                "Replicate weights carry the design in themselves.",
-                f"Leave {option('strata')}, {option('cluster')} and {option('population')} out.",
+        _check_stages(self)
+        if self.replicates and self.population:
+            raise RequestError("Replicate weights carry the population sizes in themselves.", "Leave them out.")
+        if self.fay_coefficient is not None and self.replicate_method not in (None, "fay"):
+            raise IdleError(
+                f"{option('fay_coefficient')} belongs to {option('replicate_method')} fay.", "Leave one of them out."
             )
 
     @property
     def is_complex(self) -> bool:
         """Whether records were not simply drawn one by one with equal chances."""
         return any((self.weight, self.strata, self.cluster, self.population, self.replicates))
+
+    @property
+    def draws_records(self) -> bool:
+        """Whether the last units drawn are single records."""
+        return len(self.population) > len(self.cluster) or not self.cluster
+
+
+def _check_stages(design: DesignRequest) -> None:
+    """Refuses stages of drawing that can play no part.
+
+    Raises:
+        RequestError: Names the option.
+    """
+    staged = (design.cluster, design.population)
+    twice = next((name for names in staged for name in names if names.count(name) > 1), None)
+    if twice:
+        raise RequestError(f"`{twice}` is named for two stages.", "Each stage has a column of its own.")
+    clusters, sizes = len(design.cluster), len(design.population)
+    if clusters > 1 and sizes < clusters and not design.replicates:
+        raise RequestError(
+            f"{option('cluster')} {design.cluster[max(sizes, 1)]}: what was drawn within clusters counts only where "
+            "population sizes are known.",
+            f"Name them with {option('population')}, once for each stage, or leave the inner clusters out.",
+        )
+    if sizes > clusters + 1:
+        raise RequestError(
+            f"{option('population')} {design.population[clusters + 1]}: there are {clusters + 1} stages and {sizes} "
+            "population sizes.",
+            f"Name what was drawn at each stage with {option('cluster')}.",
+        )
 
 
 @dataclass(frozen=True, slots=True)

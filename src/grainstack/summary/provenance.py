@@ -51,9 +51,9 @@ class Sampling:
 
     Attributes:
         weight: The column of weights; empty where every record counts alike.
-        replicates: How many replicate weights there are.
-        cluster: The column of the units drawn; empty where records were drawn one by one.
-        clusters: How many units there are.
+        replicates: How many replicate weights there are, how they were made and what they are scaled by, in words.
+        cluster: The columns of the units drawn, stage by stage; empty where records were drawn one by one.
+        clusters: How many units there are at each stage.
         strata: The column of the groups sampled on their own; empty for none.
         stratum_count: How many such groups there are.
         corrected: Whether variances are corrected for a finite population.
@@ -61,21 +61,27 @@ class Sampling:
     """
 
     weight: str = ""
-    replicates: int = 0
-    cluster: str = ""
-    clusters: int = 0
+    replicates: str = ""
+    cluster: tuple[str, ...] = ()
+    clusters: tuple[int, ...] = ()
     strata: str = ""
     stratum_count: int = 0
     corrected: bool = False
     centred: int = 0
 
+    @property
+    def drawn(self) -> bool:
+        """Whether records were not simply drawn one by one from all there are."""
+        return bool(self.replicates or self.strata or self.cluster)
+
     def words(self) -> str:
         """All of it, in words; empty when records all count the same and were drawn one by one."""
         parts = [f"Weighted by {self.weight}"] if self.weight else []
         if self.replicates:
-            parts.append(f"standard errors from {self.replicates} replicate weights")
+            parts.append(f"standard errors from {self.replicates}")
         elif self.strata or self.cluster:
-            units = f"{self.clusters:,} clusters ({self.cluster})" if self.cluster else "records"
+            stages = [f"{n:,} clusters ({name})" for name, n in zip(self.cluster, self.clusters, strict=True)]
+            units = " and within them ".join(stages) or "records"
             strata = f" in {self.stratum_count:,} strata ({self.strata})" if self.strata else ""
             parts.append(f"drawn as {units}{strata}")
         parts += ["with finite population correction"] if self.corrected else []

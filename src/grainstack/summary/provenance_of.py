@@ -10,6 +10,7 @@ from grainstack.records.variable import EVERYTHING
 from grainstack.summary.figures.small import least_shown
 from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.levels.shown_cells import ShownCells
+from grainstack.summary.options import DesignRequest
 from grainstack.summary.provenance import Origin, Provenance, Sampling
 from grainstack.summary.request import Purpose
 from grainstack.summary.statistics import GIVEN_AS
@@ -102,20 +103,30 @@ def _hidden_in_words(columns: Sequence[Column], least: int) -> str:
 
 def _sampling(totals: Accumulator) -> Sampling:
     design, sums = totals.request.design, totals.design
-    replicates = len(totals.wanted.replicates)
+    replicates = _replicates_in_words(design) if totals.wanted.replicates else ""
     if replicates or sums is None or not (design.strata or design.cluster):
         corrected = bool(design.population) and sums is not None
         return Sampling(design.weight or "", replicates, corrected=corrected)
-    drawn = np.bincount(sums.units.keys[:, 0], None if design.cluster else sums.seen)
+    keys = sums.units.keys
+    outer = np.unique(keys[:, :2], axis=0)  # strata, or the units drawn first
+    drawn = np.bincount(outer[:, 0], None if design.cluster else sums.seen)
     return Sampling(
         design.weight or "",
-        cluster=design.cluster or "",
-        clusters=len(sums.units) if design.cluster else 0,
+        cluster=design.cluster,
+        clusters=tuple(len(np.unique(keys[:, : depth + 2], axis=0)) for depth in range(len(design.cluster))),
         strata=design.strata or "",
         stratum_count=len(np.unique(sums.units.keys[:, 0])),
         corrected=bool(design.population),
         centred=int((drawn == 1).sum()) if design.single_cluster == "centred" else 0,
     )
+
+
+def _replicates_in_words(design: DesignRequest) -> str:
+    """How many replicate weights there are, how they were made and what they are scaled by."""
+    scales = sorted(set(design.scales))
+    scale = f"scale {scales[0]:.4g}" if len(scales) == 1 else f"scales from {scales[0]:.4g} to {scales[-1]:.4g}"
+    center = ", around their mean" if design.replicate_center == "mean" else ""
+    return f"{len(design.scales)} replicate weights ({design.replicate_method}, {scale}{center})"
 
 
 def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> str:

@@ -36,6 +36,7 @@ class Flag(IntFlag):
     WIDE_INTERVAL = 2
     NO_INTERVAL = 4
     HIDDEN = 8
+    FEW_DEGREES = 16
 
     def words(self) -> list[str]:
         """The flags set, as written in files: `small-base`."""
@@ -105,8 +106,10 @@ class Column:
         base: Records with an answer that the figure rests on, never weighted; for a share, those of its whole.
             `UNKNOWN_BASE` where it must not be shown.
         records: Records in the cell itself, never weighted.
-        effective_base: The effective base; equal to the base without weights or design.
+        effective_base: The base divided by the design effect; equal to the base without weights or design.
         design_effect: What the design multiplies the variance by; NaN where that is not known.
+        weighting_effect: What unequal weights alone multiply it by; NaN without weights.
+        degrees: Degrees of freedom of the limits; NaN where they have none.
         flags: `Flag` values.
         interval: What the limits are, in words; empty when there are none.
         whole: For shares, the number of the whole each is taken of.
@@ -124,6 +127,8 @@ class Column:
     records: Integers
     effective_base: Floats
     design_effect: Floats
+    weighting_effect: Floats
+    degrees: Floats
     flags: npt.NDArray[np.uint8]
     interval: str
     whole: Integers

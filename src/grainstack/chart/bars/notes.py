@@ -4,8 +4,8 @@ from grainstack.chart.bars.arrangement import Bar, BarArrangement
 from grainstack.chart.frame.record_dots import RecordDots
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import SMALL_BASE
 from grainstack.requests import Requests
+from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.options import RoundingRequest, SmallBaseRequest
 from grainstack.summary.request import Purpose
 

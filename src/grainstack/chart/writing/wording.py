@@ -8,12 +8,33 @@ from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsReq
 from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
+from grainstack.summary.figures.small import FEW_DEGREES, SMALL_BASE
 from grainstack.summary.options import SmallBaseRequest
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import Column, Flag, SummaryTable
 
-SMALL_BASE = 30  # a figure on fewer records is flagged (Parker et al. 2017)
-FLAG_MARKS = {Flag.SMALL_BASE: "*", Flag.WIDE_INTERVAL: "†"}
+FLAG_MARKS = {
+    Flag.SMALL_BASE: "*",
+    Flag.WIDE_INTERVAL: "†",
+    Flag.NO_INTERVAL: "‡",
+    Flag.FEW_DEGREES: "§",
+    Flag.HIDDEN: "…",
+}
+
+
+def flag_meanings(least: int) -> dict[Flag, str]:
+    """What each mark says.
+
+    Args:
+        least: The base below which figures are marked.
+    """
+    return {
+        Flag.SMALL_BASE: f"base below {least}",
+        Flag.WIDE_INTERVAL: "interval too wide to rely on",
+        Flag.NO_INTERVAL: "no interval: fewer than 2 records or clusters, or all values equal",
+        Flag.FEW_DEGREES: f"interval from fewer than {FEW_DEGREES} degrees of freedom",
+        Flag.HIDDEN: "left out",
+    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,18 +171,18 @@ def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
 
 def flag_notes(columns: Sequence[Column], least: int) -> list[str]:
     """What the marks at flagged figures mean."""
-    present = Flag(0)
-    for column in columns:
-        for flags in column.flags.tolist():
-            present |= Flag(flags)
-    meanings = {Flag.SMALL_BASE: f"base below {least}", Flag.WIDE_INTERVAL: "interval too wide to rely on"}
-    said = [f"{mark} {meanings[flag]}" for flag, mark in FLAG_MARKS.items() if flag in present]
+    marks = "".join(marks_of(Flag(flags)) for column in columns for flags in set(column.flags.tolist()))
+    meanings = flag_meanings(least)
+    said = [f"{mark} {meanings[flag]}" for flag, mark in FLAG_MARKS.items() if mark in marks]
     return [f"{'; '.join(said)}."] if said else []
 
 
 def marks_of(flags: Flag) -> str:
-    """The marks of a flagged figure."""
-    return "".join(mark for flag, mark in FLAG_MARKS.items() if flag in flags)
+    """The marks of a flagged figure; a small base says enough of few degrees of freedom too."""
+    if Flag.HIDDEN in flags:
+        return FLAG_MARKS[Flag.HIDDEN]
+    passed_over = Flag.FEW_DEGREES if Flag.SMALL_BASE in flags else Flag(0)
+    return "".join(mark for flag, mark in FLAG_MARKS.items() if flag in flags & ~passed_over)
 
 
 def in_words(names: Sequence[str]) -> str:

@@ -28,7 +28,9 @@ if TYPE_CHECKING:
 class TableRequest(Request):
     """What a table shows besides its figures."""
 
-    design_figures: bool = switch("Give the effective base and the design effect.", group="Survey design")
+    design_figures: bool = switch(
+        "Give standard errors, effective bases, design and weighting effects, and explain them.", group="Survey design"
+    )
 
 
 def _settled(requests: Requests) -> Requests:

@@ -29,8 +29,10 @@ def check_codebook(
         elif not variable.columns and (meant := _misspelt(name, codebook, columns)):
             sentences.append(f"`{name}` is not among the columns. Did you mean `{meant}`?")
     for role in ("weight", "strata", "cluster", "population"):
-        column = getattr(codebook.design, role)
-        if column and column not in columns:
+        named = getattr(codebook.design, role)
+        for column in (named,) if isinstance(named, str) else named:
+            if not column or column in columns:
+                continue
             sentences.append(f"[design] {role}: there is no column `{column}`. {nearest(column, columns)}".strip())
     return sentences
 

@@ -69,18 +69,37 @@ class Design:
     Attributes:
         weight: How many people a record stands for.
         strata: The group that was sampled on its own.
-        cluster: The unit that was drawn.
-        population: How many such units there were in the stratum.
+        cluster: The units that were drawn; more than one where units were drawn within them, the outer first.
+        population: How many such units there were in the stratum, and within each unit drawn.
         replicates: Columns of replicate weights; may be a pattern such as `rep_*`.
-        replicate_scale: What the squared differences of the replicates are multiplied by.
+        replicate_method: How these were made.
+        replicate_scale: What the squared differences of the replicates are multiplied by, as text.
+        fay_coefficient: By how much Fay's method perturbed weights.
+        replicate_center: What replicates are compared with.
+        degrees: Degrees of freedom of the replicate weights.
     """
 
     weight: str = ""
     strata: str = ""
-    cluster: str = ""
-    population: str = ""
+    cluster: tuple[str, ...] = ()
+    population: tuple[str, ...] = ()
     replicates: str = ""
-    replicate_scale: float | None = None
+    replicate_method: str = ""
+    replicate_scale: str = ""
+    fay_coefficient: float | None = None
+    replicate_center: str = ""
+    degrees: float | None = None
+
+    def given(self) -> dict[str, str | float | list[str]]:
+        """What is known, by name, as a codebook file holds it."""
+        found: dict[str, str | float | list[str]] = {}
+        for one in fields(self):
+            value = getattr(self, one.name)
+            if isinstance(value, tuple) and value:
+                found[one.name] = value[0] if len(value) == 1 else list(value)
+            elif value not in ("", None, ()):
+                found[one.name] = value
+        return found
 
 
 @dataclass(frozen=True, slots=True)

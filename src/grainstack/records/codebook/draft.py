@@ -147,12 +147,9 @@ def _records_table(codebook: Codebook) -> Table:
 
 
 def _design_table(codebook: Codebook) -> Table:
-    table, design = tomlkit.table(), codebook.design
-    for key in ("weight", "strata", "cluster", "population", "replicates"):
-        if value := getattr(design, key):
-            table.add(key, value)
-    if design.replicate_scale is not None:
-        table.add("replicate_scale", design.replicate_scale)
+    table = tomlkit.table()
+    for key, value in codebook.design.given().items():
+        table.add(key, value)
     return table
 
 

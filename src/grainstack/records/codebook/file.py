@@ -14,6 +14,8 @@ from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 from grainstack.speech import command, option
 
+_STAGES = ("cluster", "population")
+_DESIGN_NUMBERS = ("fay_coefficient", "degrees")
 _TABLES = ("records", "variables", "design", "defaults")
 _COLOR = re.compile(r"#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 
@@ -210,11 +212,26 @@ class _Reader:
     def _design(self, given: dict[str, Any]) -> Design:
         known = tuple(item.name for item in fields(Design))
         self._check_keys(("design",), given, known)
-        scale = given.get("replicate_scale")
-        if scale is not None and (isinstance(scale, bool) or not isinstance(scale, int | float) or scale <= 0):
-            raise self._wrong(("design", "replicate_scale"), "`replicate_scale` must be a number above 0")
-        texts = {key: self._text(("design", key), given, "") for key in known if key != "replicate_scale"}
-        return Design(**texts, replicate_scale=scale)
+        held: dict[str, Any] = {key: tuple(self._names(("design", key), given[key])) for key in _STAGES if key in given}
+        held |= {key: self._number(("design", key), given[key]) for key in _DESIGN_NUMBERS if key in given}
+        scale = given.get("replicate_scale", "")
+        if not isinstance(scale, str):
+            scales = scale if isinstance(scale, list) else [scale]
+            scale = ",".join(f"{self._number(('design', 'replicate_scale'), one):.17g}" for one in scales)
+        rest = [key for key in known if key not in (*_STAGES, *_DESIGN_NUMBERS, "replicate_scale")]
+        held |= {key: self._text(("design", key), given, "") for key in rest}
+        return Design(**held, replicate_scale=scale)
+
+    def _names(self, path: tuple[str, ...], given: object) -> list[str]:
+        items = given if isinstance(given, list) else [given]
+        if not all(isinstance(item, str) for item in items):
+            raise self._wrong(path, f"`{path[-1]}` must be text, or a list of it", "Put it in quotation marks.")
+        return [str(item) for item in items]
+
+    def _number(self, path: tuple[str, ...], given: object) -> float:
+        if isinstance(given, bool) or not isinstance(given, int | float) or given <= 0:
+            raise self._wrong(path, f"`{path[-1]}` must be a number above 0")
+        return float(given)
 
     def _table(self, content: dict[str, Any], key: str) -> dict[str, Any]:
         table = content.get(key, {})

@@ -31,14 +31,16 @@ def schema_from_codebook(codebook: Codebook) -> bytes:
             schema[key] = dict(held)
     if codebook.decimal != ".":
         schema["decimal"] = codebook.decimal
-    design = {
-        name: value
-        for name in ("weight", "strata", "cluster", "population", "replicates", "replicate_scale")
-        if (value := getattr(codebook.design, name))
-    }
-    if design:
+    if design := codebook.design.given():
         schema["design"] = design
     return (json.dumps(schema, ensure_ascii=False, indent=2) + "\n").encode()
+
+
+def _staged(key: str, value: Any) -> Any:  # noqa: ANN401 - whatever JSON holds
+    """Columns of a stage of drawing as a tuple, whether there is one or several."""
+    if key not in ("cluster", "population"):
+        return value
+    return tuple(value) if isinstance(value, list) else (value,)
 
 
 def codebook_from_schema(text: str, name: str) -> Codebook:
@@ -52,7 +54,7 @@ def codebook_from_schema(text: str, name: str) -> Codebook:
         fields = schema["fields"]
         shared = [str(code) for code in schema.get("missingValues", [""])]
         variables = {field["name"]: _variable(field, shared) for field in fields}
-        design = Design(**schema.get("design", {}))
+        design = Design(**{key: _staged(key, value) for key, value in schema.get("design", {}).items()})
     except ValueError as reason:
         raise RecordsError(f"{name} is no JSON: {reason}.") from reason
     except (KeyError, TypeError, AttributeError) as reason:

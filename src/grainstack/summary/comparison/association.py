@@ -45,7 +45,7 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
     mean = float(effects.sum()) / degrees
     uneven = max(float((effects**2).sum()) / (degrees * mean**2) - 1, 0.0)
     first = degrees / (1 + uneven)
-    second = first * estimator.degrees
+    second = first * max(estimator.degrees_of_all(), 1.0)
     ratio = statistic / (mean * (1 + uneven)) / first
     p = float(fdtrc(first, second, ratio))
     words = (

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from itertools import combinations
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -15,6 +16,9 @@ from grainstack.summary.levels.grouping import joined
 from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats, Integers
+
+if TYPE_CHECKING:
+    from grainstack.summary.figures.design_spread import DesignSpread
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +39,10 @@ class _Side:
     @property
     def hits(self) -> int:
         return int(self.estimates.records[self.place])
+
+    @property
+    def degrees(self) -> float:
+        return float(self.estimates.degrees[self.place])
 
     @property
     def variance(self) -> float:
@@ -139,7 +147,7 @@ def _tested(
     difference = one.estimate - other.estimate
     if one.estimates.spread is not None:
         variance = max(one.variance + other.variance - 2 * covariance, 0.0)
-        p, reach = _t_test(difference, variance, estimator.degrees, level)
+        p, reach = _t_test(difference, variance, _design_degrees(sides, one.estimates.spread), level)
         test = "design-based t-tests" if estimator.request.design.is_complex else "t-tests of linearised differences"
     elif figure.statistic.linear is Linear.SHARE:
         p, reach, test = _two_shares(one, other, level)
@@ -156,10 +164,22 @@ def _t_test(difference: float, variance: float, degrees: float, level: float) ->
     from scipy.special import stdtr, stdtrit  # noqa: PLC0415 - half a second that only tests should cost
 
     error = float(np.sqrt(variance))
-    if error == 0:
-        return (1.0 if difference == 0 else 0.0), 0.0
+    if error == 0:  # two shares of 0 % or 100 % each, or all units drawn: nothing is left to test with
+        return 1.0, float("nan")
     p = 2 * float(stdtr(degrees, -abs(difference) / error))
     return p, float(stdtrit(degrees, 0.5 + level / 200)) * error
+
+
+def _design_degrees(sides: tuple[_Side, _Side], spread: "DesignSpread") -> float:
+    """Degrees of freedom of a difference under a design.
+
+    Those of Satterthwaite (1946) for the two variances, at most those of both domains together: the larger variance
+    says how sure the difference is, and so do the clusters it rests on.
+    """
+    one, other = sides
+    joint = spread.joint_degrees((one.place, other.place))
+    parts = one.variance**2 / one.degrees + other.variance**2 / other.degrees
+    return max(min(joint, (one.variance + other.variance) ** 2 / parts) if parts else joint, 1.0)
 
 
 def _welch_degrees(one: _Side, other: _Side) -> float:

@@ -10,8 +10,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from grainstack.summary.figures.linear import Strata
 from grainstack.summary.figures.quantiles import Counted
+from grainstack.summary.figures.stages import Stage
 from grainstack.summary.sums.exact import Floats, Integers
 
 _MOST_SQUARES = 2000  # the same for deviations, whose squares are less even within a run
@@ -150,29 +150,26 @@ def resampled_quantiles(cell: Counted, parts: list[float], repeats: int, random:
     return np.column_stack(columns)
 
 
-def resampled_clusters(
-    strata: Strata, of_unit: Integers, repeats: int, seed: int, figure: Callable[[Floats], Floats]
-) -> Floats:
+def resampled_clusters(stage: Stage, repeats: int, seed: int, figure: Callable[[Floats], Floats]) -> Floats:
     """Figures under resampled clusters, shape (repeats, cells).
 
     Args:
-        strata: The strata.
-        of_unit: The stratum of each unit, shape (units,).
+        stage: How clusters were drawn.
         repeats: How many resamples.
         seed: Of the random numbers.
         figure: Gives the figures, shape (repeats, cells), from factors by which each unit counts, (repeats, units).
     """
     random = random_numbers(seed, 0)
-    factors = np.ones((repeats, len(of_unit)))
-    for stratum, units in enumerate(strata.units.tolist()):
-        members = np.flatnonzero(of_unit == stratum)
+    factors = np.ones((repeats, len(stage.group_of)))
+    for stratum, units in enumerate(stage.drawn.tolist()):
+        members = np.flatnonzero(stage.group_of == stratum)
         if units < 2:
             continue
         chances = np.append(np.full(len(members), 1 / units), max(1 - len(members) / units, 0.0))
         times = random.multinomial(units - 1, chances, size=repeats)[:, :-1]
-        weight = np.sqrt(1 - strata.fraction[stratum])
+        weight = np.sqrt(1 - stage.fraction[stratum])
         factors[:, members] = 1 - weight + weight * units / (units - 1) * times
-    return figure(factors)
+    return figure(factors[:, stage.part_of])
 
 
 def _ranks(part: float, n: int) -> tuple[int, int]:

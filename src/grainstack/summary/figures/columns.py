@@ -11,7 +11,7 @@ from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.hiding import Mask
 from grainstack.summary.figures.interval import Limits
 from grainstack.summary.figures.limits import limits_of, share_limits
-from grainstack.summary.figures.small import SMALL_BASE, base_flags, share_flags
+from grainstack.summary.figures.small import SMALL_BASE, Flags, base_flags, few_degrees, flagged, share_flags
 from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats
@@ -41,13 +41,8 @@ def column_of(
         limits = Limits(*ready_made, "Limits as given in the records")
     else:
         limits = limits_of(figure, estimates, estimator)
-    effective = _effective_base(figure, estimates, estimator, limits)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        effect = (
-            estimates.error**2 / estimates.plain_variance
-            if estimates.spread is not None
-            else np.full(len(estimates.base), np.nan)
-        )
+    effect = _design_effect(estimates)
+    effective = _effective_base(estimates, effect, estimator)
     return (
         Column(
             figure=figure,
@@ -60,7 +55,9 @@ def column_of(
             base=estimates.base,
             records=estimates.records,
             effective_base=effective,
-            design_effect=np.where(np.isfinite(effect), effect, np.nan),
+            design_effect=effect,
+            weighting_effect=_weighting_effect(figure, estimator),
+            degrees=estimates.degrees if limits.degrees is None else limits.degrees,
             flags=_flags(figure, estimates, estimator, limits, effective),
             interval=limits.words,
             whole=estimator.grouping.base_of,
@@ -89,6 +86,8 @@ def _plain_column(
         records=estimates.records,
         effective_base=estimates.base.astype(float),
         design_effect=nothing,
+        weighting_effect=nothing,
+        degrees=nothing,
         flags=base_flags(estimates.base, SMALL_BASE if unsure else 0),
         interval="",
         whole=estimator.grouping.base_of,
@@ -114,32 +113,48 @@ def without_hidden(column: Column, cells: Mask, bases: Mask) -> Column:
         standard_error=np.where(out, np.nan, column.standard_error),
         effective_base=np.where(out, np.nan, column.effective_base),
         design_effect=np.where(out, np.nan, column.design_effect),
+        weighting_effect=np.where(out, np.nan, column.weighting_effect),
+        degrees=np.where(out, np.nan, column.degrees),
         base=np.where(unknown, UNKNOWN_BASE, column.base),
         flags=np.where(out, Flag.HIDDEN, column.flags).astype(np.uint8),
         letters=tuple("" if hidden else text for text, hidden in zip(column.letters, out, strict=False)),
     )
 
 
-def _effective_base(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits) -> Floats:
-    """Kish's (Σw)² / Σw², or what the limits of a share rest on under a design."""
-    if limits.effective is not None:
-        return limits.effective
+def _design_effect(estimates: Estimated) -> Floats:
+    """What the design multiplies the variance of each figure by (Kish 1965); NaN where that is not known."""
+    if estimates.spread is None:
+        return np.full(len(estimates.base), np.nan)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        effect = estimates.error**2 / estimates.plain_variance
+    return np.where(np.isfinite(effect) & (effect > 0), effect, np.nan)
+
+
+def _effective_base(estimates: Estimated, effect: Floats, estimator: Estimator) -> Floats:
+    """How many records drawn one by one would tell as much: the base divided by the design effect of the figure.
+
+    Where the design has no effect that could be told (a share of 0 %, a count), NaN under a design.
+    """
     if not estimator.request.design.is_complex:
         return estimates.base.astype(float)
+    return np.asarray(estimates.base / effect)
+
+
+def _weighting_effect(figure: Figure, estimator: Estimator) -> Floats:
+    """What unequal weights alone multiply the variance by: n Σw² / (Σw)² (Kish 1965); NaN without weights."""
+    if not estimator.weighted:
+        return np.full(estimator.grouping.count, np.nan)
     moments = estimator.whole(None) if figure.statistic.linear is Linear.SHARE else estimator.moments(figure.measure)
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(moments.weight**2 / moments.weight_squares)
+        return np.asarray(moments.records * moments.weight_squares / moments.weight**2)
 
 
-def _flags(
-    figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits, effective: Floats
-) -> "np.ndarray[tuple[int], np.dtype[np.uint8]]":
-    linear = figure.statistic.linear
-    least = estimator.request.small.min_base
-    if linear is Linear.SHARE and figure.measure is None and not estimator.request.is_complete:
-        if not estimator.request.spread.confident:
+def _flags(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits, effective: Floats) -> Flags:
+    request, linear = estimator.request, figure.statistic.linear
+    least = request.small.min_base
+    if linear is Linear.SHARE and figure.measure is None and not request.is_complete:
+        if not request.spread.confident:
             limits = share_limits(estimates, estimator)
-            effective = effective if limits.effective is None else limits.effective
         flags = share_flags(estimates.estimate, limits.low, limits.high, estimates.base, effective)
     else:
         flags = (
@@ -150,10 +165,14 @@ def _flags(
     if least is not None:
         by_cell = estimates.records if linear is Linear.TOTAL else estimates.base
         flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
-    if linear is Linear.RATIO and not estimator.request.is_complete:
-        flags = flags | np.where((estimates.records > 0) & (estimates.records < 2), Flag.NO_INTERVAL, 0).astype(
-            np.uint8
-        )
+    if request.is_complete:
+        return flags
+    if request.design.is_complex:
+        flags |= few_degrees(estimates.degrees if limits.degrees is None else limits.degrees)
+    if linear is Linear.RATIO or (estimates.spread is not None and linear is not Linear.SHARE):
+        flags |= flagged((estimates.records > 0) & np.isnan(estimates.error), Flag.NO_INTERVAL)
+    elif estimates.spread is not None:
+        flags |= flagged((estimates.base > 0) & (estimates.degrees < 1), Flag.NO_INTERVAL)
     return flags
 
 

@@ -5,6 +5,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+import numpy.typing as npt
 
 from grainstack.errors import RequestError
 from grainstack.quick import dataclass
@@ -16,7 +17,7 @@ from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats, Integers
 
 if TYPE_CHECKING:
-    from grainstack.summary.figures.estimator import DesignSpread
+    from grainstack.summary.figures.design_spread import DesignSpread
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +30,7 @@ class Estimated:
         records: Records in the cell itself.
         error: Standard errors; NaN where there is none.
         deviation: Standard deviations of the records; NaN where there is none.
+        degrees: Degrees of freedom of the standard error; NaN where it has none.
         plain_variance: The variance the figure would have if as many records had been drawn one by one with equal
             chances; NaN where that is not defined.
         spread: The spread a design gives, for comparisons; None without a design.
@@ -40,7 +42,13 @@ class Estimated:
     error: Floats
     deviation: Floats
     plain_variance: Floats
+    degrees: Floats
     spread: "DesignSpread | None" = None
+
+    @property
+    def solid(self) -> npt.NDArray[np.bool_]:
+        """Which figures have a standard error, shape (cells,)."""
+        return ~np.isnan(self.error)
 
 
 def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) -> Estimated:
@@ -60,10 +68,17 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
     if estimator.totals.design is None and estimator.totals.replicates is None:
         return estimates
     spread = estimator.spread(figure, estimates.estimate)
-    error = np.where(np.isnan(estimates.estimate), np.nan, np.sqrt(spread.variance))
-    if statistic.linear is Linear.RATIO:
-        error = np.where(estimates.records < 2, np.nan, error)
-    return replace(estimates, error=error, spread=spread)
+    error, degrees = np.sqrt(spread.variance), spread.degrees
+    nothing = np.isnan(estimates.estimate) | (degrees < 1)
+    if statistic.linear is not Linear.SHARE:
+        nothing |= (estimates.records < 2) | _vanishes(error, estimates.estimate)
+    degrees = np.where(np.isnan(estimates.estimate), np.nan, degrees)
+    return replace(estimates, error=np.where(nothing, np.nan, error), degrees=degrees, spread=spread)
+
+
+def _vanishes(error: Floats, estimate: Floats) -> npt.NDArray[np.bool_]:
+    """Where nothing tells how sure a figure is: all values are equal, or all there is was drawn, up to rounding."""
+    return np.asarray(error <= 1e-12 * np.abs(estimate))
 
 
 def _count(figure: Figure, estimator: Estimator) -> Estimated:
@@ -81,10 +96,16 @@ def _value(figure: Figure, estimator: Estimator) -> Estimated:
     return _plain(np.where(moments.records > 0, moments.sum, np.nan), moments.records)
 
 
-def _plain(estimate: Floats, records: Integers) -> Estimated:
-    """A count or sum of records: a census of what was recorded, without sampling error."""
+def _plain(estimate: Floats, records: Integers, base: Integers | None = None) -> Estimated:
+    """A figure without a sampling error of its own, such as a count: a census of what was recorded.
+
+    Args:
+        estimate: The figures, shape (cells,).
+        records: Records in each cell.
+        base: Records it is taken of; the same without it.
+    """
     nothing = np.full(len(estimate), np.nan)
-    return Estimated(estimate, records, records, nothing, nothing, nothing)
+    return Estimated(estimate, records if base is None else base, records, nothing, nothing, nothing, nothing)
 
 
 def _share(figure: Figure, estimator: Estimator) -> Estimated:
@@ -110,8 +131,8 @@ def _share(figure: Figure, estimator: Estimator) -> Estimated:
         estimate = above / below
         variance = estimate * (1 - estimate) / whole.records
     if figure.measure is not None:
-        return Estimated(estimate, whole.records, cells.records, nothing, nothing, nothing)
-    return Estimated(estimate, whole.records, cells.records, np.sqrt(variance), nothing, variance)
+        return _plain(estimate, cells.records, whole.records)
+    return Estimated(estimate, whole.records, cells.records, np.sqrt(variance), nothing, variance, nothing)
 
 
 def _share_among_measures(figure: Figure, estimator: Estimator) -> Estimated:
@@ -130,24 +151,25 @@ def _mean(figure: Figure, estimator: Estimator) -> Estimated:
     deviation = _standard_deviation(estimator, figure.measure)
     with np.errstate(invalid="ignore", divide="ignore"):
         variance = deviation**2 / moments.records
-    return Estimated(moments.mean, moments.records, moments.records, np.sqrt(variance), deviation, variance)
+    error, estimate = np.sqrt(variance), moments.mean
+    error = np.where(_vanishes(error, estimate), np.nan, error)
+    records, degrees = moments.records, np.maximum(moments.records - 1.0, 0)
+    return Estimated(estimate, records, records, error, deviation, variance, degrees)
 
 
 def _rate(figure: Figure, estimator: Estimator) -> Estimated:
     """Σwx / Σwy over the records that have both."""
     above, below = estimator.rate(str(figure.measure))
-    nothing = np.full(len(above.records), np.nan)
     with np.errstate(invalid="ignore", divide="ignore"):
         estimate = np.where(below.sum == 0, np.nan, above.sum / below.sum)
-    return Estimated(estimate, above.records, above.records, nothing, nothing, nothing)
+    return _plain(estimate, above.records)
 
 
 def _deviation(figure: Figure, estimator: Estimator) -> Estimated:
     records = estimator.moments(figure.measure).records
-    nothing = np.full(len(records), np.nan)
     deviation = _standard_deviation(estimator, figure.measure)
     estimate = deviation if figure.statistic.name == "sd" else deviation**2
-    return Estimated(estimate, records, records, nothing, deviation, nothing)
+    return replace(_plain(estimate, records), deviation=deviation)
 
 
 def _standard_deviation(estimator: Estimator, measure: str | None) -> Floats:

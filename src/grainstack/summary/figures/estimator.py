@@ -17,10 +17,9 @@ from grainstack.summary.sums.moments import Moments
 from grainstack.summary.sums.values import Values
 
 if TYPE_CHECKING:
-    from grainstack.summary.figures.linear import Matrices, Spread, Strata
-    from grainstack.summary.sums.replicates import ReplicateSpread
-
-    DesignSpread = Spread | ReplicateSpread
+    from grainstack.summary.figures.design_spread import DesignSpread
+    from grainstack.summary.figures.linear import Matrices
+    from grainstack.summary.figures.stages import Stage
 
 
 class Estimator:
@@ -74,19 +73,21 @@ class Estimator:
         grouping = self.grouping
         return self.totals.extremes[measure].regrouped(grouping.inside, grouping.places, grouping.count)
 
-    @property
-    def degrees(self) -> float:
-        """Degrees of freedom of the design."""
-        if self.totals.replicates is not None:
-            return max(len(next(iter(self.totals.replicates.x.values()))) - 1, 1)
-        return self.strata.degrees
-
     @cached_property
-    def strata(self) -> "Strata":
-        """The strata of the design."""
-        from grainstack.summary.figures.linear import strata_of  # noqa: PLC0415 - only designs need it
+    def stages(self) -> "tuple[Stage, ...]":
+        """The stages the sample was drawn in."""
+        from grainstack.summary.figures.stages import stages_of  # noqa: PLC0415 - only designs need it
 
-        return strata_of(self._design, self._strata_names)
+        return stages_of(self._design, self._strata_names)
+
+    @property
+    def strata_of_units(self) -> Integers:
+        """The stratum of each drawn unit, shape (units,)."""
+        return np.asarray(self._design.units.keys[:, 0])
+
+    def records_by_unit(self, pair: Pair) -> Integers:
+        """How many records of a ratio each drawn unit has in each cell, shape (units, cells)."""
+        return self.matrices(pair).records
 
     def spread(self, figure: Figure, estimate: Floats) -> "DesignSpread":
         """The linearised or replicated spread of a figure.
@@ -95,28 +96,34 @@ class Estimator:
             figure: A count, share, sum, mean or rate.
             estimate: Its value in each cell, shape (cells,).
         """
-        from grainstack.summary.figures.linear import ratio_spread, share_spread, total_spread  # noqa: PLC0415 - see `strata`
+        from grainstack.summary.figures.linear import ratio_spread, share_spread, total_spread  # noqa: PLC0415 - see `stages`
 
         if self.totals.replicates is not None:
-            return self._replicated(figure, estimate)
+            from grainstack.summary.figures.replicated import replicated  # noqa: PLC0415 - few surveys have any
+
+            return replicated(self, figure, estimate)
         linear = figure.statistic.linear
         if linear is Linear.SHARE:
             pair: Pair = (figure.measure, None) if figure.measure else COUNT
-            return share_spread(self._design, self.strata, self.matrices(pair), self.base_matrices(pair), estimate)
+            return share_spread(self.stages, self.matrices(pair), self.base_matrices(pair), estimate)
         if linear is Linear.TOTAL:
-            return total_spread(self._design, self.strata, self.matrices((figure.measure, None)))
+            return total_spread(self.stages, self.matrices((figure.measure, None)))
         sums = self.matrices((figure.measure, figure.per))
-        return ratio_spread(self._design, self.strata, sums, estimate, sums.y.sum(axis=0))
+        return ratio_spread(self.stages, sums, estimate, sums.y.sum(axis=0))
 
-    def quantile_spread(self, measure: str, points: Floats) -> "Spread":
+    def quantile_spread(self, measure: str, points: Floats) -> "DesignSpread":
         """The spread of the share of each cell's records at or below a point.
 
         Args:
             measure: The measure.
             points: One point per cell, shape (cells,).
         """
-        from grainstack.summary.figures.linear import Matrices, ratio_spread  # noqa: PLC0415 - see `strata`
+        from grainstack.summary.figures.linear import Matrices, ratio_spread  # noqa: PLC0415 - see `stages`
 
+        if self.totals.replicates is not None:
+            from grainstack.summary.figures.replicated import replicated_below  # noqa: PLC0415 - few surveys have any
+
+            return replicated_below(self, measure, points)
         design, grouping = self._design, self.grouping
         keys = design.pairs.keys
         values = design.values[measure]
@@ -131,35 +138,48 @@ class Estimator:
                 table[:, cell] = np.bincount(units, amounts[mine], len(design.units))
             for table, amounts in ((x, values.weights), (xx, values.squares)):
                 table[:, cell] = np.bincount(units, amounts[mine] * below, len(design.units))
-        by_record = not design.request.cluster
-        sums = Matrices(x, y, *((xx, xx, yy) if by_record else (None, None, None)))
+        by_record = design.request.draws_records
+        records = self.records_by_unit((measure, None))
+        sums = Matrices(records, x, y, *((xx, xx, yy) if by_record else (None, None, None)))
         total = y.sum(axis=0)
         with np.errstate(invalid="ignore", divide="ignore"):
-            return ratio_spread(design, self.strata, sums, x.sum(axis=0) / total, total)
+            return ratio_spread(self.stages, sums, x.sum(axis=0) / total, total)
 
     def share_covariance(self) -> Floats:
         """The covariance of each cell's share of all cells together, shape (cells, cells)."""
-        from grainstack.summary.figures.linear import share_covariance  # noqa: PLC0415 - see `strata`
+        from grainstack.summary.figures.linear import share_covariance  # noqa: PLC0415 - see `stages`
 
         weight = self.moments(None).weight
         share = weight / weight.sum()
         if self.totals.replicates is not None:
-            x, _ = self.totals.replicates.shown(COUNT, self.grouping.inside, self.grouping.places, self.grouping.count)
-            differences = x / x.sum(axis=1, keepdims=True) - share
-            scale = self.request.design.replicate_scale or 1 / len(x)
-            return np.asarray(scale * differences.T @ differences)
-        return share_covariance(self._design, self.strata, self.matrices(COUNT), share)
+            from grainstack.summary.figures.replicated import replicated_among_all  # noqa: PLC0415 - few surveys have any
+
+            return replicated_among_all(self, share)
+        return share_covariance(self.stages, self.matrices(COUNT), share)
+
+    def degrees_of_all(self) -> float:
+        """Degrees of freedom of all cells together."""
+        if self.totals.replicates is not None:
+            from grainstack.summary.figures.replicated import replicate_degrees  # noqa: PLC0415 - few surveys have any
+
+            return float(replicate_degrees(self, self._held_by_all)[0])
+        from grainstack.summary.figures.stages import held_degrees  # noqa: PLC0415 - see `stages`
+
+        return float(held_degrees(self.stages, self._held_by_all())[0])
+
+    def _held_by_all(self) -> Integers:
+        return np.asarray(self.records_by_unit(COUNT).sum(axis=1, keepdims=True))
 
     def matrices(self, pair: Pair) -> "Matrices":
         """The sums of a ratio per drawn unit and cell."""
-        from grainstack.summary.figures.linear import matrices_of  # noqa: PLC0415 - see `strata`
+        from grainstack.summary.figures.linear import matrices_of  # noqa: PLC0415 - see `stages`
 
         grouping = self.grouping
         return matrices_of(self._design, pair, grouping.inside, grouping.places, grouping.count)
 
     def base_matrices(self, pair: Pair) -> "Matrices":
         """The sums per drawn unit of the base each cell's share is taken of."""
-        from grainstack.summary.figures.linear import Matrices, matrices_of  # noqa: PLC0415 - see `strata`
+        from grainstack.summary.figures.linear import Matrices, matrices_of  # noqa: PLC0415 - see `stages`
 
         grouping = self.grouping
         design = self.totals.outer_design if grouping.of_respondents else self._design
@@ -172,32 +192,8 @@ class Estimator:
             return None if table is None else table[order][:, grouping.base_of]
 
         x, y = sums.x[order][:, grouping.base_of], sums.y[order][:, grouping.base_of]
-        return Matrices(x, y, of_cells(sums.xx), of_cells(sums.xy), of_cells(sums.yy))
-
-    def _replicated(self, figure: Figure, estimate: Floats) -> "ReplicateSpread":
-        from grainstack.summary.sums.replicates import ReplicateSpread  # noqa: PLC0415 - few surveys have any
-
-        sums, grouping, design = self.totals.replicates, self.grouping, self.request.design
-        if sums is None:
-            raise RequestError("There are no replicate weights.", "")
-        shown = (grouping.inside, grouping.places, grouping.count)
-        linear = figure.statistic.linear
-        with np.errstate(invalid="ignore", divide="ignore"):
-            if linear is Linear.SHARE:
-                if grouping.of_respondents:
-                    raise RequestError(
-                        "Shares of several answers have no replicate variance yet.", "Use strata and clusters."
-                    )
-                pair: Pair = (figure.measure, None) if figure.measure else COUNT
-                bases = sums.shown(pair, grouping.base_inside, grouping.base_places, grouping.bases)[0]
-                figures = sums.shown(pair, *shown)[0] / bases[:, grouping.base_of]
-            elif linear is Linear.TOTAL:
-                figures = sums.shown((figure.measure, None), *shown)[0]
-            else:
-                x, y = sums.shown((figure.measure, figure.per), *shown)
-                figures = x / y
-        scale = design.replicate_scale or 1 / len(figures)
-        return ReplicateSpread(np.nan_to_num(figures - estimate), scale)
+        squares = [of_cells(one) for one in (sums.xx, sums.xy, sums.yy)]
+        return Matrices(sums.records[order][:, grouping.base_of], x, y, *squares)
 
     def _shown(self, moments: Moments) -> Moments:
         return moments.at(self.grouping.inside).regrouped(self.grouping.places, self.grouping.count)

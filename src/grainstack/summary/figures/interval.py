@@ -12,10 +12,10 @@ class Limits:
         low: NaN where there is none.
         high: NaN where there is none.
         words: What they are; empty when there are none.
-        effective: The effective base they rest on, where the method has one.
+        degrees: The degrees of freedom they rest on, where these are not those of the figure's standard error.
     """
 
     low: Floats
     high: Floats
     words: str
-    effective: Floats | None = None
+    degrees: Floats | None = None

@@ -53,8 +53,8 @@ def clopper_pearson(hits: Floats, base: Floats, level: float) -> tuple[Floats, F
 
 
 def korn_graubard(
-    share: Floats, variance: Floats, records: Integers, degrees: float, level: float
-) -> tuple[Floats, Floats, Floats]:
+    share: Floats, variance: Floats, records: Integers, degrees: Floats, level: float
+) -> tuple[Floats, Floats]:
     """Limits of a share under a survey design: exact limits on the effective base (Korn & Graubard 1998).
 
     The effective base p(1 − p)/v is adjusted by (t of n − 1 / t of the design's degrees of freedom)² and capped at n.
@@ -63,23 +63,23 @@ def korn_graubard(
         share: Shares, shape (cells,).
         variance: Their design-based variances, shape (cells,).
         records: Records the share is taken of, shape (cells,).
-        degrees: Degrees of freedom of the design.
+        degrees: Degrees of freedom of each cell, shape (cells,); without any there are no limits.
         level: Confidence level in percent.
 
     Returns:
-        Lower and upper limits, and the effective base they rest on, shape (cells,) each.
+        Lower and upper limits, shape (cells,) each.
     """
     from scipy.special import stdtrit  # noqa: PLC0415 - see `clopper_pearson`
 
     n = records.astype(float)
     part = 0.5 + level / 200
     with np.errstate(invalid="ignore", divide="ignore"):
-        ratio = stdtrit(np.maximum(n - 1, 1), part) / stdtrit(degrees, part)
+        ratio = stdtrit(np.maximum(n - 1, 1), part) / stdtrit(np.maximum(np.nan_to_num(degrees, nan=1.0), 1), part)
         effective = share * (1 - share) / variance * ratio**2
     effective = np.where(np.isfinite(effective) & (effective > 0), np.minimum(effective, n), n)
     low, high = clopper_pearson(share * effective, effective, level)
-    missing = np.isnan(share)
-    return np.where(missing, np.nan, low), np.where(missing, np.nan, high), effective
+    missing = np.isnan(share) | ~(degrees >= 1)
+    return np.where(missing, np.nan, low), np.where(missing, np.nan, high)
 
 
 def student(estimate: Floats, standard_error: Floats, degrees: Floats, level: float) -> tuple[Floats, Floats]:
@@ -91,7 +91,7 @@ def student(estimate: Floats, standard_error: Floats, degrees: Floats, level: fl
         degrees: Degrees of freedom, shape (cells,) or a single number.
         level: Confidence level in percent.
     """
-    reach = t_quantile(0.5 + level / 200, np.maximum(degrees, 1.0)) * standard_error
+    reach = t_quantile(0.5 + level / 200, np.maximum(np.nan_to_num(degrees, nan=1.0), 1.0)) * standard_error
     return estimate - reach, estimate + reach
 
 

@@ -103,8 +103,8 @@ def share_limits(estimates: Estimated, estimator: Estimator, how: str = "auto") 
     if request.design.is_complex:
         _check_interval(how, ("auto", "design", "exact"), "a weighted share")
         variance = estimates.error**2
-        low, high, effective = korn_graubard(estimates.estimate, variance, estimates.base, estimator.degrees, level)
-        return Limits(low, high, f"{level:g} % confidence limits (Korn–Graubard)", effective)
+        low, high = korn_graubard(estimates.estimate, variance, estimates.base, estimates.degrees, level)
+        return Limits(low, high, f"{level:g} % confidence limits (Korn–Graubard)")
     _check_interval(how, ("auto", "wilson", "exact", "t"), "a share without weights")
     hits, base = estimates.records.astype(float), estimates.base.astype(float)
     if how == "exact":
@@ -119,11 +119,9 @@ def _by_student(figure: Figure, estimates: Estimated, estimator: Estimator) -> L
     level, how = estimator.request.spread.level, estimator.request.spread.interval
     designed = estimates.spread is not None
     _check_interval(how, ("auto", "t", "design") if designed else ("auto", "t"), f"a {figure.statistic.name}")
-    complex_design = estimator.request.design.is_complex
-    of_design = designed and complex_design
-    degrees = np.asarray(np.full(len(estimates.error), estimator.degrees) if of_design else estimates.records - 1.0)
-    low, high = student(estimates.estimate, estimates.error, degrees, level)
-    return Limits(low, high, f"{level:g} % confidence limits ({'design-based ' if complex_design else ''}Student's t)")
+    by_design = "design-based " if estimator.request.design.is_complex else ""
+    low, high = student(estimates.estimate, estimates.error, estimates.degrees, level)
+    return Limits(low, high, f"{level:g} % confidence limits ({by_design}Student's t)")
 
 
 def _quantile(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
@@ -134,18 +132,15 @@ def _quantile(figure: Figure, estimates: Estimated, estimator: Estimator) -> Lim
     low, high = (np.full(len(cells), np.nan) for _ in range(2))
     if request.design.is_complex:
         _check_interval(request.spread.interval, ("auto", "woodruff", "design"), "a weighted quantile")
-        if estimator.totals.replicates is not None:
-            raise RequestError(
-                "Replicate weights give no limits of quantiles here.", "Use strata and clusters, or a mean."
-            )
-        error = np.sqrt(estimator.quantile_spread(measure, estimates.estimate).variance)
-        ends = student(np.full(len(cells), part), error, np.full(len(cells), estimator.degrees), level)
+        spread_below = estimator.quantile_spread(measure, estimates.estimate)
+        error, degrees = np.sqrt(spread_below.variance), spread_below.degrees
+        ends = student(np.full(len(cells), part), error, degrees, level)
         for place, cell in enumerate(cells):
-            if estimates.records[place] >= 2 and error[place] > 0:
+            if estimates.records[place] >= 2 and error[place] > 0 and degrees[place] >= 1:
                 low[place], high[place] = (
                     quantile(cell, float(min(max(end[place], 1e-9), 1 - 1e-9)), weighted=True) for end in ends
                 )
-        return Limits(low, high, f"{level:g} % confidence limits (Woodruff)")
+        return Limits(low, high, f"{level:g} % confidence limits (Woodruff)", degrees)
     _check_interval(request.spread.interval, ("auto", "order-statistics"), "a quantile without weights")
     for place, cell in enumerate(cells):
         ranks = order_statistic_ranks(int(cell[1].sum()), part, level)

@@ -90,10 +90,11 @@ def _resampled_by_values(statistic: Statistic) -> Resampled | None:
 
 def _bootstrap_clusters(figure: Figure, estimates: Estimated, estimator: Estimator, words: str) -> Limits:
     linear, spread, design = figure.statistic.linear, estimator.request.spread, estimator.totals.design
-    if design is None or not estimator.request.design.cluster or linear is None:
+    asked = estimator.request.design
+    if design is None or not asked.cluster or linear is None or len(asked.population) > 1:
         raise RequestError(
             f"There is no bootstrap of this {figure.statistic.name} under this design.",
-            f"Name clusters, or use {option('interval')} auto.",
+            f"Name the clusters of one stage, or use {option('interval')} auto.",
         )
     pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
     sums = estimator.matrices(pair)
@@ -105,8 +106,8 @@ def _bootstrap_clusters(figure: Figure, estimates: Estimated, estimator: Estimat
                 return np.asarray(factors @ sums.x)
             return np.asarray((factors @ sums.x) / (factors @ (wholes.x if linear is Linear.SHARE else sums.y)))
 
-    of_unit = design.units.keys[:, 0]
-    resampled = resampled_clusters(estimator.strata, of_unit, spread.repeats, spread.seed, figures)
+    resampled = resampled_clusters(estimator.stages[0], spread.repeats, spread.seed, figures)
     ends = [percentile_limits(resampled[:, cell], spread.level) for cell in range(resampled.shape[1])]
-    low, high = (np.where(np.isnan(estimates.estimate), np.nan, side) for side in zip(*ends, strict=True))
+    nothing = np.isnan(estimates.error)
+    low, high = (np.where(nothing, np.nan, side) for side in zip(*ends, strict=True))
     return Limits(low, high, words.replace("bootstrap", "bootstrap of clusters"))

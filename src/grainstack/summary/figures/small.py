@@ -8,6 +8,7 @@ from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Flag
 
 SMALL_BASE = 30  # records below which a figure is marked unsure, as the field does
+FEW_DEGREES = 8  # of freedom, below which limits are marked unsure
 Flags = npt.NDArray[np.uint8]
 
 
@@ -32,8 +33,8 @@ def share_flags(share: Floats, low: Floats, high: Floats, base: Integers, effect
     with np.errstate(invalid="ignore"):
         width = high - low
         wide = (width > 0.30) | ((width > 0.05) & (width > 1.30 * share))
-        small = (base > 0) & (np.minimum(base, base if effective is None else effective) < SMALL_BASE)
-    return np.asarray(np.where(small, Flag.SMALL_BASE, 0) | np.where(wide & ~small, Flag.WIDE_INTERVAL, 0), np.uint8)
+        small = (base > 0) & (np.fmin(base, base if effective is None else effective) < SMALL_BASE)
+    return flagged(small, Flag.SMALL_BASE) | flagged(wide & ~small, Flag.WIDE_INTERVAL)
 
 
 def base_flags(base: Integers, least: int) -> Flags:
@@ -43,4 +44,19 @@ def base_flags(base: Integers, least: int) -> Flags:
         base: Records of each cell, shape (cells,).
         least: The smallest base that is not marked.
     """
-    return np.asarray(np.where((base > 0) & (base < least), Flag.SMALL_BASE, 0), dtype=np.uint8)
+    return flagged((base > 0) & (base < least), Flag.SMALL_BASE)
+
+
+def few_degrees(degrees: Floats) -> Flags:
+    """Flags where limits rest on fewer than 8 degrees of freedom, and so are unsure themselves (Parker et al. 2017).
+
+    Args:
+        degrees: Degrees of freedom, shape (cells,); NaN where there are none to tell.
+    """
+    with np.errstate(invalid="ignore"):
+        return flagged((degrees >= 1) & (degrees < FEW_DEGREES), Flag.FEW_DEGREES)
+
+
+def flagged(where: npt.NDArray[np.bool_], flag: Flag) -> Flags:
+    """A flag where something holds, shape as given."""
+    return np.where(where, np.uint8(flag), np.uint8(0)).astype(np.uint8)

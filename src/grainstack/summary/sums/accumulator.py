@@ -38,8 +38,8 @@ def needs_of(request: SummaryRequest) -> Needs:
         weights=tuple(name for name in (design.weight, *wanted_by(request).replicates) if name),
         times=(request.times,) if request.times else (),
         others=bool(request.value),
-        everyone=tuple(name for name in (design.strata, design.cluster) if name),
-        populations=(design.population,) if design.population else (),
+        everyone=tuple(name for name in (design.strata, *design.cluster) if name),
+        populations=design.population,
     )
 
 
@@ -63,6 +63,7 @@ class Accumulator:
         design: The sums of the design over cells, if there is one.
         outer_design: The same over outer cells.
         replicates: The sums under replicate weights over cells, if there are such.
+        outer_replicates: The same over outer cells.
         rows: The other columns of ready-made figures, for telling rows of one cell apart.
         lost: How many records have an answer everywhere but fall in no band, by the first column of which they do.
         used: How many records stand in the table, whatever is shown of them and by measure, or measure and what it is
@@ -87,6 +88,7 @@ class Accumulator:
     design: DesignSums | None = None
     outer_design: DesignSums | None = None
     replicates: "ReplicateSums | None" = None
+    outer_replicates: "ReplicateSums | None" = None
     rows: "RowTexts | None" = None
     used: dict[Pair | None, int] = field(default_factory=dict)
     owners: dict[Pair | None, int] = field(default_factory=dict)
@@ -109,7 +111,8 @@ class Accumulator:
         if wanted.replicates:
             from grainstack.summary.sums.replicates import ReplicateSums  # noqa: PLC0415 - few surveys have any
 
-            self.replicates = ReplicateSums()
+            self.replicates = ReplicateSums(values={name: [] for name in wanted.values_by_unit})
+            self.outer_replicates = ReplicateSums()
         if request.value:
             from grainstack.summary.sums.row_texts import RowTexts  # noqa: PLC0415 - ready-made figures only
 
@@ -166,9 +169,9 @@ class Accumulator:
         cells, outer = self._merge_sums(other, levels)
         places = self._design_places(design)
         if self.design is not None and other.design is not None:
-            self.design.merge(other.design, cells, *places)
+            self.design.merge(other.design, cells, places)
         if self.outer_design is not None and other.outer_design is not None and outer is not None:
-            self.outer_design.merge(other.outer_design, outer, *places)
+            self.outer_design.merge(other.outer_design, outer, places)
 
     def canonical(self, levels: LevelPlaces, design: LevelPlaces) -> "Accumulator":
         """The same sums with levels under other places, and cells, units and pairs in the order of those.
@@ -184,9 +187,9 @@ class Accumulator:
         cells, outer = result._merge_sums(self, levels)
         places = self._design_places(design)
         if self.design is not None:
-            result.design = self.design.canonical(cells, *places)
+            result.design = self.design.canonical(cells, places)
         if self.outer_design is not None and outer is not None:
-            result.outer_design = self.outer_design.canonical(outer, *places)
+            result.outer_design = self.outer_design.canonical(outer, places)
         return result
 
     def _merge_sums(self, other: "Accumulator", levels: LevelPlaces) -> tuple[Integers, Integers | None]:
@@ -217,6 +220,8 @@ class Accumulator:
         self.outer = self.outer or CellIndex(other.outer.keys.shape[1])
         outer = self.outer.add(self._outer_relabelled(other.outer.keys, levels))
         self.respondents.merge(other.respondents, outer)
+        if self.outer_replicates is not None and other.outer_replicates is not None:
+            self.outer_replicates.merge(other.outer_replicates, outer, len(self.outer))
         return cells, outer
 
     def _relabelled(self, keys: Integers, levels: LevelPlaces) -> Integers:
@@ -266,10 +271,10 @@ class Accumulator:
         if owners is not None:
             _add_counts(self.owners, {key: len(np.unique(owners[rows])) for key, rows in counting.items()})
 
-    def _design_places(self, design: LevelPlaces) -> tuple[Integers, Integers]:
-        """Where strata and clusters stand; the single one where there are none stays where it is."""
+    def _design_places(self, design: LevelPlaces) -> list[Integers]:
+        """Where strata stand, and clusters stage by stage; a single stratum stays where it is."""
         asked, alone = self.request.design, np.zeros(1, dtype=np.int64)
-        return (design[asked.strata] if asked.strata else alone), (design[asked.cluster] if asked.cluster else alone)
+        return [design[asked.strata] if asked.strata else alone, *(design[name] for name in asked.cluster)]
 
     def _absorb_cells(
         self, cells: Cells, numbers: dict[str, Column], weights: Column | None, times: Column | None
@@ -318,6 +323,9 @@ class Accumulator:
         if self.outer is not None:
             amounts = [None if one is None else Column(one[owners].astype(np.float64)) for one in (weights, times)]
             self.respondents.absorb(cells, len(self.outer), None, *amounts)
+            if self.outer_replicates is not None:
+                under_each = [batch.numbers(name)[owners] for name in self.wanted.replicates]
+                self.outer_replicates.absorb(cells, len(self.outer), {COUNT: (None, None)}, under_each)
 
     def _absorb_design(
         self, batch: Batch, rows: Rows, cells: Cells, numbers: dict[str, Column], weights: Column | None

@@ -16,7 +16,7 @@ from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
-from grainstack.summary.sums.exact import ExactSums, Integers
+from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Column, Factor, chunks
 from grainstack.summary.sums.values import Values
 
@@ -46,11 +46,13 @@ class PairSums:
     A count has x = y = 1; a mean has y = 1; a rate has both from the records.
 
     Attributes:
+        records: How many records have both, never weighted, shape (pairs,).
         x: Σwx.
         y: Σwy.
         xx: Σw²x²; empty where clusters were drawn. Likewise `xy` and `yy`.
     """
 
+    records: Integers = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     x: ExactSums = field(default_factory=ExactSums)
     y: ExactSums = field(default_factory=ExactSums)
     xx: ExactSums = field(default_factory=ExactSums)
@@ -61,7 +63,12 @@ class PairSums:
     def of_counts(cls) -> "PairSums":
         """Sums for a ratio whose numerator is its denominator: kept and added to once."""
         single, squared = ExactSums(), ExactSums()
-        return cls(single, single, squared, squared, squared)
+        return cls(x=single, y=single, xx=squared, xy=squared, yy=squared)
+
+    def count(self, pairs: Integers, count: int, repeats: Column | None) -> None:
+        """Counts records; arguments as of `absorb`, with `repeats` as a column."""
+        self.records = grown(self.records, count)
+        self.records += np.bincount(pairs, None if repeats is None else repeats.numbers, count).astype(np.int64)
 
     def absorb(self, pairs: Integers, count: int, terms: Terms, *, squares: bool) -> None:
         """Adds records.
@@ -85,7 +92,9 @@ class PairSums:
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:
         """Adds another set; `places` says where each of its pairs stands here."""
-        distinct = {id(getattr(self, name)): name for name in self.__slots__}
+        self.records = grown(self.records, count)
+        np.add.at(self.records, places, grown(other.records, len(places)))
+        distinct = {id(getattr(self, name)): name for name in ("x", "y", "xx", "xy", "yy")}
         for name in distinct.values():
             getattr(self, name).merge(getattr(other, name), places, count)
 
@@ -96,21 +105,27 @@ class DesignSums:
 
     Attributes:
         request: The design.
-        units: The units drawn, as (stratum, cluster); strata alone where records were drawn one by one.
+        units: The units drawn, as (stratum, cluster, cluster within it …); strata alone where records were drawn.
         seen: How many records each unit has, of all records read, shape (units,).
-        populations: The population of each stratum as found; NaN until then.
+        lowest: The lowest population size met in each unit, stage by stage, shape (units, stages).
+        highest: The highest one.
         pairs: The (unit, cell) combinations that occur.
         sums: The sums of each ratio per pair.
         values: The different values of some measures per pair.
     """
 
     request: DesignRequest
-    units: CellIndex = field(default_factory=lambda: CellIndex(2))
+    units: CellIndex = field(init=False)
     seen: Integers = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
-    populations: dict[int, set[float]] = field(default_factory=dict)
+    lowest: Floats = field(init=False)
+    highest: Floats = field(init=False)
     pairs: CellIndex = field(default_factory=lambda: CellIndex(2))
     sums: dict[Pair, PairSums] = field(default_factory=dict)
     values: dict[str, Values] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.units = CellIndex(1 + len(self.request.cluster))
+        self.lowest, self.highest = (np.zeros((0, len(self.request.population))) for _ in range(2))
 
     def place(self, batch: Batch, count: int) -> Integers:
         """The unit of each record kept, shape (records,); takes note of all records, kept or not.
@@ -122,20 +137,19 @@ class DesignSums:
         asked = self.request
         if self._is_one_unit:
             if not len(self.units):
-                self.units.add(np.zeros((1, 2), dtype=np.int64))
+                self.units.add(np.zeros((1, 1), dtype=np.int64))
             new = np.arange(len(self.pairs), count, dtype=np.int64)
             self.pairs.add(np.column_stack([np.zeros_like(new), new]))  # so that pairs have the numbers of their cells
             self._grow()
             self.seen += batch.everyone_count if batch.everyone_times is None else int(batch.everyone_times.sum())
             return np.zeros(len(batch), dtype=np.int64)
-        strata, clusters = _or_zeros(batch, asked.strata), _or_zeros(batch, asked.cluster)
-        units = self.units.place([strata, clusters])
+        units = self.units.place([_or_zeros(batch, asked.strata), *map(batch.everyone_codes, asked.cluster)])
         self._grow()
         self.seen += np.bincount(units, batch.everyone_times, len(self.units)).astype(np.int64)
-        if asked.population:
-            sizes = batch.everyone_numbers(asked.population)
-            for stratum in np.unique(strata).tolist():
-                self.populations.setdefault(stratum, set()).update(np.unique(sizes[strata == stratum]).tolist())
+        for stage, name in enumerate(asked.population):
+            sizes = batch.everyone_numbers(name)
+            np.minimum.at(self.lowest[:, stage], units, sizes)
+            np.maximum.at(self.highest[:, stage], units, sizes)
         return units if batch.kept is None else units[batch.kept]
 
     @property
@@ -161,6 +175,7 @@ class DesignSums:
             sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
             every = (*both, weights, repeats)
             for part, columns in chunks(pairs, [column for column in every if column is not None]):
+                sums.count(part, len(self.pairs), columns[-1] if repeats is not None else None)
                 self._absorb_chunk(sums, part, columns, [column is not None for column in every])
         for measure, values in self.values.items():
             column, _ = ratios[measure, None]
@@ -181,23 +196,22 @@ class DesignSums:
             x, y, weight, repeats = ([next(left)] if one else [] for one in given)
             own = pairs if rows is None else pairs[rows]
             sums.absorb(
-                own, len(self.pairs), Terms([*x, *weight], [*y, *weight], repeats), squares=not self.request.cluster
+                own, len(self.pairs), Terms([*x, *weight], [*y, *weight], repeats), squares=self.request.draws_records
             )
 
-    def merge(self, other: "DesignSums", cells: Integers, strata: Integers, clusters: Integers) -> None:
+    def merge(self, other: "DesignSums", cells: Integers, codes: Sequence[Integers]) -> None:
         """Adds another accumulator's sums.
 
         Args:
             other: The sums to add.
             cells: Where each of its cells stands here, shape (its cells,).
-            strata: Where each of its strata stands here, shape (its strata,).
-            clusters: Where each of its clusters stands here, shape (its clusters,).
+            codes: Where each of its strata stands here, and each of its clusters stage by stage.
         """
-        units = self.units.add(_relabelled(other.units.keys, strata, clusters))
+        units = self.units.add(_relabelled(other.units.keys, *codes))
         self._grow()
         np.add.at(self.seen, units, other.seen)
-        for stratum, sizes in other.populations.items():
-            self.populations.setdefault(int(strata[stratum]), set()).update(sizes)
+        np.minimum.at(self.lowest, units, other.lowest)
+        np.maximum.at(self.highest, units, other.highest)
         keys = other.pairs.keys
         places = self.pairs.add(_relabelled(keys, units, cells))
         for name, sums in other.sums.items():
@@ -206,26 +220,35 @@ class DesignSums:
         for measure, values in self.values.items():
             values.merge(other.values[measure], places)
 
-    def canonical(self, cells: Integers, strata: Integers, clusters: Integers) -> "DesignSums":
+    def canonical(self, cells: Integers, codes: Sequence[Integers]) -> "DesignSums":
         """The same sums with strata, clusters and cells under other numbers, all in the order of those numbers."""
         result = DesignSums(self.request, values={measure: Values() for measure in self.values})
-        result.units.add(in_order(_relabelled(self.units.keys, strata, clusters)))
-        units = result.units.add(_relabelled(self.units.keys, strata, clusters))
+        result.units.add(in_order(_relabelled(self.units.keys, *codes)))
+        units = result.units.add(_relabelled(self.units.keys, *codes))
         result.pairs.add(in_order(_relabelled(self.pairs.keys, units, cells)))
-        result.merge(self, cells, strata, clusters)
+        result.merge(self, cells, codes)
         return result
 
     def _grow(self) -> None:
         missing = len(self.units) - len(self.seen)
         if missing:
-            self.seen = np.concatenate([self.seen, np.zeros(missing, dtype=np.int64)])
+            self.seen = grown(self.seen, len(self.units))
+            stages = self.lowest.shape[1]
+            self.lowest = np.concatenate([self.lowest, np.full((missing, stages), np.inf)])
+            self.highest = np.concatenate([self.highest, np.full((missing, stages), -np.inf)])
 
 
-def _relabelled(keys: Integers, first: Integers, second: Integers) -> Integers:
-    """Pairs of numbers under other numbers, shape (pairs, 2)."""
+def grown(counts: Integers, size: int) -> Integers:
+    """Counts with zeros for what is new, shape (size,)."""
+    missing = size - len(counts)
+    return np.concatenate([counts, np.zeros(missing, dtype=np.int64)]) if missing > 0 else counts
+
+
+def _relabelled(keys: Integers, *places: Integers) -> Integers:
+    """Rows of numbers under other numbers, column by column, shape as `keys`."""
     if not len(keys):
         return keys
-    return np.column_stack([first[keys[:, 0]], second[keys[:, 1]]])
+    return np.column_stack([place[column] for place, column in zip(places, keys.T, strict=True)])
 
 
 def _or_zeros(batch: Batch, column: str | None) -> Codes:

@@ -41,11 +41,12 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     ratios = "rate" in request.names or any(statistic.linear is Linear.SHARE for statistic, _ in measured)
     replicated = request.design.replicates if request.needs_errors else None
     replicates = tuple(replicated.split(",")) if replicated else ()
+    drawn = bool(request.design.strata or request.design.cluster)  # tells the degrees of freedom of replicates
     return Wanted(
         values=frozenset(values),
         extremes=frozenset(extremes),
         rates=tuple(dict.fromkeys(str(f.measure) for f in request.figures if f.statistic.name == "rate")),
-        linearised=request.needs_errors and not replicates and (request.design.is_complex or ratios),
+        linearised=request.needs_errors and (drawn if replicates else request.design.is_complex or ratios),
         values_by_unit=frozenset(quantiles if request.design.is_complex and spread.confident else ()),
         replicates=replicates,
     )

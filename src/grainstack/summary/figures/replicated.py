@@ -1,0 +1,167 @@
+"""Variance of figures under replicate weights (Wolter 2007, chapters 3 to 5; Judkins 1990).
+
+A figure θ is worked out anew under each of R replicate weights; with scales s_r and centre θ₀
+
+    v = Σ_r s_r (θ_r − θ₀)²
+"""
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from grainstack.errors import RequestError
+from grainstack.quick import dataclass
+from grainstack.speech import option
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.stages import held_degrees
+from grainstack.summary.request import Figure
+from grainstack.summary.statistics import Linear
+from grainstack.summary.sums.design import COUNT, Pair
+from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.sums.replicates import ReplicateSums
+
+Held = Callable[[], Integers]  # records of each domain in each drawn unit, shape (units, domains)
+
+
+@dataclass(frozen=True, slots=True)
+class ReplicateSpread:
+    """How figures differ from replicate to replicate.
+
+    Attributes:
+        differences: θ_r − θ₀, shape (replicates, cells).
+        scales: What their squares are multiplied by, shape (replicates, 1).
+        degrees: Degrees of freedom of each cell, shape (cells,).
+    """
+
+    differences: Floats
+    scales: Floats
+    degrees: Floats
+
+    @property
+    def variance(self) -> Floats:
+        """V of each cell, shape (cells,)."""
+        return np.asarray((self.scales * self.differences**2).sum(axis=0))
+
+    def covariance(self, one: int, other: int) -> float:
+        """The covariance of two cells."""
+        return float((self.scales[:, 0] * self.differences[:, one] * self.differences[:, other]).sum())
+
+    def joint_degrees(self, cells: Sequence[int]) -> float:
+        """Degrees of freedom of some cells together."""
+        return float(self.degrees[list(cells)].max())
+
+
+def replicated(estimator: Estimator, figure: Figure, estimate: Floats) -> ReplicateSpread:
+    """The spread of a count, share, sum, mean or rate.
+
+    Args:
+        estimator: The sums.
+        figure: Which.
+        estimate: Its value in each cell, shape (cells,).
+    """
+    sums, grouping = _sums(estimator), estimator.grouping
+    shown = (grouping.inside, grouping.places, grouping.count)
+    linear = figure.statistic.linear
+    pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
+    x, y = sums.shown(pair, *shown)
+    if linear is Linear.SHARE:
+        wholes = estimator.totals.outer_replicates if grouping.of_respondents else sums
+        if wholes is None:
+            raise RequestError("The replicate weights were not summed up for this question.", "")
+        y = wholes.shown(pair, grouping.base_inside, grouping.base_places, grouping.bases)[0][:, grouping.base_of]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        figures = x if linear is Linear.TOTAL else x / y
+
+    def held() -> Integers:
+        return estimator.base_matrices(pair).records if linear is Linear.SHARE else estimator.records_by_unit(pair)
+
+    return _spread(estimator, figures, estimate, held)
+
+
+def replicated_below(estimator: Estimator, measure: str, points: Floats) -> ReplicateSpread:
+    """The spread of the share of each cell's records at or below a point.
+
+    Args:
+        estimator: The sums.
+        measure: The measure.
+        points: One point per cell, shape (cells,).
+    """
+    grouping = estimator.grouping
+    figures = np.full((len(_sums(estimator).values[measure]), grouping.count), np.nan)
+    for row, values in enumerate(_sums(estimator).values[measure]):
+        of_cells = values.regrouped(grouping.inside, grouping.places)
+        for cell in range(grouping.count):
+            found, _, weights = of_cells.of_cell(cell)
+            if weights.sum() > 0:
+                figures[row, cell] = weights[found <= points[cell]].sum() / weights.sum()
+    values = estimator.values(measure)
+    whole = np.full(grouping.count, np.nan)
+    for cell in range(grouping.count):
+        found, _, weights = values.of_cell(cell)
+        if weights.sum() > 0:
+            whole[cell] = weights[found <= points[cell]].sum() / weights.sum()
+    return _spread(estimator, figures, whole, lambda: estimator.records_by_unit((measure, None)))
+
+
+def replicated_among_all(estimator: Estimator, share: Floats) -> Floats:
+    """The covariance of each cell's share of all cells together, shape (cells, cells)."""
+    grouping = estimator.grouping
+    x, _ = _sums(estimator).shown(COUNT, grouping.inside, grouping.places, grouping.count)
+    spread = _spread(estimator, x / x.sum(axis=1, keepdims=True), share, None)
+    return np.asarray((spread.scales * spread.differences).T @ spread.differences)
+
+
+def replicate_degrees(estimator: Estimator, held: Held) -> Floats:
+    """Degrees of freedom of each domain, shape (domains,) or (1,) where all have the same.
+
+    Stated, or those of the method: R − 1 for one deleted cluster each (jk1); clusters less strata for strata of which
+    one cluster is deleted each, which is the sum of the scales (n − 1) / n (jkn); the strata for half samples (brr and
+    Fay's), or R where they are not known; clusters less strata for the bootstrap.
+
+    Args:
+        estimator: The sums.
+        held: Gives the records of each domain in each drawn unit, where strata or clusters are named.
+
+    Raises:
+        RequestError: They are not known.
+    """
+    design = estimator.request.design
+    scales = np.array(design.scales)
+    if design.degrees is not None:
+        return np.array([design.degrees])
+    if design.replicate_method == "jk1":
+        return np.array([len(scales) - 1.0])
+    if design.replicate_method == "jkn":
+        return np.array([max(round(float(scales.sum())), 0.0)])
+    if design.replicate_method in ("brr", "fay"):
+        if not design.strata:
+            return np.array([float(len(scales))])
+        return np.asarray(_held_strata(estimator, held()))
+    if not design.cluster:
+        raise RequestError(
+            "The degrees of freedom of bootstrap weights are not known.",
+            f"State them with {option('degrees')}, or name what was drawn: {option('cluster')}, {option('strata')}.",
+        )
+    return held_degrees(estimator.stages[:1], held())
+
+
+def _held_strata(estimator: Estimator, records: Integers) -> Floats:
+    """How many strata hold records of each domain, shape (domains,)."""
+    strata = estimator.strata_of_units
+    return np.array([float(len(np.unique(strata[column > 0]))) for column in records.T])
+
+
+def _sums(estimator: Estimator) -> ReplicateSums:
+    sums = estimator.totals.replicates
+    if sums is None:
+        raise RequestError("There are no replicate weights.", "")
+    return sums
+
+
+def _spread(estimator: Estimator, figures: Floats, estimate: Floats, held: Held | None) -> ReplicateSpread:
+    design = estimator.request.design
+    scales = np.array(design.scales)[:, None]
+    center = np.nanmean(figures, axis=0) if design.replicate_center == "mean" else estimate
+    degrees = np.ones(1) if held is None else replicate_degrees(estimator, held)
+    everywhere = np.broadcast_to(degrees, (figures.shape[1],)).astype(np.float64)
+    return ReplicateSpread(np.nan_to_num(figures - center), scales, everywhere)
