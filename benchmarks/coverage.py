@@ -6,10 +6,10 @@ Run it: python benchmarks/coverage.py. It prints one line per case; between 93.5
 from collections.abc import Callable, Iterator
 
 import numpy as np
+from tests.summary.sampling import Sample
 
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.request import SummaryRequest
-from tests.summary.sampling import Array, Sample
 
 SAMPLES = 2000
 Draw = Callable[[np.random.Generator], Sample]
@@ -24,13 +24,12 @@ def domains(strata: int) -> Case:
     truth = float(np.concatenate([one for h in range(strata) for one in people[h]]).mean())
 
     def draw(random: np.random.Generator) -> Sample:
-        parts = []
-        for h in range(16):
-            for c in random.choice(30, 4, replace=False):
-                parts.append((np.full(len(people[h][c]), h), np.full(len(people[h][c]), c), people[h][c]))
-        h, c, x = (np.concatenate([part[place] for part in parts]) for place in range(3))
-        inside = (h >= strata).astype(int)
-        return Sample({"h": h, "c": c, "one": inside}, {"x": x, "N": np.full(len(h), 30.0)})
+        drawn = [(h, c) for h in range(16) for c in random.choice(30, 4, replace=False).tolist()]
+        sizes = [len(people[h][c]) for h, c in drawn]
+        stratum, cluster = (np.repeat(codes, sizes) for codes in np.array(drawn).T)
+        x = np.concatenate([people[h][c] for h, c in drawn])
+        levels = {"h": stratum, "c": cluster, "one": (stratum >= strata).astype(int)}
+        return Sample(levels, {"x": x, "N": np.full(len(x), 30.0)})
 
     design = DesignRequest(strata="h", cluster=("c",), population=("N",))
     return (

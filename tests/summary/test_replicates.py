@@ -160,7 +160,7 @@ def test_scales_are_never_assumed_in_silence(tmp_path: Path) -> None:
     ]
     for asked, message in refused:
         with pytest.raises(RequestError, match=message):
-            scales(**asked)  # type: ignore[arg-type]
+            scales(**asked)
 
 
 def test_every_half_sample_is_balanced() -> None:

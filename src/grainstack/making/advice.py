@@ -6,6 +6,7 @@ import numpy as np
 
 from grainstack.advice import Advice
 from grainstack.chart.writing.numbers import number_style
+from grainstack.making.design_advice import advice_on_design
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import command, option
@@ -33,6 +34,7 @@ def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.Re
         *_already_summarised(table, head),
         *_years_added_up(table, requests, head),
         *_same_people(table, requests),
+        *advice_on_design(table, requests, head, _MOST_SHAPES),
         *(advice for column in table.columns for advice in _column_advice(table, column)),
     ]
 
@@ -147,7 +149,7 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
             found.append(
                 Advice("hidden-shape", f"{text}. Look at it: {command('distribution')} {option('form', 'histogram')}.")
             )
-        elif shape.far and abs(shape.mean - shape.near_mean) > 0.2 * shape.near_deviation:
+        elif shape.pulled:
             text = (
                 f"the mean of {names} ({write(mean)}) would be {write(shape.near_mean)} without {shape.far:,} far-off "
             )

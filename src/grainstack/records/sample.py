@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Sequence
+from itertools import pairwise
 
 import pyarrow as pa
 
@@ -53,6 +54,25 @@ def year_columns(head: pa.RecordBatch, without: Sequence[str]) -> dict[str, list
         for name, years in codes.items()
         if 1 < len(years) <= _MOST_YEARS and all(_YEAR.fullmatch(code) for code in years)
     }
+
+
+def numbered_anew(head: pa.RecordBatch, name: str) -> str:
+    """A code of a column that seems to number things anew within something else; empty where none does.
+
+    Such codes come in runs of equal ones that rise, and start again from a lower one a few times.
+
+    Args:
+        head: The first rows of a source.
+        name: The column.
+    """
+    texts = [text for text in as_texts(head.column(name).slice(0, _SAMPLE), name).to_pylist() if text]
+    if not texts or not all(text.isdecimal() for text in texts):
+        return ""
+    runs = [code for place, code in enumerate(texts) if not place or texts[place - 1] != code]
+    restarts = sum(int(after) < int(before) for before, after in pairwise(runs))
+    again = [code for code in dict.fromkeys(runs) if runs.count(code) > 1]
+    rising = 0 < restarts <= len(runs) / 3 and len(texts) >= 2 * len(runs)
+    return again[0] if rising and 2 * len(again) > len(set(runs)) else ""
 
 
 def number_columns(head: pa.RecordBatch, without: Sequence[str], least: int | None = None) -> list[str]:

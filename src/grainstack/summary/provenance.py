@@ -56,6 +56,8 @@ class Sampling:
         clusters: How many units there are at each stage.
         strata: The column of the groups sampled on their own; empty for none.
         stratum_count: How many such groups there are.
+        across: Clusters, by their code, that occur in several strata.
+        census: How many strata had all their clusters drawn.
         corrected: Whether variances are corrected for a finite population.
         centred: How many strata have a single unit and are centred on the mean of all.
     """
@@ -66,6 +68,8 @@ class Sampling:
     clusters: tuple[int, ...] = ()
     strata: str = ""
     stratum_count: int = 0
+    across: tuple[str, ...] = ()
+    census: int = 0
     corrected: bool = False
     centred: int = 0
 

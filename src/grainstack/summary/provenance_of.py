@@ -50,7 +50,7 @@ def provenance_of(
         apart=counted is not None,
         no_band=cells.no_band,
         used=totals.used.get(counted, 0),
-        sampling=_sampling(totals),
+        sampling=_sampling(totals, facts),
         base=_base_sentence(totals, origin, cells) if shares else "",
         intervals=_intervals_in_words(columns),
         rest=cells.rest,
@@ -101,7 +101,7 @@ def _hidden_in_words(columns: Sequence[Column], least: int) -> str:
     return f"{figures} left out: those on fewer than {least} records, and those that would give them away"
 
 
-def _sampling(totals: Accumulator) -> Sampling:
+def _sampling(totals: Accumulator, facts: ColumnFacts) -> Sampling:
     design, sums = totals.request.design, totals.design
     replicates = _replicates_in_words(design) if totals.wanted.replicates else ""
     if replicates or sums is None or not (design.strata or design.cluster):
@@ -110,8 +110,15 @@ def _sampling(totals: Accumulator) -> Sampling:
     keys = sums.units.keys
     outer = np.unique(keys[:, :2], axis=0)  # strata, or the units drawn first
     drawn = np.bincount(outer[:, 0], None if design.cluster else sums.seen)
+    sizes = np.zeros(len(drawn))
+    if design.population:
+        np.maximum.at(sizes, keys[:, 0], sums.highest[:, 0])
+    clusters, strata = np.unique(outer[:, 1], return_counts=True) if design.cluster else (outer[:0, 0], outer[:0, 0])
+    names = facts.design_labels(design.cluster[0]) if design.cluster else ()
     return Sampling(
         design.weight or "",
+        across=tuple(names[cluster] for cluster in clusters[strata > 1].tolist()),
+        census=int(((sizes > 0) & (sizes <= drawn)).sum()),
         cluster=design.cluster,
         clusters=tuple(len(np.unique(keys[:, : depth + 2], axis=0)) for depth in range(len(design.cluster))),
         strata=design.strata or "",

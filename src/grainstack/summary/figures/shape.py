@@ -7,6 +7,9 @@ from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.sums.values import Values
 
+_FEW = 8  # records below which nothing can be told of a shape
+_FEW_FOR_FAR = 20  # records below which single values are no outliers
+
 
 @dataclass(frozen=True, slots=True)
 class Shape:
@@ -45,6 +48,7 @@ class CellShape:
         far: How many lie further from the quartiles than three quartile ranges.
         near_mean: The mean without those.
         near_deviation: The standard deviation without those.
+        skewness: G₁, how much further values reach above the mean than below.
         valley: Between which two peaks it dips, if it has two that hold a fifth of the records each.
     """
 
@@ -54,21 +58,36 @@ class CellShape:
     far: int
     near_mean: float
     near_deviation: float
+    skewness: float
     valley: tuple[float, float] | None
+
+    @property
+    def pulled(self) -> bool:
+        """Whether a few far-off values move the mean by more than a fifth of the standard deviation of the others."""
+        return bool(self.far) and abs(self.mean - self.near_mean) > 0.2 * self.near_deviation
 
 
 def cell_shape_of(counted: Counted) -> CellShape | None:
-    """The shape of one cell, records counted alike whatever their weight; None for fewer than 20 records."""
+    """The shape of one cell, records counted alike whatever their weight; None for fewer than 8 records."""
     values, records, _ = counted
     n = int(records.sum())
-    if n < 20:
+    if n < _FEW:
         return None
     lower, median, upper = (quantile(counted, part, weighted=False) for part in (0.25, 0.5, 0.75))
-    reach = 3 * (upper - lower)
+    reach = 3 * (upper - lower) if n >= _FEW_FOR_FAR else np.inf
     near = (values >= lower - reach) & (values <= upper + reach) if reach else np.ones(len(values), dtype=bool)
     (mean, _), (near_mean, near_deviation) = (_moments(values[part], records[part]) for part in (slice(None), near))
     far = n - int(records[near].sum())
-    return CellShape(n, median, mean, far, near_mean, near_deviation, _valley(values, records, n))
+    skewness = _skewness(values, records)
+    return CellShape(n, median, mean, far, near_mean, near_deviation, skewness, _valley(values, records, n))
+
+
+def _skewness(values: Floats, records: Integers) -> float:
+    """G₁ = g₁ √(n(n − 1)) / (n − 2) (Joanes & Gill 1998); 0 where all values are equal."""
+    n = int(records.sum())
+    mean = (values * records).sum() / n
+    second, third = ((records * (values - mean) ** power).sum() / n for power in (2, 3))
+    return float(third / second**1.5 * np.sqrt(n * (n - 1)) / (n - 2)) if second > 0 else 0.0
 
 
 def _moments(values: Floats, records: Integers) -> tuple[float, float]:

@@ -1,0 +1,113 @@
+"""Advice on a survey's design: what its columns leave out, or seem to say without meaning it."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from grainstack.advice import Advice
+from grainstack.chart.writing.numbers import number_style
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.request import SummaryRequest
+from grainstack.summary.table import Column, SummaryTable
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    import pyarrow as pa
+
+
+def advice_on_design(
+    table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]", most: int
+) -> list[Advice]:
+    """What an analyst should know of how the design was read.
+
+    Args:
+        table: The table.
+        requests: What was asked for.
+        head: Gives the first rows of the source.
+        most: How many lines of one advice are read.
+    """
+    if not any(column.interval for column in table.shown) and table.comparison is None:
+        return []
+    return [
+        *_across_strata(table),
+        *_numbered_anew(requests, head),
+        *_census_of_clusters(table, requests),
+        *[one for column in table.shown for one in _skewed(table, column)][:most],
+    ]
+
+
+def _across_strata(table: SummaryTable) -> list[Advice]:
+    sampling = table.provenance.sampling
+    if not sampling.across:
+        return []
+    cluster, strata = sampling.cluster[0], sampling.strata
+    count = len(sampling.across)
+    which = f"`{sampling.across[0]}` of `{cluster}` occurs" if count == 1 else f"{count:,} codes of `{cluster}` occur"
+    also = "" if count == 1 else f", such as `{sampling.across[0]}`,"
+    return [
+        Advice(
+            "clusters-across-strata",
+            f"{which} in more than one stratum{also} and counts as a cluster of its own in each. That is right where "
+            f"clusters are numbered anew in every stratum; if not, `{strata}` is not what was sampled in.",
+        )
+    ]
+
+
+def _numbered_anew(requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+    design = requests[SummaryRequest].design
+    if design.strata or not design.cluster or design.replicates:
+        return []
+    from grainstack.records.sample import numbered_anew  # noqa: PLC0415 - few designs have clusters without strata
+
+    name = design.cluster[0]
+    code = numbered_anew(head(), name)
+    if not code:
+        return []
+    return [
+        Advice(
+            "clusters-numbered-anew",
+            f"the codes of `{name}` rise and start again, as if clusters were numbered anew within strata; all records "
+            f"with `{code}` count as one cluster. If they are several, name what they are numbered in: "
+            f"{option('strata')}.",
+        )
+    ]
+
+
+def _census_of_clusters(table: SummaryTable, requests: Requests) -> list[Advice]:
+    sampling, design = table.provenance.sampling, requests[SummaryRequest].design
+    if not sampling.census or not design.weight or len(design.population) > len(design.cluster):
+        return []
+    where = "every stratum" if sampling.census == sampling.stratum_count else f"{sampling.census:,} strata"
+    return [
+        Advice(
+            "sampled-within",
+            f"all clusters of {where} were drawn, so nothing varies from cluster to cluster there; that records were "
+            "sampled within them, as the weights say, is left aside. Give how many there were: "
+            f"{option('population')} once more.",
+        )
+    ]
+
+
+def _skewed(table: SummaryTable, column: Column) -> list[Advice]:
+    """Means whose limits hold the truth less often than they say (Cochran 1977, section 2.15: n below 25 G₁²)."""
+    if column.figure.statistic.name != "mean" or "Student" not in column.interval or not column.figure.measure:
+        return []
+    found = []
+    for cell, shape in enumerate(table.cell_shapes.get(column.figure.measure, ())):
+        if shape is None or shape.pulled or shape.valley or np.isnan(column.low[cell]):
+            continue
+        needed = 25 * shape.skewness**2
+        if column.base[cell] < needed:
+            names = ", ".join(level.label for level in table.levels_of(cell))
+            write = number_style([shape.skewness])
+            found.append(
+                Advice(
+                    "skewed-mean",
+                    f"the limits of the mean of {names} may hold the truth less often than they say: its values are "
+                    f"skewed (G₁ = {write(shape.skewness)}), which takes about {needed:,.0f} records. "
+                    f"Use {option('stat', 'median')}.",
+                )
+            )
+    return found
