@@ -134,6 +134,7 @@ TRIES: dict[str, list[Try]] = {
     "seed": [({**LIMITS, **DESIGN, "interval": "bootstrap"}, {"seed": 5}), (LIMITS, {"seed": 5})],
     "compare": [(MEAN, {"compare": "pairs"})],
     "letters": [(MEAN, {"letters": True})],
+    "family": [({**SPLIT, "stat": ("share",), "letters": True}, {"family": "table"})],
     "association": [(SPLIT, {"association": True}), ({}, {"association": True})],
     "min_base": [(MEAN, {"min_base": 25}), ({}, {"min_base": 25})],
     "hide_small": [({"min_base": 25}, {"hide_small": True})],

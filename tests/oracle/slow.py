@@ -446,14 +446,14 @@ class _Table:
         figure.low, figure.high = figure.estimate - reach, figure.estimate + reach
 
     def _keys(self) -> list[tuple[Any, ...]]:
-        """For each row drawn, filtered or not, its stratum and its units by stage; without a design the rows kept."""
+        """Each unit drawn, filtered or not, by stratum and stage; without a design of the rows kept."""
         asked, keys = self.asked, []
-        for place, (row, _) in enumerate(self._long_rows()):
+        for row, owner in self._long_rows():
             if not self._designed and not _passes(row, asked):
                 continue
             clusters: list[Any] = [row[name] for name in asked.get("cluster", ())]
-            keys.append((row["stratum"] if asked.get("strata") else "", *(clusters or [place])))
-        return keys
+            keys.append((row["stratum"] if asked.get("strata") else "", *(clusters or [owner])))
+        return list(dict.fromkeys(keys))
 
     def _domain_degrees(self, records: list[Record]) -> int:
         """Units that hold one of the records less the strata that do (Korn & Graubard 1999).
@@ -474,8 +474,8 @@ class _Table:
 
     def _variance(self, z: list[tuple[Record, Fraction]]) -> float:
         totals: dict[tuple[Any, ...], Fraction] = {}
-        for place, (record, value) in enumerate(z):
-            key = record.unit if self.asked.get("cluster") else (record.unit[0], f"record {place}")
+        for record, value in z:
+            key = record.unit if self.asked.get("cluster") else (record.unit[0], f"record {record.owner}")
             totals[key] = totals.get(key, Fraction(0)) + value
         keys = self._keys()
         if not self.asked.get("cluster"):  # each record is drawn by itself, and those without a value have 0

@@ -8,8 +8,9 @@ from scipy import stats
 
 from grainstack.errors import RequestError
 from grainstack.summary.comparison.association import pearson
-from grainstack.summary.comparison.differences import fisher_exact, holm
+from grainstack.summary.comparison.differences import holm
 from grainstack.summary.comparison.letters import comparison_letters
+from grainstack.summary.comparison.shares import fisher_exact
 from grainstack.summary.options import ComparisonRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
 from tests.summary.sampling import Sample
@@ -72,12 +73,13 @@ def test_welch_is_that_of_scipy(groups: list[list[float]]) -> None:
     request = SummaryRequest(by=("k",), measure=("x",), comparison=ComparisonRequest(compare="pairs"))
     table = sample_of(groups).table(request)
     assert table.comparison is not None
+    tests = len(table.comparison.differences)
     for one in table.comparison.differences:
         assert one.other is not None
         first, second = (groups[int(table.levels_of(cell)[0].code)] for cell in (one.cell, one.other))
         expected = stats.ttest_ind(first, second, equal_var=False)
         assert one.p == pytest.approx(expected.pvalue, rel=1e-9)
-        interval = expected.confidence_interval(0.95)
+        interval = expected.confidence_interval(1 - 0.05 / tests)  # simultaneous, by Bonferroni
         assert (one.low, one.high) == pytest.approx((interval.low, interval.high))
 
 
@@ -125,7 +127,9 @@ def test_shares_are_compared_by_pooled_z_or_fisher(first: tuple[int, int], secon
     else:
         assert one.p == pytest.approx(stats.fisher_exact([first, second])[1])
     assert len(comparison.differences) == 2
-    assert comparison.differences[0].adjusted == pytest.approx(min(1, 2 * one.p))
+    assert comparison.differences[0].adjusted == one.p  # a yes and its no are one test
+    yes, no = comparison.differences
+    assert (no.low, no.high) == pytest.approx((-yes.high, -yes.low))
 
 
 def test_letters_follow_the_adjusted_tests() -> None:
@@ -136,6 +140,7 @@ def test_letters_follow_the_adjusted_tests() -> None:
     (tested,) = table.provenance.tests
     assert "share a letter" in tested
     assert "3 comparisons adjusted by Holm's method" in tested
+    assert "no difference was found at 0.05" in tested
 
 
 @pytest.mark.parametrize(
@@ -149,7 +154,6 @@ def test_letters_follow_the_adjusted_tests() -> None:
             {"measure": ("x",), "stat": ("mean", "rate"), "per": "z", "comparison": ComparisonRequest(compare="pairs")},
             "several",
         ),
-        ({"stat": ("share",), "comparison": ComparisonRequest(compare="pairs")}, "a base of their own"),
         ({"comparison": ComparisonRequest(association=True)}, "between two columns"),
     ],
 )

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from grainstack.summary.comparison.association import pearson
-from grainstack.summary.comparison.differences import fisher_exact, holm
+from grainstack.summary.comparison.differences import holm
+from grainstack.summary.comparison.shares import fisher_exact, mover
 from grainstack.summary.figures.intervals import clopper_pearson, order_statistic_ranks, wilson
 from grainstack.summary.figures.quantiles import quantile
 from grainstack.summary.options import ComparisonRequest, DesignRequest
@@ -215,3 +216,23 @@ def test_the_made_up_samples_have_the_published_moments() -> None:
     assert values.mean() == pytest.approx(97_629.8)
     assert values.var(ddof=1) == pytest.approx(7_647_472_708.0)
     assert any(a > b for a, b in pairwise(values.tolist()))
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "low", "high"),
+    [
+        ((56, 70), (48, 80), 0.0524, 0.3339),
+        ((9, 10), (3, 10), 0.1705, 0.8090),
+        ((5, 56), (0, 29), -0.0381, 0.1926),
+        ((10, 10), (0, 10), 0.6075, 1.0000),
+    ],
+)
+def test_differences_of_shares_have_newcombes_limits(
+    first: tuple[int, int], second: tuple[int, int], low: float, high: float
+) -> None:
+    # Newcombe RG (1998), Interval estimation for the difference between independent proportions, Statistics in Medicine
+    # 17, 873-890, table II, method 10.
+    hits, base = np.array([first, second], dtype=float).T
+    lows, highs = wilson(hits, base, 95)
+    sides = [(float(h / n), float(one), float(other)) for h, n, one, other in zip(hits, base, lows, highs, strict=True)]
+    assert mover(sides[0], sides[1]) == pytest.approx((low, high), abs=5e-5)

@@ -44,6 +44,7 @@ class Batch:
         everyone: The design columns of all records read, those filtered away too; None when they are not needed.
         kept: Which of those records are kept, shape (records,); None when they are not needed.
         owners: Which record of the block each row was made of, shape (records,); None when each is a record itself.
+        everyone_owners: The same for all records read.
         times: How many records each row stands for, shape (records,); None when each is one.
         everyone_times: The same for all records read.
     """
@@ -52,6 +53,7 @@ class Batch:
     everyone: pa.RecordBatch | None = None
     kept: "np.ndarray[tuple[int], np.dtype[np.int64]] | None" = None
     owners: "np.ndarray[tuple[int], np.dtype[np.int64]] | None" = None
+    everyone_owners: npt.NDArray[np.int64] | None = None
     times: npt.NDArray[np.int64] | None = None
     everyone_times: npt.NDArray[np.int64] | None = None
 
@@ -87,6 +89,12 @@ class Batch:
     def everyone_count(self) -> int:
         """How many records were read."""
         return len(self) if self.everyone is None else int(self.everyone.num_rows)
+
+    @property
+    def everyone_once(self) -> npt.NDArray[np.int64] | None:
+        """One row of each record read, where rows were made of records; None where each row is a record."""
+        owners = self.everyone_owners
+        return None if owners is None else np.flatnonzero(np.diff(owners, prepend=-1))
 
     def everyone_codes(self, column: str) -> Codes:
         """Places in a design column's level list, shape (records read,); never -1."""

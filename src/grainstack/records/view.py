@@ -149,12 +149,14 @@ class View:
         everyone = self._design_of(raw, first, place) if self._whole else None
         rows = Rows(first, None if kept is None else np.flatnonzero(kept))
         owners = None if long is None else rows.kept_of(raw.num_rows) // len(long.names)
+        everyone_owners = None if long is None else np.arange(raw.num_rows) // len(long.names)
         times = block.times if block.times is None or rows.kept is None else block.times[rows.kept]
         batch = Batch(
             self._kept_of(raw, rows, place),
             everyone,
             rows.kept if self._whole else None,
             owners,
+            everyone_owners if self._whole else owners,
             times,
             block.times if self._whole else times,
         )

@@ -14,7 +14,7 @@ _FIGURES = (
     *("measure", "statistic", "estimate", "low", "high", "standard_error", "degrees_of_freedom", "method", "base"),
     *("effective_base", "design_effect", "weighting_effect", "letters", "flags"),
 )
-_DIFFERENCES = ("compared_with", "difference", "low", "high", "p", "adjusted_p", "test")
+_DIFFERENCES = ("compared_with", "difference", "low", "high", "p", "adjusted_p", "adjustment", "test")
 
 
 def _check_names(names: Sequence[str], taken: Sequence[str]) -> None:
@@ -82,6 +82,7 @@ def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
             "high": _known(one.high),
             "p": _known(one.p),
             "adjusted_p": _known(one.adjusted),
+            "adjustment": f"Holm, limits Bonferroni, {one.tests:,} tests" if one.tests > 1 else None,
             "test": one.test,
         }
         for one in table.comparison.differences

@@ -64,7 +64,7 @@ def printed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
         table = replace(table, provenance=replace(table.provenance, intervals=()))
     right = tuple(place >= labels for place in range(len(heading)))
     tables = [Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table, asked))]
-    if table.comparison is not None:
+    if table.comparison is not None and table.comparison.listed:
         tables.append(_differences(table))
     return tables
 

@@ -22,6 +22,7 @@ from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
 from grainstack.summary.provenance_of import provenance_of, why_empty
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import Column, Flag, SummaryTable
 
@@ -102,7 +103,7 @@ def _check_limits(request: SummaryRequest, columns: Sequence[Column]) -> None:
     """
     spread = request.spread
     given = [name for name in spread.given() if spread.error_bars != "none"]
-    if not given or request.comparison.compare or any(column.interval for column in columns):
+    if not given or request.comparison.wanted or any(column.interval for column in columns):
         return
     if request.is_complete:
         raise IdleError(
@@ -119,14 +120,16 @@ def _check_limits(request: SummaryRequest, columns: Sequence[Column]) -> None:
 def _comparison(cells: ShownCells, estimator: Estimator, estimates: Estimated) -> Comparison | None:
     """The tests of differences in the first figure, if they are wanted."""
     request = estimator.request
-    if not request.comparison.compare:
+    wanted = request.comparison.wanted
+    if not wanted:
         return None
-    from grainstack.summary.comparison.compared_cells import compared_lines, references  # noqa: PLC0415 - few tables are tested
+    from grainstack.summary.comparison.compared_cells import compared_lines  # noqa: PLC0415 - few tables are tested
     from grainstack.summary.comparison.differences import compared  # noqa: PLC0415 - few tables are tested
 
-    lines = compared_lines(cells)
-    against = references(cells, lines, request.comparison.compare)
-    return compared(request.figures[0], estimator, estimates, lines, against)
+    figure = request.figures[0]
+    shares = figure.statistic.linear is Linear.SHARE
+    lines = compared_lines(cells, wanted, shares=shares and request.base in (None, "category"))
+    return compared(figure, estimator, estimates, lines)
 
 
 def _association(cells: ShownCells, estimator: Estimator) -> Association | None:

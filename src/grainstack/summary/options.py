@@ -200,15 +200,28 @@ class ComparisonRequest(Request):
         group="Comparison",
         metavar="pairs|rest|LEVEL",
     )
-    letters: bool = switch("Give comparison letters: categories that share one do not differ.", group="Comparison")
+    letters: bool = switch(
+        "Give comparison letters: between categories that share one no difference was found.", group="Comparison"
+    )
+    family: str = word(
+        "row",
+        "Which tests are adjusted together: those of one row of the answer, or all of the table.",
+        group="Comparison",
+        metavar="WHAT",
+        choices=("row", "table"),
+        needs=("compare", "letters"),
+    )
     association: bool = switch("Test whether categories and series have to do with each other.", group="Comparison")
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
         if self.letters and self.compare not in (None, "pairs"):
             raise RequestError(f"{option('letters')} needs every pair compared.", f"Use {option('compare')} pairs.")
-        if self.letters and self.compare is None:
-            object.__setattr__(self, "compare", "pairs")
+
+    @property
+    def wanted(self) -> str | None:
+        """What is compared: `pairs`, `rest`, the category all others are compared with, or None."""
+        return self.compare or ("pairs" if self.letters else None)
 
 
 @dataclass(frozen=True, slots=True)

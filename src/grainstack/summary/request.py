@@ -179,7 +179,7 @@ class SummaryRequest(Request):
         So are given values, parts of several measures, and rows that stand for many records unless limits or tests of
         them are asked for.
         """
-        tested = self.comparison.compare or self.comparison.association
+        tested = self.comparison.wanted or self.comparison.association
         totalled = bool(self.times) and not (self.spread.given() or tested)
         return self.complete or bool(self.value) or self.base == "measures" or totalled
 
@@ -212,7 +212,7 @@ class SummaryRequest(Request):
     @property
     def needs_errors(self) -> bool:
         """Whether standard errors are needed: for limits, for tests, or to mark shares that are unsure."""
-        tested = self.comparison.compare or self.comparison.association
+        tested = self.comparison.wanted or self.comparison.association
         return not self.is_complete and bool(self.spread.wanted or tested or "share" in self.names)
 
     @property
@@ -293,23 +293,18 @@ def _check_comparison(request: SummaryRequest) -> None:
             f"{option('association')} is between two columns.",
             f"Name one with {option('by')} and the other with {option('split')}.",
         )
-    if request.is_complete and (comparison.compare or comparison.association):
-        wanted = "compare" if comparison.compare else "association"
+    if request.is_complete and (comparison.wanted or comparison.association):
+        wanted = "compare" if comparison.compare else "letters" if comparison.letters else "association"
         raise RequestError(
             f"{option(wanted)} tests estimates; these figures are all there is.",
             f"Leave {option(wanted)} out{', or say that these records are a sample' if request.complete else ''}.",
         )
-    if not comparison.compare:
+    if not comparison.wanted:
         return
     wrong = {one.name for one in request.statistics if one.linear not in (Linear.RATIO, Linear.SHARE)}
     if wrong or len(request.figures) - len(request.also) > 1:
         said = f"a {min(wrong)}" if wrong else "several figures at once"
         raise RequestError(f"{option('compare')} does not test {said}.", "Compare one mean, share or rate.")
-    if request.names == {"share"} and (not request.split or request.base not in (None, "category")):
-        raise RequestError(
-            f"{option('compare')} tests shares of categories that each have a base of their own.",
-            f"Split them ({option('split')} COLUMN), so that each category adds to 100 %.",
-        )
     if request.spread.interval == "bootstrap":
         raise RequestError(
             f"{option('compare')} uses tests, not the bootstrap.", f"Leave {option('interval')} bootstrap out."

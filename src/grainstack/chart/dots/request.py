@@ -105,7 +105,7 @@ def with_whiskers(summary: SummaryRequest) -> SpreadRequest:
         RequestError: Something was said of limits that are not drawn.
     """
     spread = summary.spread
-    if summary.comparison.compare or spread.error_bars:
+    if summary.comparison.wanted or spread.error_bars:
         return spread
     idle = [name for name in spread.given() if name != "error_bars"]
     if idle:

@@ -4,37 +4,67 @@ from dataclasses import replace
 
 import numpy as np
 
+from grainstack.quick import dataclass
 from grainstack.summary.levels.grid import grouping_of, lines_along
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.order import place_of
 from grainstack.summary.sums.exact import Integers
-from grainstack.summary.table import ALL, Role
+from grainstack.summary.table import ALL, Dimension, Role
 
 
-def compared_lines(cells: ShownCells) -> list[Integers]:
-    """The cells compared with each other, one array per line: one series of one panel, totals left aside."""
-    totals = np.array([-1 if total is None else total for total in cells.totals])
-    lines = lines_along(cells.grid, cells.axes(Role.CATEGORY), cells.totals)
-    return [line for line in lines if len(line) and (cells.grid[line[0]] != totals).all()]
+@dataclass(frozen=True, slots=True)
+class Line:
+    """Cells compared with each other: one series of one panel.
+
+    Attributes:
+        cells: The cells, totals left aside.
+        keys: Their categories, shape (cells, categories).
+        twin: What it tests; the lines of a yes and of its no test the same.
+        reference: The cell all others are compared with; None where they are not compared with one.
+    """
+
+    cells: Integers
+    keys: Integers
+    twin: tuple[int, ...]
+    reference: int | None
+
+    def place(self, cell: int) -> tuple[int, ...]:
+        """The categories of one of its cells."""
+        return tuple(self.keys[int(np.flatnonzero(self.cells == cell)[0])].tolist())
 
 
-def references(cells: ShownCells, lines: list[Integers], compare: str) -> list[int | None]:
-    """For each line the cell that all others are compared with; None where they are not compared with one.
+def compared_lines(cells: ShownCells, compare: str, *, shares: bool) -> list[Line]:
+    """The cells compared with each other, line by line.
 
     Args:
         cells: The cells shown.
-        lines: The cells compared with each other.
         compare: `pairs`, `rest`, or the category all others are compared with.
+        shares: Whether shares are compared, so that two series that make up a whole say the same.
 
     Raises:
         RequestError: There is no such category.
     """
-    if compare in ("pairs", "rest"):
-        return [None for _ in lines]
-    axis = cells.axes(Role.CATEGORY)[-1]
-    place = place_of(cells.dimensions[axis].variable, compare, also=("pairs", "rest"))
-    return [next((int(cell) for cell in line if cells.grid[cell, axis] == place), None) for line in lines]
+    axes, series = cells.axes(Role.CATEGORY), cells.axes(Role.SERIES)
+    place = None
+    if compare not in ("pairs", "rest"):
+        place = place_of(cells.dimensions[axes[-1]].variable, compare, also=("pairs", "rest"))
+    totals = np.array([-1 if total is None else total for total in cells.totals])
+    mirrored = shares and any(_is_yes_or_no(cells.dimensions[axis]) for axis in series)
+    fixed = [axis for axis in range(len(cells.dimensions)) if axis not in axes and not (mirrored and axis in series)]
+    lines = []
+    for line in lines_along(cells.grid, axes, cells.totals):
+        if not len(line) or (cells.grid[line[0]] == totals).any():
+            continue
+        one = next((int(cell) for cell in line if cells.grid[cell, axes[-1]] == place), None)
+        lines.append(Line(line, cells.grid[line][:, axes], tuple(cells.grid[line[0], fixed].tolist()), one))
+    return lines
+
+
+def _is_yes_or_no(series: Dimension) -> bool:
+    """Whether two levels make up a whole, so that one share says what the other does."""
+    plain = [level for level in series.levels if level != ALL]
+    return len(plain) == 2 and not (series.several or series.dropped)
 
 
 def plain_table(cells: ShownCells) -> tuple[Grouping, int, int]:

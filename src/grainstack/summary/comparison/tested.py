@@ -17,11 +17,12 @@ class Difference:
         other: The cell on the right; None for all others of its line together.
         line: Which line of cells (one series of one panel) it belongs to.
         estimate: The first figure less the second.
-        low: Lower confidence limit.
+        low: Lower confidence limit, simultaneous with those of the other differences of its family.
         high: Upper confidence limit.
         p: The p-value of the test by itself.
-        adjusted: The p-value adjusted for all tests of the table (Holm 1979).
+        adjusted: The p-value adjusted for all tests of its family (Holm 1979).
         test: The test, in words.
+        tests: How many tests its family has.
     """
 
     cell: int
@@ -33,6 +34,7 @@ class Difference:
     p: float
     adjusted: float
     test: str
+    tests: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,12 +46,14 @@ class Comparison:
         letters: The letters of each cell, empty where none are wanted or a cell has no figure, shape (cells,).
         level: Confidence level in percent; its complement is the bound for p.
         words: What was tested and how it was adjusted.
+        listed: Whether a list of the differences is wanted, and not their letters only.
     """
 
     differences: tuple[Difference, ...]
     letters: tuple[str, ...]
     level: float
     words: str
+    listed: bool = True
 
     def without(self, hidden: npt.NDArray[np.bool_]) -> "Comparison | None":
         """What tells nothing of some cells: no difference from them, nor from a rest they are part of.

@@ -1,5 +1,6 @@
 """The sums behind each figure, for whatever grouping of cells they are wanted."""
 
+from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -80,6 +81,20 @@ class Estimator:
 
         return stages_of(self._design, self._strata_names)
 
+    def designs_by_record(self) -> list[tuple[DesignSums, int, Integers]]:
+        """The sums over cells and over outer cells.
+
+        Each comes with the number of its first cell, outer ones numbered behind the others, and with the place of each
+        of its units among those of the first.
+        """
+        first = self._design
+        found = [(first, 0, np.arange(len(first.units), dtype=np.int64))]
+        outer = self.totals.outer_design
+        if self.totals.outer is not None and outer is not None:
+            order = np.argsort(_unit_order(first, outer), kind="stable")
+            found.append((outer, len(self.totals.keys), order))
+        return found
+
     @property
     def strata_of_units(self) -> Integers:
         """The stratum of each drawn unit, shape (units,)."""
@@ -105,11 +120,19 @@ class Estimator:
         linear = figure.statistic.linear
         if linear is Linear.SHARE:
             pair: Pair = (figure.measure, None) if figure.measure else COUNT
-            return share_spread(self.stages, self.matrices(pair), self.base_matrices(pair), estimate)
-        if linear is Linear.TOTAL:
-            return total_spread(self.stages, self.matrices((figure.measure, None)))
-        sums = self.matrices((figure.measure, figure.per))
-        return ratio_spread(self.stages, sums, estimate, sums.y.sum(axis=0))
+            spread = share_spread(self.stages, self.matrices(pair), self.base_matrices(pair), estimate)
+        elif linear is Linear.TOTAL:
+            spread = total_spread(self.stages, self.matrices((figure.measure, None)))
+        else:
+            sums = self.matrices((figure.measure, figure.per))
+            spread = ratio_spread(self.stages, sums, estimate, sums.y.sum(axis=0))
+        if self.totals.joint is None or not len(self.totals.joint.keys):
+            return spread
+        from grainstack.summary.figures.overlap import Overlap  # noqa: PLC0415 - few rows are made of records
+
+        overlap = Overlap(figure, self, estimate)
+        squares = [np.nan_to_num(overlap.products(cell, cell)) for cell in range(self.grouping.count)]
+        return replace(spread, squares=np.column_stack(squares))
 
     def quantile_spread(self, measure: str, points: Floats) -> "DesignSpread":
         """The spread of the share of each cell's records at or below a point.

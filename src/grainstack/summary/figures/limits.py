@@ -91,15 +91,16 @@ def _confidence(figure: Figure, estimates: Estimated, estimator: Estimator) -> L
     return none(estimates)
 
 
-def share_limits(estimates: Estimated, estimator: Estimator, how: str = "auto") -> Limits:
+def share_limits(estimates: Estimated, estimator: Estimator, how: str = "auto", level: float | None = None) -> Limits:
     """Confidence limits of a share: Wilson's, or Korn and Graubard's under a design.
 
     Args:
         estimates: Shares from 0 to 1 with their bases, shape (cells,) each.
         estimator: The sums of the cells shown.
         how: The interval asked for.
+        level: Confidence level in percent; the one asked for without it.
     """
-    request, level = estimator.request, estimator.request.spread.level
+    request, level = estimator.request, level or estimator.request.spread.level
     if request.design.is_complex:
         _check_interval(how, ("auto", "design", "exact"), "a weighted share")
         variance = estimates.error**2

@@ -45,6 +45,10 @@ class Stage:
         spread = np.where(self.drawn > 1, self.drawn / np.maximum(self.drawn - 1, 1), 1.0)
         return np.asarray(self.reached * (1 - self.fraction) * spread)
 
+    def spread_of(self, amounts: Floats) -> float:
+        """What amounts per unit of the sums add to a variance or covariance."""
+        return float(self.factor @ self.by_group(self.by_part(amounts[:, None]))[:, 0])
+
     def by_part(self, amounts: npt.NDArray[np.generic]) -> Floats:
         """Amounts per unit of the sums added up per part, shape (parts, cells)."""
         return _added(amounts, self.part_of, len(self.group_of))

@@ -15,6 +15,7 @@ from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
 from grainstack.summary.sums.factors import Column
+from grainstack.summary.sums.joint import JointRows, JointSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from grainstack.summary.sums.rows import Rows, coded
 from grainstack.summary.sums.values import Values
@@ -64,6 +65,7 @@ class Accumulator:
         outer_design: The same over outer cells.
         replicates: The sums under replicate weights over cells, if there are such.
         outer_replicates: The same over outer cells.
+        joint: Sums over records that stand in several cells, or in one with several rows.
         rows: The other columns of ready-made figures, for telling rows of one cell apart.
         lost: How many records have an answer everywhere but fall in no band, by the first column of which they do.
         used: How many records stand in the table, whatever is shown of them and by measure, or measure and what it is
@@ -89,6 +91,7 @@ class Accumulator:
     outer_design: DesignSums | None = None
     replicates: "ReplicateSums | None" = None
     outer_replicates: "ReplicateSums | None" = None
+    joint: JointSums | None = None
     rows: "RowTexts | None" = None
     used: dict[Pair | None, int] = field(default_factory=dict)
     owners: dict[Pair | None, int] = field(default_factory=dict)
@@ -113,6 +116,8 @@ class Accumulator:
 
             self.replicates = ReplicateSums(values={name: [] for name in wanted.values_by_unit})
             self.outer_replicates = ReplicateSums()
+        if wanted.joint:
+            self.joint = JointSums()
         if request.value:
             from grainstack.summary.sums.row_texts import RowTexts  # noqa: PLC0415 - ready-made figures only
 
@@ -169,7 +174,9 @@ class Accumulator:
         cells, outer = self._merge_sums(other, levels)
         places = self._design_places(design)
         if self.design is not None and other.design is not None:
-            self.design.merge(other.design, cells, places)
+            units = self.design.merge(other.design, cells, places)
+            if self.joint is not None and other.joint is not None:
+                self.joint.merge(other.joint, units, cells, outer)
         if self.outer_design is not None and other.outer_design is not None and outer is not None:
             self.outer_design.merge(other.outer_design, outer, places)
 
@@ -187,9 +194,11 @@ class Accumulator:
         cells, outer = result._merge_sums(self, levels)
         places = self._design_places(design)
         if self.design is not None:
-            result.design = self.design.canonical(cells, places)
+            result.design, units = self.design.canonical(cells, places)
+            if self.joint is not None:
+                result.joint = self.joint.canonical(units, cells, outer)
         if self.outer_design is not None and outer is not None:
-            result.outer_design = self.outer_design.canonical(outer, places)
+            result.outer_design, _ = self.outer_design.canonical(outer, places)
         return result
 
     def _merge_sums(self, other: "Accumulator", levels: LevelPlaces) -> tuple[Integers, Integers | None]:
@@ -334,14 +343,21 @@ class Accumulator:
             return
         units = self.design.place(batch, len(self.index))
         row_units = np.asarray(rows.of(units), dtype=np.int64)
-        self.design.absorb(row_units, cells, self._ratios(numbers), weights, rows.column(batch.times))
+        ratios = self._ratios(numbers)
+        self.design.absorb(row_units, cells, ratios, weights, rows.column(batch.times))
+        joined = [JointRows(rows.records(batch.owners), row_units, cells, weights)]
         if self.several:
-            cells, owners = self._outer_cells(batch, rows)
+            outer_cells, owners = self._outer_cells(batch, rows)
             named = self.request.design.weight
             weight = Column(batch.numbers(named)[owners]) if named else None
             outer_units = self.outer_design.place(batch, 0 if self.outer is None else len(self.outer))[owners]
             repeats = None if batch.times is None else Column(batch.times[owners].astype(np.float64))
-            self.outer_design.absorb(outer_units, cells, {COUNT: (None, None)}, weight, repeats)
+            self.outer_design.absorb(outer_units, outer_cells, {COUNT: (None, None)}, weight, repeats)
+            records = owners if batch.owners is None else batch.owners[owners]
+            joined.append(JointRows(records, outer_units, outer_cells, weight))
+        may_meet = batch.owners is not None or self.wanted.tested  # answers of one record never meet in one cell
+        if self.joint is not None and may_meet:
+            self.joint.absorb(joined, ratios)
 
     def _outer_cells(self, batch: Batch, rows: Rows) -> tuple[Cells, Integers]:
         """The outer cell of each record that answered, once for each base it is part of, and which record it is."""

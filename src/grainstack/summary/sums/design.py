@@ -141,16 +141,23 @@ class DesignSums:
             new = np.arange(len(self.pairs), count, dtype=np.int64)
             self.pairs.add(np.column_stack([np.zeros_like(new), new]))  # so that pairs have the numbers of their cells
             self._grow()
-            self.seen += batch.everyone_count if batch.everyone_times is None else int(batch.everyone_times.sum())
+            self.seen += self._count(batch, np.zeros(batch.everyone_count, dtype=np.int64))
             return np.zeros(len(batch), dtype=np.int64)
         units = self.units.place([_or_zeros(batch, asked.strata), *map(batch.everyone_codes, asked.cluster)])
         self._grow()
-        self.seen += np.bincount(units, batch.everyone_times, len(self.units)).astype(np.int64)
+        self.seen += self._count(batch, units)
         for stage, name in enumerate(asked.population):
             sizes = batch.everyone_numbers(name)
             np.minimum.at(self.lowest[:, stage], units, sizes)
             np.maximum.at(self.highest[:, stage], units, sizes)
         return units if batch.kept is None else units[batch.kept]
+
+    def _count(self, batch: Batch, units: Integers) -> Integers:
+        """How many records each unit has, each counted once however many rows were made of it, shape (units,)."""
+        once = batch.everyone_once
+        if once is not None:
+            return np.bincount(units[once], minlength=len(self.units)).astype(np.int64)
+        return np.bincount(units, batch.everyone_times, len(self.units)).astype(np.int64)
 
     @property
     def _is_one_unit(self) -> bool:
@@ -199,8 +206,8 @@ class DesignSums:
                 own, len(self.pairs), Terms([*x, *weight], [*y, *weight], repeats), squares=self.request.draws_records
             )
 
-    def merge(self, other: "DesignSums", cells: Integers, codes: Sequence[Integers]) -> None:
-        """Adds another accumulator's sums.
+    def merge(self, other: "DesignSums", cells: Integers, codes: Sequence[Integers]) -> Integers:
+        """Adds another accumulator's sums, and gives where each of its units stands here, shape (its units,).
 
         Args:
             other: The sums to add.
@@ -219,15 +226,15 @@ class DesignSums:
             mine.merge(sums, places, len(self.pairs))
         for measure, values in self.values.items():
             values.merge(other.values[measure], places)
+        return units
 
-    def canonical(self, cells: Integers, codes: Sequence[Integers]) -> "DesignSums":
-        """The same sums with strata, clusters and cells under other numbers, all in the order of those numbers."""
+    def canonical(self, cells: Integers, codes: Sequence[Integers]) -> tuple["DesignSums", Integers]:
+        """The same sums with strata, clusters and cells under other numbers, in their order; and where units are."""
         result = DesignSums(self.request, values={measure: Values() for measure in self.values})
         result.units.add(in_order(_relabelled(self.units.keys, *codes)))
         units = result.units.add(_relabelled(self.units.keys, *codes))
         result.pairs.add(in_order(_relabelled(self.pairs.keys, units, cells)))
-        result.merge(self, cells, codes)
-        return result
+        return result, result.merge(self, cells, codes)
 
     def _grow(self) -> None:
         missing = len(self.units) - len(self.seen)

@@ -30,6 +30,16 @@ class Rows:
         """A column of the records, row by row."""
         return column if self.owners is None else column[self.owners]
 
+    def records(self, owners: Integers | None) -> Integers | None:
+        """The record each row comes from, rising, shape (rows,); None where each record is one row.
+
+        Args:
+            owners: The record of each row of the batch, where these were made of records themselves.
+        """
+        if self.owners is None or owners is None:
+            return owners if self.owners is None else self.owners
+        return owners[self.owners]
+
     def column(self, numbers: npt.NDArray[np.generic] | None) -> Column | None:
         """The same for numbers that may be absent."""
         return None if numbers is None else Column(np.asarray(self.of(numbers), dtype=np.float64))

@@ -14,6 +14,8 @@ class Wanted:
         extremes: Measures of which the lowest and highest value are kept.
         rates: Measures divided by another column.
         linearised: Whether sums per drawn unit are kept.
+        joint: Whether sums over records that stand in two cells are kept, as far as rows are made of records.
+        tested: Whether differences are tested.
         values_by_unit: Measures of which the values are kept per drawn unit too, for limits of quantiles.
         replicates: The replicate weights.
     """
@@ -22,6 +24,8 @@ class Wanted:
     extremes: frozenset[str]
     rates: tuple[str, ...]
     linearised: bool
+    joint: bool
+    tested: bool
     values_by_unit: frozenset[str]
     replicates: tuple[str, ...]
 
@@ -41,12 +45,15 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     ratios = "rate" in request.names or any(statistic.linear is Linear.SHARE for statistic, _ in measured)
     replicated = request.design.replicates if request.needs_errors else None
     replicates = tuple(replicated.split(",")) if replicated else ()
+    tested = bool(request.comparison.wanted) and request.needs_errors
     drawn = bool(request.design.strata or request.design.cluster)  # tells the degrees of freedom of replicates
     return Wanted(
         values=frozenset(values),
         extremes=frozenset(extremes),
         rates=tuple(dict.fromkeys(str(f.measure) for f in request.figures if f.statistic.name == "rate")),
-        linearised=request.needs_errors and (drawn if replicates else request.design.is_complex or ratios),
+        linearised=request.needs_errors and (drawn if replicates else request.design.is_complex or ratios or tested),
+        joint=request.needs_errors and not replicates and request.design.draws_records,
+        tested=tested,
         values_by_unit=frozenset(quantiles if request.design.is_complex and spread.confident else ()),
         replicates=replicates,
     )
