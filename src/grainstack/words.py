@@ -108,6 +108,18 @@ class Request:
             if isinstance(value, float | int) and not isinstance(value, bool):
                 _check_number(entry, value)
 
+    @classmethod
+    def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:  # noqa: ARG003 - most models imply nothing
+        """What goes without saying once other fields have values.
+
+        Args:
+            values: What was asked, by field name.
+
+        Raises:
+            RequestError: A value that cannot be.
+        """
+        return {}
+
     def given(self) -> tuple[str, ...]:
         """The names of the fields that hold something else than their default."""
         return tuple(entry.name for entry in entries(type(self)) if getattr(self, entry.name) != entry.default)

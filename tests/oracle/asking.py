@@ -32,6 +32,7 @@ FILTERS: tuple[Asked, ...] = (
     {"where": "y IS NULL OR y <= 6"},
 )
 RECODES = {"region": "region: North, South -> Coast; West -> Hills", "town": "town: Ald, Bren -> Ab"}
+NETS = {"grade": "grade: Outer = low, high", "town": "town: Ab or Cole = Ald, Cole"}
 NOT_OF_PARTS = (  # what parts of a whole cannot be asked for
     *("split", "totals", "order", "drop_rest", "split_keep_top", "stat", "per"),
     *("cluster", "strata", "population"),
@@ -71,10 +72,18 @@ def random_request(random: Random) -> Asked:
         asked |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.4 else {})
     if "split" in asked and not blurred and random.random() < 0.15:
         asked["split_keep_top"] = random.randint(1, 3)
+    return asked | _arranged(random, shown)
+
+
+def _arranged(random: Random, shown: set[Any]) -> Asked:
+    asked: Asked = {}
     if random.random() < 0.3:
         asked["order"] = random.choice(["largest-first", "smallest-first", "alphabetical", "reverse: largest-first"])
     if random.random() < 0.2:
         asked["totals"] = True
+    netted = [net for name, net in NETS.items() if name in shown and random.random() < 0.25]
+    if netted:
+        asked["net"] = tuple(netted)
     return asked
 
 

@@ -18,6 +18,7 @@ from tests.oracle.survey import ITEMS, REGIONS, SCALE, USED, Row, Survey
 Label = Any  # a level's label; of bands their place, counted over all bands there could be
 Cell = tuple[Label, ...]
 ALL, REST, NO_ANSWER = "All", "Other", "No answer"
+NETS = {"Outer": ("low", "high"), "Ab or Cole": ("Ald", "Cole")}
 NOTHING = "\x00nothing"  # what a record has that chose none of several answers: it is in a base and in no cell
 LABELS_OF_ITEMS = {"q1": "Staff", "q2": "Room", "q3": "Food"}
 
@@ -196,6 +197,11 @@ class _Table:
         for axis, name in enumerate(names):
             if asked.get("totals") and name != asked.get("panel") and name not in SEVERAL:
                 shown[axis].add(ALL)
+        for text in asked.get("net", ()):
+            column, _, rule = text.partition(":")
+            label, axis = rule.partition("=")[0].strip(), names.index(column)
+            if any(part in shown[axis] for part in NETS[label]):
+                shown[axis].add(label)
         return shown
 
     # Rows and levels
@@ -293,7 +299,7 @@ class _Table:
         return {label for label, size in of_first.items() if (size if isfinite(size) else -float("inf")) < least}
 
     def _nested(self, record: Record) -> Iterator[Cell]:
-        levels = [[*record.levels[axis], ALL] for axis in self.categories]
+        levels = [[*_with_nets(record.levels[axis]), ALL] for axis in self.categories]
         return product(*levels)
 
     # Figures
@@ -319,7 +325,9 @@ class _Table:
         return all(record.numbers[name] is not None for name in names)
 
     def _in_cell(self, record: Record, cell: Cell) -> bool:
-        return all(label == ALL or label in labels for label, labels in zip(cell, record.levels, strict=True))
+        return all(
+            label == ALL or label in _with_nets(labels) for label, labels in zip(cell, record.levels, strict=True)
+        )
 
     def _base_axes(self) -> list[int]:
         names, asked = self.dimensions, self.asked
@@ -366,7 +374,7 @@ class _Table:
         whole = [
             record
             for record in self.records
-            if all(cell[axis] == ALL or cell[axis] in record.levels[axis] for axis in axes)
+            if all(cell[axis] == ALL or cell[axis] in _with_nets(record.levels[axis]) for axis in axes)
         ]
         if measure is not None:
             whole = [record for record in whole if self._has(record, ("sum", measure))]
@@ -512,6 +520,11 @@ def _of_group(sums: list[Fraction], drawn: int, fraction: Fraction | int) -> Fra
     mean = sum(sums, Fraction(0)) / drawn
     squares = sum(((value - mean) ** 2 for value in sums), Fraction(0)) + (drawn - len(sums)) * mean**2
     return (1 - fraction) * drawn / Fraction(drawn - 1) * squares
+
+
+def _with_nets(labels: list[Label]) -> list[Label]:
+    """The labels of a record, and those of the nets it is in."""
+    return [*labels, *(net for net, parts in NETS.items() if any(label in parts for label in labels))]
 
 
 def _value(record: Record, measure: str | None) -> Fraction:

@@ -24,7 +24,7 @@ from grainstack.report.cells import cell_rows
 from grainstack.requests import filled
 from grainstack.summary.table import Dimension, Role, SummaryTable
 from tests.oracle.asking import Asked, random_chart, random_given, random_request
-from tests.oracle.slow import ALL, REST, Cell, Expected, Label, expected
+from tests.oracle.slow import ALL, NETS, REST, Cell, Expected, Label, expected
 from tests.oracle.survey import TOWNS, Survey, given_values, random_survey
 
 REQUESTS = int(os.environ.get("ORACLE", "240"))
@@ -70,7 +70,7 @@ def _compare(table: SummaryTable, wanted: Expected, *, limits: bool) -> None:
     assert set(found) <= set(wanted.figures), "cells"
     for key, figure in wanted.figures.items():
         if key not in found:
-            series_total = not limits and key[0][-1:] == (ALL,)  # charts have none of their own
+            series_total = not limits and key[0][-1:] == (ALL,)  # charts have no totals of their own
             assert series_total or _goes_without(table, wanted, key[0]), f"{key} is not shown"
             continue
         row = found[key]
@@ -168,7 +168,7 @@ def _check_order(table: SummaryTable, wanted: Expected) -> None:
     """Levels that stand by size do so, and those of the records stand before No answer, the rest and the total."""
     for axis, dimension in enumerate(_dimensions(table)):
         roles = [level.role for level in dimension.levels]
-        last = [LevelRole.PLAIN, LevelRole.NO_ANSWER, LevelRole.REST, LevelRole.TOTAL]
+        last = [LevelRole.PLAIN, LevelRole.NO_ANSWER, LevelRole.REST, LevelRole.NET, LevelRole.TOTAL]
         assert roles == sorted(roles, key=last.index), f"{dimension.variable.name}: what stands last"
         if axis not in wanted.sizes or "first" not in dimension.ordered_by:
             continue
@@ -192,7 +192,7 @@ def _check_sums(table: SummaryTable, found: dict[tuple[Cell, str, str | None], d
     sums: dict[tuple[Cell, str | None], float] = {}
     for (cell, statistic, measure), row in found.items():
         inner = [label for axis, label in enumerate(cell) if axis not in axes]
-        if statistic == "share" and ALL not in inner and row["estimate"] is not None:
+        if statistic == "share" and not {ALL, *NETS} & set(inner) and row["estimate"] is not None:
             group = tuple(cell[axis] for axis in axes), measure
             sums[group] = sums.get(group, 0.0) + row["estimate"]
     for group, total in sums.items():

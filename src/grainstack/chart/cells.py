@@ -198,7 +198,8 @@ def chart_cells(table: SummaryTable, *, single: bool = False, swapped: bool = Fa
                 continue
             for place, level in enumerate(dimension.levels):
                 cell = _cell(columns[0], 0, first + place, (panel, slot, place))
-                (totals if level.is_total else cells).append(cell)
+                if not level.is_net:
+                    (totals if level.is_total else cells).append(cell)
     return ChartCells(table, columns, panels, slots, names, dimension, codes, panel_codes, tuple(cells), tuple(totals))
 
 
@@ -225,7 +226,7 @@ def _panels(table: SummaryTable) -> tuple[tuple[str, ...], tuple[str, ...]]:
 
 def _series(dimension: Dimension | None) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """The labels and keys of the levels of a column, without the total."""
-    levels = [level for level in dimension.levels if not level.is_total] if dimension else []
+    levels = [level for level in dimension.levels if not (level.is_total or level.is_net)] if dimension else []
     return tuple(level.label for level in levels), tuple(level.key for level in levels)
 
 

@@ -48,9 +48,12 @@ class Weight(StrEnum):
 class MarkRole(StrEnum):
     """What a mark is."""
 
+    ASIDE = "aside"
+    ASIDE_HEADING = "aside-heading"
     BAR = "bar"
     BASE = "base"
     BOX = "box"
+    BRACKET = "bracket"
     BREAK = "break"
     CATEGORY = "category"
     CATEGORY_TITLE = "category-title"

@@ -71,6 +71,12 @@ TOUR = (
         --title "What passengers think of the staff" --subtitle "Share of passengers (%)" """,
     ),
     (
+        "Three questions with the same answers as one chart, with a net and the means beside it.",
+        """bar passengers.csv --items opinion=cleanliness,staff,punctuality --layout diverging --stat share --stat mean
+        --net "answer: Satisfied = Good, Very good" --order "largest-first: Satisfied" --out opinions.png
+        --title "What passengers think" --subtitle "Share of passengers (%), and mean from 1 to 5" """,
+    ),
+    (
         "Seasons within routes: nested categories, outer first.",
         "bar passengers.csv --by route --by season --measure wait --error-bars confidence --out wait_by_season.png",
     ),
@@ -89,7 +95,7 @@ TOUR = (
         --show-in thousands --out items.png""",
     ),
     (
-        "The same means as dots with letters: routes that share one do not differ.",
+        "The same means as dots with letters: between routes that share one no difference was found.",
         "dot passengers.csv --by route --measure wait --error-bars confidence --letters --out wait_dots.png",
     ),
     (
@@ -107,7 +113,7 @@ TOUR = (
     ),
     ("Every palette, and how colour-blind readers see it.", "palettes --out palettes.png"),
     (
-        "Which routes differ in waiting time? Those that share a letter do not.",
+        "Which routes differ in waiting time? Between those that share a letter no difference was found.",
         "table passengers.csv --by route --measure wait --letters",
     ),
     (

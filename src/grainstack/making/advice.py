@@ -180,11 +180,10 @@ def _named_total(table: SummaryTable) -> list[Advice]:
 
 def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
     """Looks for a level whose figure is the sum of all others, in every combination of the other columns."""
-    own_totals = [next((n for n, level in enumerate(d.levels) if level.is_total), -1) for d in table.dimensions]
-    parts = (table.keys != own_totals).all(axis=1)
+    parts = (table.keys < [dimension.plain for dimension in table.dimensions]).all(axis=1)
     estimates = np.where(parts, np.nan_to_num(column.estimate), 0.0)
     for axis, dimension in enumerate(table.dimensions):
-        count = sum(not level.is_total for level in dimension.levels)
+        count = dimension.plain
         if count < 4 - (dimension.role is Role.SERIES) or len(table.keys) < 3:
             continue
         others = [place for place in range(len(table.dimensions)) if place != axis]

@@ -13,6 +13,7 @@ from grainstack.advice import Advice
 from grainstack.errors import IdleError, RequestError
 from grainstack.making.advice import advice_on
 from grainstack.making.design import check_design, with_design
+from grainstack.making.items import check_items
 from grainstack.making.kind import Arrangement, Kind
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
@@ -119,7 +120,8 @@ def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
         RequestError: A request that contradicts itself, or names a column there is not.
     """
     requests.check()
-    settled = kind.settle(requests)
+    check_items(requests)
+    settled = kind.settle(requests.having(with_beside(requests, opened)))
     summary = settled[SummaryRequest]
     if opened.codebook.is_complete(opened.source.name):
         summary = replace(summary, complete=True)
@@ -186,6 +188,23 @@ def finished(one: Begun, opened: Opened) -> Made:
     advice = [*advice_on(table, requests, opened.source.head), *kind.advise(arrangement, requests)]
     spoken = tuple(dict.fromkeys(one for one in advice if one.name not in kind.quiet))
     return Made(kind, requests, table, arrangement, notes, spoken)
+
+
+def with_beside(requests: Requests, opened: Opened) -> SummaryRequest:
+    """The summary with figures of the column it is split by over all series, unless that is cut into bands.
+
+    The mean of an answer in each answer is the answer itself; in a band of a number it is one of many.
+
+    Args:
+        requests: What was asked.
+        opened: The records with their codebook.
+    """
+    summary, records = requests[SummaryRequest], requests[RecordsRequest]
+    if summary.split is None or summary.split not in summary.measure:
+        return summary
+    targets = [text.partition("=")[0].partition(":")[0].strip() for text in records.band]
+    banded = summary.split in targets or opened.codebook.variable(summary.split).bands
+    return replace(summary, beside=not banded)
 
 
 def check_shares(requests: Requests) -> None:

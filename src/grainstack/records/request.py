@@ -1,6 +1,8 @@
 """Which records a person wants: the files, what is kept of them, and how columns are read."""
 
+from collections.abc import Mapping
 from math import inf
+from typing import Any
 
 from grainstack.errors import RequestError
 from grainstack.quick import dataclass
@@ -8,6 +10,7 @@ from grainstack.speech import option
 from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Records"
+ANSWER = "answer"  # the column of what was answered to questions put together
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +56,13 @@ class RecordsRequest(Request):
     to_long: str | None = word(
         None, "Turn columns side by side into rows.", group=_GROUP, metavar="NAME,VALUE=COL1,COL2"
     )
+    items: str | None = word(
+        None,
+        "Questions with the same answers, together: one row each. The questions become the column NAME, what was "
+        "answered the column answer.",
+        group=_GROUP,
+        metavar="NAME=COL1,COL2",
+    )
     answers: tuple[str, ...] = word(
         (),
         "A question with several answers: a column of values such as a;b, or NAME=COL1,COL2 for 0/1 columns.",
@@ -82,6 +92,10 @@ class RecordsRequest(Request):
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
+        if self.items and self.to_long:
+            raise RequestError(
+                f"{option('items')} and {option('to_long')} both turn columns into rows.", "Leave one of them out."
+            )
         targets = [text.partition("=")[0].partition(":")[0].strip() for text in self.band]
         for target in targets:
             if targets.count(target) > 1:
@@ -89,6 +103,41 @@ class RecordsRequest(Request):
                     f"`{target}` is cut into bands twice.",
                     f"Give the bands names of their own: {option('band', f'wide: {target}=10')}.",
                 )
+
+    @property
+    def item_columns(self) -> tuple[str, str] | None:
+        """The columns that questions put together become: their name, and what was answered.
+
+        Raises:
+            RequestError: The option is not of the form `NAME=COL1,COL2`.
+        """
+        return _item_columns(self.items) if self.items else None
+
+    @classmethod
+    def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:
+        """Questions put together are the categories, and what was answered the series or the measure, unless said.
+
+        Args:
+            values: What was asked, by field name.
+
+        Raises:
+            RequestError: The questions are not of the form `NAME=COL1,COL2`.
+        """
+        if not values.get("items"):
+            return {}
+        name, answer = _item_columns(values["items"])
+        by, split, measure = (values.get(field) or () for field in ("by", "split", "measure"))
+        used = {*by, split, values.get("panel"), *measure}
+        found: dict[str, Any] = {} if by or name in used else {"by": (name,)}
+        plain = {"count", "share"}
+        wanted = set(values.get("stat") or plain)
+        if answer in used or measure:
+            return found
+        if wanted - plain:
+            found["measure"] = (answer,)
+        if not split and wanted & plain:
+            found["split"] = answer
+        return found
 
     def level_choices(self) -> tuple["LevelChoice", ...]:
         """The `--only` and `--except` options, taken apart.
@@ -107,6 +156,16 @@ class LevelChoice:
     column: str
     names: tuple[str, ...]
     keep: bool
+
+
+def _item_columns(text: str) -> tuple[str, str]:
+    new, equals, old = text.partition("=")
+    names = names_in(new)
+    if not equals or not 1 <= len(names) <= 2 or not names_in(old):
+        raise RequestError(
+            f"`{option('items')} {text}` is incomplete.", f'Write {option("items")} "NAME=QUESTION1,QUESTION2,…".'
+        )
+    return names[0], (*names[1:], ANSWER)[0]
 
 
 def _level_choice(text: str, field: str, *, keep: bool) -> LevelChoice:

@@ -34,6 +34,7 @@ class LevelRole(StrEnum):
     PLAIN = "plain"
     TOTAL = "total"
     REST = "rest"
+    NET = "net"
     NO_ANSWER = "no answer"
     NO_BAND = "no band"
 
@@ -65,8 +66,13 @@ class Level:
         return self.role is LevelRole.REST
 
     @property
+    def is_net(self) -> bool:
+        """Whether it stands for some of the others together, which are shown too."""
+        return self.role is LevelRole.NET
+
+    @property
     def is_aside(self) -> bool:
-        """Whether it is no step or kind of its own: a total, the rest, no answer or no band."""
+        """Whether it is no step or kind of its own: a total, a net, the rest, no answer or no band."""
         return self.role is not LevelRole.PLAIN
 
     @property
@@ -74,7 +80,7 @@ class Level:
         """A name that no other level of its variable has, whatever codes there are."""
         if self.role is LevelRole.PLAIN:
             return f"*{self.code}" if self.code.startswith("*") else self.code
-        return f"*{self.role.value}"
+        return f"*{self.role.value}{f':{self.code}' if self.is_net else ''}"
 
 
 EVERYTHING = "\x00everything"  # the name of a column that puts all records into one level

@@ -89,9 +89,8 @@ def suggestions(file: str, profiles: Sequence[Profile], codebook: Codebook) -> l
         tries.append(f"{command('table')} {named} {by} {split} {stat}")
     tries += [f"{command('bar')} {named} {option('by', name)} {option('answers', name)}" for name in several[:1]]
     for question in families(codebook, _findings(profiles))[:1]:
-        long, percent = option("to_long", f"question,answer={','.join(question)}"), option("layout", "percent")
-        rows = f"{option('by', 'question')} {option('split', 'answer')} {percent}"
-        tries.append(f"{command('bar')} {named} {long} {rows}")
+        together, percent = option("items", f"questions={','.join(question)}"), option("layout", "percent")
+        tries.append(f"{command('bar')} {named} {together} {percent}")
     return tries
 
 

@@ -12,7 +12,8 @@ from grainstack.chart.writing.wording import flag_notes, marks_of
 from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
-from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable, base_in_words
+from grainstack.summary.request import Purpose
+from grainstack.summary.table import UNKNOWN_BASE, Column, Dimension, Flag, SummaryTable, base_in_words
 
 _DESIGN_FIGURES = (
     "df: degrees of freedom, clusters less strata that hold such records. Design effect: the variance beside that of "
@@ -58,7 +59,7 @@ class Printed:
 def printed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
     """The table as text: split tables side by side, unless more is wanted of each cell; then tested differences."""
     more = asked.limits or asked.design_figures
-    side_by_side = table.series is not None and len(table.columns) == 1 and not more
+    side_by_side = table.series is not None and len(table.shown) == 1 and not more
     heading, rows, labels = _crossed(table, asked) if side_by_side else _listed(table, asked)
     if side_by_side:  # no room for limits, so no word about them
         table = replace(table, provenance=replace(table.provenance, intervals=()))
@@ -135,7 +136,7 @@ def _listed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[l
             if table.provenance.sampling.weight:
                 effects = [written(value, 2) for value in column.weighting_effect.tolist()]
                 _add(heading, rows, "weighting effect", effects)
-    return heading, rows, labels
+    return heading, _under_their_parts(rows, table, 1), labels
 
 
 def _crossed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[list[str]], int]:
@@ -143,29 +144,53 @@ def _crossed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[
     series = table.series
     if series is None:
         raise ValueError("only a split table can be crossed")
-    column = table.columns[0]
+    column = table.shown[0]
     figures = figures_of(column, add_up=asked.add_up)
     count = len(series.levels)
     outer = [dimension for dimension in table.dimensions if dimension is not series]
-    heading = [*(dimension.variable.label for dimension in outer), *(level.label for level in series.levels)]
+    order = _with_nets(series)
+    heading = [*(dimension.variable.label for dimension in outer), *(series.levels[place].label for place in order)]
     rows = []
-    for start in range(0, len(table.keys), count):
+    starts = range(0, len(table.keys), count)
+    for start in starts:
         names = [level.label for level in table.levels_of(start)][:-1]
-        cells = range(start, start + count)
+        cells = [start + place for place in order]
         letters = [f" {column.letters[cell]}" if column.letters else "" for cell in cells]
         rows.append(names + [_flagged(column, cell, figures) + text for cell, text in zip(cells, letters, strict=True)])
     labels = len(outer)
     bases = column.base.reshape(-1, count)
     if column.figure.statistic.name == "count":
-        own = bases[:, :-1] if series.levels[-1].is_total and count > 1 else bases
+        own = bases[:, : series.plain]
         known = np.where((own == UNKNOWN_BASE).any(axis=1), UNKNOWN_BASE, own.sum(axis=1))
         _add(heading, rows, "n", [base_in_words(n) for n in known.tolist()])
     elif (bases == bases[:, :1]).all():
         _add(heading, rows, "n", [base_in_words(n) for n in bases[:, 0].tolist()])
     else:
-        for place, level in enumerate(series.levels):
-            _add(heading, rows, f"n {level.label}", [base_in_words(n) for n in bases[:, place].tolist()])
-    return heading, rows, labels
+        for place in order:
+            title = f"n {series.levels[place].label}"
+            _add(heading, rows, title, [base_in_words(n) for n in bases[:, place].tolist()])
+    for beside in table.columns:
+        if beside.figure.purpose is Purpose.BESIDE:
+            written_beside = figures_of(beside)
+            title = beside.figure.statistic.words.removesuffix(" of")
+            _add(heading, rows, title, [_flagged(beside, start, written_beside) for start in starts])
+    return heading, _under_their_parts(rows, table, count), labels
+
+
+def _with_nets(dimension: Dimension) -> list[int]:
+    """The places of levels with each net behind the last of its parts."""
+    behind: dict[int, list[int]] = {}
+    for net, parts in enumerate(dimension.nets):
+        behind.setdefault(max(parts), []).append(dimension.plain + net)
+    places = [place for one in range(dimension.plain) for place in (one, *behind.get(one, ()))]
+    return places if dimension.total is None else [*places, dimension.total]
+
+
+def _under_their_parts(rows: list[list[str]], table: SummaryTable, step: int) -> list[list[str]]:
+    """Rows of a table, `step` cells each, with those of nets under the last of their parts."""
+    ranks = [{place: rank for rank, place in enumerate(_with_nets(one))} for one in table.dimensions]
+    keys = [tuple(rank[place] for rank, place in zip(ranks, key, strict=True)) for key in table.keys[::step].tolist()]
+    return [rows[place] for place in sorted(range(len(rows)), key=keys.__getitem__)]
 
 
 def _differences(table: SummaryTable) -> Printed:
@@ -207,7 +232,7 @@ def _flagged(column: Column, cell: int, figures: Figures) -> str:
 def _notes(table: SummaryTable, asked: PrintRequest) -> tuple[str, ...]:
     shown = [dimension for dimension in table.dimensions if dimension.variable.name != EVERYTHING]
     orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in shown]
-    title = f"{table.columns[0].title}." if table.series is not None and len(table.columns) == 1 else ""
+    title = f"{table.shown[0].title}." if table.series is not None and len(table.shown) == 1 else ""
     explained = _DESIGN_FIGURES if asked.design_figures else ""
     rounding = "Rounded so that shares add to 100 %." if asked.add_up else ""
     sentences = " ".join(part for part in [title, *table.provenance.sentences(), explained, rounding] if part)

@@ -9,7 +9,7 @@ from grainstack.errors import IdleError, RequestError
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.speech import command, option
 from grainstack.summary.comparison.tested import Association, Comparison
-from grainstack.summary.figures.columns import column_of, without_hidden
+from grainstack.summary.figures.columns import column_of, over_series, without_hidden
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.hiding import hidden_figures
@@ -17,11 +17,13 @@ from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.ready_made import check_one_row_each, ready_made_limits
 from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
 from grainstack.summary.levels.bases import base_axes, base_of
+from grainstack.summary.levels.grid import rows_over_series
+from grainstack.summary.levels.grouping import joined
 from grainstack.summary.levels.shown_cells import ShownCells, shown_cells
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
 from grainstack.summary.provenance_of import provenance_of, why_empty
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.request import Purpose, SummaryRequest
 from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import Column, Flag, SummaryTable
@@ -52,7 +54,13 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
     estimator = Estimator(totals, cells.grouping(axes), facts.design_labels(strata) if strata else ())
     check_one_row_each(cells, estimator)
     limits = ready_made_limits(estimator)
-    made = [column_of(figure, estimator, facts.numbers, origin.noun, limits) for figure in request.figures]
+    rows, row_of = rows_over_series(cells.grid, cells.dimensions)
+    made = []
+    for figure in request.figures:
+        beside = figure.purpose is Purpose.BESIDE
+        over = estimator.regrouped(joined(estimator.grouping, rows)) if beside else estimator
+        column, estimates = column_of(figure, over, facts.numbers, origin.noun, limits)
+        made.append((over_series(column, row_of) if beside else column, estimates))
     columns = [column for column, _ in made]
     _check_limits(request, columns)
     comparison = _comparison(cells, estimator, made[0][1])

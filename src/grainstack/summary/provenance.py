@@ -115,6 +115,7 @@ class Provenance:
         base: What shares are shares of, in words; empty when there are none.
         intervals: What the limits of each figure are, in words.
         tests: What was compared and how, in words.
+        nets: What each net adds up, in words; empty where there are none.
         rest: What became of levels that are not shown one by one, in words; empty when all are.
         hidden: How many figures were left out because of small bases.
         several: Whether shares may add to more than 100 % because a record may have several answers.
@@ -129,6 +130,7 @@ class Provenance:
     base: str
     intervals: tuple[str, ...]
     tests: tuple[str, ...] = ()
+    nets: str = ""
     rest: str = ""
     hidden: str = ""
     several: bool = False
@@ -146,7 +148,7 @@ class Provenance:
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
         said = [f"Base: {self._base()}{self._left_out()}"]
-        said += [self.sampling.words(), self.origin.kept, self.rest, self.base]
+        said += [self.sampling.words(), self.origin.kept, self.nets, self.rest, self.base]
         if self.several:
             said.append("Several answers were possible, so shares may add to more than 100 %")
         said += [*self.intervals, *self.tests, self.hidden]
@@ -157,7 +159,7 @@ class Provenance:
         parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.sampling.words()) or 'unweighted'}"]
         parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
         parts.append(f"base {self._base()}{self._left_out()}")
-        extra = (self.origin.kept, self.rest, self.base, *self.tests, self.hidden)
+        extra = (self.origin.kept, self.nets, self.rest, self.base, *self.tests, self.hidden)
         parts += [self._lower(part) for part in extra if part]
         return "; ".join(parts) + "."
 

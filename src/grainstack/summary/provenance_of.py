@@ -53,12 +53,22 @@ def provenance_of(
         sampling=_sampling(totals, facts),
         base=_base_sentence(totals, origin, cells) if shares else "",
         intervals=_intervals_in_words(columns),
+        nets=_nets_in_words(cells),
         rest=cells.rest,
         hidden=_hidden_in_words(columns, least_shown(request)),
         several=shares and any(d.several for d in cells.dimensions),
         owners=totals.owners.get(counted) if totals.owners else None,
         given=_given(request.value_is) if request.value else "",
         weightless=totals.weightless,
+    )
+
+
+def _nets_in_words(cells: ShownCells) -> str:
+    """What each net adds up: `Satisfied: good and very good together`."""
+    return "; ".join(
+        f"{one.levels[one.plain + net].label}: {listed([one.levels[place].label for place in parts])} together"
+        for one in cells.dimensions
+        for net, parts in enumerate(one.nets)
     )
 
 

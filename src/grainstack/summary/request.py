@@ -1,12 +1,14 @@
 """What is to be summed up, by what, and how."""
 
-from dataclasses import field
+from collections.abc import Collection
+from dataclasses import field, replace
 from enum import StrEnum
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import option
+from grainstack.summary.levels.nets import nets_by_column
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.statistics import GIVEN_AS, Linear, Statistic, given_value, names_to_ask_for, statistic_named
 from grainstack.words import Request, switch, word
@@ -21,6 +23,7 @@ class Purpose(StrEnum):
     SHOWN = "shown"
     LABEL = "label"
     SECOND = "second"
+    BESIDE = "beside"
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +34,8 @@ class Figure:
         statistic: The statistic.
         measure: The column summed up; None where only records are counted.
         per: The column a rate is taken of; None for any other statistic.
-        purpose: Whether it is what the table shows, stands in labels only, or is a second measure.
+        purpose: Whether it is what the table shows, stands in labels only, is a second measure, or stands beside the
+            others as a figure of all series together.
     """
 
     statistic: Statistic
@@ -52,6 +56,7 @@ class SummaryRequest(Request):
         series_totals: Whether totals are wanted over the series; None for where all totals are wanted.
         also: Figures a chart needs besides those it shows.
         keep_values: Whether the values of each measure are wanted cell by cell.
+        beside: Whether figures of the column it is split by are of all series together: in each they would say nothing.
 
     Raises:
         RequestError: No categories, a column used twice, an unknown statistic, or options that contradict each other.
@@ -79,6 +84,12 @@ class SummaryRequest(Request):
         None, "What a share is a share of: what adds to 100 %.", group=_GROUP, metavar="WHAT", choices=BASES
     )
     totals: bool = switch("Add all categories together, and all series, as a level of their own.", group=_GROUP)
+    net: tuple[str, ...] = word(
+        (),
+        "Levels added together, shown beside their parts: 'staff: Satisfied = Good, Very good'; repeatable.",
+        group=_GROUP,
+        metavar="'COLUMN: NAME = A, B'",
+    )
     times: str | None = word(
         None,
         "How many records a row stands for; not a survey weight: it raises the base.",
@@ -111,6 +122,7 @@ class SummaryRequest(Request):
     series_totals: bool | None = None
     also: tuple[Figure, ...] = ()
     keep_values: bool = False
+    beside: bool = False
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
@@ -127,8 +139,11 @@ class SummaryRequest(Request):
                 f"{option('base')} series needs series.", f"Name their column with {option('split')} COLUMN."
             )
         _check_value(self)
+        nets_by_column(self.net, self.dimensions)
         if self.totals:
             self.check_adds_up("A total")
+        if self.net:
+            self.check_adds_up("A net")
         if "share" in self.names:
             self.check_adds_up("A share")
         _check_measures(self)
@@ -170,6 +185,9 @@ class SummaryRequest(Request):
             measures: tuple[str | None, ...] = measured if sums else (None,)
             per = self.per if statistic.name == "rate" else None
             figures += [Figure(statistic, measure, per) for measure in measures]
+        beside = [one for one in figures if self.beside and one.measure == self.split]
+        if len(beside) < len(figures):
+            figures = [replace(one, purpose=Purpose.BESIDE) if one in beside else one for one in figures]
         return (*figures, *self.also)
 
     @property
@@ -208,6 +226,23 @@ class SummaryRequest(Request):
         raise RequestError(
             f"{what} needs figures that add up; a {name} does not.", "Draw them side by side, or leave this out."
         )
+
+    def check_no_nets(self, what: str, columns: Collection[str]) -> None:
+        """Refuses nets where they would be drawn among their own parts.
+
+        Args:
+            what: What is drawn, as in `A pie`.
+            columns: The columns whose levels are drawn side by side there.
+
+        Raises:
+            RequestError: Names the net.
+        """
+        for column, nets in nets_by_column(self.net, self.dimensions).items():
+            if column in columns:
+                raise RequestError(
+                    f"{what} has no place for the net {nets[0].name}: it would be counted beside its own parts.",
+                    f"Use bars or a table, or merge the levels: {option('recode')}.",
+                )
 
     @property
     def needs_errors(self) -> bool:

@@ -53,6 +53,7 @@ class Dimension:
         ordered_by: The rule that order follows, in words.
         several: Whether a record may have several of its levels.
         dropped: Whether levels are left out that shares count all the same.
+        nets: The places of the levels that each net adds together; nets stand behind all plain levels.
         all_levels: Every level the column has, shown or not, in natural order: what colours go by.
     """
 
@@ -61,12 +62,29 @@ class Dimension:
     ordered_by: str
     several: bool = False
     dropped: bool = False
+    nets: tuple[tuple[int, ...], ...] = ()
     all_levels: tuple[Level, ...] = ()
 
     @property
     def levels(self) -> tuple[Level, ...]:
-        """The levels shown."""
+        """The levels shown: plain ones, then nets, then the total."""
         return self.variable.levels
+
+    @property
+    def total(self) -> int | None:
+        """The place of the total; None where there is none."""
+        return len(self.levels) - 1 if self.levels and self.levels[-1].is_total else None
+
+    @property
+    def plain(self) -> int:
+        """How many levels are neither nets nor the total."""
+        return len(self.levels) - len(self.nets) - (self.total is not None)
+
+    def parts(self, place: int) -> range | tuple[int, ...] | None:
+        """The plain levels that a level stands for; None where it stands for all."""
+        if place == self.total:
+            return None
+        return self.nets[place - self.plain] if place >= self.plain else range(place, place + 1)
 
 
 def base_in_words(base: int) -> str:

@@ -5,8 +5,10 @@ from math import isnan
 
 from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
 from grainstack.chart.bars.axis import axis_of, labels_at
+from grainstack.chart.bars.brackets import bracket_marks, brackets_of
 from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.request import BarRequest, SecondRequest
+from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.plane import Box, Plane, Stand
 from grainstack.chart.frame.plots import Beyond, Plots
@@ -53,6 +55,8 @@ class _BarChart(CategoryChart):
         labels = labels_at(arrangement, request[BarRequest])
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
         self._side_by_side = not arrangement.stacked
+        self._brackets = brackets_of(arrangement, self._asides)
+        self._bracketed = False
         self._dots = self._records()
 
     def _notes(self) -> list[str]:
@@ -75,6 +79,13 @@ class _BarChart(CategoryChart):
 
     def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
         return not self._side_by_side or self._size_at(labels, plots) is not None
+
+    def _fewer_asides(self, plots: Plots) -> tuple[tuple[Aside, ...]] | None:
+        brackets = self._brackets
+        if brackets is None or self._bracketed:
+            return None
+        self._bracketed = brackets.fit(plots, self._thickness(plots.planes[0])[1], self._style)
+        return (self._asides[len(brackets.asides) :],) if self._bracketed else None
 
     def _behind(self, plane: Plane) -> list[Mark]:
         """Where series set apart start, and how far the longest of them reaches."""
@@ -177,6 +188,8 @@ class _BarChart(CategoryChart):
                 value = bar.reach_low if bar.down else bar.reach_high
                 outside += beyond_marks(written, stand, value, self._style, down=bar.down)
         outside += self._total_marks(plots, thickness)
+        if self._bracketed and self._brackets is not None:
+            outside += bracket_marks(self._brackets, self._bars.bars, plots, thickness, self._style)
         lines = self._parting_lines(plots, bars)
         return [*grounds(outside, self._style), *bars, *lines, *over_bars, *outside]
 

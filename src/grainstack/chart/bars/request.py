@@ -130,6 +130,8 @@ def settled_bars(requests: Requests) -> Requests:
                 f"{option(summary.given_limits[0])}: parts of a bar carry no ready-made limits.",
                 f"Use {option('layout')} grouped, or leave them out.",
             )
+    if single_bar(summary, bars):
+        summary.check_no_nets("A single bar", summary.by)
     _check_records(summary, bars)
     also = (*label_figures(summary, bars.labels), *_second(requests[SecondRequest]))
     totals = _whole_stacks(summary, bars, spread) or bool(requests[SecondRequest].second_measure and summary.split)
@@ -163,12 +165,14 @@ def _whole_stacks(summary: SummaryRequest, bars: BarRequest, spread: SpreadReque
 
 def _as_layout(summary: SummaryRequest, bars: BarRequest) -> SummaryRequest:
     """The summary with the shares that a layout is made of, where it asks for figures that have them."""
-    plain = summary.stat in ((), ("count",), ("share",)) and not summary.measure and not summary.value
+    shown = tuple(one.statistic.name for one in summary.figures if one.purpose is Purpose.SHOWN)
+    plain = shown in (("count",), ("share",)) and not any(one.measure for one in summary.figures[:1])
+    others = tuple(name for name in summary.stat if name not in ("count", "share"))
     if bars.layout == "percent" and (plain or summary.stat == ("sum",) or summary.names == {"value"}):
         base = "category" if summary.split else "measures" if len(summary.measure) > 1 else summary.base
-        return replace(summary, stat=("share",), base=base)
-    if bars.layout == "diverging" and plain and summary.stat != ("count",):
-        return replace(summary, stat=("share",), base=summary.base or "category")
+        return replace(summary, stat=("share", *(others if plain else ())), base=base)
+    if bars.layout == "diverging" and plain and "count" not in summary.stat:
+        return replace(summary, stat=("share", *others), base=summary.base or "category")
     return summary
 
 

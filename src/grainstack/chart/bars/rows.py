@@ -1,5 +1,6 @@
 """Bars for a terminal: one row of characters per bar, on the same axis as in a picture."""
 
+from collections.abc import Sequence
 from math import floor, isnan
 
 from grainstack.chart.bars.arrangement import Bar as Shape
@@ -7,6 +8,7 @@ from grainstack.chart.bars.arrangement import BarArrangement
 from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.frame.asides import asides_of
 from grainstack.chart.frame.rows import Entry, Rows, Track
 from grainstack.chart.frame.value_axis import axis_references, axis_span
 from grainstack.chart.look.color import INK
@@ -56,6 +58,7 @@ class _RowsOfBars:
         cut = any(cut_short(bar, request, self._figures) for bar in arrangement.bars)
         self._outside = not arrangement.stacked and (self._labelled or cut)
         self._second = self._cells.table.column_for(Purpose.SECOND)
+        self._asides = asides_of(self._cells, request)
         self._axis = axis_of(arrangement, request, self._figures)
         self._label_room, self._start, self._track = self._columns(columns)
 
@@ -71,6 +74,9 @@ class _RowsOfBars:
             rows.legend(entries, self._start)
         for panel, title in enumerate(self._cells.panels):
             rows.panel_title(title)
+            if self._asides:
+                self._beside([one.heading for one in self._asides], MarkRole.ASIDE_HEADING)
+                rows.skip()
             first = rows.row
             self._panel(panel)
             rows.reference_posts(axis_references(self._axis), self._track, first)
@@ -96,6 +102,7 @@ class _RowsOfBars:
             left = max((room + 1 for total, room in totals if total.down), default=0)
         second = max((columns_wide(self._second_text(0, slot)) for slot in range(len(self._cells.slots))), default=0)
         second_room = second + 2 if second else 0
+        second_room += sum(self._aside_rooms())
         low, high = axis_span(self._axis)
         high = high if isnan(bars.apart) else max(bar.end for bar in bars.bars)
         room = max(columns - start - left - right - second_room - 1, 4)
@@ -119,13 +126,27 @@ class _RowsOfBars:
                 self._rows.text(self._label_room, label, MarkRole.CATEGORY, anchor=Anchor.END)
             text = self._second_text(panel, place)
             if text:
-                self._rows.text(self._rows.columns, text, MarkRole.SECOND, anchor=Anchor.END)
+                beside = self._rows.columns - sum(self._aside_rooms())
+                self._rows.text(beside, text, MarkRole.SECOND, anchor=Anchor.END)
+            self._beside([one.texts[panel][place] for one in self._asides], MarkRole.ASIDE)
             for bar in shown:
                 self._bar(bar)
                 if self._bars.lanes > 1:
                     self._rows.skip()
             self._totals(panel, place)
             self._rows.skip()
+
+    def _aside_rooms(self) -> list[int]:
+        """How many columns each figure beside the bars takes."""
+        texts = [[one.heading, *(text for panel in one.texts for text in panel)] for one in self._asides]
+        return [max(map(columns_wide, each)) + 2 for each in texts]
+
+    def _beside(self, texts: Sequence[str], role: MarkRole) -> None:
+        """Texts in the columns beside the bars, on this row."""
+        right = self._rows.columns
+        for room, text in reversed(list(zip(self._aside_rooms(), texts, strict=True))):
+            self._rows.text(right, text, role, anchor=Anchor.END)
+            right -= room
 
     def _second_text(self, panel: int, slot: int) -> str:
         if self._second is None:

@@ -41,6 +41,7 @@ def settled_distribution(requests: Requests) -> Requests:
             "A distribution is of one number.",
             f"Name it with {option('measure')} COLUMN, without {option('stat')} or {option('value')}.",
         )
+    summary.check_no_nets("A distribution", (summary.split,) if summary.split else ())
     if summary.base:
         raise RequestError("A distribution has no shares.", f"Leave {option('base')} out.")
     of_measure = [text for text in records.band if text.partition("=")[0].strip() in summary.measure]

@@ -55,6 +55,7 @@ def settled_dots(requests: Requests) -> Requests:
     requests = swapped(requests) if dots.swap else requests
     summary = requests[SummaryRequest]
     check_one_set_of_series(summary)
+    summary.check_no_nets("A dot chart", (summary.split,) if summary.split else ())
     also = tuple(label_figures(summary, dots.labels))
     return requests.having(replace(summary, spread=with_whiskers(summary), also=also, series_totals=False))
 
@@ -91,7 +92,8 @@ def check_one_set_of_series(summary: SummaryRequest) -> None:
     Raises:
         RequestError: Several figures and a split.
     """
-    if len(summary.figures) > 1 and summary.split:
+    shown = [figure for figure in summary.figures if figure.purpose is Purpose.SHOWN]
+    if len(shown) > 1 and summary.split:
         raise RequestError(
             f"Several figures are series already, so {option('split')} has no place.",
             f"Leave one of them out, or use {option('panel')}.",

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.frame.asides import Aside, asides_of
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.legend import Legend
@@ -21,7 +22,7 @@ from grainstack.chart.scene import Key, Mark, Scene
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of
-from grainstack.errors import IdleError
+from grainstack.errors import IdleError, RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
 
@@ -59,6 +60,12 @@ class CategoryChart(ABC):
         self._style = self._page_style
         self._figures = FiguresAt(cells, request, labels)
         self._second = second_needs(cells)
+        self._asides = asides_of(cells, request)
+        if self._asides and request[PlotRequest].direction == "vertical":
+            raise RequestError(
+                f"{self._asides[0].heading} stands in a column beside lying bars.",
+                f"Leave {option('direction')} vertical out.",
+            )
         self._kinds = tuple(labels)
         self._inks = Inks(cells, request[ColorsRequest], self._page_style, ways)
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
@@ -109,6 +116,10 @@ class CategoryChart(ABC):
         """Whether labels can be written in these plots."""
         return True
 
+    def _fewer_asides(self, plots: Plots) -> tuple[tuple[Aside, ...]] | None:  # noqa: ARG002 - most charts keep all
+        """The columns beside the bars once some of them stand at the bars themselves; None where none does."""
+        return None
+
     @property
     def _lying(self) -> bool:
         """Whether horizontal bars are preferred."""
@@ -136,6 +147,9 @@ class CategoryChart(ABC):
             self._kinds = ()  # no type is small enough to write figures side by side: none, and more ticks instead
             labels = self._labels()
             plots = self._laid_out(labels, legend, body)
+        if fewer := self._fewer_asides(plots):
+            self._asides = fewer[0]
+            plots = self._laid_out(labels, legend, body)
         marks: list[Mark] = [mark for plane in plots.planes for mark in self._behind(plane)]
         marks += [*plots.behind, *self._marks(plots, labels)]
         if self._second:
@@ -158,11 +172,12 @@ class CategoryChart(ABC):
             from_zero=self._second_from_zero,
             beyond=tuple(self._beyond(labels)),
             direction=plot.direction,
-            lying=self._lying,
+            lying=self._lying or bool(self._asides),
             dense=any(label.content for label in labels),
             value_title=words.value_title if words else "",
             category_title=words.category_title if words else "",
             legend=self._legend(legend),
+            asides=self._asides,
         )
         return settled_plots(needs, body, self._page_style, self._page_style.margin)
 

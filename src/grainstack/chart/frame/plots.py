@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import field, replace
 from math import ceil, sqrt
 
+from grainstack.chart.frame.asides import Aside, aside_marks, aside_widths
 from grainstack.chart.frame.category_axis import (
     Category,
     CategoryLabels,
@@ -70,6 +71,7 @@ class PlotNeeds:
         dense: Whether values stand at the marks, so that the axis needs fewer ticks.
         value_title: Title of the value axis; `category_title` of the other.
         legend: The legend.
+        asides: Columns of figures beside lying bars.
     """
 
     categories: tuple[Category, ...]
@@ -90,6 +92,7 @@ class PlotNeeds:
     value_title: str = ""
     category_title: str = ""
     legend: Legend = field(default_factory=lambda: Legend((), ()))
+    asides: tuple[Aside, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -235,10 +238,13 @@ class _Layout:
         below = style.gap + style.tick * (2.7 if needs.value_title else 1.2)
         above = style.gap + style.tick * (2.6 if needs.second_title else 1.2) if second else 0.0
         above += style.tick * 1.5 if needs.axis.asked.references else 0.0
+        above += style.tick * 1.4 if needs.asides else 0.0
+        beside_plots = sum(aside_widths(needs.asides, style))
         self._above = above
         most = body.width * (0.36 if self._columns == 1 else 0.24)
         inset = max(0.0, width(axis.labels[-1], style.tick) / 2 - self._margin * 0.9) if axis.labels else 0.0
-        column_gap = max(style.gap * 4, axis.widest(style) * 1.2)
+        column_gap = max(style.gap * 4, axis.widest(style) * 1.2) + beside_plots
+        inset = max(inset, beside_plots)
         _, top = self._top_legend(body.left + most)
         head = style.tick * 1.8 if needs.category_title else 0.0
 
@@ -305,6 +311,7 @@ class _Layout:
             around += tick_marks(axis, plane, style) if (at_bottom if horizontal else at_left) else []
             if at_left if horizontal else at_bottom:
                 around += category_marks(needs.categories, labels, plane, style)
+            around += aside_marks(needs.asides, panel, plane, style)
             if second:
                 own = replace(plane, low=second.low, high=second.high)
                 second_planes.append(own)

@@ -107,6 +107,7 @@ def settled_parts(requests: Requests, labels: Sequence[str]) -> SummaryRequest:
     if requests[RecordsRequest].keep_empty:
         raise RequestError("A level without records has no area.", f"Leave {option('keep_empty')} out.")
     summary.check_adds_up("A chart of parts")
+    summary.check_no_nets("A chart of parts", summary.by)
     if not summary.stat and summary.measure:
         summary = replace(summary, stat=("sum",))
     spread = replace(summary.spread, error_bars="none")

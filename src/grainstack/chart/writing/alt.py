@@ -16,7 +16,7 @@ def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures
         title: The chart's title.
         figures: How figures are written.
     """
-    totals = np.array([any(level.is_total for level in table.levels_of(cell)) for cell in range(len(table.keys))])
+    totals = (table.keys >= [dimension.plain for dimension in table.dimensions]).any(axis=1)
     known = np.flatnonzero(~np.isnan(column.estimate) & ~totals)
     if not len(known):
         known = np.flatnonzero(~np.isnan(column.estimate))

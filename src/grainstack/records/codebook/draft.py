@@ -57,7 +57,7 @@ def as_toml(codebook: Codebook, findings: Sequence[Finding] = (), about: str = "
     for line in about.splitlines():
         document.add(tomlkit.comment(line))
     for question in families(codebook, findings):
-        document.add(tomlkit.comment(f"{listed(question)} have the same answers: draw them together with to_long."))
+        document.add(tomlkit.comment(f"{listed(question)} have the same answers: draw them together with items."))
     if findings and any(variable.levels for variable in codebook.variables.values()):
         document.add(tomlkit.comment('A level may have its own colour: 1 = { label = "North", color = "#1a726a" }'))
     if about:

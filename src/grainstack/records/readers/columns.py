@@ -12,7 +12,7 @@ from grainstack.records.request import RecordsRequest
 from grainstack.records.sample import sampled_codes
 from grainstack.records.source import Source
 from grainstack.records.values import Strays
-from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder
+from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, readable
 from grainstack.speech import option
 from grainstack.words import names_in
 
@@ -73,9 +73,11 @@ class ColumnReaders:
         """What is known of a column."""
         known = self._answers.get(name) or self._codebook.variable(name)
         if self.long is not None and name == self.long.name_column and not known.levels:
-            return replace(known, levels=tuple(Level(column, self._label(column)) for column in self.long.names))
+            label = known.label or (_capital(name) if self._request.items else "")
+            levels = tuple(Level(column, self._label(column)) for column in self.long.names)
+            return replace(known, label=label, levels=levels)
         if self.long is not None and name == self.long.value_column and name not in self._codebook.variables:
-            return replace(self.long.meaning()[0], name=name)
+            return replace(self.long.meaning()[0], name=name, label=_capital(name) if self._request.items else "")
         return known
 
     def check(self, name: str) -> None:
@@ -268,17 +270,38 @@ class ColumnReaders:
         return self._codebook.variable(column).label or column
 
 
+def _capital(name: str) -> str:
+    """A name that was made up while typing, as a label."""
+    words = readable(name)
+    return words[:1].upper() + words[1:]
+
+
 def decimal_note(source: str) -> str:
     """That the numbers of a source are read with decimal commas, though nobody said so."""
     return f"The numbers of {source} are read with decimal commas; if that is wrong, add {option('decimal', 'point')}."
 
 
 def _long_form(request: RecordsRequest, source: Source, codebook: Codebook) -> "LongForm | None":
-    if not request.to_long:
+    if not (request.to_long or request.items):
         return None
     from grainstack.records.readers.long import LongForm  # noqa: PLC0415 - few tables are wide
 
-    return LongForm(request.to_long, source.name, source.columns, codebook.variable)
+    field, text = ("items", request.items) if request.items else ("to_long", request.to_long or "")
+    new, equals, old = (text or "").partition("=")
+    names = request.item_columns or names_in(new)
+    if not equals or len(names) != 2 or not names_in(old):
+        raise RequestError(
+            f"`{option(field)} {text}` is incomplete.", f'Write {option(field)} "NAME,VALUE=COLUMN1,COLUMN2,…".'
+        )
+    long = LongForm((names[0], names[1]), names_in(old), source, codebook.variable)
+    differing = long.meaning()[1] if request.items else ()
+    if differing:
+        questions = listed([f"`{name}`" for name in long.names])
+        raise RequestError(
+            f"{option('items')}: {questions} disagree in the codebook: {listed(differing)}.",
+            f"Only questions with the same answers stand together; others turn into rows with {option('to_long')}.",
+        )
+    return long
 
 
 def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":

@@ -1,18 +1,18 @@
 """Columns that hold one measure side by side, turned into rows: `--to-long "year,vehicles=2023,2024,2025"`."""
 
 from collections.abc import Callable, Sequence
-from fnmatch import fnmatchcase
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
-from grainstack.errors import RequestError, nearest
+from grainstack.errors import RequestError
 from grainstack.records.arrow import level_column, places_of
 from grainstack.records.codebook.codebook import CodebookVariable
+from grainstack.records.naming import columns_named
+from grainstack.records.source import Source
 from grainstack.records.values import as_texts
 from grainstack.speech import option
-from grainstack.words import names_in
 
 _SHARED = {  # what columns side by side may have in common, and how a note calls it
     "kind": "kind",
@@ -29,9 +29,9 @@ class LongForm:
     """Rows made of side-by-side columns: each row of a source gives one per column.
 
     Args:
-        text: What was asked for, `NAME,VALUE=COLUMN1,COLUMN2`.
-        source: What the source is called, for messages.
-        columns: The columns it has.
+        names: The new columns: which column a value came from, and the values.
+        wanted: The columns turned into rows: names, patterns such as `q_*`, ranges such as `1980..2013`.
+        source: What the source is called and which columns it has.
         known: What is known of a column; its codes for no answer leave a blank.
 
     Attributes:
@@ -41,29 +41,21 @@ class LongForm:
         columns: The columns there are afterwards.
 
     Raises:
-        RequestError: It is not of this form, or a name is taken or matches no column.
+        RequestError: A name is taken or matches no column.
     """
 
     def __init__(
-        self, text: str, source: str, columns: Sequence[str], known: Callable[[str], CodebookVariable]
+        self, names: tuple[str, str], wanted: Sequence[str], source: Source, known: Callable[[str], CodebookVariable]
     ) -> None:
-        new, equals, old = text.partition("=")
-        names = names_in(new)
-        if not equals or len(names) != 2 or not names_in(old):
-            raise RequestError(
-                f"`{option('to_long')} {text}` is incomplete.",
-                f'Write {option("to_long")} "NAME,VALUE=COLUMN1,COLUMN2,…".',
-            )
         self.name_column, self.value_column = names
-        self.names = tuple(
-            dict.fromkeys(name for wanted in names_in(old) for name in _matching(wanted, source, columns))
-        )
+        self.names = columns_named(wanted, source.name, source.columns)
         self._known = tuple(known(name) for name in self.names)
-        kept = [name for name in columns if name not in self.names]
+        kept = [name for name in source.columns if name not in self.names]
         for name in names:
             if name in kept:
                 raise RequestError(
-                    f"{option('to_long')} cannot make a column `{name}`: there is one.", "Choose another name."
+                    f"Rows cannot make a column `{name}`: {source.name} has one.",
+                    f'Choose another name: {option("to_long")} or {option("items")} "NAME,VALUE=…".',
                 )
         self.columns = (*kept, *names)
 
@@ -112,13 +104,6 @@ class LongForm:
         """The place of the row a record was made of, and its column."""
         row, column = divmod(record, len(self.names))
         return f"{place_of_row(row)}, column `{self.names[column]}`"
-
-
-def _matching(wanted: str, source: str, columns: Sequence[str]) -> list[str]:
-    matching = [name for name in columns if name == wanted or fnmatchcase(name, wanted)]
-    if not matching:
-        raise RequestError(f"{source} has no column `{wanted}`.", nearest(wanted, columns))
-    return matching
 
 
 def _interleaved(columns: Sequence[pa.DictionaryArray], known: Sequence[CodebookVariable]) -> pa.Array:

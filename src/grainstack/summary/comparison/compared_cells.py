@@ -10,7 +10,7 @@ from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.order import place_of
 from grainstack.summary.sums.exact import Integers
-from grainstack.summary.table import ALL, Dimension, Role
+from grainstack.summary.table import Dimension, Role
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,11 +49,11 @@ def compared_lines(cells: ShownCells, compare: str, *, shares: bool) -> list[Lin
     place = None
     if compare not in ("pairs", "rest"):
         place = place_of(cells.dimensions[axes[-1]].variable, compare, also=("pairs", "rest"))
-    totals = np.array([-1 if total is None else total for total in cells.totals])
+    totals = np.array([-1 if one.total is None else one.total for one in cells.dimensions])
     mirrored = shares and any(_is_yes_or_no(cells.dimensions[axis]) for axis in series)
     fixed = [axis for axis in range(len(cells.dimensions)) if axis not in axes and not (mirrored and axis in series)]
     lines = []
-    for line in lines_along(cells.grid, axes, cells.totals):
+    for line in lines_along(cells.grid, axes, cells.dimensions):
         if not len(line) or (cells.grid[line[0]] == totals).any():
             continue
         one = next((int(cell) for cell in line if cells.grid[cell, axes[-1]] == place), None)
@@ -63,17 +63,16 @@ def compared_lines(cells: ShownCells, compare: str, *, shares: bool) -> list[Lin
 
 def _is_yes_or_no(series: Dimension) -> bool:
     """Whether two levels make up a whole, so that one share says what the other does."""
-    plain = [level for level in series.levels if level != ALL]
-    return len(plain) == 2 and not (series.several or series.dropped)
+    return series.plain == 2 and not (series.several or series.dropped or series.nets)
 
 
 def plain_table(cells: ShownCells) -> tuple[Grouping, int, int]:
     """The categories by the series, without totals and panels and with one base; how many rows and columns it has."""
     axes = cells.axes(Role.CATEGORY, Role.SERIES)
-    counts = [len(cells.dimensions[axis].levels) - (ALL in cells.dimensions[axis].levels) for axis in axes]
+    counts = [cells.dimensions[axis].plain for axis in axes]
     grid = np.array([(row, column) for row in range(counts[0]) for column in range(counts[1])], dtype=np.int64)
     plain = [
-        replace(d, variable=replace(d.variable, levels=d.levels[:n]))
+        replace(d, variable=replace(d.variable, levels=d.levels[:n]), nets=())
         for d, n in zip((cells.dimensions[axis] for axis in axes), counts, strict=True)
     ]
     return grouping_of(cells.keys[:, axes], cells.found, grid, plain, ()), counts[0], counts[1]

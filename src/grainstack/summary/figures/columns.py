@@ -1,7 +1,7 @@
 """Columns of a table: estimates, limits, flags and what is left out."""
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import fields, replace
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from grainstack.summary.figures.limits import limits_of, share_limits
 from grainstack.summary.figures.small import SMALL_BASE, Flags, base_flags, few_degrees, flagged, share_flags
 from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import Linear
-from grainstack.summary.sums.exact import Floats
+from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag
 
 
@@ -34,7 +34,7 @@ def column_of(
         noun: What is counted, in the plural.
         ready_made: Lower and upper limits of ready-made figures, shape (cells,) each.
     """
-    if figure.purpose is not Purpose.SHOWN:
+    if figure.purpose in (Purpose.LABEL, Purpose.SECOND):
         return _plain_column(figure, estimator, numbers, noun)
     estimates = estimated(figure, estimator)
     if ready_made is not None:
@@ -93,6 +93,23 @@ def _plain_column(
         whole=estimator.grouping.base_of,
     )
     return column, estimates
+
+
+def over_series(column: Column, row_of: Integers) -> Column:
+    """A column of rows as one of cells: each cell has the figure of its row.
+
+    Args:
+        column: The figures of all series together, row by row.
+        row_of: The row of each cell, shape (cells,).
+    """
+    arrays = {one.name: getattr(column, one.name)[row_of] for one in fields(column) if one.name in _ARRAYS}
+    return replace(column, **arrays)
+
+
+_ARRAYS = (
+    *("estimate", "low", "high", "standard_error", "base", "records", "effective_base", "design_effect"),
+    *("weighting_effect", "degrees", "flags", "whole"),
+)
 
 
 def without_hidden(column: Column, cells: Mask, bases: Mask) -> Column:
@@ -167,8 +184,10 @@ def _flags(figure: Figure, estimates: Estimated, estimator: Estimator, limits: L
         flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
     if request.is_complete:
         return flags
-    if request.design.is_complex:
+    if request.design.is_complex and not (linear is Linear.TOTAL and request.spread.error_bars is None):
         flags |= few_degrees(estimates.degrees if limits.degrees is None else limits.degrees)
+    if linear is Linear.TOTAL and request.spread.error_bars is None:
+        return flags  # a count rests on no sample unless its limits are asked for
     if linear is Linear.RATIO or (estimates.spread is not None and linear is not Linear.SHARE):
         flags |= flagged((estimates.records > 0) & np.isnan(estimates.error), Flag.NO_INTERVAL)
     elif estimates.spread is not None:

@@ -16,7 +16,7 @@ from grainstack.quick import dataclass
 from grainstack.summary.figures.small import least_shown
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.exact import Integers
-from grainstack.summary.table import ALL, Column, Dimension
+from grainstack.summary.table import Column, Dimension
 
 Mask = npt.NDArray[np.bool_]
 
@@ -71,8 +71,7 @@ class _Hiding:
         records: Records of each cell, shape (cells,).
         least: The smallest number of records that is shown.
         base_axes: The dimensions whose level the records of a base have in common; None where no shares are shown.
-        totals: For each dimension the place of its total; -1 where it has none.
-        whole: All cells but totals.
+        whole: All cells but totals and nets.
         parts: What a reader is told the sums of, as sets of such cells.
         out: Those that are left out.
     """
@@ -82,14 +81,12 @@ class _Hiding:
     records: Integers
     least: int
     base_axes: Sequence[int] | None
-    totals: Integers = field(init=False)
     whole: frozenset[int] = field(init=False)
     parts: list[frozenset[int]] = field(init=False)
     out: set[frozenset[int]] = field(init=False)
 
     def __post_init__(self) -> None:
-        self.totals = np.array([len(d.levels) - 1 if ALL in d.levels else -1 for d in self.dimensions])
-        plain = np.flatnonzero((self.grid != self.totals).all(axis=1)).tolist()
+        plain = np.flatnonzero((self.grid < [d.plain for d in self.dimensions]).all(axis=1)).tolist()
         self.whole = whole = frozenset(plain)
         self.parts = sorted(self._sums(plain) - {whole}, key=lambda one: (len(one), sorted(one)))
         self.out = {one for one in self.parts if 0 < self._size(one) < self.least}
@@ -158,8 +155,10 @@ class _Hiding:
         return told - {frozenset()}
 
     def _parts_of(self, cell: int, axes: Sequence[int]) -> frozenset[int]:
-        """The cells without totals that have a cell's levels in some dimensions."""
-        mine = self.grid[cell]
-        fixed = [axis for axis in axes if mine[axis] != self.totals[axis]]
-        inside = (self.grid[:, fixed] == mine[fixed]).all(axis=1) & (self.grid != self.totals).all(axis=1)
+        """The plain cells that have a cell's levels in some dimensions, or those its nets and totals stand for."""
+        inside = (self.grid < [d.plain for d in self.dimensions]).all(axis=1)
+        for axis in axes:
+            parts = self.dimensions[axis].parts(int(self.grid[cell, axis]))
+            if parts is not None:
+                inside &= np.isin(self.grid[:, axis], parts)
         return frozenset(np.flatnonzero(inside).tolist())

@@ -24,7 +24,7 @@ def check_one_row_each(cells: ShownCells, estimator: Estimator) -> None:
     if not value:
         return
     records = estimator.moments(None).records
-    totals = [(axis, total) for axis, total in enumerate(cells.totals) if total is not None]
+    totals = [(axis, n) for axis, d in enumerate(cells.dimensions) for n in range(d.plain, len(d.levels))]
     rests = [(axis, n) for axis, d in enumerate(cells.dimensions) for n, one in enumerate(d.levels) if one.is_rest]
     together = [*totals, *rests]
     candidates = np.flatnonzero(records > 1).tolist()

@@ -4,10 +4,11 @@ from collections.abc import Sequence
 from itertools import product
 
 import numpy as np
+import numpy.typing as npt
 
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.sums.exact import Integers
-from grainstack.summary.table import ALL, Dimension, Role
+from grainstack.summary.table import Dimension, Role
 
 
 def grid_of(keys: Integers, dimensions: Sequence[Dimension]) -> Integers:
@@ -26,6 +27,7 @@ def grid_of(keys: Integers, dimensions: Sequence[Dimension]) -> Integers:
     first = len(panels)
     combinations = _combinations(keys[:, first : first + len(categories)], categories)
     rows = [(*combination,) for combination in combinations.tolist()]
+    rows = [*rows, *_nets(rows, categories)]
     rows = sorted({*rows, *_totals(rows, categories)})
     outer = [range(len(d.levels)) for d in panels]
     inner = [range(len(d.levels)) for d in dimensions[first + len(categories) :]]
@@ -44,8 +46,7 @@ def grouping_of(
         dimensions: The columns with the levels shown.
         base_axes: The dimensions whose level a base has in common.
     """
-    totals = [len(d.levels) - 1 if ALL in d.levels else None for d in dimensions]
-    entries, shown = _expanded(keys, totals)
+    entries, shown = _expanded(keys, dimensions)
     sizes = [len(d.levels) + 1 for d in dimensions]  # one place more for levels that are left out but counted
     flat = _flat(grid, sizes)
     targets = _flat(shown, sizes)
@@ -53,7 +54,7 @@ def grouping_of(
     known = (places < len(flat)) & (flat[np.minimum(places, len(flat) - 1)] == targets)
     axes = list(base_axes)
     wanted, base_of = np.unique(grid[:, axes], axis=0, return_inverse=True) if axes else (None, None)
-    base_entries, base_shown = _expanded(keys[:, axes], [totals[axis] for axis in axes])
+    base_entries, base_shown = _expanded(keys[:, axes], [dimensions[axis] for axis in axes])
     if wanted is None or base_of is None:
         base_places = np.zeros(len(base_entries), dtype=np.int64)
         base_of, base_known = np.zeros(len(grid), dtype=np.int64), np.ones(len(base_entries), dtype=bool)
@@ -72,19 +73,18 @@ def grouping_of(
     )
 
 
-def lines_along(grid: Integers, axes: Sequence[int], skip: Sequence[int | None]) -> list[Integers]:
-    """The cells that differ in some dimensions only, one array per line.
+def lines_along(grid: Integers, axes: Sequence[int], dimensions: Sequence[Dimension]) -> list[Integers]:
+    """The cells that differ in some dimensions only, one array per line; totals and nets belong to no line along them.
 
     Args:
         grid: The cells, shape (cells, dimensions).
         axes: The dimensions in which they differ.
-        skip: For each dimension the place of its total, which belongs to no line along it; None when it has none.
+        dimensions: The columns with the levels shown.
     """
     others = [axis for axis in range(grid.shape[1]) if axis not in axes]
     inside = np.ones(len(grid), dtype=bool)
     for axis in axes:
-        if skip[axis] is not None:
-            inside &= grid[:, axis] != skip[axis]
+        inside &= grid[:, axis] < dimensions[axis].plain
     cells = np.flatnonzero(inside)
     if not others:
         return [cells]
@@ -92,15 +92,41 @@ def lines_along(grid: Integers, axes: Sequence[int], skip: Sequence[int | None])
     return [cells[groups == group] for group in range(int(groups.max(initial=-1)) + 1)]
 
 
-def _expanded(keys: Integers, totals: Sequence[int | None]) -> tuple[Integers, Integers]:
-    """Every cell found once for itself and once for every total it is part of: its number, and the key it goes to."""
+def rows_over_series(grid: Integers, dimensions: Sequence[Dimension]) -> tuple[list[Integers], Integers]:
+    """The cells of each row: those that differ in their series only, totals and nets of series left aside.
+
+    Args:
+        grid: The cells, shape (cells, dimensions).
+        dimensions: The columns with the levels shown.
+
+    Returns:
+        The cells of each row; and the row of every cell, shape (cells,).
+    """
+    outer = [axis for axis, one in enumerate(dimensions) if one.role is not Role.SERIES]
+    series = [axis for axis, one in enumerate(dimensions) if one.role is Role.SERIES]
+    _, row_of = np.unique(grid[:, outer], axis=0, return_inverse=True)
+    row_of = row_of.reshape(-1)
+    plain = np.ones(len(grid), dtype=bool)
+    for axis in series:
+        plain &= grid[:, axis] < dimensions[axis].plain
+    return [np.flatnonzero(plain & (row_of == row)) for row in range(int(row_of.max(initial=-1)) + 1)], row_of
+
+
+def _expanded(keys: Integers, dimensions: Sequence[Dimension]) -> tuple[Integers, Integers]:
+    """Every cell found once for itself, and for every net and total it is part of: its number, and its key there."""
     entries, shown = np.arange(len(keys)), keys
-    for axis, total in enumerate(totals):
-        if total is None:
-            continue
-        also = shown.copy()
-        also[:, axis] = total
-        entries, shown = np.concatenate([entries, entries]), np.concatenate([shown, also])
+    for axis, dimension in enumerate(dimensions):
+        found = [(entries, shown)]
+        sums: list[tuple[int, npt.NDArray[np.bool_]]] = [
+            (dimension.plain + net, np.isin(shown[:, axis], parts)) for net, parts in enumerate(dimension.nets)
+        ]
+        if dimension.total is not None:
+            sums.append((dimension.total, np.ones(len(shown), dtype=bool)))
+        for place, inside in sums:
+            also = shown[inside]
+            also[:, axis] = place
+            found.append((entries[inside], also))
+        entries, shown = (np.concatenate(side) for side in zip(*found, strict=True))
     return entries, shown
 
 
@@ -110,7 +136,7 @@ def _flat(keys: Integers, sizes: Sequence[int]) -> Integers:
 
 def _combinations(keys: Integers, categories: Sequence[Dimension]) -> Integers:
     found = np.array(sorted(set(map(tuple, keys.tolist()))), dtype=np.int64).reshape(-1, len(categories))
-    counts = [len(d.levels) - (ALL in d.levels) for d in categories]
+    counts = [d.plain for d in categories]
     empty = [set(range(count)) - set(found[:, axis].tolist()) for axis, count in enumerate(counts)]
     if not any(empty):
         return found
@@ -120,11 +146,20 @@ def _combinations(keys: Integers, categories: Sequence[Dimension]) -> Integers:
     return np.array(list(product(*(range(count) for count in counts))), dtype=np.int64)
 
 
+def _nets(rows: Sequence[tuple[int, ...]], categories: Sequence[Dimension]) -> set[tuple[int, ...]]:
+    """The rows of nets: of each category with all others it occurs with, nets of those too."""
+    found = set(rows)
+    for axis, dimension in enumerate(categories):
+        for net, parts in enumerate(dimension.nets):
+            found |= {(*row[:axis], dimension.plain + net, *row[axis + 1 :]) for row in found if row[axis] in parts}
+    return found - set(rows)
+
+
 def _totals(rows: Sequence[tuple[int, ...]], categories: Sequence[Dimension]) -> set[tuple[int, ...]]:
     """The total rows: over the inner categories of each outer one, then over all."""
     totals = set()
     for depth in range(len(categories)):
-        if all(ALL in d.levels for d in categories[depth:]):
+        if all(d.total is not None for d in categories[depth:]):
             last = tuple(len(d.levels) - 1 for d in categories[depth:])
             totals |= {(*row[:depth], *last) for row in rows}
     return totals

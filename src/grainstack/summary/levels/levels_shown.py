@@ -13,6 +13,7 @@ from grainstack.speech import option
 from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import Grouping
+from grainstack.summary.levels.nets import members, nets_by_column
 from grainstack.summary.order import OrderRequest, chosen, goes_by_size, ordered_levels, place_of
 from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import STATISTICS, Linear
@@ -68,6 +69,8 @@ class _Shown:
         self._natural = np.array(facts.level_places(name))[totals.keys[:, axis]]
         self._inside = inside
         self._first = name == request.by[0]
+        self._wanted_nets = nets_by_column(request.net, request.dimensions).get(name, [])
+        self._rest_place: int | None = None
         self._role = Role.SERIES if name == request.split else Role.PANEL if name == request.panel else Role.CATEGORY
 
     def levels(self) -> ShownLevels:
@@ -100,11 +103,12 @@ class _Shown:
                     f"Leave them out: {option('drop_rest')}.",
                 )
             request.check_adds_up(f"`{order.rest_label}`, all others together,")
-            places[rest] = len(levels)
+            places[rest] = self._rest_place = len(levels)
             levels = (*levels, Level(REST, order.rest_label, role=LevelRole.REST))
         with_series = request.totals if request.series_totals is None else request.series_totals
         total = {Role.CATEGORY: request.totals, Role.SERIES: with_series}.get(self._role, False) and not several
-        levels = (*levels, ALL) if total else levels
+        nets = self._nets(places, len(levels))
+        levels = (*levels, *(level for level, _ in nets), *((ALL,) if total else ()))
         if rest and order.drop_rest:
             places[rest] = len(levels)
         dimension = Dimension(
@@ -113,9 +117,41 @@ class _Shown:
             said,
             several,
             dropped=bool(rest) and order.drop_rest,
+            nets=tuple(parts for _, parts in nets),
             all_levels=tuple(variable.levels),
         )
         return ShownLevels(dimension, places, self._about_rest(shown, rest, most or 0))
+
+    def _nets(self, places: Integers, plain: int) -> list[tuple[Level, tuple[int, ...]]]:
+        """The levels of nets with the places of their parts among the levels shown.
+
+        Args:
+            places: Where each level in natural order is shown, negative where it is not met.
+            plain: How many levels are shown so far.
+
+        Raises:
+            RequestError: A part is no level, or stands among those that are not shown one by one.
+        """
+        found = []
+        for net in self._wanted_nets:
+            if self._axis in self._totals.several:
+                raise RequestError(
+                    f"{option('net')}: records may have several answers of `{net.column}`, and would be counted twice.",
+                    f"Merge the answers instead: {option('recode', f'{net.column}: A, B -> {net.name}')}.",
+                )
+            natural = members(net, self._variable)
+            parts = sorted({int(places[place]) for place in natural if places[place] >= 0})
+            last = {place for place in parts if place >= plain} | {
+                place for place in parts if self._rest_place is not None and place == self._rest_place
+            }
+            if last:
+                raise RequestError(
+                    f"{option('net')} {net.name}: some of its levels are among those not shown one by one.",
+                    f"Keep more with {option('keep_top')}, or leave the net out.",
+                )
+            if parts:
+                found.append((Level(net.name, net.name, role=LevelRole.NET), tuple(parts)))
+        return found
 
     def _about_rest(self, shown: list[int], rest: list[int], most: int) -> str:
         """What became of the levels beyond the largest, and that more were kept than asked for where sizes tie."""
@@ -147,7 +183,8 @@ class _Shown:
         if by_series and request.split:
             axis = request.dimensions.index(request.split)
             series = np.array(self._facts.level_places(request.split))[totals.keys[:, axis]]
-            only = self._inside[series[self._inside] == place_of(self._facts.variables[request.split], by_series[1])]
+            wanted = self._series_named(request.split, by_series[1])
+            only = self._inside[np.isin(series[self._inside], wanted)]
             by_level = name == "share" and request.base in (None, "category")
         else:
             only = self._inside
@@ -170,6 +207,15 @@ class _Shown:
         estimator = Estimator(totals, grouping)
         estimates = [estimated(figure, estimator, with_error=False).estimate for figure in figures]
         return np.asarray(estimates[0] if len(estimates) == 1 else np.nansum(estimates, axis=0))
+
+    def _series_named(self, split: str, name: str) -> list[int]:
+        """The places of the series of a name, or of the parts of the net of that name."""
+        variable = self._facts.variables[split]
+        nets = nets_by_column(self._totals.request.net, self._totals.request.dimensions).get(split, [])
+        net = next((one for one in nets if one.name == name), None)
+        if net is not None:
+            return members(net, variable)
+        return [place_of(variable, name, also=[one.name for one in nets])]
 
     def _met(self) -> set[int]:
         """The levels of records in the table, those of records that chose none of several answers among them."""

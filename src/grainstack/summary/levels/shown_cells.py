@@ -17,7 +17,7 @@ from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import NoBand
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.exact import Integers
-from grainstack.summary.table import ALL, Dimension, Role
+from grainstack.summary.table import Dimension, Role
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,11 +42,6 @@ class ShownCells:
     outer: Integers | None
     rest: str
     no_band: tuple[NoBand, ...]
-
-    @property
-    def totals(self) -> list[int | None]:
-        """For each dimension the place of its total; None when it has none."""
-        return [len(d.levels) - 1 if ALL in d.levels else None for d in self.dimensions]
 
     def axes(self, *roles: Role) -> list[int]:
         """The dimensions that do one of these things."""

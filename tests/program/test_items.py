@@ -1,0 +1,117 @@
+"""Questions with the same answers together, and levels added together beside their parts."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from tests.program.conftest import Run
+
+OPINION = ("--items", "opinion=cleanliness,staff,punctuality")
+SATISFIED = ("--net", "answer: Satisfied = Good, Very good")
+
+
+def cells(folder: Path, name: str = "t.json") -> list[dict[str, object]]:
+    found: list[dict[str, object]] = json.loads((folder / name).read_text("utf-8"))["cells"]
+    return found
+
+
+def test_each_question_has_the_figures_it_has_alone(run: Run, folder: Path) -> None:
+    run("table", "passengers.csv", *OPINION, "--stat", "share", "--out", "t.json")
+    run("table", "passengers.csv", "--by", "staff", "--stat", "share", "--out", "one.json")
+    together = {row["answer"]: row for row in cells(folder) if row["opinion"] == "Staff"}
+    alone = {row["staff"]: row for row in cells(folder, "one.json")}
+    for answer, row in alone.items():
+        for figure in ("estimate", "low", "high", "base", "degrees_of_freedom"):
+            assert together[answer][figure] == pytest.approx(row[figure])
+
+
+def test_means_stand_beside_shares_and_are_those_of_each_question(run: Run, folder: Path) -> None:
+    shown = run("table", "passengers.csv", *OPINION, "--stat", "share", "--stat", "mean", *SATISFIED).stdout
+    heading, _, first = shown.splitlines()[:3]
+    assert heading.split()[-4:] == ["good", "Satisfied", "n", "Mean"]
+    run("table", "passengers.csv", "--measure", "cleanliness", "--out", "t.json")
+    [mean] = cells(folder)
+    assert float(first.split()[-1]) == pytest.approx(mean["estimate"], abs=0.005)
+    assert int(first.split()[-3]) == int(first.split()[-4]) + int(first.split()[-5])
+    assert "Satisfied: Good, Very good together" in shown
+
+
+def test_answers_of_different_people_are_never_added_together(run: Run) -> None:
+    done = run("table", "passengers.csv", *OPINION, "--by", "route", "--split", "answer")
+    assert done.returncode == 2
+    assert "The answers to several questions would be added together" in done.stderr
+    by_route = run("table", "passengers.csv", *OPINION, "--by", "route", "--panel", "opinion", "--stat", "mean")
+    assert by_route.returncode == 0, by_route.stderr
+
+
+def test_questions_with_other_answers_do_not_stand_together(run: Run) -> None:
+    done = run("table", "passengers.csv", "--items", "which=staff,route")
+    assert done.returncode == 2
+    assert "disagree in the codebook: kind, levels" in done.stderr
+    assert run("table", "passengers.csv", "--items", "which").returncode == 2
+
+
+def test_ranges_of_columns_are_named_by_their_ends(run: Run, folder: Path) -> None:
+    header = (folder / "crossings_wide.csv").read_text("utf-8").splitlines()[0].split(",")
+    asked = ("table", "crossings_wide.csv", "--by", "route", "--split", "year", "--measure", "n", "--stat", "sum")
+    typed = run(*asked, "--to-long", f"year,n={','.join(header[1:])}").stdout
+    assert run(*asked, "--to-long", f"year,n={header[1]}..{header[-1]}").stdout == typed
+    backwards = run(*asked, "--to-long", f"year,n={header[-1]}..{header[1]}")
+    assert "runs backwards" in backwards.stderr
+
+
+@pytest.mark.parametrize("layout", ["percent", "diverging", "grouped", "stacked"])
+def test_nets_stand_beside_bars_and_are_never_stacked(run: Run, folder: Path, layout: str) -> None:
+    nets = ("--net", "staff: Satisfied = Good, Very good")
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "staff", "--layout", layout)
+    done = run(*asked, *nets, "--out", "n.svg")
+    assert done.returncode == 0, done.stderr
+    with_net, without = (folder / "n.svg").read_text("utf-8"), run(*asked, "--out", "p.svg")
+    assert without.returncode == 0
+    plain = (folder / "p.svg").read_text("utf-8")
+    assert with_net.count('class="bar"') == plain.count('class="bar"')
+    assert "Satisfied" in with_net
+    shown = run(*asked, *nets).stdout
+    assert "Satisfied" in shown
+    assert run(*asked, *nets, "--direction", "vertical", "--out", "v.svg").returncode == 2
+
+
+@pytest.mark.parametrize(
+    ("asked", "message"),
+    [
+        (("--net", "staff: Satisfied"), "is incomplete"),
+        (("--net", "staff: Happy = Good, Splendid"), "no level `Splendid`"),
+        (("--net", "staff: Good = Fair, Good"), "has a level `Good` already"),
+        (("--net", "route: North = Dunmar, Pell Isle"), "nothing is shown by it"),
+        (("--net", "staff: A = Good, Fair", "--net", "staff: A = Poor, Fair"), "Two nets of `staff`"),
+        (("--keep-top", "2", "--net", "staff: Happy = Good, Poor"), "not shown one by one"),
+    ],
+)
+def test_nets_that_cannot_be_are_refused(run: Run, asked: tuple[str, ...], message: str) -> None:
+    done = run("table", "passengers.csv", "--by", "staff", *asked)
+    assert done.returncode == 2
+    assert message in done.stderr
+
+
+def test_charts_of_parts_and_several_answers_have_no_nets(run: Run) -> None:
+    net = ("--net", "staff: Satisfied = Good, Very good")
+    for command in (("pie",), ("treemap",), ("bar", "--layout", "percent")):
+        done = run(command[0], "passengers.csv", "--by", "staff", *command[1:], *net)
+        assert "counted beside its own parts" in done.stderr
+    done = run("table", "passengers.csv", "--by", "facilities", "--net", "facilities: Food = Café, Shop")
+    assert "counted twice" in done.stderr
+    assert "--recode" in done.stderr
+
+
+def test_an_order_may_go_by_a_net(run: Run, folder: Path) -> None:
+    net = ("--net", "staff: Satisfied = Good, Very good", "--order", "largest-first: Satisfied")
+    run("table", "passengers.csv", "--by", "route", "--split", "staff", "--stat", "share", *net, "--out", "t.json")
+    satisfied = [row["estimate"] for row in cells(folder) if row["staff"] == "Satisfied"]
+    assert satisfied == sorted(satisfied, reverse=True)  # type: ignore[type-var]
+
+
+def test_letters_of_nets_compare_them_too(run: Run, folder: Path) -> None:
+    run("table", "passengers.csv", *OPINION, *SATISFIED, "--stat", "share", "--letters", "--out", "t.json")
+    letters = {row["opinion"]: row["letters"] for row in cells(folder) if row["answer"] == "Satisfied"}
+    assert len(set(letters.values())) == 3
