@@ -134,6 +134,8 @@ TRIES: dict[str, list[Try]] = {
         (LIMITS, {"repeats": 60}),
     ],
     "seed": [({**LIMITS, **DESIGN, "interval": "bootstrap"}, {"seed": 5}), (LIMITS, {"seed": 5})],
+    "relative_to": [(MEAN, {"relative_to": "first"}), ({}, {"relative_to": "1"})],
+    "as_": [({**MEAN, "relative_to": "first"}, {"as_": "ratio"})],
     "compare": [(MEAN, {"compare": "pairs"})],
     "letters": [(MEAN, {"letters": True})],
     "family": [({**SPLIT, "stat": ("share",), "letters": True}, {"family": "table"})],

@@ -73,9 +73,8 @@ def test_questions_on_one_scale_belong_together(run: Run, folder: Path) -> None:
     rows = "".join(f"{n % 3 + 1},{(n + 1) % 3 + 1},{(n * 2) % 3 + 1},{'xy'[n % 2]}\n" for n in range(30))
     (folder / "q.csv").write_text("q1,q2,q3,who\n" + rows, "utf-8")
     looked = run("look", "q.csv", "--rows", "0").stdout
-    command = next(line for line in looked.splitlines() if "--to-long" in line).split()
-    long = ["bar", "q.csv", "--to-long", "question,answer=q1,q2,q3", "--by", "question", "--split", "answer"]
-    assert command[1:] == [*long, "--layout", "percent"]
+    command = next(line for line in looked.splitlines() if "--items" in line).split()
+    assert command[1:] == ["bar", "q.csv", "--items", "questions=q1,q2,q3", "--layout", "percent"]
     assert run(*command[1:]).returncode == 0
     assert "# q1, q2, q3 have the same answers" in run("codebook", "q.csv").stdout
 

@@ -70,7 +70,7 @@ def test_nets_stand_beside_bars_and_are_never_stacked(run: Run, folder: Path, la
     with_net, without = (folder / "n.svg").read_text("utf-8"), run(*asked, "--out", "p.svg")
     assert without.returncode == 0
     plain = (folder / "p.svg").read_text("utf-8")
-    assert with_net.count('class="bar"') == plain.count('class="bar"')
+    assert with_net.count('data-role="bar"') == plain.count('data-role="bar"')
     assert "Satisfied" in with_net
     shown = run(*asked, *nets).stdout
     assert "Satisfied" in shown

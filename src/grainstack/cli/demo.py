@@ -77,6 +77,15 @@ TOUR = (
         --title "What passengers think" --subtitle "Share of passengers (%), and mean from 1 to 5" """,
     ),
     (
+        "This year against last year, with limits that take the sailings of both years into account.",
+        """bar passengers_2024.csv passengers.csv --by route --split file --measure wait --relative-to previous
+        --error-bars confidence --out wait_change.png""",
+    ),
+    (
+        "How the takings of each route grow: an index with 2023 as 100.",
+        "table crossings.csv --by route --split year --measure revenue --stat sum --relative-to first --as index",
+    ),
+    (
         "Seasons within routes: nested categories, outer first.",
         "bar passengers.csv --by route --by season --measure wait --error-bars confidence --out wait_by_season.png",
     ),

@@ -123,7 +123,7 @@ def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
     check_items(requests)
     settled = kind.settle(requests.having(with_beside(requests, opened)))
     summary = settled[SummaryRequest]
-    if opened.codebook.is_complete(opened.source.name):
+    if opened.is_complete:
         summary = replace(summary, complete=True)
     check_design(summary)
     summary = with_design(summary, opened)

@@ -6,7 +6,7 @@ from pathlib import Path
 from grainstack.quick import dataclass
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.request import RecordsRequest
-from grainstack.records.source import Source
+from grainstack.records.source import Collected, Source
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,17 @@ class Opened:
     @property
     def noun(self) -> str:
         """What a record is, in the plural."""
-        return self.codebook.noun(self.source.name)
+        nouns = {self.codebook.noun(name) for name in self._files}
+        return nouns.pop() if len(nouns) == 1 else self.codebook.noun("*")
+
+    @property
+    def is_complete(self) -> bool:
+        """Whether the records are all there are, and no sample."""
+        return all(self.codebook.is_complete(name) for name in self._files)
+
+    @property
+    def _files(self) -> tuple[str, ...]:
+        return self.source.files if isinstance(self.source, Collected) else (self.source.name,)
 
 
 def open_records(records: RecordsRequest) -> Opened:

@@ -80,6 +80,15 @@ class Ranged(Protocol):
 
 
 @runtime_checkable
+class Collected(Protocol):
+    """A source made of several files."""
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """How messages call each of them, in order."""
+
+
+@runtime_checkable
 class Queried(Protocol):
     """A source that is asked for its rows in SQL."""
 
@@ -101,6 +110,14 @@ class Countable(Protocol):
         Raises:
             RecordsError: The rows cannot be read.
         """
+
+
+FILE = "file"  # the column of a collected source that tells the file of each record, where no column has this name
+
+
+def stem_of(file: str) -> str:
+    """What a file is called in that column: its name without folder and ending."""
+    return file.rpartition("/")[2].partition(".")[0]
 
 
 def stretches_of(source: Source, columns: Sequence[str]) -> Iterator[Stretch]:

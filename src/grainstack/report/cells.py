@@ -12,7 +12,7 @@ from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
 _FIGURES = (
     *("measure", "statistic", "estimate", "low", "high", "standard_error", "degrees_of_freedom", "method", "base"),
-    *("effective_base", "design_effect", "weighting_effect", "letters", "flags"),
+    *("effective_base", "design_effect", "weighting_effect", "letters", "flags", "change", "relative_to", "unit"),
 )
 _DIFFERENCES = ("compared_with", "difference", "low", "high", "p", "adjusted_p", "adjustment", "test")
 
@@ -53,6 +53,8 @@ def cell_rows(table: SummaryTable, *, design_figures: bool = False) -> list[dict
 
 def _figures(column: Column, cell: int, *, design_figures: bool) -> dict[str, Any]:
     row: dict[str, Any] = {"statistic": column.figure.statistic.name}
+    if column.change is not None:
+        row |= {"change": column.change.kind.value, "relative_to": column.change.since, "unit": column.unit or None}
     for name in ("estimate", "low", "high", "standard_error"):
         row[name] = _known(float(getattr(column, name)[cell]))
     row["degrees_of_freedom"] = _known(float(column.degrees[cell]))
@@ -138,6 +140,12 @@ def as_json(table: SummaryTable, *, design_figures: bool = False) -> bytes:
     content: dict[str, Any] = {"provenance": provenance, "cells": cell_rows(table, design_figures=design_figures)}
     if table.comparison is not None:
         content["differences"] = difference_rows(table)
+    if table.trends:
+        names = ("estimate", "low", "high", "p", "steps")
+        content["trends"] = [
+            {**cell_names(table, one.cell), **{name: _known(float(getattr(one, name))) for name in names}}
+            for one in table.trends
+        ]
     if table.association is not None:
         found = table.association
         content["association"] = {

@@ -65,6 +65,8 @@ def printed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
         table = replace(table, provenance=replace(table.provenance, intervals=()))
     right = tuple(place >= labels for place in range(len(heading)))
     tables = [Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table, asked))]
+    if table.trends:
+        tables.append(_trends(table))
     if table.comparison is not None and table.comparison.listed:
         tables.append(_differences(table))
     return tables
@@ -212,6 +214,27 @@ def _differences(table: SummaryTable) -> Printed:
         rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, p))
     right = (False,) * (len(others) + 2) + (True,) * 4
     return Printed(tuple(heading), tuple(rows), right)
+
+
+def _trends(table: SummaryTable) -> Printed:
+    """The slope of each line of figures, with its limits and p-value."""
+    figures = figures_of(table.shown[0])
+    style = replace(figures.style, decimals=figures.style.decimals + 1)
+    along = table.trends_along
+    name = "" if along is None else along.variable.name
+    others = [axis for axis, one in enumerate(table.dimensions) if one.variable.name != name]
+    heading = [*(table.dimensions[axis].variable.label for axis in others), "trend per step", "low", "high", "p"]
+    rows = []
+    for one in table.trends:
+        levels = [level.label for level in table.levels_of(one.cell)]
+        numbers = [style(value) for value in (one.estimate, one.low, one.high)]
+        p = "< 0.001" if one.p < 0.001 else written(one.p, 3)
+        rows.append((*(levels[axis] for axis in others), *numbers, p))
+    right = (False,) * len(others) + (True,) * 4
+    steps = table.trends[0].steps
+    said = "" if along is None else along.variable.in_sentence
+    note = f"Linear trend over {steps} levels of {said}, tested by a contrast of the levels, not of their changes."
+    return Printed(tuple(heading), tuple(rows), right, (note,))
 
 
 def _add(heading: list[str], rows: list[list[str]], title: str, cells: Sequence[str]) -> None:

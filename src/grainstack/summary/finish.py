@@ -9,7 +9,7 @@ from grainstack.errors import IdleError, RequestError
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.speech import command, option
 from grainstack.summary.comparison.tested import Association, Comparison
-from grainstack.summary.figures.columns import column_of, over_series, without_hidden
+from grainstack.summary.figures.columns import at_cells, column_of, without_hidden
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.hiding import hidden_figures
@@ -60,9 +60,22 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
         beside = figure.purpose is Purpose.BESIDE
         over = estimator.regrouped(joined(estimator.grouping, rows)) if beside else estimator
         column, estimates = column_of(figure, over, facts.numbers, origin.noun, limits)
-        made.append((over_series(column, row_of) if beside else column, estimates))
+        made.append((at_cells(column, row_of) if beside else column, estimates))
     columns = [column for column, _ in made]
     _check_limits(request, columns)
+    if request.comparison.relative_to:
+        from grainstack.summary.changes import changes_shown  # noqa: PLC0415 - few tables show change
+
+        shown = changes_shown(cells, estimator, made)
+        provenance = provenance_of(totals, facts, origin, cells, shown.columns)
+        return SummaryTable(
+            shown.cells.dimensions,
+            shown.cells.grid,
+            shown.columns,
+            provenance,
+            trends=shown.trends,
+            trends_along=shown.along,
+        )
     comparison = _comparison(cells, estimator, made[0][1])
     association = _association(cells, estimator)
     if comparison is not None and request.comparison.letters:

@@ -9,6 +9,7 @@ from grainstack.words import Request, switch, word
 
 ERROR_BARS = ("confidence", "standard-error", "standard-deviation", "quartiles", "range", "none")
 REPLICATE_METHODS = ("jk1", "jkn", "brr", "fay", "bootstrap")
+CHANGES = ("difference", "percent", "index", "ratio")
 INTERVALS = ("auto", "wilson", "exact", "t", "design", "order-statistics", "woodruff", "bootstrap")
 
 
@@ -211,12 +212,33 @@ class ComparisonRequest(Request):
         choices=("row", "table"),
         needs=("compare", "letters"),
     )
+    relative_to: str | None = word(
+        None,
+        "Give the change from the level before, from the first, or from one LEVEL, in place of the figures.",
+        group="Comparison",
+        metavar="previous|first|LEVEL",
+    )
+    as_: str = word(
+        "difference",
+        "How a change is told.",
+        group="Comparison",
+        metavar="HOW",
+        choices=CHANGES,
+        needs=("relative_to",),
+    )
     association: bool = switch("Test whether categories and series have to do with each other.", group="Comparison")
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
         if self.letters and self.compare not in (None, "pairs"):
             raise RequestError(f"{option('letters')} needs every pair compared.", f"Use {option('compare')} pairs.")
+
+        if self.relative_to and (self.compare or self.letters or self.association):
+            idle = next(name for name in ("compare", "letters", "association") if getattr(self, name))
+            raise RequestError(
+                f"{option(idle)} tests figures, and {option('relative_to')} shows how they change.",
+                "Leave one of them out: changes have limits of their own.",
+            )
 
     @property
     def wanted(self) -> str | None:

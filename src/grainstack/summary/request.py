@@ -334,6 +334,13 @@ def _check_comparison(request: SummaryRequest) -> None:
             f"{option(wanted)} tests estimates; these figures are all there is.",
             f"Leave {option(wanted)} out{', or say that these records are a sample' if request.complete else ''}.",
         )
+    if comparison.relative_to and request.small.hide_small:
+        raise RequestError(
+            f"{option('hide_small')}: a change would give a figure away that is left out.",
+            f"Leave {option('relative_to')} or {option('hide_small')} out.",
+        )
+    if comparison.relative_to and (request.value and request.given_limits):
+        raise RequestError("Ready-made limits are of the figures, not of their changes.", "Leave them out.")
     if not comparison.wanted:
         return
     wrong = {one.name for one in request.statistics if one.linear not in (Linear.RATIO, Linear.SHARE)}

@@ -8,7 +8,7 @@ import numpy.typing as npt
 
 from grainstack.quick import dataclass
 from grainstack.records.variable import Level, LevelRole, Variable
-from grainstack.summary.comparison.tested import Association, Comparison
+from grainstack.summary.comparison.tested import Association, Comparison, Trend
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.shape import CellShape, Shape
 from grainstack.summary.provenance import Provenance
@@ -41,6 +41,52 @@ class Flag(IntFlag):
     def words(self) -> list[str]:
         """The flags set, as written in files: `small-base`."""
         return [str(flag.name).lower().replace("_", "-") for flag in Flag if flag in self]
+
+
+class ChangeKind(StrEnum):
+    """How a change is told."""
+
+    DIFFERENCE = "difference"
+    PERCENT = "percent"
+    INDEX = "index"
+    RATIO = "ratio"
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What figures tell in place of their level.
+
+    Attributes:
+        kind: How.
+        since: What they are compared with, as in `from 2024` or `from the year before`.
+        by_step: Whether each is compared with the level before it.
+        of_share: Whether they are shares, whose differences are points.
+    """
+
+    kind: ChangeKind
+    since: str
+    by_step: bool
+    of_share: bool = False
+
+    def title(self, figure: str) -> str:
+        """What the changes of a figure are called."""
+        inner = figure[:1].lower() + figure[1:]
+        if self.kind is ChangeKind.INDEX:
+            return f"Index of {inner} ({self.since} = 100)"
+        if self.kind is ChangeKind.RATIO:
+            return f"{figure}, as a ratio to {self.since}"
+        return f"{'Percent change' if self.kind is ChangeKind.PERCENT else 'Change'} in {inner} from {self.since}"
+
+    def unit(self, unit: str) -> str:
+        """The unit of the changes of figures in a unit."""
+        if self.kind is ChangeKind.DIFFERENCE:
+            return "points" if self.of_share else unit
+        return "%" if self.kind is ChangeKind.PERCENT else ""
+
+    @property
+    def signed(self) -> bool:
+        """Whether a rise is written with a plus."""
+        return self.kind in (ChangeKind.DIFFERENCE, ChangeKind.PERCENT)
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,6 +178,7 @@ class Column:
         interval: What the limits are, in words; empty when there are none.
         whole: For shares, the number of the whole each is taken of.
         letters: Comparison letters; empty when there are none.
+        change: What the figures tell in place of their level; None where they are levels.
     """
 
     figure: Figure
@@ -152,12 +199,14 @@ class Column:
     whole: Integers
     letters: tuple[str, ...] = ()
     per: Variable | None = None
+    change: Change | None = None
 
     @property
     def title(self) -> str:
         """What the column holds: `Mean waiting time`, `Number of passengers`."""
         title = title_of(self.figure, self.measure, self.noun)
-        return f"{title} per {self.per.in_sentence}" if self.per else title
+        title = f"{title} per {self.per.in_sentence}" if self.per else title
+        return title if self.change is None else self.change.title(title)
 
     @property
     def is_share(self) -> bool:
@@ -167,6 +216,10 @@ class Column:
     @property
     def unit(self) -> str:
         """The unit of its figures, `%` for shares; may be empty."""
+        return self._level_unit if self.change is None else self.change.unit(self._level_unit)
+
+    @property
+    def _level_unit(self) -> str:
         unit = self.figure.statistic.unit
         if self.is_share:
             return "%"
@@ -187,6 +240,8 @@ class SummaryTable:
         columns: The figures, in the order asked for.
         provenance: How they were worked out, from which records.
         shapes: How each measure is distributed, where that is known.
+        trends: Slopes along levels that run from low to high, where change is shown.
+        trends_along: The column they go along.
         comparison: Tested differences, where they are wanted.
         association: The test of independence, where it is wanted.
         cell_shapes: How each measure of a mean is distributed in every cell, where that is known.
@@ -202,6 +257,8 @@ class SummaryTable:
     association: Association | None = None
     values: dict[str, tuple[Counted, ...]] = field(default_factory=dict)
     cell_shapes: dict[str, tuple[CellShape | None, ...]] = field(default_factory=dict)
+    trends: tuple[Trend, ...] = ()
+    trends_along: Dimension | None = None
 
     @property
     def shown(self) -> tuple[Column, ...]:

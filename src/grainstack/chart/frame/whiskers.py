@@ -40,8 +40,13 @@ def bar_whisker(stand: Stand, span: tuple[float, float], end: float, fill: str, 
     ]
     if tip != inner:
         color, thin = text_on(fill), style.whisker * 0.7
-        marks.append(_line(stand, (middle, inner, middle, tip), color, thin))
-        marks.append(_line(stand, (middle - cap, inner, middle + cap, inner), color, thin))
+        beyond = inner * end < 0 or (end == 0 and inner != 0)  # past the foot of the bar, on plain ground again
+        foot = 0.0 if beyond else inner
+        marks.append(_line(stand, (middle, foot, middle, tip), color, thin))
+        if beyond:
+            marks.append(_line(stand, (middle, inner, middle, foot), INK, style.whisker))
+        cap_color, strength = (INK, style.whisker) if beyond else (color, thin)
+        marks.append(_line(stand, (middle - cap, inner, middle + cap, inner), cap_color, strength))
     return marks
 
 

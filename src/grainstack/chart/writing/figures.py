@@ -48,7 +48,10 @@ def figures_of(column: Column, *, add_up: bool = False, numbers: NumbersRequest 
     pattern = numbers.format or ""
     if share and "%" in pattern:
         scale = 1.0
-    style = replace(style, scale=scale, pattern=pattern, locale=numbers.locale or "")
+    if column.change is not None and column.unit == "points":
+        style = replace(style, decimals=min(style.decimals, 1))  # as shares of so many records have at most
+    signed = column.change is not None and column.change.signed
+    style = replace(style, scale=scale, pattern=pattern, locale=numbers.locale or "", signed=signed)
     shown = column.estimate
     if add_up and column.figure.statistic.name == "share":
         shown = added_up(

@@ -47,6 +47,7 @@ class NumberStyle:
         power: The power of ten figures are written in, for those far too small or large to be written out.
         pattern: A number pattern as in Unicode CLDR (UTS 35, part 3) to write them in; empty for our own way.
         locale: The language whose signs are used; empty for English ones.
+        signed: Whether numbers above 0 are written with a plus.
     """
 
     scale: float = 1.0
@@ -54,12 +55,17 @@ class NumberStyle:
     power: int = 0
     pattern: str = ""
     locale: str = ""
+    signed: bool = False
 
     def __call__(self, value: float) -> str:
         """The figure as text; empty for NaN. A share that is not nothing is never written as 0 but as less than 1."""
+        text = self._written(value)
+        return f"+{text}" if self.signed and value > 0 and text.strip("0.,") else text
+
+    def _written(self, value: float) -> str:
         step = 10.0**-self.decimals / self.scale
         if self.scale == PERCENT and not self.pattern and 0 < value < step / 2:
-            return f"<{self(step)}"
+            return f"<{self._written(step)}"
         if self.pattern or self.locale:
             return self._localised(value)
         text = written(value * self.scale / 10.0**self.power, self.decimals)

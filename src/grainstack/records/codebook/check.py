@@ -6,6 +6,7 @@ from difflib import get_close_matches
 from grainstack.errors import listed, nearest
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.numerals import parsed
+from grainstack.records.source import FILE
 from grainstack.records.variable import Kind
 
 
@@ -39,7 +40,10 @@ def check_codebook(
 
 def elsewhere(codebook: Codebook, columns: Sequence[str]) -> list[str]:
     """Variables of a codebook that these records do not have: right when it covers several files."""
-    return [name for name, variable in codebook.variables.items() if name not in columns and not variable.columns]
+    made = [FILE]  # there where several files are read together
+    return [
+        name for name, variable in codebook.variables.items() if name not in (*columns, *made) and not variable.columns
+    ]
 
 
 def _misspelt(name: str, codebook: Codebook, columns: Sequence[str]) -> str:

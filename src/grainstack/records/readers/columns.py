@@ -10,7 +10,7 @@ from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sample import sampled_codes
-from grainstack.records.source import Source
+from grainstack.records.source import FILE, Collected, Source, stem_of
 from grainstack.records.values import Strays
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, readable
 from grainstack.speech import option
@@ -47,6 +47,7 @@ class ColumnReaders:
         self.source = source.name
         self.long = _long_form(request, source, codebook)
         self.columns = self.long.columns if self.long else source.columns
+        self._files = tuple(map(stem_of, source.files)) if isinstance(source, Collected) else ()
         self._head: Callable[[], pa.RecordBatch] | None = source.head
         self._codebook = codebook
         self._request = request
@@ -72,6 +73,8 @@ class ColumnReaders:
     def known(self, name: str) -> CodebookVariable:
         """What is known of a column."""
         known = self._answers.get(name) or self._codebook.variable(name)
+        if name == FILE and self._files and not known.levels:
+            return replace(known, levels=tuple(Level(file, file) for file in dict.fromkeys(self._files)))
         if self.long is not None and name == self.long.name_column and not known.levels:
             label = known.label or (_capital(name) if self._request.items else "")
             levels = tuple(Level(column, self._label(column)) for column in self.long.names)
@@ -199,13 +202,14 @@ class ColumnReaders:
                 raise RequestError(f"`{levels.name}` has no level `{name}` to recode.", nearest(name, levels.labels()))
 
     def _level_list(self, known: CodebookVariable) -> LevelList:
-        is_long_name = self.long is not None and known.name == self.long.name_column
+        listed_here = self.long is not None and known.name == self.long.name_column
+        listed_here |= known.name == FILE and bool(self._files) and FILE not in self._codebook.variables
         self._used.add(("recode", known.name))
         levels = LevelList(
             known,
             self._recodes.get(known.name),
             show_missing=self._request.missing == "show",
-            listed=LevelOrder.LISTED if is_long_name else LevelOrder.CODEBOOK,
+            listed=LevelOrder.LISTED if listed_here else LevelOrder.CODEBOOK,
         )
         self._lists.append(levels)
         return levels

@@ -4,14 +4,16 @@ from collections.abc import Iterator, Sequence
 from functools import partial
 from itertools import accumulate
 
+import numpy as np
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
-from grainstack.records.source import Partible, Ranged, Source, Stretch, stretches_of
+from grainstack.records.arrow import level_column
+from grainstack.records.source import FILE, Partible, Ranged, Source, Stretch, stem_of, stretches_of
 
 
 class SeveralFiles:
-    """Files with the same columns, in any order of columns.
+    """Files with the same columns, in any order of columns, and one more that tells the file of each record.
 
     Raises:
         RecordsError: A file has other columns than the first; names them.
@@ -20,17 +22,23 @@ class SeveralFiles:
     def __init__(self, sources: Sequence[Source]) -> None:
         self._sources = sources
         self._counts: list[list[int]] = []  # for each the rows of the stretches read so far
-        self.columns = sources[0].columns
+        self._tells_file = FILE not in sources[0].columns
+        self.columns = (*sources[0].columns, *((FILE,) if self._tells_file else ()))
         self.name = f"{sources[0].name} and {len(sources) - 1} more"
         for source in sources[1:]:
-            lacking = [name for name in self.columns if name not in source.columns]
-            extra = [name for name in source.columns if name not in self.columns]
+            lacking = [name for name in sources[0].columns if name not in source.columns]
+            extra = [name for name in source.columns if name not in sources[0].columns]
             if lacking or extra:
                 parts = [f"lacks {listed(lacking)}"] * bool(lacking) + [f"has {listed(extra)} besides"] * bool(extra)
                 raise RecordsError(
                     f"{source.name} does not go with {sources[0].name}: it {' and '.join(parts)}.",
                     "Read files with the same columns together, others one by one.",
                 )
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """How messages call each file, in order."""
+        return tuple(source.name for source in self._sources)
 
     @property
     def notes(self) -> tuple[str, ...]:
@@ -51,13 +59,23 @@ class SeveralFiles:
         """The same in stretches that can be read on several cores at once."""
         self._counts = [[] for _ in self._sources]
         for number, source in enumerate(self._sources):
-            for stretch in stretches_of(source, columns):
-                yield partial(self._counted, number, stretch)
+            held = [name for name in columns if name in source.columns] or list(source.columns[:1])
+            for stretch in stretches_of(source, held):
+                yield partial(self._counted, number, stretch, tuple(columns))
 
-    def _counted(self, number: int, stretch: Stretch) -> pa.RecordBatch:
+    def _counted(self, number: int, stretch: Stretch, columns: tuple[str, ...]) -> pa.RecordBatch:
         batch = stretch()
         self._counts[number].append(batch.num_rows)
-        return batch
+        return self._with_file(batch, number, columns)
+
+    def _with_file(self, batch: pa.RecordBatch, number: int, columns: Sequence[str]) -> pa.RecordBatch:
+        """Some columns of a batch, the name of its file among them where that is wanted."""
+        if not self._tells_file or FILE not in columns:
+            return batch
+        name = stem_of(self._sources[number].name)
+        file = level_column(np.zeros(batch.num_rows, dtype=np.int32), (name,))
+        arrays = [file if column == FILE else batch.column(column) for column in columns]
+        return pa.RecordBatch.from_arrays(arrays, names=list(columns))
 
     def parts(self, size: int) -> list[Source]:
         """The parts of all files, each by the name of its file."""
@@ -76,7 +94,7 @@ class SeveralFiles:
 
     def head(self) -> pa.RecordBatch:
         """The first rows of the first file."""
-        return self._sources[0].head()
+        return self._with_file(self._sources[0].head(), 0, self.columns)
 
     def place(self, record: int) -> str:
         """The place in its file, with the file's name."""

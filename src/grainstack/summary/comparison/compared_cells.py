@@ -4,13 +4,18 @@ from dataclasses import replace
 
 import numpy as np
 
+from grainstack.errors import RequestError
 from grainstack.quick import dataclass
+from grainstack.records.variable import LevelOrder
+from grainstack.speech import option
 from grainstack.summary.levels.grid import grouping_of, lines_along
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.order import place_of
 from grainstack.summary.sums.exact import Integers
 from grainstack.summary.table import Dimension, Role
+
+_RUNNING = (LevelOrder.KNOWN, LevelOrder.NUMBERS, LevelOrder.BANDS, LevelOrder.LISTED)
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +64,91 @@ def compared_lines(cells: ShownCells, compare: str, *, shares: bool) -> list[Lin
         one = next((int(cell) for cell in line if cells.grid[cell, axes[-1]] == place), None)
         lines.append(Line(line, cells.grid[line][:, axes], tuple(cells.grid[line[0], fixed].tolist()), one))
     return lines
+
+
+def changing_lines(cells: ShownCells, axis: int, relative_to: str) -> list[Line]:
+    """The cells along one dimension, line by line, totals and nets of all others among them.
+
+    Args:
+        cells: The cells shown.
+        axis: The dimension.
+        relative_to: `previous`, `first`, or the level all others are compared with.
+
+    Raises:
+        RequestError: There is no such level.
+    """
+    dimension = cells.dimensions[axis]
+    place: int | None = 0
+    if relative_to not in ("previous", "first"):
+        place = place_of(dimension.variable, relative_to, also=("previous", "first"))
+    fixed = [other for other in range(len(cells.dimensions)) if other != axis]
+    lines = []
+    for line in lines_along(cells.grid, [axis], cells.dimensions):
+        if not len(line):
+            continue
+        cell = next((int(one) for one in line if cells.grid[one, axis] == place), None)
+        lines.append(Line(line, cells.grid[line][:, [axis]], tuple(cells.grid[line[0], fixed].tolist()), cell))
+    return lines
+
+
+def changing_axis(cells: ShownCells, relative_to: str) -> int:
+    """The dimension along which change is seen: the one that has the level named, else the one that runs by itself.
+
+    Years, dates and bands do, files in the order they are named, and scales; where both the series and the innermost
+    categories do, or neither, the series.
+
+    Args:
+        cells: The cells shown.
+        relative_to: `previous`, `first`, or a level.
+
+    Raises:
+        RequestError: No dimension has two levels.
+    """
+    axes = [*cells.axes(Role.SERIES), *cells.axes(Role.CATEGORY)[-1:]]
+    axes = [axis for axis in axes if cells.dimensions[axis].plain > 1]
+    if not axes:
+        raise RequestError("There are no two levels to see a change between.", f"Name them with {option('by')} COLUMN.")
+    if relative_to not in ("previous", "first"):
+        for axis in axes:
+            if any(relative_to in (level.label, level.code) for level in cells.dimensions[axis].levels):
+                return axis
+        return axes[0]
+
+    def rank(axis: int) -> int:
+        variable = cells.dimensions[axis].variable
+        return 0 if variable.order in _RUNNING else 1 if variable.is_ordered else 2
+
+    return min(axes, key=rank)  # the first of them where several are alike
+
+
+def goes_in_order(dimension: Dimension) -> bool:
+    """Whether levels run from low to high, or from early to late, so that a trend along them makes sense."""
+    return dimension.variable.order in _RUNNING or dimension.variable.is_ordered
+
+
+def without_level(cells: ShownCells, axis: int, place: int) -> tuple[ShownCells, Integers]:
+    """The cells without a level, and which of the cells these are, shape (cells left,).
+
+    Args:
+        cells: The cells shown.
+        axis: The dimension of the level.
+        place: Its place.
+    """
+    kept = np.flatnonzero(cells.grid[:, axis] != place)
+    grid = cells.grid[kept].copy()
+    grid[:, axis] -= grid[:, axis] > place
+    dimension = cells.dimensions[axis]
+    levels = tuple(level for number, level in enumerate(dimension.levels) if number != place)
+    nets = tuple(tuple(part - (part > place) for part in parts if part != place) for parts in dimension.nets)
+    fewer = replace(dimension, variable=replace(dimension.variable, levels=levels), nets=nets)
+    dimensions = tuple(fewer if number == axis else one for number, one in enumerate(cells.dimensions))
+    return replace(cells, dimensions=dimensions, grid=grid), kept
+
+
+def without_dimension(cells: ShownCells, axis: int) -> ShownCells:
+    """The cells without a dimension that has a single level left."""
+    dimensions = tuple(one for number, one in enumerate(cells.dimensions) if number != axis)
+    return replace(cells, dimensions=dimensions, grid=np.delete(cells.grid, axis, axis=1))
 
 
 def _is_yes_or_no(series: Dimension) -> bool:

@@ -75,6 +75,27 @@ class Comparison:
 
 
 @dataclass(frozen=True, slots=True)
+class Trend:
+    """A slope along levels that run from low to high.
+
+    Attributes:
+        cell: The first cell of the line.
+        estimate: The change per step.
+        low: Lower confidence limit.
+        high: Upper confidence limit.
+        p: The p-value of no slope.
+        steps: How many levels it goes along.
+    """
+
+    cell: int
+    estimate: float
+    low: float
+    high: float
+    p: float
+    steps: int
+
+
+@dataclass(frozen=True, slots=True)
 class Association:
     """A test of independence.
 

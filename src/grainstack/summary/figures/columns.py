@@ -95,15 +95,15 @@ def _plain_column(
     return column, estimates
 
 
-def over_series(column: Column, row_of: Integers) -> Column:
-    """A column of rows as one of cells: each cell has the figure of its row.
+def at_cells(column: Column, cells: Integers) -> Column:
+    """The figures of some cells, in the order of these; a cell may be named several times.
 
     Args:
-        column: The figures of all series together, row by row.
-        row_of: The row of each cell, shape (cells,).
+        column: The figures.
+        cells: The cells, shape (cells wanted,).
     """
-    arrays = {one.name: getattr(column, one.name)[row_of] for one in fields(column) if one.name in _ARRAYS}
-    return replace(column, **arrays)
+    arrays = {one.name: getattr(column, one.name)[cells] for one in fields(column) if one.name in _ARRAYS}
+    return replace(column, letters=tuple(column.letters[cell] for cell in cells) if column.letters else (), **arrays)
 
 
 _ARRAYS = (

@@ -45,7 +45,8 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     ratios = "rate" in request.names or any(statistic.linear is Linear.SHARE for statistic, _ in measured)
     replicated = request.design.replicates if request.needs_errors else None
     replicates = tuple(replicated.split(",")) if replicated else ()
-    tested = bool(request.comparison.wanted) and request.needs_errors
+    compared = request.comparison.wanted or request.comparison.relative_to
+    tested = bool(compared) and request.needs_errors
     drawn = bool(request.design.strata or request.design.cluster)  # tells the degrees of freedom of replicates
     return Wanted(
         values=frozenset(values),

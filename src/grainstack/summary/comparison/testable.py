@@ -1,0 +1,190 @@
+"""Figures of some cells, with everything a test of two of them needs."""
+
+from collections.abc import Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from grainstack.quick import dataclass
+from grainstack.summary.comparison.shares import mcnemar, mover, two_shares
+from grainstack.summary.figures.estimates import Estimated
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.limits import share_limits
+from grainstack.summary.figures.overlap import Overlap
+from grainstack.summary.request import Figure
+from grainstack.summary.statistics import Linear
+from grainstack.summary.sums.exact import Floats
+
+if TYPE_CHECKING:
+    from grainstack.summary.figures.design_spread import DesignSpread
+
+NORMAL = 1e6  # degrees of freedom at which t is normal
+
+
+class TestableFigures:
+    """Figures of some cells, with everything a test of two of them needs.
+
+    Args:
+        figure: A mean, share or rate.
+        estimator: The sums of the cells.
+        estimates: Their figures.
+    """
+
+    def __init__(self, figure: Figure, estimator: Estimator, estimates: Estimated) -> None:
+        self.figure, self.estimator, self.estimates = figure, estimator, estimates
+        self.is_share = figure.statistic.linear is Linear.SHARE
+        self.is_complex = estimator.request.design.is_complex
+
+    @cached_property
+    def overlap(self) -> Overlap | None:
+        """What cells have in common where records were drawn one by one; None where clusters or replicates tell."""
+        totals = self.estimator.totals
+        by_record = totals.design is not None and totals.design.request.draws_records and totals.replicates is None
+        return Overlap(self.figure, self.estimator, self.estimates.estimate) if by_record else None
+
+    def p_value(self, one: int, other: int) -> tuple[float, str]:
+        """The two-sided p-value of a difference, and the test it is of."""
+        estimates = self.estimates
+        if self._is_linearised(one, other):
+            if self.is_share and not self.is_complex and (paired := self._paired(one, other)):
+                return paired
+            test = "design-based t-tests" if self.is_complex else "t-tests of linearised differences"
+        elif self.is_share:
+            hits, base = estimates.records, estimates.base
+            return two_shares(int(hits[one]), int(base[one]), int(hits[other]), int(base[other]))
+        else:
+            test = "Welch's t-tests"
+        both = self.together(one, other)
+        return t_test(self._difference(one, other), both.error, both.degrees), test
+
+    def limits(self, one: int, other: int, level: float) -> tuple[float, float]:
+        """Limits of a difference at a level in percent."""
+        estimates, both = self.estimates, self.together(one, other)
+        if self.is_share and self.figure.measure is None:
+            errors = (both.first * both.second) ** 0.5
+            correlation = min(max(both.covariance / errors, -1.0), 1.0) if errors > 0 else 0.0
+            limits = share_limits(estimates, self.estimator, level=level)
+            parts = (estimates.estimate, limits.low, limits.high)
+            sides = [(float(part[one]), float(part[other])) for part in parts]
+            first, second = zip(*sides, strict=True)
+            return mover(first, second, correlation)
+        if both.error == 0:
+            return float("nan"), float("nan")
+        difference, reach = self._difference(one, other), t_quantile(both.degrees, level) * both.error
+        return difference - reach, difference + reach
+
+    def together(self, one: int, other: int) -> "Together":
+        """The variances of two figures, their covariance, and the degrees of freedom of their difference.
+
+        Those of a design are Satterthwaite's (1946) for the two variances, at most those of both domains together: the
+        larger variance says how sure the difference is, and so do the units it rests on.
+        """
+        estimates = self.estimates
+        if not self._is_linearised(one, other):
+            first, second = (float(estimates.error[at] ** 2) for at in (one, other))
+            many = NORMAL if self.is_share else None
+            degrees = [many or max(float(estimates.base[at]) - 1, 1.0) for at in (one, other)]
+            return Together(first, second, 0.0, satterthwaite([first, second], degrees) or 1.0)
+        first, second = (float(self._variances[at]) for at in (one, other))
+        joint = self._spread.joint_degrees((one, other))
+        if self.overlap is not None:
+            joint -= self.overlap.records(one, other)  # they are in both, and counted twice
+        degrees = [max(float(self._degrees[at]), 1.0) for at in (one, other)]
+        separate = satterthwaite([first, second], degrees)
+        return Together(first, second, self.covariance(one, other), max(min(joint, separate or joint), 1.0))
+
+    def covariance(self, one: int, other: int) -> float:
+        """The covariance of two figures; 0 where they rest on different records drawn one by one."""
+        if not self._is_linearised(one, other):
+            return 0.0
+        covariance = self._spread.covariance(one, other)
+        if self.overlap is not None:
+            covariance += self.estimator.stages[-1].spread_of(self.overlap.products(one, other))
+        return covariance
+
+    def joint_degrees(self, cells: Sequence[int]) -> float:
+        """Degrees of freedom of some figures together; without end where records were drawn one by one."""
+        by_unit = self.is_complex and self.overlap is None
+        return self._spread.joint_degrees(cells) if by_unit else NORMAL
+
+    def variance(self, cell: int) -> float:
+        """The variance of a figure."""
+        return float(self.estimates.error[cell] ** 2)
+
+    def _is_linearised(self, one: int, other: int) -> bool:
+        """Whether two figures are tested by the linearised values of their records, and not as independent ones."""
+        if self.is_complex or self.estimates.spread is not None:
+            return True
+        return self.overlap is not None and self.overlap.hang_together(one, other)
+
+    @cached_property
+    def _spread(self) -> "DesignSpread":
+        return self.estimates.spread or self.estimator.spread(self.figure, self.estimates.estimate)
+
+    @cached_property
+    def _variances(self) -> Floats:
+        return self._spread.variance
+
+    @cached_property
+    def _degrees(self) -> Floats:
+        return self._spread.degrees
+
+    def _difference(self, one: int, other: int) -> float:
+        return float(self.estimates.estimate[one] - self.estimates.estimate[other])
+
+    def _paired(self, one: int, other: int) -> tuple[float, str] | None:
+        """McNemar's test where the same records are the base of both shares; None where some are of one only."""
+        assert self.overlap is not None
+        shared = self.overlap.shared(one, other)
+        if self.figure.measure is not None or any(shared.bases != self.estimates.base[at] for at in (one, other)):
+            return None
+        return mcnemar(round(shared.first - shared.both), round(shared.second - shared.both))
+
+
+@dataclass(frozen=True, slots=True)
+class Together:
+    """Two figures side by side.
+
+    Attributes:
+        first: The variance of the first.
+        second: That of the second.
+        covariance: Their covariance.
+        degrees: Degrees of freedom of their difference.
+    """
+
+    first: float
+    second: float
+    covariance: float
+    degrees: float
+
+    @property
+    def error(self) -> float:
+        """The standard error of the difference."""
+        return float(max(self.first + self.second - 2 * self.covariance, 0.0) ** 0.5)
+
+
+def satterthwaite(variances: Sequence[float], degrees: Sequence[float]) -> float:
+    """Degrees of freedom of a sum of variances (Welch 1938; Satterthwaite 1946); 0 where all variances are.
+
+    Args:
+        variances: The variances.
+        degrees: The degrees of freedom of each.
+    """
+    parts = sum(variance * variance / each for variance, each in zip(variances, degrees, strict=True))
+    total = sum(variances)
+    return total * total / parts if parts else 0.0
+
+
+def t_test(difference: float, error: float, degrees: float) -> float:
+    """The two-sided p-value of a difference."""
+    from scipy.special import stdtr  # noqa: PLC0415 - half a second that only tests should cost
+
+    if error == 0:  # two shares of 0 % or 100 % each, or all units drawn: nothing is left to test with
+        return 1.0
+    return 2 * float(stdtr(degrees, -abs(difference) / error))
+
+
+def t_quantile(degrees: float, level: float) -> float:
+    """What standard errors are multiplied by for limits at a level in percent."""
+    from scipy.special import stdtrit  # noqa: PLC0415 - see `t_test`
+
+    return float(stdtrit(degrees, 0.5 + level / 200))
