@@ -62,7 +62,8 @@ def filled(models: Sequence[type[Request]], values: Mapping[str, Any]) -> Reques
         RequestError: A value that cannot be.
     """
     made: dict[type[Request], Request] = {}
-    values = {**values, **{name: one for model in models for name, one in model.implied(values).items()}}
+    for model in models:
+        values = {**values, **model.implied(values)}
     for model in sorted(models, key=_holds_models):
         own = {item.name: _plain(values[item.name]) for item in fields(model) if item.name in values}  # type: ignore[arg-type]
         for item in fields(model):  # type: ignore[arg-type]

@@ -163,6 +163,13 @@ def names_in(text: str) -> tuple[str, ...]:
     return tuple(name.strip() for row in csv.reader([text], skipinitialspace=True) for name in row if name.strip())
 
 
+def names_in_pattern(pattern: str) -> tuple[str, ...]:
+    """The names in a pattern such as `share (count)`, in their order."""
+    import re  # noqa: PLC0415 - few tables have one
+
+    return tuple(re.findall(r"[a-z]+[a-z0-9.-]*", pattern))
+
+
 def defaults_of(model: type) -> Mapping[str, Any]:
     """What the fields of a model hold when nothing was said, by their names."""
     return {entry.name: entry.default for entry in entries(model)}

@@ -57,6 +57,8 @@ TRIES: dict[str, list[Try]] = {
     "band_closed": [({"band": ("age=20",), "by": ("age",)}, {"band_closed": "right"}), ({}, {"band_closed": "right"})],
     "recode": [({}, {"recode": ("route: 1, 2 -> North",)}), ({}, {"recode": ("ticket: app, web -> Online",)})],
     "to_long": [({}, {"to_long": "which,minutes=wait,wait_before", "by": ("which",), "measure": ("minutes",)})],
+    "in_cell": [(SPLIT, {"in_cell": "count (base)"})],
+    "wide": [(SPLIT, {"wide": True})],
     "items": [({}, {"items": "which=wait,wait_before", "by": ("which",), "measure": ("answer",)})],
     "net": [({}, {"net": ("route: North = 1, 2",)}), (SPLIT, {"net": ("ticket: Online = app, web",)})],
     "answers": [({"by": ("facilities",)}, {"answers": ("facilities",)})],

@@ -30,7 +30,7 @@ DRAWN = ("--weight", "weight", "--strata", "stratum", "--cluster", "cluster")
 @pytest.mark.usefixtures("bare", "survey")
 def test_degrees_of_freedom_stand_in_the_table_and_in_files(run: Run) -> None:
     printed = run(*ASKED, *DRAWN).stdout
-    assert printed.splitlines()[0].split()[-3:] == ["low", "high", "df"]
+    assert printed.splitlines()[0].split()[-4:] == ["95", "%", "limits", "df"]
     done = run(*ASKED, *DRAWN, "--out", "t.json")
     assert done.returncode == 0, done.stderr
 

@@ -133,7 +133,7 @@ def test_replicate_weights_of_a_codebook_keep_their_weight(run: Run, folder: Pat
     assert run(*asked).stdout == typed
     [osk, _] = typed.splitlines()[2:4]
     # Weighted mean (1·4 + 3·8) / 4 = 7; replicates (2·4 + 2·8) / 4 = 6 and 8; SE = √(½ · (1 + 1)) = 1
-    assert osk.split()[2:] == ["7*", "6", "8", "2"]
+    assert osk.split()[2:] == ["7*", "6–8", "2"]
 
 
 @pytest.mark.usefixtures("bare")

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 import pytest
 
 from grainstack.report.cells import as_csv, as_json, cell_rows, difference_rows
-from grainstack.report.printed import PrintRequest, aligned, as_markdown, as_text, printed
+from grainstack.report.printed import aligned, as_markdown, as_text, printed
+from grainstack.report.printing import PrintRequest
 from grainstack.summary.options import ComparisonRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.request import SummaryRequest
 
@@ -33,7 +34,7 @@ def rows(text: str) -> list[list[str]]:
 def test_a_table_lists_figures_with_limits_and_bases(records: "Records") -> None:
     text = as_text(printed(records.table(PEOPLE, MEAN), PrintRequest()))
     heading, first, *_ = rows(text)
-    assert [cell.strip() for cell in heading] == ["route", "n", "Mean wait", "low", "high"]
+    assert [cell.strip() for cell in heading] == ["route", "n", "Mean wait", "95 % limits"]
     assert [cell.strip() for cell in first][:3] == ["Pell", "5", "33*"]
     assert "* base below 30." in text
     assert "Base: 12 records." in text
@@ -47,7 +48,7 @@ def test_a_split_table_stands_side_by_side_unless_limits_are_wanted(records: "Re
     assert len(across) == 4
     down = rows(as_text(printed(table, PrintRequest(limits=True))))
     assert len(down) == 7
-    assert "low" in [cell.strip() for cell in down[0]]
+    assert "95 % limits" in [cell.strip() for cell in down[0]]
 
 
 def test_figures_of_one_whole_can_be_made_to_add_up(records: "Records") -> None:
@@ -127,7 +128,7 @@ def test_a_comparison_has_a_table_of_its_own(records: "Records") -> None:
     request = SummaryRequest(by=("route",), measure=("wait",), comparison=ComparisonRequest(compare="Osk"))
     tables = printed(records.table(PEOPLE, request), PrintRequest())
     assert len(tables) == 2
-    assert tables[1].heading == ("route", "less", "difference", "low", "high", "adjusted p")
+    assert tables[1].heading == ("route", "less", "difference", "95 % limits", "adjusted p")
     assert [row[:2] for row in tables[1].rows] == [("Pell", "Osk"), ("Dun", "Osk")]
 
 

@@ -30,4 +30,4 @@ def command_named(name: str) -> "Command":
     from grainstack.making.kinds import kind_named  # noqa: PLC0415
 
     kind = kind_named(name)
-    return Command(name, models_of(kind), partial(run_kind, kind), about=kind.summary)
+    return Command(name, models_of(kind), partial(run_kind, kind), about=kind.summary, repeated=kind.repeated)

@@ -60,8 +60,7 @@ def models_of(kind: Kind) -> tuple[type[Request], ...]:
 
 def run_kind(kind: Kind, typed: Requests) -> None:
     """Makes a table or chart and writes it, or shows it where no file is named."""
-    from grainstack.making.make import make  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.output import check_targets  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.records.request import RecordsRequest  # noqa: PLC0415
     from grainstack.records.source import Queried  # noqa: PLC0415
@@ -76,7 +75,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         check_pixels(requests, targets)
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
-    made = make(kind, requests, opened, reading_on(typed[EngineRequest]))
+    made = _made(kind, requests, opened, reading_on(typed[EngineRequest]))
     if chart:
         _draw(made, targets)
         _say_order(made, targets)
@@ -88,6 +87,16 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
     _speak(made, typed[MessagesRequest])
+
+
+def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read | None") -> "Made":
+    if kind.product is Product.CHART:
+        from grainstack.making.make import make  # noqa: PLC0415 - a help page needs none of this
+
+        return make(kind, requests, opened, read)
+    from grainstack.making.blocks import make_blocks  # noqa: PLC0415 - charts need none of it
+
+    return make_blocks(kind, requests, opened, read)
 
 
 def reading_on(asked: EngineRequest) -> "Read | None":
@@ -190,7 +199,8 @@ def _print(made: "Made", targets: Sequence[Path]) -> None:
     from grainstack.report.formats import table_as, table_text  # noqa: PLC0415
 
     if not targets:
-        table, gap, notes = table_text(made).partition("\n\n")
+        columns = shutil.get_terminal_size(_USUAL).columns if sys.stdout.isatty() else None
+        table, gap, notes = table_text(made, columns).partition("\n\n")
         show(table + gap + wrapped(worded(notes, TYPED), sys.stdout))
     contents = [table_as(target.suffix.lower(), made) for target in targets]
     for target, content in zip(targets, contents, strict=True):

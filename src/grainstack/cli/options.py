@@ -64,6 +64,7 @@ class Command:
         run: What it does.
         positional: The field of the first model that is typed without an option; None for none.
         about: The help text.
+        repeated: Options of a single value that may be given several times all the same.
     """
 
     name: str
@@ -71,6 +72,7 @@ class Command:
     run: Callable[[Requests], None]
     positional: str | None = "file"
     about: str = ""
+    repeated: tuple[str, ...] = ()
 
 
 def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) -> None:
@@ -84,7 +86,7 @@ def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) ->
     models, run, positional = command.models, command.run, command.positional
     parameters = [inspect.Parameter("context", inspect.Parameter.KEYWORD_ONLY, annotation=typer.Context)]
     parameters += [_argument(positional, models[0])] if positional else []
-    parameters += [_option(entry) for entry in _wanted(models, arguments)]
+    parameters += [_option(entry, repeated=entry.name in command.repeated) for entry in _wanted(models, arguments)]
     if any(entry.name == "codebook" for entry in entries(models[0])):
         parameters.append(_switch("no_defaults", "Leave the defaults of the codebook aside."))
     parameters.append(_switch("debug", "Show where in the program an error came from."))
@@ -151,7 +153,7 @@ def _argument(name: str, model: type) -> inspect.Parameter:
     return inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, annotation=annotation)
 
 
-def _option(entry: Entry) -> inspect.Parameter:
+def _option(entry: Entry, *, repeated: bool = False) -> inspect.Parameter:
     word = entry.word
     choices = f" [{' | '.join(word.choices)}]" if word.choices else ""
     option = typer.Option(
@@ -163,7 +165,7 @@ def _option(entry: Entry) -> inspect.Parameter:
     )
     kind: Any = entry.type
     default: Any = entry.default
-    if entry.type == tuple[str, ...]:
+    if repeated or entry.type == tuple[str, ...]:
         kind, default = list[str], []
     return inspect.Parameter(
         entry.name, inspect.Parameter.KEYWORD_ONLY, default=default, annotation=Annotated[kind, option]

@@ -65,6 +65,7 @@ class Kind:
         picture: The arrangement in points.
         rows: The arrangement in character columns, for so many of them.
         advise: What an analyst should know of such a chart.
+        repeated: Options that may be given several times here, though one of each is summed up at a time.
         quiet: Advice on the table that goes without saying here.
     """
 
@@ -78,3 +79,4 @@ class Kind:
     rows: "Callable[[Arrangement, Requests, int], Screen]"
     advise: "Callable[[Arrangement, Requests], list[Advice]]"
     quiet: tuple[str, ...] = ()
+    repeated: tuple[str, ...] = ()

@@ -63,6 +63,7 @@ class Made:
         arrangement: What goes where in data units.
         notes: What had to be assumed while reading.
         advice: What an analyst should know before using it.
+        blocks: For tables side by side, it and the others, each with what stands over it.
     """
 
     kind: Kind
@@ -71,6 +72,7 @@ class Made:
     arrangement: Arrangement
     notes: tuple[str, ...]
     advice: tuple[Advice, ...]
+    blocks: tuple[tuple[str, SummaryTable], ...] = ()
 
     def picture(self) -> "Scene":
         """It as a picture, in points.

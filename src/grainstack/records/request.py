@@ -127,7 +127,8 @@ class RecordsRequest(Request):
             return {}
         name, answer = _item_columns(values["items"])
         by, split, measure = (values.get(field) or () for field in ("by", "split", "measure"))
-        used = {*by, split, values.get("panel"), *measure}
+        splits = (split,) if isinstance(split, str) else split  # tables may have several
+        used = {*by, *splits, values.get("panel"), *measure}
         found: dict[str, Any] = {} if by or name in used else {"by": (name,)}
         plain = {"count", "share"}
         wanted = set(values.get("stat") or plain)

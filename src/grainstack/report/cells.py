@@ -56,14 +56,14 @@ def _figures(column: Column, cell: int, *, design_figures: bool) -> dict[str, An
     if column.change is not None:
         row |= {"change": column.change.kind.value, "relative_to": column.change.since, "unit": column.unit or None}
     for name in ("estimate", "low", "high", "standard_error"):
-        row[name] = _known(float(getattr(column, name)[cell]))
-    row["degrees_of_freedom"] = _known(float(column.degrees[cell]))
+        row[name] = known(float(getattr(column, name)[cell]))
+    row["degrees_of_freedom"] = known(float(column.degrees[cell]))
     row["method"] = column.interval or None
     row["base"] = None if column.base[cell] == UNKNOWN_BASE else int(column.base[cell])
     if design_figures:
-        row["effective_base"] = _known(float(column.effective_base[cell]))
-        row["design_effect"] = _known(float(column.design_effect[cell]))
-        row["weighting_effect"] = _known(float(column.weighting_effect[cell]))
+        row["effective_base"] = known(float(column.effective_base[cell]))
+        row["design_effect"] = known(float(column.design_effect[cell]))
+        row["weighting_effect"] = known(float(column.weighting_effect[cell]))
     if column.letters:
         row["letters"] = column.letters[cell]
     return row | {"flags": Flag(int(column.flags[cell])).words()}
@@ -79,11 +79,11 @@ def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
         {
             **cell_names(table, one.cell),
             "compared_with": "the rest" if one.other is None else table.levels_of(one.other)[axis].label,
-            "difference": _known(one.estimate),
-            "low": _known(one.low),
-            "high": _known(one.high),
-            "p": _known(one.p),
-            "adjusted_p": _known(one.adjusted),
+            "difference": known(one.estimate),
+            "low": known(one.low),
+            "high": known(one.high),
+            "p": known(one.p),
+            "adjusted_p": known(one.adjusted),
             "adjustment": f"Holm, limits Bonferroni, {one.tests:,} tests" if one.tests > 1 else None,
             "test": one.test,
         }
@@ -102,28 +102,44 @@ def category_axis(table: SummaryTable) -> int:
     return table.dimensions.index(table.categories[-1])
 
 
-def as_csv(table: SummaryTable, *, design_figures: bool = False) -> bytes:
+def as_csv(
+    table: SummaryTable, *, design_figures: bool = False, blocks: Sequence[tuple[str, SummaryTable]] = ()
+) -> bytes:
     """The rows as comma-separated UTF-8 text with a header; several flags are joined by spaces.
 
     Args:
         table: The table.
         design_figures: Whether effective bases and design effects are given.
+        blocks: It and others beside it, each with its title; their rows stand one under the other.
     """
-    rows = cell_rows(table, design_figures=design_figures)
+    rows = block_rows(blocks or [("", table)], design_figures=design_figures)
+    names = list(dict.fromkeys(name for row in rows for name in row))
     target = io.StringIO()
-    writer = csv.DictWriter(target, list(rows[0]), lineterminator="\n")
+    writer = csv.DictWriter(target, names, lineterminator="\n")
     writer.writeheader()
     for row in rows:
         writer.writerow(row | {"flags": " ".join(row["flags"])})
     return target.getvalue().encode()
 
 
-def as_json(table: SummaryTable, *, design_figures: bool = False) -> bytes:
+def block_rows(blocks: Sequence[tuple[str, SummaryTable]], *, design_figures: bool) -> list[dict[str, Any]]:
+    """The rows of tables side by side, one table after the other; `block` tells them apart where there are several."""
+    found = []
+    for title, table in blocks:
+        named = {"block": title} if len(blocks) > 1 else {}
+        found += [named | row for row in cell_rows(table, design_figures=design_figures)]
+    return found
+
+
+def as_json(
+    table: SummaryTable, *, design_figures: bool = False, blocks: Sequence[tuple[str, SummaryTable]] = ()
+) -> bytes:
     """The rows under `cells`, tested differences and association, and under `provenance` how all was worked out.
 
     Args:
         table: The table.
         design_figures: Whether effective bases and design effects are given.
+        blocks: It and others beside it, each with its title.
     """
     origin = table.provenance.origin
     provenance = {
@@ -137,13 +153,14 @@ def as_json(table: SummaryTable, *, design_figures: bool = False) -> bytes:
         "order": {dimension.variable.name: dimension.ordered_by for dimension in table.dimensions},
         "sentence": table.provenance.sentence(),
     }
-    content: dict[str, Any] = {"provenance": provenance, "cells": cell_rows(table, design_figures=design_figures)}
+    cells = block_rows(blocks or [("", table)], design_figures=design_figures)
+    content: dict[str, Any] = {"provenance": provenance, "cells": cells}
     if table.comparison is not None:
         content["differences"] = difference_rows(table)
     if table.trends:
         names = ("estimate", "low", "high", "p", "steps")
         content["trends"] = [
-            {**cell_names(table, one.cell), **{name: _known(float(getattr(one, name))) for name in names}}
+            {**cell_names(table, one.cell), **{name: known(float(getattr(one, name))) for name in names}}
             for one in table.trends
         ]
     if table.association is not None:
@@ -159,7 +176,7 @@ def as_json(table: SummaryTable, *, design_figures: bool = False) -> bytes:
     return (json.dumps(content, ensure_ascii=False, indent=2, allow_nan=False) + "\n").encode()
 
 
-def _known(value: float) -> float | None:
+def known(value: float) -> float | int | None:
     """A number as it is, a whole one without its `.0`, and nothing for NaN."""
     if math.isnan(value):
         return None

@@ -8,8 +8,9 @@ from grainstack.speech import option
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from grainstack.making.kinds.table import TableRequest
     from grainstack.making.make import Made
-    from grainstack.report.printed import PrintRequest
+    from grainstack.report.printing import PrintRequest
 
 
 def _csv(made: "Made") -> bytes:
@@ -20,19 +21,23 @@ def _csv(made: "Made") -> bytes:
             "A .csv has a row for each figure and none for differences.",
             f"Write .json or .md, or give figures their letters with {option('letters')}.",
         )
-    return as_csv(made.table, design_figures=_print_request(made).design_figures)
+    if _table_request(made).wide:
+        from grainstack.report.wide import as_wide_csv  # noqa: PLC0415 - formats load when asked for
+
+        return as_wide_csv(made.blocks or (("", made.table),))
+    return as_csv(made.table, design_figures=_print_request(made).design_figures, blocks=made.blocks)
 
 
 def _json(made: "Made") -> bytes:
     from grainstack.report.cells import as_json  # noqa: PLC0415 - formats load when asked for
 
-    return as_json(made.table, design_figures=_print_request(made).design_figures)
+    return as_json(made.table, design_figures=_print_request(made).design_figures, blocks=made.blocks)
 
 
 def _markdown(made: "Made") -> bytes:
     from grainstack.report.printed import as_markdown, printed  # noqa: PLC0415 - formats load when asked for
 
-    return as_markdown(printed(made.table, _print_request(made)))
+    return as_markdown(printed(made.table, _print_request(made), made.blocks))
 
 
 _WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown}
@@ -44,17 +49,22 @@ def table_as(ending: str, made: "Made") -> bytes:
     return _WRITERS[ending](made)
 
 
-def table_text(made: "Made") -> str:
-    """A table for a terminal."""
+def table_text(made: "Made", columns: int | None = None) -> str:
+    """A table for a terminal, or whatever has so many columns of characters."""
     from grainstack.report.printed import as_text, printed  # noqa: PLC0415 - files need none of it
 
-    return as_text(printed(made.table, _print_request(made)))
+    return as_text(printed(made.table, _print_request(made, columns), made.blocks))
 
 
-def _print_request(made: "Made") -> "PrintRequest":
-    """How a table is printed, from what it was asked for."""
+def _table_request(made: "Made") -> "TableRequest":
     from grainstack.making.kinds.table import TableRequest  # noqa: PLC0415 - known endings alone need none of this
-    from grainstack.report.printed import PrintRequest  # noqa: PLC0415
+
+    return made.requests[TableRequest]
+
+
+def _print_request(made: "Made", columns: int | None = None) -> "PrintRequest":
+    """How a table is printed, from what it was asked for."""
+    from grainstack.report.printing import PrintRequest  # noqa: PLC0415 - known endings alone need none of this
     from grainstack.summary.figures.small import SMALL_BASE  # noqa: PLC0415
     from grainstack.summary.options import RoundingRequest  # noqa: PLC0415
     from grainstack.summary.request import SummaryRequest  # noqa: PLC0415
@@ -62,7 +72,9 @@ def _print_request(made: "Made") -> "PrintRequest":
     summary = made.requests[SummaryRequest]
     return PrintRequest(
         limits=summary.spread.error_bars not in (None, "none"),
-        design_figures=made.requests[TableRequest].design_figures,
+        design_figures=_table_request(made).design_figures,
+        in_cell=_table_request(made).in_cell,
+        columns=columns,
         add_up=made.requests[RoundingRequest].add_up,
         least=summary.small.min_base or SMALL_BASE,
     )

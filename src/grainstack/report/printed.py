@@ -3,17 +3,16 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-import numpy as np
-
 from grainstack.chart.writing.columns import columns_wide
-from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
-from grainstack.chart.writing.wording import flag_notes, marks_of
-from grainstack.quick import dataclass
+from grainstack.chart.writing.wording import flag_notes
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
-from grainstack.summary.request import Purpose
-from grainstack.summary.table import UNKNOWN_BASE, Column, Dimension, Flag, SummaryTable, base_in_words
+from grainstack.report.crossed import crossed, side_by_side
+from grainstack.report.listed import listed
+from grainstack.report.printing import Printed, PrintRequest, limits_text, limits_title, once, titled
+from grainstack.summary.table import Column, SummaryTable
 
 _DESIGN_FIGURES = (
     "df: degrees of freedom, clusters less strata that hold such records. Design effect: the variance beside that of "
@@ -22,54 +21,61 @@ _DESIGN_FIGURES = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class PrintRequest:
-    """How a table is printed.
+def printed(table: SummaryTable, asked: PrintRequest, blocks: Sequence[tuple[str, SummaryTable]] = ()) -> list[Printed]:
+    """A table as text: a split one crossed, unless more is wanted of each cell; then trends and tested differences.
 
-    Attributes:
-        limits: Whether the limits of split figures are wanted.
-        design_figures: Whether standard error, effective base, design and weighting effect are wanted.
-        add_up: Whether shares are rounded so that they add to 100 %.
-        least: The base below which figures are flagged.
+    Args:
+        table: The table.
+        asked: How it is printed.
+        blocks: It and others with the same categories, side by side, each with what stands over it.
     """
-
-    limits: bool = False
-    design_figures: bool = False
-    add_up: bool = False
-    least: int = 30
-
-
-@dataclass(frozen=True, slots=True)
-class Printed:
-    """A table as text.
-
-    Attributes:
-        heading: Title of each column.
-        rows: The cells.
-        right: For each column, whether it is aligned to the right.
-        notes: The lines under the table.
-    """
-
-    heading: tuple[str, ...]
-    rows: tuple[tuple[str, ...], ...]
-    right: tuple[bool, ...]
-    notes: tuple[str, ...] = ()
-
-
-def printed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
-    """The table as text: split tables side by side, unless more is wanted of each cell; then tested differences."""
     more = asked.limits or asked.design_figures
-    side_by_side = table.series is not None and len(table.shown) == 1 and not more
-    heading, rows, labels = _crossed(table, asked) if side_by_side else _listed(table, asked)
-    if side_by_side:  # no room for limits, so no word about them
-        table = replace(table, provenance=replace(table.provenance, intervals=()))
-    right = tuple(place >= labels for place in range(len(heading)))
-    tables = [Printed(tuple(heading), tuple(map(tuple, rows)), right, _notes(table, asked))]
+    if blocks or asked.in_cell or (table.series is not None and not more):
+        found = _crossed(blocks or [("", table)], asked)
+    else:
+        found = _listed(table, asked)
     if table.trends:
-        tables.append(_trends(table))
+        found.append(_trends(table))
     if table.comparison is not None and table.comparison.listed:
-        tables.append(_differences(table))
-    return tables
+        found.append(_differences(table))
+    return found
+
+
+def _crossed(titled_tables: Sequence[tuple[str, SummaryTable]], asked: PrintRequest) -> list[Printed]:
+    """Split figures, a block for each split or base; several figures one under the other."""
+    tables = [table for _, table in titled_tables]
+    table = tables[0]
+    shown = range(1 if asked.in_cell else len(table.shown))
+    found = []
+    for number in shown:
+        blocks = [crossed(one, one.shown[number], asked, title) for title, one in titled_tables]
+        heading, rows, above = side_by_side(blocks)
+        labels = len(blocks[0].labels)
+        right = tuple(place >= labels for place in range(len(heading)))
+        title = titled(table.shown[number]) if len(shown) > 1 else ""
+        found.append(Printed(tuple(heading), tuple(map(tuple, once(rows, labels))), right, (), above, title))
+    with_limits = "limits" in asked.in_cell
+    quiet = [
+        table if with_limits else replace(table, provenance=replace(table.provenance, intervals=())) for table in tables
+    ]
+    found[-1] = replace(found[-1], notes=_notes(quiet, asked, named=len(shown) == 1))
+    return found
+
+
+def _listed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
+    """One row per cell; several figures one under the other where they are wider than the room there is."""
+    together = _list_of(table, table.columns, asked)
+    wide = columns_wide(aligned([together.heading, *together.rows], together.right).splitlines()[0])
+    if asked.columns is None or wide <= asked.columns or len(table.shown) == 1:
+        return [replace(together, notes=_notes([table], asked))]
+    found = [_list_of(table, [column], asked) for column in table.shown]
+    return [*found[:-1], replace(found[-1], notes=_notes([table], asked))]
+
+
+def _list_of(table: SummaryTable, columns: Sequence[Column], asked: PrintRequest) -> Printed:
+    heading, rows, labels = listed(table, columns, asked)
+    right = tuple(place >= labels for place in range(len(heading)))
+    return Printed(tuple(heading), tuple(map(tuple, rows)), right)
 
 
 def as_text(tables: Sequence[Printed]) -> str:
@@ -77,7 +83,11 @@ def as_text(tables: Sequence[Printed]) -> str:
     parts = []
     for content in tables:
         notes = "".join(f"\n{note}" for note in content.notes)
-        parts.append(f"{aligned([content.heading, *content.rows], content.right)}\n" + (f"{notes}\n" if notes else ""))
+        title = f"{content.title}\n" if content.title else ""
+        parts.append(
+            f"{title}{aligned([content.heading, *content.rows], content.right, content.above)}\n"
+            + (f"{notes}\n" if notes else "")
+        )
     return "\n".join(parts)
 
 
@@ -86,20 +96,35 @@ def as_markdown(tables: Sequence[Printed]) -> bytes:
     lines: list[str] = []
     for content in tables:
         rule = [("-" * 3 + ":") if right else "-" * 3 for right in content.right]
-        rows = [content.heading, rule, *content.rows]
-        lines += ["| " + " | ".join(cell.replace("|", "\\|") for cell in row) + " |" for row in rows]
+        rows = [_flat_heading(content), rule, *content.rows]
+        lines += [f"**{content.title}**", ""] if content.title else []
+        lines += ["| " + " | ".join(cell.strip().replace("|", "\\|") for cell in row) + " |" for row in rows]
         lines += ["", *(f"{note}  " for note in content.notes), ""]
     return ("\n".join(lines).rstrip() + "\n").encode()
 
 
-def aligned(rows: Sequence[Sequence[str]], right: Sequence[bool]) -> str:
+def _flat_heading(content: Printed) -> list[str]:
+    """The heading with what stands over it in front of each title: Markdown has one line for both."""
+    names = list(content.heading)
+    starts = [*(start for start, _ in content.above), len(names)]
+    for (start, title), end in zip(content.above, starts[1:], strict=True):
+        names[start:end] = [f"{title}: {name}" for name in names[start:end]]
+    return names
+
+
+def aligned(rows: Sequence[Sequence[str]], right: Sequence[bool], above: Sequence[tuple[int, str]] = ()) -> str:
     """Rows as lines with aligned columns and a rule under the first.
 
     Args:
         rows: Text of each cell; the first row is the heading.
         right: For each column, whether it is aligned to the right.
+        above: What stands over the heading: the column where it starts, and the words.
     """
     widths = [max(columns_wide(row[column]) for row in rows) for column in range(len(right))]
+    starts = [*(start for start, _ in above), len(widths)]
+    for (start, title), end in zip(above, starts[1:], strict=True):
+        room = sum(widths[start:end]) + 2 * (end - start - 1)
+        widths[end - 1] += max(columns_wide(title) - room, 0)
     lines = []
     for row in rows:
         parts = []
@@ -108,91 +133,13 @@ def aligned(rows: Sequence[Sequence[str]], right: Sequence[bool]) -> str:
             parts.append(space + text if to_right else text + space)
         lines.append("  ".join(parts).rstrip())
     lines.insert(1, "  ".join("─" * width for width in widths))
+    if above:
+        over = ""
+        for start, title in above:
+            at = sum(widths[:start]) + 2 * start
+            over += " " * (at - columns_wide(over)) + title
+        lines.insert(0, over)
     return "\n".join(lines)
-
-
-def _listed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[list[str]], int]:
-    """One row per cell; for each figure its base, estimate, limits and letters."""
-    heading = [dimension.variable.label for dimension in table.dimensions]
-    rows = [[level.label for level in table.levels_of(cell)] for cell in range(len(table.keys))]
-    labels = len(heading)
-    base: list[int] | None = None
-    for column in table.columns:
-        if column.figure.statistic.name not in ("count", "value") and column.base.tolist() != base:
-            base = column.base.tolist()
-            _add(heading, rows, "n", [base_in_words(n) for n in base])
-        figures = figures_of(column, add_up=asked.add_up)
-        _add(heading, rows, _titled(column), [_flagged(column, cell, figures) for cell in range(len(rows))])
-        if column.letters:
-            _add(heading, rows, "differs", list(column.letters))
-        if column.interval:
-            _add(heading, rows, "low", [figures.number(value) for value in column.low])
-            _add(heading, rows, "high", [figures.number(value) for value in column.high])
-        if asked.design_figures:
-            _add(heading, rows, "standard error", [figures.number(value) for value in column.standard_error])
-        if asked.design_figures or (column.interval and table.provenance.sampling.drawn):
-            _add(heading, rows, "df", [written(value, 0) for value in column.degrees.tolist()])
-        if asked.design_figures:
-            _add(heading, rows, "effective n", [written(value, 0) for value in column.effective_base.tolist()])
-            _add(heading, rows, "design effect", [written(value, 2) for value in column.design_effect.tolist()])
-            if table.provenance.sampling.weight:
-                effects = [written(value, 2) for value in column.weighting_effect.tolist()]
-                _add(heading, rows, "weighting effect", effects)
-    return heading, _under_their_parts(rows, table, 1), labels
-
-
-def _crossed(table: SummaryTable, asked: PrintRequest) -> tuple[list[str], list[list[str]], int]:
-    """One row per category, one column per series, and the bases: of each row where it is one, else of each cell."""
-    series = table.series
-    if series is None:
-        raise ValueError("only a split table can be crossed")
-    column = table.shown[0]
-    figures = figures_of(column, add_up=asked.add_up)
-    count = len(series.levels)
-    outer = [dimension for dimension in table.dimensions if dimension is not series]
-    order = _with_nets(series)
-    heading = [*(dimension.variable.label for dimension in outer), *(series.levels[place].label for place in order)]
-    rows = []
-    starts = range(0, len(table.keys), count)
-    for start in starts:
-        names = [level.label for level in table.levels_of(start)][:-1]
-        cells = [start + place for place in order]
-        letters = [f" {column.letters[cell]}" if column.letters else "" for cell in cells]
-        rows.append(names + [_flagged(column, cell, figures) + text for cell, text in zip(cells, letters, strict=True)])
-    labels = len(outer)
-    bases = column.base.reshape(-1, count)
-    if column.figure.statistic.name == "count":
-        own = bases[:, : series.plain]
-        known = np.where((own == UNKNOWN_BASE).any(axis=1), UNKNOWN_BASE, own.sum(axis=1))
-        _add(heading, rows, "n", [base_in_words(n) for n in known.tolist()])
-    elif (bases == bases[:, :1]).all():
-        _add(heading, rows, "n", [base_in_words(n) for n in bases[:, 0].tolist()])
-    else:
-        for place in order:
-            title = f"n {series.levels[place].label}"
-            _add(heading, rows, title, [base_in_words(n) for n in bases[:, place].tolist()])
-    for beside in table.columns:
-        if beside.figure.purpose is Purpose.BESIDE:
-            written_beside = figures_of(beside)
-            title = beside.figure.statistic.words.removesuffix(" of")
-            _add(heading, rows, title, [_flagged(beside, start, written_beside) for start in starts])
-    return heading, _under_their_parts(rows, table, count), labels
-
-
-def _with_nets(dimension: Dimension) -> list[int]:
-    """The places of levels with each net behind the last of its parts."""
-    behind: dict[int, list[int]] = {}
-    for net, parts in enumerate(dimension.nets):
-        behind.setdefault(max(parts), []).append(dimension.plain + net)
-    places = [place for one in range(dimension.plain) for place in (one, *behind.get(one, ()))]
-    return places if dimension.total is None else [*places, dimension.total]
-
-
-def _under_their_parts(rows: list[list[str]], table: SummaryTable, step: int) -> list[list[str]]:
-    """Rows of a table, `step` cells each, with those of nets under the last of their parts."""
-    ranks = [{place: rank for rank, place in enumerate(_with_nets(one))} for one in table.dimensions]
-    keys = [tuple(rank[place] for rank, place in zip(ranks, key, strict=True)) for key in table.keys[::step].tolist()]
-    return [rows[place] for place in sorted(range(len(rows)), key=keys.__getitem__)]
 
 
 def _differences(table: SummaryTable) -> Printed:
@@ -204,60 +151,61 @@ def _differences(table: SummaryTable) -> Printed:
     axis = category_axis(table)
     others = [place for place in range(len(table.dimensions)) if place != axis]
     heading = [*(table.dimensions[place].variable.label for place in others), table.dimensions[axis].variable.label]
-    heading += ["less", "difference", "low", "high", "adjusted p"]
+    heading += ["less", "difference", f"{comparison.level:g} % limits", "adjusted p"]
     rows = []
     for one in comparison.differences:
         levels = [level.label for level in table.levels_of(one.cell)]
         against = "the rest" if one.other is None else table.levels_of(one.other)[axis].label
-        numbers = [figures.number(value) for value in (one.estimate, one.low, one.high)]
+        numbers = [figures.number(one.estimate), limits_text(one.low, one.high, figures)]
         p = "< 0.001" if one.adjusted < 0.001 else written(one.adjusted, 3)
         rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, p))
-    right = (False,) * (len(others) + 2) + (True,) * 4
-    return Printed(tuple(heading), tuple(rows), right)
+    right = (False,) * (len(others) + 2) + (True,) * 3
+    return Printed(tuple(heading), tuple(map(tuple, once(rows, len(others) + 2))), right)
 
 
 def _trends(table: SummaryTable) -> Printed:
     """The slope of each line of figures, with its limits and p-value."""
     figures = figures_of(table.shown[0])
-    style = replace(figures.style, decimals=figures.style.decimals + 1)
+    figures = replace(figures, style=replace(figures.style, decimals=figures.style.decimals + 1))
     along = table.trends_along
     name = "" if along is None else along.variable.name
     others = [axis for axis, one in enumerate(table.dimensions) if one.variable.name != name]
-    heading = [*(table.dimensions[axis].variable.label for axis in others), "trend per step", "low", "high", "p"]
+    heading = [
+        *(table.dimensions[axis].variable.label for axis in others),
+        "trend per step",
+        limits_title(table.shown[0]),
+        "p",
+    ]
     rows = []
     for one in table.trends:
         levels = [level.label for level in table.levels_of(one.cell)]
-        numbers = [style(value) for value in (one.estimate, one.low, one.high)]
+        numbers = [figures.number(one.estimate), limits_text(one.low, one.high, figures)]
         p = "< 0.001" if one.p < 0.001 else written(one.p, 3)
         rows.append((*(levels[axis] for axis in others), *numbers, p))
-    right = (False,) * len(others) + (True,) * 4
+    right = (False,) * len(others) + (True,) * 3
     steps = table.trends[0].steps
     said = "" if along is None else along.variable.in_sentence
     note = f"Linear trend over {steps} levels of {said}, tested by a contrast of the levels, not of their changes."
     return Printed(tuple(heading), tuple(rows), right, (note,))
 
 
-def _add(heading: list[str], rows: list[list[str]], title: str, cells: Sequence[str]) -> None:
-    heading.append(title)
-    for row, cell in zip(rows, cells, strict=True):
-        row.append(cell)
+def _notes(tables: Sequence[SummaryTable], asked: PrintRequest, *, named: bool = True) -> tuple[str, ...]:
+    """The lines under a table, each once however many tables stand side by side.
 
-
-def _titled(column: Column) -> str:
-    return f"{column.title} ({column.unit})" if column.unit else column.title
-
-
-def _flagged(column: Column, cell: int, figures: Figures) -> str:
-    flags = Flag(int(column.flags[cell]))
-    return marks_of(flags) if Flag.HIDDEN in flags else (figures.text(cell) or "–") + marks_of(flags)
-
-
-def _notes(table: SummaryTable, asked: PrintRequest) -> tuple[str, ...]:
-    shown = [dimension for dimension in table.dimensions if dimension.variable.name != EVERYTHING]
-    orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in shown]
-    title = f"{table.shown[0].title}." if table.series is not None and len(table.shown) == 1 else ""
+    Args:
+        tables: The tables.
+        asked: How they are printed.
+        named: Whether the figures of split tables are named here, and not over them.
+    """
+    dimensions = {d.variable.name: d for table in tables for d in table.dimensions if d.variable.name != EVERYTHING}
+    orders = [f"{dimension.variable.label}: {dimension.ordered_by}" for dimension in dimensions.values()]
+    table = tables[0]
+    crossed_alone = (table.series is not None or len(tables) > 1) and len(table.shown) == 1
+    title = f"{table.shown[0].title}." if named and crossed_alone else ""
     explained = _DESIGN_FIGURES if asked.design_figures else ""
     rounding = "Rounded so that shares add to 100 %." if asked.add_up else ""
-    sentences = " ".join(part for part in [title, *table.provenance.sentences(), explained, rounding] if part)
+    said = dict.fromkeys(sentence for table in tables for sentence in table.provenance.sentences())
+    sentences = " ".join(part for part in [title, *said, explained, rounding] if part)
     order = [f"Order – {'; '.join(orders)}."] if orders else []
-    return (*flag_notes(table.columns, asked.least), sentences, *order)
+    columns = [column for table in tables for column in table.columns]
+    return (*flag_notes(columns, asked.least), sentences, *order)

@@ -1,6 +1,7 @@
 """Tables."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
 
 from grainstack.making.kind import Kind, Product
 from grainstack.quick import dataclass
@@ -15,7 +16,7 @@ from grainstack.summary.options import (
 )
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.words import Request, switch
+from grainstack.words import Request, names_in_pattern, switch, word
 
 if TYPE_CHECKING:
     from grainstack.advice import Advice
@@ -23,14 +24,55 @@ if TYPE_CHECKING:
     from grainstack.chart.screen import Screen
     from grainstack.summary.table import SummaryTable
 
+BESIDES = ("base", "limits", "letters", "error")  # what a cell may hold besides its figures
+
 
 @dataclass(frozen=True, slots=True)
 class TableRequest(Request):
-    """What a table shows besides its figures."""
+    """What a table shows besides its figures.
+
+    Attributes:
+        splits: Every column it is split by, side by side.
+        bases: Everything its shares are shares of, side by side.
+    """
 
     design_figures: bool = switch(
         "Give standard errors, effective bases, design and weighting effects, and explain them.", group="Survey design"
     )
+    in_cell: str = word(
+        "",
+        "What a cell holds: statistics, base, limits, letters or error, in any pattern: 'share (count)'.",
+        group="Output",
+        metavar="PATTERN",
+    )
+    wide: bool = switch("Write the crosstab to .csv as it is printed, unrounded.", group="Output")
+    splits: tuple[str, ...] = ()
+    bases: tuple[str, ...] = ()
+
+    @classmethod
+    def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:
+        """A table may have several splits and bases, and shows the statistics its cells are to hold.
+
+        Args:
+            values: What was asked, by field name.
+        """
+        found: dict[str, Any] = {}
+        for one, all_of_them in (("split", "splits"), ("base", "bases")):
+            given = values.get(one)
+            if isinstance(given, list | tuple):
+                found |= {one: given[0] if given else None, all_of_them: tuple(given)}
+        if values.get("in_cell") and not values.get("stat"):
+            found["stat"] = tuple(one for one in names_in_pattern(values["in_cell"]) if one not in BESIDES)
+        return found
+
+    def blocks(self, summary: SummaryRequest) -> list[tuple[str | None, str | None]]:
+        """Each split and base of the tables side by side; one alone where neither is repeated.
+
+        Args:
+            summary: What the first of them shows.
+        """
+        splits, bases = self.splits or (summary.split,), self.bases or (summary.base,)
+        return [(split, base) for split in splits for base in bases]
 
 
 def _settled(requests: Requests) -> Requests:
@@ -55,6 +97,7 @@ def _advice(table: "SummaryTable", requests: Requests) -> "list[Advice]":  # noq
 
 KIND = Kind(
     name="table",
+    repeated=("split", "base"),
     summary="Figures as a table, with limits and bases.",
     product=Product.TABLE,
     models=(

@@ -1,0 +1,162 @@
+"""A printed table with a column per series: blocks side by side where there are several splits or bases."""
+
+import re
+from collections.abc import Sequence
+
+import numpy as np
+
+from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.errors import RequestError, nearest
+from grainstack.making.kinds.table import BESIDES
+from grainstack.quick import dataclass
+from grainstack.report.printing import (
+    PrintRequest,
+    figure_and_marks,
+    flagged,
+    in_reading_order,
+    limits_text,
+    lined_up,
+    with_nets,
+)
+from grainstack.speech import option
+from grainstack.summary.request import Purpose
+from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable, base_in_words
+
+_NAME = re.compile(r"[a-z]+[a-z0-9.-]*")
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """The columns of one split.
+
+    Attributes:
+        title: What stands over them.
+        labels: The titles of the columns of labels.
+        heading: The titles of its columns.
+        rows: Its cells, by the labels of their row.
+    """
+
+    title: str
+    labels: tuple[str, ...]
+    heading: tuple[str, ...]
+    rows: dict[tuple[str, ...], tuple[str, ...]]
+
+
+def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str = "") -> Block:
+    """One row per category, one column per series, and the bases: of each row where it is one, else of each cell.
+
+    Args:
+        table: A table; one without series has a single column.
+        column: Which of its figures.
+        asked: How it is printed.
+        title: What stands over the block.
+    """
+    series = table.series
+    count = len(series.levels) if series else 1
+    order = with_nets(series) if series else [0]
+    outer = [dimension for dimension in table.dimensions if dimension is not series]
+    names = [series.levels[place].label for place in order] if series else [column.title]
+    starts = [count * row for row in in_reading_order(table, count)]
+    keys = [tuple(level.label for level in table.levels_of(start))[: len(outer)] for start in starts]
+    columns = [_cells(table, column, [start + place for start in starts], asked) for place in order]
+    heading = [*names]
+    for name, cells in [*_bases(table, column, starts, order), *_beside(table, starts)]:
+        heading.append(name)
+        columns.append(cells)
+    rows = dict(zip(keys, zip(*columns, strict=True), strict=True))
+    return Block(title, tuple(one.variable.label for one in outer), tuple(heading), rows)
+
+
+def side_by_side(blocks: Sequence[Block]) -> tuple[list[str], list[list[str]], tuple[tuple[int, str], ...]]:
+    """Blocks with the same categories as one table.
+
+    Returns:
+        The heading, the rows, and what stands over the heading: the column where it starts, and the words.
+    """
+    keys = list(dict.fromkeys(key for block in blocks for key in block.rows))
+    labels = list(blocks[0].labels)
+    heading, rows = [*labels], [[*key] for key in keys]
+    above = []
+    for block in blocks:
+        if block.title:
+            above.append((len(heading), block.title))
+        heading += block.heading
+        for key, row in zip(keys, rows, strict=True):
+            row.extend(block.rows.get(key, ("–",) * len(block.heading)))
+    return heading, rows, tuple(above)
+
+
+def _cells(table: SummaryTable, column: Column, cells: Sequence[int], asked: PrintRequest) -> list[str]:
+    """The texts of some cells, digits under digits."""
+    figures = figures_of(column, add_up=asked.add_up)
+    if asked.in_cell:
+        return _filled(table, cells, asked)
+    parts = [figure_and_marks(column, cell, figures) for cell in cells]
+    letters = [column.letters[cell] if column.letters else "" for cell in cells]
+    marks = lined_up([marks for _, marks in parts], ["" for _ in parts])
+    tails = [f"{mark} {text}" if text else mark for mark, text in zip(_left(marks), letters, strict=True)]
+    return lined_up([number for number, _ in parts], tails)
+
+
+def _left(texts: Sequence[str]) -> list[str]:
+    """Texts of one width, what they hold at their start."""
+    return [text.lstrip() + " " * (len(text) - len(text.lstrip())) for text in texts]
+
+
+def _filled(table: SummaryTable, cells: Sequence[int], asked: PrintRequest) -> list[str]:
+    """Cells that hold several figures in a pattern."""
+    shown = {column.figure.statistic.name: column for column in table.shown}
+    figures = {name: figures_of(column, add_up=asked.add_up) for name, column in shown.items()}
+    first = table.shown[0]
+
+    def held(name: str, cell: int) -> str:
+        if name in shown:
+            return flagged(shown[name], cell, figures[name])
+        return _besides(name, first, cell, figures[first.figure.statistic.name])
+
+    unknown = next((name for name in _NAME.findall(asked.in_cell) if name not in (*shown, *BESIDES)), None)
+    if unknown:
+        raise RequestError(
+            f"{option('in_cell')}: there is no figure `{unknown}` here.", nearest(unknown, [*shown, *BESIDES])
+        )
+    return [_NAME.sub(lambda match, cell=cell: held(match[0], cell), asked.in_cell) for cell in cells]  # type: ignore[misc]
+
+
+def _besides(name: str, column: Column, cell: int, figures: Figures) -> str:
+    if name == "base":
+        return base_in_words(int(column.base[cell]))
+    if name == "letters":
+        return column.letters[cell] if column.letters else ""
+    if name == "error":
+        return figures.number(float(column.standard_error[cell])) or "–"
+    return limits_text(float(column.low[cell]), float(column.high[cell]), figures) or "–"
+
+
+def _bases(
+    table: SummaryTable, column: Column, starts: Sequence[int], order: Sequence[int]
+) -> list[tuple[str, list[str]]]:
+    """The columns of bases: one where each row has one, else one for each series."""
+    series = table.series
+    count = len(series.levels) if series else 1
+    bases = column.base.reshape(-1, count)[[start // count for start in starts]]
+    if column.figure.statistic.name in ("count", "value"):
+        plain = bases[:, : series.plain] if series else bases
+        known = np.where((plain == UNKNOWN_BASE).any(axis=1), UNKNOWN_BASE, plain.sum(axis=1))
+        return [("n", [base_in_words(n) for n in known.tolist()])]
+    if series is None or (bases == bases[:, :1]).all():
+        return [("n", [base_in_words(n) for n in bases[:, 0].tolist()])]
+    return [
+        (f"n {series.levels[place].label}", [base_in_words(n) for n in bases[:, place].tolist()]) for place in order
+    ]
+
+
+def _beside(table: SummaryTable, starts: Sequence[int]) -> list[tuple[str, list[str]]]:
+    """Figures of all series together."""
+    found = []
+    for column in table.columns:
+        if column.figure.purpose is Purpose.BESIDE:
+            figures = figures_of(column)
+            parts = [figure_and_marks(column, start, figures) for start in starts]
+            cells = lined_up([number for number, _ in parts], [marks for _, marks in parts])
+            found.append((column.figure.statistic.words.removesuffix(" of"), cells))
+    return found
