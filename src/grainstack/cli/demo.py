@@ -151,6 +151,10 @@ TOUR = (
         """bar costs.csv --by department --measure amount --stat sum --except "vessel=Little Vey" --out costs.png""",
     ),
     (
+        "Weights with which the records stand for what was counted at the gates, by route and by season.",
+        "weigh passengers.csv --target targets.csv --out passengers_weighed.csv",
+    ),
+    (
         "The records with bands and labels added, for further work elsewhere.",
         "derive passengers.csv --band age=10 --labels --out passengers_labelled.csv",
     ),

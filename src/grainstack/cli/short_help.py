@@ -9,12 +9,26 @@ MOST_USED: dict[str, tuple[str, ...]] = {
     "look": ("rows", "codebook", "sheet", "header_row", "query"),
     "codebook": ("out", "codebook", "sheet", "header_row", "query"),
     "derive": ("band", "recode", "labels", "to_long", "only", "where", "out"),
-    "table": ("by", "split", "measure", "stat", "base", "totals", "error_bars", "letters", "only", "band", "out"),
+    "table": (
+        "by",
+        "split",
+        "measure",
+        "stat",
+        "base",
+        "totals",
+        "items",
+        "net",
+        "error_bars",
+        "letters",
+        "in_cell",
+        "out",
+    ),
     "bar": (*_CHART[:4], "layout", "error_bars", *_CHART[4:]),
     "dot": (*_CHART[:4], "error_bars", *_CHART[4:]),
     "pie": ("by", "measure", "ring", "set_apart", "keep_top", "label", "title", "out"),
     "treemap": ("by", "measure", "color_by", "root_label", "keep_top", "label", "title", "out"),
     "distribution": ("measure", "by", "form", "value_range", "reference", "title", "out"),
+    "weigh": ("target", "weight", "lowest", "highest", "weight_name", "recode", "out"),
     "palettes": ("style", "size", "out"),
     "demo": (),
 }
@@ -28,7 +42,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     ),
     "table": (
         "passengers.csv --by route --measure wait --letters",
-        "passengers.csv --by route --split ticket --stat share --out share.csv",
+        "passengers.csv --by route --split ticket --split season --stat share",
     ),
     "bar": (
         "passengers.csv --by route --split ticket --layout percent",
@@ -46,6 +60,10 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "distribution": (
         "passengers.csv --measure wait --by route",
         "passengers.csv --measure wait --by route --form histogram --out wait.png",
+    ),
+    "weigh": (
+        "passengers.csv --target targets.csv --out weighed.csv",
+        "passengers.csv --target 'season: Spring=24, Summer=37, Autumn=24, Winter=15' --out weighed.csv",
     ),
     "palettes": ("", "--out palettes.png"),
     "demo": ("", "demo-out"),

@@ -71,6 +71,7 @@ def write_all(folder: Path) -> None:
     _write(folder / "crossings.csv", _crossings())
     _write(folder / "crossings_wide.csv", _crossings_wide())
     _write(folder / "costs.csv", _costs())
+    _write(folder / "targets.csv", TARGETS)
 
 
 def _write(path: Path, rows: Iterable[Sequence[object]]) -> None:
@@ -235,6 +236,21 @@ def _crossings_wide() -> Iterable[Sequence[object]]:
     yield "route", "2023", "2024", "2025"
     for code, by_year in totals.items():
         yield code, *by_year.values()
+
+
+TARGETS = (  # what the company counted at its gates, by route and by season
+    ("variable", "level", "total"),
+    ("route", "Pell Isle", 86200),
+    ("route", "Osk Harbour", 75800),
+    ("route", "Hallow Ness", 58900),
+    ("route", "Dunmar", 50600),
+    ("route", "Lower Tarn", 34100),
+    ("route", "Vey Sands", 4400),
+    ("season", "Spring", 71500),
+    ("season", "Summer", 117300),
+    ("season", "Autumn", 73700),
+    ("season", "Winter", 47500),
+)
 
 
 COSTS = {

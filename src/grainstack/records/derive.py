@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from functools import partial
+from typing import Protocol
 
 import numpy as np
 import pyarrow as pa
@@ -38,6 +39,20 @@ class Added:
     reader: LevelReader
 
 
+class Extra(Protocol):
+    """One more column of numbers that is worked out from others."""
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+
+    def read(self, raw: pa.RecordBatch, rows: Rows) -> None:
+        """Learns what it has to know of a batch, before any of its numbers are wanted."""
+
+    def column(self, raw: pa.RecordBatch, rows: Rows) -> pa.Array:
+        """Its numbers for a batch."""
+
+
 class Derived:
     """The records of a request with the columns it derives.
 
@@ -48,17 +63,27 @@ class Derived:
         codebook: Labels and missing codes.
         source: Where the records are.
         labels: Whether columns with labels in the codebook get a column of labels.
+        extra: Makes one more column of numbers, from what reads the others.
 
     Attributes:
         numbers: The columns that hold numbers.
         exact: Columns of whole numbers that stay text in every format, as they are too long to be numbers.
     """
 
-    def __init__(self, request: RecordsRequest, codebook: Codebook, source: Source, *, labels: bool) -> None:
+    def __init__(
+        self,
+        request: RecordsRequest,
+        codebook: Codebook,
+        source: Source,
+        *,
+        labels: bool,
+        extra: "Callable[[ColumnReaders], Extra] | None" = None,
+    ) -> None:
         self._request = request
         self._source = source
         self._columns = ColumnReaders(request, codebook, source)
         self._added = self._readers(codebook, labels=labels)
+        self._extra = extra(self._columns) if extra else None
         self.read = self.kept = 0
         self.exact: tuple[str, ...] = ()
         self.numbers = self._first_pass()
@@ -69,7 +94,8 @@ class Derived:
     def columns(self) -> tuple[str, ...]:
         """The columns written: those of the source, then those added."""
         pairs = zip(self._added, self._variables, strict=True)
-        return (*self._columns.columns, *(name for added, variable in pairs for name in _names(added, variable)))
+        added = (name for added, variable in pairs for name in _names(added, variable))
+        return (*self._columns.columns, *added, *((self._extra.name,) if self._extra else ()))
 
     @property
     def notes(self) -> tuple[str, ...]:
@@ -90,6 +116,9 @@ class Derived:
                     arrays[name] = as_texts(raw.column(name), name).cast(pa.string())
             for added, variable in zip(self._added, self._variables, strict=True):
                 arrays |= _derived(added, variable, raw, rows, typed=typed)
+            if self._extra:
+                numbers = self._extra.column(raw, rows)
+                arrays[self._extra.name] = numbers if typed else pa.array([f"{n:.15g}" for n in numbers.to_pylist()])
             yield pa.RecordBatch.from_pydict(arrays)
 
     def _check_names(self) -> None:
@@ -136,6 +165,8 @@ class Derived:
             for added in self._added:
                 _, strays = added.reader.read(raw, rows)
                 self._columns.refuse(strays, added.reader.raw[0], partial(_numbered_place, rows, place))
+            if self._extra:
+                self._extra.read(raw, rows)
             for name, codes in seen.items():
                 texts = [text.strip() for text in as_texts(raw.column(name), name).dictionary.to_pylist() if text]
                 if any(len(text) >= _LONG and _is_inexact(text) for text in texts):

@@ -1,0 +1,110 @@
+"""`grainstack weigh`: weights with which records stand for known totals."""
+
+from math import inf
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from grainstack.cli.failing import say, show
+from grainstack.errors import RequestError
+from grainstack.quick import dataclass
+from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.options import WeightRequest
+from grainstack.words import Request, word
+
+if TYPE_CHECKING:
+    from grainstack.weighing.weighing import Weighing
+
+ENDINGS = (".arrow", ".csv", ".jsonl", ".parquet")
+
+
+@dataclass(frozen=True, slots=True)
+class WeighRequest(Request):
+    """What weights are to add to.
+
+    Raises:
+        RequestError: Bounds that leave no room for the starting weights.
+    """
+
+    target: tuple[str, ...] = word(
+        (),
+        "Known totals: 'route: Pell Isle=5400, Dunmar=3100', or a CSV file (variable,level,total, or columns and a "
+        "total); repeatable. Shares that add to 100 are taken of the starting weights.",
+        group="Weights",
+        metavar="TOTALS|FILE",
+    )
+    lowest: float | None = word(
+        None,
+        "The least a starting weight may be multiplied by, totals being equal.",
+        group="Weights",
+        metavar="N",
+        within=(0.0, 0.999),
+        needs=("highest",),
+    )
+    highest: float | None = word(
+        None,
+        "The most a starting weight may be multiplied by.",
+        group="Weights",
+        metavar="N",
+        within=(1.001, inf),
+        needs=("lowest",),
+    )
+    weight_name: str = word("weight_calibrated", "What the new column is called.", group="Weights", metavar="NAME")
+    out: str | None = word(
+        None,
+        "File to write; its ending picks the format: .csv, .parquet, .arrow or .jsonl.",
+        group="Output",
+        metavar="FILE",
+    )
+
+
+MODELS = (RecordsRequest, WeightRequest, WeighRequest)
+
+
+def run(requests: Requests) -> None:
+    """Writes the records with weights that meet known totals."""
+    from grainstack.making.weighing import weigh_records  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.output import check_targets, streamed  # noqa: PLC0415
+    from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
+    from grainstack.report.records_file import write_records  # noqa: PLC0415
+
+    requests.check()
+    records, asked = requests[RecordsRequest], requests[WeighRequest]
+    if asked.out is None:
+        raise RequestError("No file to write was named.", f"Name it with {option('out')} FILE ({', '.join(ENDINGS)}).")
+    target = Path(asked.out)
+    inputs = [*inputs_of(records), *(Path(text) for text in asked.target if text.casefold().endswith(".csv"))]
+    check_targets([target], inputs, ENDINGS)
+    opened = open_records(records)
+    if opened.beside:
+        say(f"Using the codebook {opened.beside}.")
+    bounds = (asked.lowest, asked.highest) if asked.lowest is not None and asked.highest is not None else None
+    weighing, derived = weigh_records(requests, opened, asked.target, bounds, asked.weight_name)
+    with streamed(target) as file:
+        write_records(derived, target.suffix.lower(), file)
+    show(_told(weighing))
+    say(f"Wrote {target}: {derived.kept:,} of {derived.read:,} records with {asked.weight_name} added.")
+
+
+def _told(weighing: "Weighing") -> str:
+    """Each known total with its records and weights, and what the new weights are like."""
+    from grainstack.chart.writing.numbers import written  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.report.printed import aligned  # noqa: PLC0415
+    from grainstack.report.printing import once  # noqa: PLC0415
+
+    rows = []
+    for one in weighing.groups:
+        weights = [written(value, 0) for value in (one.before, one.total)]
+        rows.append((one.target, one.level, f"{one.records:,}", *weights, written(one.total / one.before, 3)))
+    heading = ("target", "level", "n", "weight before", "total", "factor")
+    table = aligned([heading, *once(rows, 2)], (False, False, True, True, True, True))
+    low, high = min(weighing.factors.values()), max(weighing.factors.values())
+    how = (
+        "Post-stratified" if len({one.target for one in weighing.groups}) == 1 else f"Raked in {weighing.rounds} rounds"
+    )
+    shares = " Targets were taken as shares of the starting weights." if weighing.shares else ""
+    return (
+        f"{table}\n\n{how}; every total is met. Starting weights are multiplied by {low:.3f} to {high:.3f}. "
+        f"Weighting effect (Kish): {weighing.kish[0]:.2f} before, {weighing.kish[1]:.2f} after.{shares}"
+    )

@@ -1,0 +1,1 @@
+"""Weights that make records stand for known totals."""
