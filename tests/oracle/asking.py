@@ -32,7 +32,7 @@ FILTERS: tuple[Asked, ...] = (
     {"where": "y IS NULL OR y <= 6"},
 )
 RECODES = {"region": "region: North, South -> Coast; West -> Hills", "town": "town: Ald, Bren -> Ab"}
-NETS = {"grade": "grade: Outer = low, high", "town": "town: Ab or Cole = Ald, Cole"}
+NETS = {"grade": "grade: Outer = low, high", "town": "town: Ab or Cor = Ald, Cor"}
 NOT_OF_PARTS = (  # what parts of a whole cannot be asked for
     *("split", "totals", "order", "drop_rest", "split_keep_top", "stat", "per"),
     *("cluster", "strata", "population"),

@@ -145,4 +145,4 @@ def test_other_kinds_of_limits_are_named(records: "Records") -> None:
     request = SummaryRequest(by=("route",), measure=("wait",), spread=SpreadRequest(error_bars="range"))
     text = as_text(printed(records.table(PEOPLE, request), PrintRequest(limits=True)))
     assert "From the lowest to the highest value." in text
-    assert [cell.strip() for cell in rows(text)[1]][3:] == ["30", "36"]
+    assert [cell.strip() for cell in rows(text)[1]][3:] == ["30–36"]

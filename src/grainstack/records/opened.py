@@ -55,6 +55,10 @@ def open_records(records: RecordsRequest) -> Opened:
 
         codebook = read_codebook(path)
     source = open_source(records.file, sheet=records.sheet, header_row=records.header_row, query=records.query)
+    if records.compute:
+        from grainstack.records.sources.computed import computed  # noqa: PLC0415 - the SQL parser is slow to load
+
+        source = computed(source, records.compute, codebook)
     return Opened(source, codebook, path if not records.codebook else None)
 
 

@@ -63,6 +63,13 @@ class RecordsRequest(Request):
         group=_GROUP,
         metavar="NAME=COL1,COL2",
     )
+    compute: tuple[str, ...] = word(
+        (),
+        "A column worked out from others: 'total = cash + card', 'vehicles = sum(1980..2013)', "
+        "\"young = CASE WHEN age < 30 THEN 'yes' ELSE 'no' END\"; repeatable.",
+        group=_GROUP,
+        metavar="'NAME = FORMULA'",
+    )
     answers: tuple[str, ...] = word(
         (),
         "A question with several answers: a column of values such as a;b, or NAME=COL1,COL2 for 0/1 columns.",

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
-from grainstack.errors import RecordsError
+from grainstack.errors import IdleError, RecordsError
 from grainstack.quick import dataclass
 from grainstack.records.arrow import Numbers, number_column, places_of
 from grainstack.records.batch import Batch, Needs
@@ -102,7 +102,23 @@ class View:
         self._others = tuple(name for name in columns.columns if name not in used) if needs.others else ()
         columns.check_used()
         columns.let_go()
+        self._check_computed(request)
         self.read = self.kept = self.records = 0
+
+    def _check_computed(self, request: RecordsRequest) -> None:
+        """Refuses columns that are worked out and not looked at.
+
+        Raises:
+            IdleError: Names the first.
+        """
+        wanted, texts = self.raw, request.compute
+        for place, text in enumerate(texts):
+            name = text.partition("=")[0].strip()
+            if name not in wanted and not any(name in later.partition("=")[2] for later in texts[place + 1 :]):
+                raise IdleError(
+                    f"{option('compute')} {name} makes no difference: nothing is shown by it.",
+                    f"Show something {option('by', name)}, or leave it out.",
+                )
 
     @property
     def source(self) -> str:

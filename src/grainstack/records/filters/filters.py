@@ -130,7 +130,7 @@ class _Where:
     """A condition with the readers of its columns: numbers where they are numbers, else levels."""
 
     def __init__(self, text: str, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]) -> None:
-        from grainstack.records.filters.conditions import Condition  # noqa: PLC0415 - the SQL parser is slow to load
+        from grainstack.records.expressions.condition import Condition  # noqa: PLC0415 - the SQL parser is slow to load
 
         self.text = text
         self._condition = Condition(text)
@@ -144,7 +144,7 @@ class _Where:
         self.raw = tuple(names)
 
     def mask(self, raw: pa.RecordBatch, rows: Rows, refuse: Callable[[Strays, str], None]) -> Mask:
-        from grainstack.records.filters.conditions import Operand, Words  # noqa: PLC0415 - see above
+        from grainstack.records.expressions.operands import Operand, Words  # noqa: PLC0415 - see above
 
         def column(name: str) -> Operand:
             if name in self._numbers:

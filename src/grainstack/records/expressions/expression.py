@@ -1,12 +1,12 @@
-"""SQL search conditions: `"year = 2025 and route <> 'Dunmar'"`.
+"""SQL expressions: conditions such as `"year = 2025 and route <> 'Dunmar'"`, formulas such as `"cash + card"`.
 
-A condition is parsed by a real SQL parser and worked out column by column on numpy arrays; nothing in it is ever run as
+They are parsed by a real SQL parser and worked out column by column on numpy arrays; nothing in them is ever run as
 code. Three-valued logic is SQL's: a comparison with a missing value is unknown, and only what is true is kept.
 """
 
 import operator
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -14,13 +14,23 @@ import sqlglot
 from sqlglot import exp
 
 from grainstack.errors import RequestError, nearest
-from grainstack.quick import dataclass
-from grainstack.records.arrow import Codes, Numbers
+from grainstack.records.arrow import Numbers
+from grainstack.records.expressions.operands import (
+    ISO_DATE,
+    OF_MANY,
+    Columns,
+    Operand,
+    Truth,
+    Words,
+    chosen,
+    joined,
+    of_many,
+    part_of_date,
+    rounded_half_up,
+)
 from grainstack.records.numerals import parsed
 from grainstack.speech import option
 
-_PREFIX = "SELECT 1 WHERE "
-_ISO_DATE = re.compile(r"\d{4}(-\d{2}(-\d{2}([ T].*)?)?)?")
 _COMPARE: dict[type[exp.Expr], Callable[..., npt.NDArray[np.bool_]]] = {
     exp.EQ: operator.eq,
     exp.NEQ: operator.ne,
@@ -36,42 +46,31 @@ _ARITHMETIC: dict[type[exp.Expr], Callable[..., Numbers]] = {
     exp.Div: np.divide,
     exp.Mod: np.fmod,
 }
+_OF_ONE: dict[type[exp.Expr], Callable[[Numbers], Numbers]] = {
+    exp.Abs: np.abs,
+    exp.Floor: np.floor,
+    exp.Ceil: np.ceil,
+    exp.Sqrt: np.sqrt,
+    exp.Ln: np.log,
+}
 
 
-@dataclass(frozen=True, slots=True)
-class Truth:
-    """What is known of a condition for each record; both arrays have shape (records,)."""
+class Expression:
+    """A parsed expression: true or false for each record, or a value.
 
-    true: npt.NDArray[np.bool_]
-    known: npt.NDArray[np.bool_]
-
-
-@dataclass(frozen=True, slots=True)
-class Words:
-    """A column of categories or text.
-
-    Attributes:
-        places: The place of each record's value in `names`, shape (records,); -1 where there is none.
-        names: For each place, the label and code it may be called by.
-    """
-
-    places: Codes
-    names: tuple[tuple[str, str], ...]
-
-
-Operand = Numbers | Words
-Columns = Callable[[str], Operand]
-
-
-class Condition:
-    """A parsed condition.
+    Args:
+        text: It as typed.
+        field: The option it was typed for, for messages.
+        what: What it is, for messages: `a condition`.
+        prefix: What makes a query of it, for the parser.
 
     Raises:
-        RequestError: It is no SQL condition, or uses something that cannot be; points at the place.
+        RequestError: It is no SQL, or uses something that cannot be; points at the place.
     """
 
-    def __init__(self, text: str) -> None:
+    def __init__(self, text: str, field: str, what: str, prefix: str) -> None:
         self.text = text
+        self._field, self._called, self._prefix = field, what, prefix
         self._root = self._parsed()
         for node in self._root.walk():
             if not isinstance(node, _ALLOWED):
@@ -85,9 +84,7 @@ class Condition:
 
     def number_columns(self) -> tuple[str, ...]:
         """The columns it does arithmetic with, which must hold numbers."""
-        found = [
-            column.name for node in self._root.find_all(*_ARITHMETIC, exp.Neg) for column in node.find_all(exp.Column)
-        ]
+        found = [column.name for column in self._root.find_all(exp.Column) if _is_reckoned_with(column)]
         return tuple(dict.fromkeys(found))
 
     def check_columns(self, known: tuple[str, ...]) -> None:
@@ -101,39 +98,32 @@ class Condition:
                 remedy = nearest(node.name, known)
                 raise self._wrong(node, f"there is no column `{node.name}`", remedy)
 
-    def holds(self, columns: Columns, records: int) -> npt.NDArray[np.bool_]:
-        """For which records it is true, shape (records,).
-
-        Args:
-            columns: Gives a column of the batch by name.
-            records: How many records the batch has.
-        """
-        truth = self._truth(self._root, columns)
-        return np.broadcast_to(truth.true & truth.known, (records,))
-
     def _parsed(self) -> exp.Expr:
         try:
-            statements = sqlglot.parse(_PREFIX + self.text)
+            statements = sqlglot.parse(self._prefix + self.text)
         except sqlglot.errors.SqlglotError as reason:
             place, said = self._error_place(reason)
             raise self._pointed(place, 1, said) from reason
         select = statements[0]
-        extra = {key for key, value in (select.args if select else {}).items() if value} - {
-            "expressions",
-            "where",
-            "kind",
-        }
-        if len(statements) != 1 or not isinstance(select, exp.Select) or extra or "where" not in select.args:
-            raise RequestError(
-                f"{option('where')} {self.text!r} is more than a condition.", "Write only what a record must meet."
-            )
-        return select.args["where"].this  # type: ignore[no-any-return]
+        given = {key for key, value in (select.args if select else {}).items() if value}
+        root = None
+        if len(statements) == 1 and isinstance(select, exp.Select) and given <= {"expressions", "where", "kind"}:
+            root = self._root_of(select)
+        if root is None:
+            raise RequestError(f"{option(self._field)} {self.text!r} is more than {self._called}.", "Write that alone.")
+        return root
+
+    def _root_of(self, select: exp.Select) -> exp.Expr | None:
+        """The expression in the query made of it; None where there is more."""
+        raise NotImplementedError
 
     def _truth(self, node: exp.Expr, columns: Columns) -> Truth:
         if isinstance(node, exp.Paren):
             return self._truth(node.this, columns)
         if isinstance(node, exp.And | exp.Or):
-            return _joined(node, self._truth(node.left, columns), self._truth(node.right, columns))
+            return joined(
+                self._truth(node.left, columns), self._truth(node.right, columns), both=isinstance(node, exp.And)
+            )
         if isinstance(node, exp.Not):
             inner = self._truth(node.this, columns)
             return Truth(~inner.true & inner.known, inner.known)
@@ -149,11 +139,11 @@ class Condition:
         elif isinstance(node, exp.Between):
             low = self._compared(node.this, node.args["low"], operator.ge, columns)
             high = self._compared(node.this, node.args["high"], operator.le, columns)
-            result = _joined(exp.And(), low, high)
+            result = joined(low, high, both=True)
         elif isinstance(node, exp.In):
             result, *others = (self._compared(node.this, item, operator.eq, columns) for item in node.expressions)
             for other in others:
-                result = _joined(exp.Or(), result, other)
+                result = joined(result, other, both=False)
         elif isinstance(node, exp.Is):
             value = self._operand(node.this, columns)
             missing = np.isnan(value) if isinstance(value, np.ndarray) else value.places < 0
@@ -209,7 +199,7 @@ class Condition:
             own = parsed(names[1])
             if own is not None and number is not None:
                 truths.append(bool(compare(own, number)))
-            elif _ISO_DATE.fullmatch(constant) and _ISO_DATE.fullmatch(names[1]):
+            elif ISO_DATE.fullmatch(constant) and ISO_DATE.fullmatch(names[1]):
                 truths.append(bool(compare(names[1], constant)))
             else:
                 raise self._wrong(
@@ -240,20 +230,95 @@ class Condition:
         return Truth(np.array([*truths, False])[value.places], value.places >= 0)
 
     def _operand(self, node: exp.Expr, columns: Columns) -> Operand:
+        constant = _constant(node)
+        if isinstance(constant, float):
+            return np.array([constant])
         if isinstance(node, exp.Paren):
             return self._operand(node.this, columns)
         if isinstance(node, exp.Column):
             return columns(node.name)
-        constant = _constant(node)
-        if isinstance(constant, float):
-            return np.array([constant])
+        if isinstance(node, exp.Neg) or type(node) in _ARITHMETIC:
+            return self._arithmetic(node, columns)
+        return self._by_function(node, columns)
+
+    def _arithmetic(self, node: exp.Expr, columns: Columns) -> Numbers:
         if isinstance(node, exp.Neg):
             return -self._number(node.this, columns)
-        if isinstance(node, exp.Binary) and type(node) in _ARITHMETIC:
-            with np.errstate(divide="ignore", invalid="ignore"):
-                result = _ARITHMETIC[type(node)](self._number(node.left, columns), self._number(node.right, columns))
-            return np.where(np.isfinite(result), result, np.nan)
-        raise self._wrong(node, f"{_what(node)} is no value to compare", _KNOWN)
+        assert isinstance(node, exp.Binary)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            result = _ARITHMETIC[type(node)](self._number(node.left, columns), self._number(node.right, columns))
+        return np.where(np.isfinite(result), result, np.nan)
+
+    def _by_function(self, node: exp.Expr, columns: Columns) -> Operand:
+        if isinstance(node, exp.Case):
+            return self._case(node, columns)
+        if isinstance(node, exp.Coalesce):
+            return self._first_known([node.this, *node.expressions], columns)
+        if isinstance(node, exp.Func):
+            return self._function(node, columns)
+        raise self._wrong(node, f"{_what(node)} is no value here", _KNOWN)
+
+    def _case(self, node: exp.Case, columns: Columns) -> Operand:
+        """CASE WHEN condition THEN value … ELSE value END: of the first condition that is true, else of the last.
+
+        Where a condition is unknown, for want of an answer, and no other is true, there is no value: whoever gave no
+        age is not `30 and over`. `WHEN age IS NULL THEN …` gives those one.
+        """
+        if node.this is not None:
+            raise self._wrong(node, "CASE needs a condition in each WHEN", "Write CASE WHEN x > 3 THEN … ELSE … END.")
+        branches = [
+            (self._truth(one.this, columns), self._value(one.args["true"], columns)) for one in node.args["ifs"]
+        ]
+        last = node.args.get("default")
+        if last is not None and not isinstance(last, exp.Null):
+            every = [truth.known for truth, _ in branches]
+            known = np.logical_and.reduce(np.broadcast_arrays(*every))
+            branches.append((Truth(known, known), self._value(last, columns)))
+        conditions = [truth.true & truth.known for truth, _ in branches]
+        return self._of_one_kind(node, [value for _, value in branches], conditions)
+
+    def _first_known(self, nodes: Sequence[exp.Expr], columns: Columns) -> Operand:
+        """COALESCE: the first of some values that is not missing."""
+        values = [self._value(one, columns) for one in nodes]
+        known = [~np.isnan(one) if isinstance(one, np.ndarray) else one.places >= 0 for one in values]
+        return self._of_one_kind(nodes[0], values, known)
+
+    def _of_one_kind(
+        self, node: exp.Expr, values: Sequence[Operand], conditions: Sequence[npt.NDArray[np.bool_]]
+    ) -> Operand:
+        """For each record the value of the first condition that holds."""
+        if len({isinstance(value, Words) for value in values}) > 1:
+            raise self._wrong(node, "numbers and text are mixed", "Give numbers only, or text in single quotes only.")
+        return chosen(values, conditions)
+
+    def _function(self, node: exp.Func, columns: Columns) -> Numbers:
+        if isinstance(node, exp.Anonymous):
+            name = str(node.this).casefold()
+            if name not in OF_MANY or not node.expressions:
+                raise self._wrong(node, f"{_what(node)} cannot be used here", _KNOWN)
+            return of_many(name, [self._number(one, columns) for one in node.expressions])
+        if isinstance(node, exp.Year | exp.Month | exp.Day | exp.Quarter | exp.Date):
+            value = self._value(node.this, columns)
+            if not isinstance(value, Words):
+                raise self._wrong(node, "this needs dates such as 2025-01-31", "Use a column that holds dates.")
+            return part_of_date(value, type(node).__name__)
+        if isinstance(node, exp.Round):
+            decimals = _constant(node.args["decimals"]) if node.args.get("decimals") is not None else 0.0
+            if not isinstance(decimals, float):
+                raise self._wrong(node, "ROUND needs a number of decimals", "Write ROUND(x, 1).")
+            return rounded_half_up(self._number(node.this, columns), decimals)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            result = _OF_ONE[type(node)](self._number(node.this, columns))
+        return np.where(np.isfinite(result), result, np.nan)
+
+    def _value(self, node: exp.Expr, columns: Columns) -> Operand:
+        """A value: text in single quotes too."""
+        inner = node.this if isinstance(node, exp.Paren) else node
+        if _is_text(inner):
+            return Words(np.zeros(1, dtype=np.int32), ((str(inner.this), str(inner.this)),))
+        if isinstance(inner, exp.Null):
+            return np.array([np.nan])
+        return self._operand(inner, columns)
 
     def _number(self, node: exp.Expr, columns: Columns) -> Numbers:
         value = self._operand(node, columns)
@@ -264,7 +329,7 @@ class Condition:
     def _place(self, node: exp.Expr) -> tuple[int, int]:
         """Where a node stands in the text: its start and length."""
         found = [
-            (part.meta["start"] - len(_PREFIX), part.meta["end"] - len(_PREFIX))
+            (part.meta["start"] - len(self._prefix), part.meta["end"] - len(self._prefix))
             for part in node.walk()
             if "start" in part.meta
         ]
@@ -276,39 +341,45 @@ class Condition:
     def _error_place(self, reason: Exception) -> tuple[int, str]:
         errors = getattr(reason, "errors", None)
         if not errors:
-            return len(self.text), "this is no SQL condition"
+            return len(self.text), f"this is not {self._called} in SQL"
         context = f"{errors[0].get('start_context') or ''}"
         highlight = errors[0].get("highlight") or ""
-        start = (_PREFIX + self.text).find(context + highlight) + len(context) - len(_PREFIX)
+        start = (self._prefix + self.text).find(context + highlight) + len(context) - len(self._prefix)
         if "Required keyword" in errors[0].get("description", ""):
             return max(start, 0), f"something is missing around `{highlight}`"
-        return max(start, 0), f"`{highlight}` is not expected here" if highlight else "this is no SQL condition"
+        return max(
+            start, 0
+        ), f"`{highlight}` is not expected here" if highlight else f"this is not {self._called} in SQL"
 
     def _wrong(self, node: exp.Expr, said: str, remedy: str = "") -> RequestError:
         return self._pointed(*self._place(node), said, remedy)
 
     def _pointed(self, start: int, length: int, said: str, remedy: str = "") -> RequestError:
         mark = " " * start + "^" * max(length, 1)
-        return RequestError(f"{option('where')}: {said}.\n    {self.text}\n    {mark}", remedy)
+        return RequestError(f"{option(self._field)}: {said}.\n    {self.text}\n    {mark}", remedy)
 
 
 _PLAIN: tuple[type[exp.Expr], ...] = (
     *(exp.And, exp.Or, exp.Not, exp.Paren, exp.In, exp.Between, exp.Like, exp.ILike, exp.Is, exp.Null, exp.Neg),
     *(exp.Column, exp.Identifier, exp.Literal, exp.Boolean),
 )
-_ALLOWED = (*_PLAIN, *_COMPARE, *_ARITHMETIC)
-_KNOWN = "Known are = <> < > <= >=, AND, OR, NOT, IN, BETWEEN, LIKE, IS NULL, + - * / % and parentheses."
+_DATES: tuple[type[exp.Expr], ...] = (exp.Year, exp.Month, exp.Day, exp.Quarter, exp.Date)
+_CHOICES: tuple[type[exp.Expr], ...] = (exp.Case, exp.If, exp.Coalesce)
+_OF_NUMBERS: tuple[type[exp.Expr], ...] = (*_ARITHMETIC, *_OF_ONE, exp.Neg, exp.Round, exp.Anonymous)
+_ALLOWED: tuple[type[exp.Expr], ...] = (*_PLAIN, *_COMPARE, *_OF_NUMBERS, *_DATES, *_CHOICES)
+_KNOWN = (
+    "Known are = <> < > <= >=, AND, OR, NOT, IN, BETWEEN, LIKE, IS NULL, + - * / %, CASE, COALESCE, ROUND, ABS, FLOOR, "
+    "CEIL, SQRT, LN, YEAR, QUARTER, MONTH, DAY, DATE and parentheses."
+)
 _MIRRORED = {operator.lt: operator.gt, operator.gt: operator.lt, operator.le: operator.ge, operator.ge: operator.le}
 
 
-def _joined(node: exp.Expr, one: Truth, other: Truth) -> Truth:
-    """SQL's AND and OR: unknown unless one side decides by itself."""
-    if isinstance(node, exp.And):
-        true = one.true & one.known & other.true & other.known
-        false = (~one.true & one.known) | (~other.true & other.known)
-        return Truth(true, true | false)
-    true = (one.true & one.known) | (other.true & other.known)
-    return Truth(true, true | (one.known & other.known))
+def _is_reckoned_with(column: exp.Column) -> bool:
+    """Whether a column stands in arithmetic itself, and not in a function of dates or a condition within it."""
+    node = column.parent
+    while isinstance(node, exp.Paren | exp.Coalesce):
+        node = node.parent
+    return isinstance(node, _OF_NUMBERS)
 
 
 def _is_text(node: exp.Expr) -> bool:

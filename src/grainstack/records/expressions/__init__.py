@@ -1,0 +1,1 @@
+"""SQL expressions over columns: conditions and formulas."""

@@ -1,0 +1,32 @@
+"""SQL search conditions: `"year = 2025 and route <> 'Dunmar'"`.
+
+Three-valued logic is SQL's: a comparison with a missing value is unknown, and only what is true is kept.
+"""
+
+import numpy as np
+import numpy.typing as npt
+from sqlglot import exp
+
+from grainstack.records.expressions.expression import Expression
+from grainstack.records.expressions.operands import Columns
+
+
+class Condition(Expression):
+    """A parsed condition."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text, "where", "a condition", "SELECT 1 WHERE ")
+
+    def holds(self, columns: Columns, records: int) -> npt.NDArray[np.bool_]:
+        """For which records it is true, shape (records,).
+
+        Args:
+            columns: Gives a column of the batch by name.
+            records: How many records the batch has.
+        """
+        truth = self._truth(self._root, columns)
+        return np.broadcast_to(truth.true & truth.known, (records,))
+
+    def _root_of(self, select: exp.Select) -> exp.Expr | None:
+        alone = len(select.expressions) == 1 and "where" in select.args and select.args["where"] is not None
+        return select.args["where"].this if alone else None
