@@ -30,7 +30,8 @@ chart() { # NAME COMMAND...: the picture a command draws
 
 if [ "${1:-}" != charts ]; then
   terminal look.png grainstack look passengers.csv --rows 3
-  terminal table.png grainstack table passengers.csv --by route --measure wait --stat mean
+  terminal table.png grainstack table passengers.csv --by route --split ticket --split season --stat share --letters
+  terminal weigh.png grainstack weigh passengers.csv --target targets.csv --out weighed.csv
   terminal bar_terminal.png grainstack bar passengers.csv --by route --split ticket --layout percent
   terminal histogram_terminal.png grainstack distribution passengers.csv --measure wait --by route --form histogram \
     --value-range 0,60 --reference 15=Promised
@@ -38,9 +39,11 @@ fi
 chart bar_percent.png bar passengers.csv --by route --split ticket --layout percent \
   --title 'How passengers bought their ticket, by route' --subtitle 'Share of passengers (%), 2025 sailing survey'
 chart bar_mean.png bar passengers.csv --by route --measure wait --letters --error-bars confidence
-chart bar_diverging.png bar passengers.csv --by route --split staff --layout diverging
-chart bar_items.png bar passengers.csv --to-long item,score=cleanliness,staff,punctuality --by item --split score \
-  --layout diverging --missing show
+chart bar_items.png bar passengers.csv --items opinion=cleanliness,staff,punctuality --layout diverging \
+  --stat share --stat mean --net 'answer: Satisfied = Good, Very good' --order 'largest-first: Satisfied' \
+  --title 'What passengers think' --subtitle 'Share of passengers (%), and mean from 1 to 5'
+chart bar_change.png bar passengers_2024.csv passengers.csv --by route --split file --measure wait \
+  --relative-to previous --error-bars confidence
 chart bar_nested.png bar passengers.csv --by route --by season --measure wait --error-bars confidence
 chart bar_panels.png bar passengers.csv --by season --split ticket --layout percent --panel route
 chart bar_second.png bar crossings.csv --by month --measure revenue --stat sum --only year=2025 \

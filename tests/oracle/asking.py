@@ -133,7 +133,7 @@ def _design(random: Random, *, times: bool) -> Asked:
             asked["strata"] = "stratum"
             if random.random() < 0.6:
                 asked["population"] = ("population",)
-                if random.random() < 0.5:
+                if random.random() < 0.3:
                     asked |= {"cluster": ("cluster", "house"), "population": ("population", "houses")}
     return asked
 
