@@ -448,7 +448,7 @@ class _Table:
 
     def _by_student(self, figure: Figure, variance: float, degrees: int) -> None:
         figure.error = sqrt(variance)
-        if degrees < 1 or figure.base < 2 or figure.error <= 1e-12 * abs(figure.estimate):
+        if degrees < 1 or figure.base < 2 or figure.error <= 1e-9 * abs(figure.estimate):
             figure.error = nan  # a single unit, or values that are all the same: nothing tells how sure it is
         reach = float(stats.t.ppf(0.5 + self.asked.get("level", 95.0) / 200, max(degrees, 1))) * figure.error
         figure.low, figure.high = figure.estimate - reach, figure.estimate + reach

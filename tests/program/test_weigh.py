@@ -99,3 +99,23 @@ def test_targets_that_do_not_agree_are_refused(run: Run, folder: Path) -> None:
     text = (folder / "targets.csv").read_text("utf-8").replace("117300", "97300")
     (folder / "targets.csv").write_text(text, "utf-8")
     assert "The targets add to" in run(*WEIGH, "--target", "targets.csv", "--out", "w.csv").stderr
+
+
+def test_limits_take_account_of_totals_that_the_codebook_names(run: Run, folder: Path) -> None:
+    run(*WEIGH, "--target", "targets.csv", "--out", "w.csv")
+    book = (folder / "codebook.toml").read_text("utf-8").replace('weight = "weight"', 'weight = "weight_calibrated"')
+    (folder / "codebook.toml").write_text(book, "utf-8")
+    asked = ("table", "w.csv", "--by", "ticket", "--stat", "count")
+    plain = run(*asked).stdout
+    (folder / "codebook.toml").write_text(book.replace("[design]", '[design]\ntargets = "targets.csv"', 1), "utf-8")
+    calibrated = run(*asked).stdout
+    assert "calibrated to known totals of route and season" in calibrated
+    assert "calibrated to" not in plain
+
+    def width(text: str) -> int:
+        low, _, high = text.splitlines()[2].split()[-2].partition("–")
+        return int(high.replace(",", "")) - int(low.replace(",", ""))
+
+    assert width(calibrated) < width(plain)
+    known = run("table", "w.csv", "--by", "route", "--stat", "count").stdout
+    assert "–" not in known.splitlines()[2]  # a total that is known has no limits

@@ -6,7 +6,7 @@ from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import Any
 
-from grainstack.errors import IdleError, RequestError, listed
+from grainstack.errors import IdleError, RequestError, listed, nearest
 from grainstack.records.opened import Opened
 from grainstack.speech import option
 from grainstack.summary.options import REPLICATE_METHODS, DesignRequest
@@ -38,6 +38,10 @@ def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
             names["cluster"] = tuple(name for name in known.cluster if name in columns)
         elif set(known.cluster + known.population) <= set(columns):
             names |= {"cluster": known.cluster, "population": known.population}
+    weight = names.get("weight", asked.weight)
+    if free and known.targets and weight and weight == known.weight:
+        beside = [str((opened.folder or Path()) / one) if one.endswith(".csv") else one for one in known.targets]
+        names["calibrated"] = _calibrated(beside, columns)
     replicates = names.get("replicates", asked.replicates)
     if replicates and free and known.replicates:
         given = {name: getattr(known, name) for name in _OF_REPLICATES if getattr(known, name)}
@@ -58,6 +62,24 @@ def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
             f"Name their columns with {option('replicates')}, or leave it out.",
         )
     return replace(summary, design=replace(asked, **names)) if names else summary
+
+
+def _calibrated(targets: Sequence[str], columns: Sequence[str]) -> tuple[tuple[str, ...], ...]:
+    """The columns whose known totals weights were made to meet.
+
+    Raises:
+        RequestError: A target cannot be read, or speaks of a column there is not.
+    """
+    from grainstack.weighing.targets import targets_of  # noqa: PLC0415 - few weights are calibrated
+
+    found = tuple(target.columns for target in targets_of(targets))
+    lacking = next((name for names in found for name in names if name not in columns), None)
+    if lacking:
+        raise RequestError(
+            f"The targets of the codebook speak of `{lacking}`, and there is no such column.",
+            nearest(lacking, columns) or f"Leave the design aside: {option('no_design')}.",
+        )
+    return found
 
 
 def scales_of(design: DesignRequest, count: int) -> tuple[float, ...]:

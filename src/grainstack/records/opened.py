@@ -17,11 +17,13 @@ class Opened:
         source: Where they are.
         codebook: What is known of their columns.
         beside: The codebook that was found beside the records without being named; None when there was none.
+        folder: The folder of the codebook, which files it names are in; None without one.
     """
 
     source: Source
     codebook: Codebook
     beside: Path | None = None
+    folder: Path | None = None
 
     @property
     def noun(self) -> str:
@@ -59,7 +61,7 @@ def open_records(records: RecordsRequest) -> Opened:
         from grainstack.records.sources.computed import computed  # noqa: PLC0415 - the SQL parser is slow to load
 
         source = computed(source, records.compute, codebook)
-    return Opened(source, codebook, path if not records.codebook else None)
+    return Opened(source, codebook, path if not records.codebook else None, path.parent if path else None)
 
 
 def inputs_of(records: RecordsRequest) -> list[Path]:

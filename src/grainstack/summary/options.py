@@ -25,6 +25,10 @@ class WeightRequest(Request):
 class DesignRequest(WeightRequest):
     """The survey design; what is not named here may stand in the codebook.
 
+    Attributes:
+        scales: What the squared difference of each replicate is multiplied by, once that is known.
+        calibrated: The columns whose known totals the weights were made to meet; several where they were met together.
+
     Raises:
         RequestError: A scale or rule without what it belongs to.
     """
@@ -95,6 +99,7 @@ class DesignRequest(WeightRequest):
     )
 
     scales: tuple[float, ...] = ()
+    calibrated: tuple[tuple[str, ...], ...] = ()
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)

@@ -58,6 +58,7 @@ class Sampling:
         stratum_count: How many such groups there are.
         across: Clusters, by their code, that occur in several strata.
         census: How many strata had all their clusters drawn.
+        calibrated: What weights were made to meet, in words; empty where limits take no account of it.
         corrected: Whether variances are corrected for a finite population.
         centred: How many strata have a single unit and are centred on the mean of all.
     """
@@ -70,6 +71,7 @@ class Sampling:
     stratum_count: int = 0
     across: tuple[str, ...] = ()
     census: int = 0
+    calibrated: str = ""
     corrected: bool = False
     centred: int = 0
 
@@ -89,6 +91,7 @@ class Sampling:
             strata = f" in {self.stratum_count:,} strata ({self.strata})" if self.strata else ""
             parts.append(f"drawn as {units}{strata}")
         parts += ["with finite population correction"] if self.corrected else []
+        parts += [f"calibrated to {self.calibrated}"] if self.calibrated else []
         if self.centred:
             strata = "1 stratum" if self.centred == 1 else f"{self.centred:,} strata"
             parts.append(f"{strata} of a single {'cluster' if self.cluster else 'record'} centred on the mean of all")

@@ -1,6 +1,7 @@
 """Where the figures of one table come from: the facts its sentences are made of."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -50,7 +51,7 @@ def provenance_of(
         apart=counted is not None,
         no_band=cells.no_band,
         used=totals.used.get(counted, 0),
-        sampling=_sampling(totals, facts),
+        sampling=replace(_sampling(totals, facts), calibrated=_calibrated_in_words(totals, facts)),
         base=_base_sentence(totals, origin, cells) if shares else "",
         intervals=_intervals_in_words(columns),
         nets=_nets_in_words(cells),
@@ -136,6 +137,14 @@ def _sampling(totals: Accumulator, facts: ColumnFacts) -> Sampling:
         corrected=bool(design.population),
         centred=int((drawn == 1).sum()) if design.single_cluster == "centred" else 0,
     )
+
+
+def _calibrated_in_words(totals: Accumulator, facts: ColumnFacts) -> str:
+    """The totals that weights were made to meet, where limits take account of it."""
+    if totals.calibration is None or not len(totals.calibration.whole):
+        return ""
+    named = [" × ".join(facts.design[name].in_sentence for name in names) for names in totals.request.design.calibrated]
+    return f"known totals of {listed(named, joint=' and ')}"
 
 
 def _replicates_in_words(design: DesignRequest) -> str:

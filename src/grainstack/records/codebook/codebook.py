@@ -77,6 +77,7 @@ class Design:
         fay_coefficient: By how much Fay's method perturbed weights.
         replicate_center: What replicates are compared with.
         degrees: Degrees of freedom of the replicate weights.
+        targets: Known totals that the weights were made to meet, as typed or in files beside the codebook.
     """
 
     weight: str = ""
@@ -89,6 +90,7 @@ class Design:
     fay_coefficient: float | None = None
     replicate_center: str = ""
     degrees: float | None = None
+    targets: tuple[str, ...] = ()
 
     def given(self) -> dict[str, str | float | list[str]]:
         """What is known, by name, as a codebook file holds it."""

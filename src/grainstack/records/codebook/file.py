@@ -14,7 +14,7 @@ from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 from grainstack.speech import command, option
 
-_STAGES = ("cluster", "population")
+_STAGES = ("cluster", "population", "targets")  # one or several
 _DESIGN_NUMBERS = ("fay_coefficient", "degrees")
 _TABLES = ("records", "variables", "design", "defaults")
 _COLOR = re.compile(r"#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})")

@@ -38,7 +38,7 @@ def schema_from_codebook(codebook: Codebook) -> bytes:
 
 def _staged(key: str, value: Any) -> Any:  # noqa: ANN401 - whatever JSON holds
     """Columns of a stage of drawing as a tuple, whether there is one or several."""
-    if key not in ("cluster", "population"):
+    if key not in ("cluster", "population", "targets"):
         return value
     return tuple(value) if isinstance(value, list) else (value,)
 

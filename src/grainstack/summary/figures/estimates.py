@@ -78,7 +78,7 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
 
 def _vanishes(error: Floats, estimate: Floats) -> npt.NDArray[np.bool_]:
     """Where nothing tells how sure a figure is: all values are equal, or all there is was drawn, up to rounding."""
-    return np.asarray(error <= 1e-12 * np.abs(estimate))
+    return np.asarray(error <= 1e-9 * np.abs(estimate))
 
 
 def _count(figure: Figure, estimator: Estimator) -> Estimated:

@@ -126,6 +126,12 @@ class Estimator:
         else:
             sums = self.matrices((figure.measure, figure.per))
             spread = ratio_spread(self.stages, sums, estimate, sums.y.sum(axis=0))
+        calibration = self.totals.calibration
+        by_record_rate = figure.per is not None and self.request.design.draws_records  # its sums are not kept
+        if calibration is not None and len(calibration.whole) and not by_record_rate:
+            from grainstack.summary.figures.calibrated import calibrated_spread  # noqa: PLC0415 - few weights are
+
+            return calibrated_spread(spread, calibration, self, figure, estimate)
         if self.totals.joint is None or not len(self.totals.joint.keys):
             return spread
         from grainstack.summary.figures.overlap import Overlap  # noqa: PLC0415 - few rows are made of records

@@ -9,7 +9,7 @@ Each later stage whose population sizes are known adds the same sum over the uni
 before, times the fractions of all stages before (Cochran 1977, section 11.9).
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -28,12 +28,15 @@ class Spread:
         units: z summed per unit of the design's sums, shape (units, cells).
         squares: Σz² per unit, shape (units, cells); None where no single records were drawn.
         records: Records each figure rests on in each unit, never weighted, shape (units, cells).
+        crossed: Gives Σ z_one z_other of single records in each unit, where two cells without a record in common have
+            any; None where they have none.
     """
 
     stages: tuple[Stage, ...]
     units: Floats
     squares: Floats | None
     records: Integers
+    crossed: Callable[[int, int], Floats] | None = None
 
     @property
     def variance(self) -> Floats:
@@ -43,7 +46,10 @@ class Spread:
     def covariance(self, one: int, other: int) -> float:
         """The covariance of two cells that share no record; those of a cluster count together."""
         both = (self.units[:, [one]], self.units[:, [other]])
-        return float(sum(self._of_stage(stage, *both, apart=True)[0] for stage in self.stages))
+        covariance = float(sum(self._of_stage(stage, *both, apart=True)[0] for stage in self.stages))
+        if self.crossed is None:
+            return covariance
+        return covariance + self.stages[-1].spread_of(self.crossed(one, other))
 
     @property
     def degrees(self) -> Floats:

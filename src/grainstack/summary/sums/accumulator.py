@@ -11,6 +11,7 @@ from grainstack.quick import dataclass
 from grainstack.records.batch import Batch, Needs
 from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.sums.calibration_sums import CalibrationSums, combination_design
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
@@ -32,15 +33,16 @@ _VALUES_FOR_ADVICE = 5_000
 
 def needs_of(request: SummaryRequest) -> Needs:
     """The columns a request reads."""
-    design = request.design
+    design, wanted = request.design, wanted_by(request)
+    targets = [column for columns in design.calibrated for column in columns] if wanted.calibrated else []
     return Needs(
         levels=request.dimensions,
         numbers=request.measures,
-        weights=tuple(name for name in (design.weight, *wanted_by(request).replicates) if name),
+        weights=tuple(name for name in (design.weight, *wanted.replicates) if name),
         times=(request.times,) if request.times else (),
         others=bool(request.value),
-        everyone=tuple(name for name in (design.strata, *design.cluster) if name),
-        populations=design.population,
+        everyone=tuple(dict.fromkeys(name for name in (design.strata, *design.cluster, *targets) if name)),
+        populations=(*design.population, *((design.weight,) if targets and design.weight else ())),
     )
 
 
@@ -65,6 +67,7 @@ class Accumulator:
         outer_design: The same over outer cells.
         replicates: The sums under replicate weights over cells, if there are such.
         outer_replicates: The same over outer cells.
+        calibration: Sums by the groups that weights were made to meet, where they were.
         joint: Sums over records that stand in several cells, or in one with several rows.
         rows: The other columns of ready-made figures, for telling rows of one cell apart.
         lost: How many records have an answer everywhere but fall in no band, by the first column of which they do.
@@ -92,6 +95,7 @@ class Accumulator:
     replicates: "ReplicateSums | None" = None
     outer_replicates: "ReplicateSums | None" = None
     joint: JointSums | None = None
+    calibration: CalibrationSums | None = None
     rows: "RowTexts | None" = None
     used: dict[Pair | None, int] = field(default_factory=dict)
     owners: dict[Pair | None, int] = field(default_factory=dict)
@@ -116,6 +120,8 @@ class Accumulator:
 
             self.replicates = ReplicateSums(values={name: [] for name in wanted.values_by_unit})
             self.outer_replicates = ReplicateSums()
+        if wanted.calibrated:
+            self.calibration = CalibrationSums(request.design)
         if wanted.joint:
             self.joint = JointSums()
         if request.value:
@@ -177,6 +183,8 @@ class Accumulator:
             units = self.design.merge(other.design, cells, places)
             if self.joint is not None and other.joint is not None:
                 self.joint.merge(other.joint, units, cells, outer)
+            if self.calibration is not None and other.calibration is not None:
+                self.calibration.merge(other.calibration, units, cells, self._target_places(design))
         if self.outer_design is not None and other.outer_design is not None and outer is not None:
             self.outer_design.merge(other.outer_design, outer, places)
 
@@ -197,6 +205,8 @@ class Accumulator:
             result.design, units = self.design.canonical(cells, places)
             if self.joint is not None:
                 result.joint = self.joint.canonical(units, cells, outer)
+            if self.calibration is not None:
+                result.calibration = self.calibration.canonical(units, cells, self._target_places(design))
         if self.outer_design is not None and outer is not None:
             result.outer_design, _ = self.outer_design.canonical(outer, places)
         return result
@@ -285,6 +295,12 @@ class Accumulator:
         asked, alone = self.request.design, np.zeros(1, dtype=np.int64)
         return [design[asked.strata] if asked.strata else alone, *(design[name] for name in asked.cluster)]
 
+    def _target_places(self, design: LevelPlaces) -> list[Integers]:
+        """Where strata stand, and the levels of target columns; a single stratum stays where it is."""
+        asked = combination_design(self.request.design)
+        first = design[asked.strata] if asked.strata else np.zeros(1, dtype=np.int64)
+        return [first, *(design[name] for name in asked.cluster)]
+
     def _absorb_cells(
         self, cells: Cells, numbers: dict[str, Column], weights: Column | None, times: Column | None
     ) -> None:
@@ -345,6 +361,9 @@ class Accumulator:
         row_units = np.asarray(rows.of(units), dtype=np.int64)
         ratios = self._ratios(numbers)
         self.design.absorb(row_units, cells, ratios, weights, rows.column(batch.times))
+        if self.calibration is not None and batch.owners is None and not self.several:
+            everyone = self.design.place_known(batch)
+            self.calibration.absorb(batch, everyone, cells, ratios, weights)
         joined = [JointRows(rows.records(batch.owners), row_units, cells, weights)]
         if self.several:
             outer_cells, owners = self._outer_cells(batch, rows)

@@ -112,6 +112,7 @@ class DesignSums:
         pairs: The (unit, cell) combinations that occur.
         sums: The sums of each ratio per pair.
         values: The different values of some measures per pair.
+        with_squares: Whether products are summed too; where single records were drawn, unless it is said.
     """
 
     request: DesignRequest
@@ -122,8 +123,11 @@ class DesignSums:
     pairs: CellIndex = field(default_factory=lambda: CellIndex(2))
     sums: dict[Pair, PairSums] = field(default_factory=dict)
     values: dict[str, Values] = field(default_factory=dict)
+    with_squares: bool | None = None
 
     def __post_init__(self) -> None:
+        if self.with_squares is None:
+            self.with_squares = self.request.draws_records
         self.units = CellIndex(1 + len(self.request.cluster))
         self.lowest, self.highest = (np.zeros((0, len(self.request.population))) for _ in range(2))
 
@@ -134,6 +138,13 @@ class DesignSums:
             batch: The records.
             count: How many cells are known by now.
         """
+        units = self.place_everyone(batch, count)
+        if self._is_one_unit:
+            return np.zeros(len(batch), dtype=np.int64)
+        return units if batch.kept is None else units[batch.kept]
+
+    def place_everyone(self, batch: Batch, count: int) -> Integers:
+        """The unit of each record read, kept or not; arguments as of `place`."""
         asked = self.request
         if self._is_one_unit:
             if not len(self.units):
@@ -142,15 +153,23 @@ class DesignSums:
             self.pairs.add(np.column_stack([np.zeros_like(new), new]))  # so that pairs have the numbers of their cells
             self._grow()
             self.seen += self._count(batch, np.zeros(batch.everyone_count, dtype=np.int64))
-            return np.zeros(len(batch), dtype=np.int64)
-        units = self.units.place([_or_zeros(batch, asked.strata), *map(batch.everyone_codes, asked.cluster)])
+            return np.zeros(batch.everyone_count, dtype=np.int64)
+        units = self.place_known(batch)
         self._grow()
         self.seen += self._count(batch, units)
         for stage, name in enumerate(asked.population):
             sizes = batch.everyone_numbers(name)
             np.minimum.at(self.lowest[:, stage], units, sizes)
             np.maximum.at(self.highest[:, stage], units, sizes)
-        return units if batch.kept is None else units[batch.kept]
+        return units
+
+    def place_known(self, batch: Batch) -> Integers:
+        """The unit of each record read, of units that are known already."""
+        if self._is_one_unit:
+            return np.zeros(batch.everyone_count, dtype=np.int64)
+        return self.units.place(
+            [_or_zeros(batch, self.request.strata), *map(batch.everyone_codes, self.request.cluster)]
+        )
 
     def _count(self, batch: Batch, units: Integers) -> Integers:
         """How many records each unit has, each counted once however many rows were made of it, shape (units,)."""
@@ -203,7 +222,7 @@ class DesignSums:
             x, y, weight, repeats = ([next(left)] if one else [] for one in given)
             own = pairs if rows is None else pairs[rows]
             sums.absorb(
-                own, len(self.pairs), Terms([*x, *weight], [*y, *weight], repeats), squares=self.request.draws_records
+                own, len(self.pairs), Terms([*x, *weight], [*y, *weight], repeats), squares=bool(self.with_squares)
             )
 
     def merge(self, other: "DesignSums", cells: Integers, codes: Sequence[Integers]) -> Integers:
@@ -230,7 +249,8 @@ class DesignSums:
 
     def canonical(self, cells: Integers, codes: Sequence[Integers]) -> tuple["DesignSums", Integers]:
         """The same sums with strata, clusters and cells under other numbers, in their order; and where units are."""
-        result = DesignSums(self.request, values={measure: Values() for measure in self.values})
+        kept = {measure: Values() for measure in self.values}
+        result = DesignSums(self.request, values=kept, with_squares=self.with_squares)
         result.units.add(in_order(_relabelled(self.units.keys, *codes)))
         units = result.units.add(_relabelled(self.units.keys, *codes))
         result.pairs.add(in_order(_relabelled(self.pairs.keys, units, cells)))

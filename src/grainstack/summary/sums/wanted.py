@@ -16,6 +16,7 @@ class Wanted:
         linearised: Whether sums per drawn unit are kept.
         joint: Whether sums over records that stand in two cells are kept, as far as rows are made of records.
         tested: Whether differences are tested.
+        calibrated: Whether sums by the groups that weights were made to meet are kept.
         values_by_unit: Measures of which the values are kept per drawn unit too, for limits of quantiles.
         replicates: The replicate weights.
     """
@@ -26,6 +27,7 @@ class Wanted:
     linearised: bool
     joint: bool
     tested: bool
+    calibrated: bool
     values_by_unit: frozenset[str]
     replicates: tuple[str, ...]
 
@@ -55,6 +57,7 @@ def wanted_by(request: SummaryRequest) -> Wanted:
         linearised=request.needs_errors and (drawn if replicates else request.design.is_complex or ratios or tested),
         joint=request.needs_errors and not replicates and request.design.draws_records,
         tested=tested,
+        calibrated=bool(request.design.calibrated) and request.needs_errors and not replicates,
         values_by_unit=frozenset(quantiles if request.design.is_complex and spread.confident else ()),
         replicates=replicates,
     )
