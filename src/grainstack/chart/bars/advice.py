@@ -13,6 +13,10 @@ _UNEQUAL = 2.0  # from this ratio of the largest to the smallest group on, share
 
 def advice_on_bars(arrangement: BarArrangement, request: Requests) -> list[Advice]:
     """Too many bars or colours, counts of unequal groups, a second axis, an axis that does not start at zero."""
+    return list(dict.fromkeys(advice for one in arrangement.every for advice in _advice_on_one(one, request)))
+
+
+def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advice]:
     cells = arrangement.cells
     found = advice_on_series(cells)
     if cells.table.column_for(Purpose.SECOND) is not None:

@@ -1,6 +1,7 @@
 """Bars in data units: which slot each stands in, and from where to where it reaches."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from math import isnan, nan
 
 from grainstack.chart.bars.diverging import Sides, sides_of
@@ -86,6 +87,7 @@ class BarArrangement:
         totals: What is written at the ends of stacks.
         sides: For diverging bars, which way each series points.
         apart: For diverging bars, the value at which series set apart start; NaN when there are none.
+        beside: Bars of other figures of the same table, each on an axis of its own.
     """
 
     cells: ChartCells
@@ -97,6 +99,19 @@ class BarArrangement:
     totals: tuple[Total, ...] = ()
     sides: Sides | None = None
     apart: float = nan
+    beside: tuple["BarArrangement", ...] = ()
+
+    @property
+    def every(self) -> tuple["BarArrangement", ...]:
+        """It and the bars of other figures."""
+        return (self, *self.beside)
+
+    @property
+    def table(self) -> SummaryTable:
+        """The table of all figures."""
+        first, *others = (one.cells.table.shown for one in self.every)
+        rest = [column for column in self.cells.table.columns if column not in first]
+        return replace(self.cells.table, columns=(*first, *(column for one in others for column in one), *rest))
 
     @property
     def stacked(self) -> bool:
@@ -116,6 +131,11 @@ def arranged_bars(table: SummaryTable, request: BarRequest, *, single: bool = Fa
         ChartError: Figures that do not add up are to be stacked, or there is nothing to draw.
         RequestError: A layout without series, or sides that cannot be told.
     """
+    if _needs_axes_of_their_own(table):
+        others = [column for column in table.columns if column not in table.shown]
+        tables = [replace(table, columns=(column, *others)) for column in table.shown]
+        first, *beside = (arranged_bars(one, request, single=single) for one in tables)
+        return replace(first, beside=tuple(beside))
     cells = chart_cells(table, single=single, swapped=request.swap)
     layout = _checked_layout(request.layout, cells)
     if not any(cell.known for cell in cells.cells):
@@ -128,6 +148,12 @@ def arranged_bars(table: SummaryTable, request: BarRequest, *, single: bool = Fa
     if layout == "diverging":
         return _diverging(cells, sides_of(cells, request))
     return _stacked(cells, layout) if layout in LUMPED else _side_by_side(cells, layout, request)
+
+
+def _needs_axes_of_their_own(table: SummaryTable) -> bool:
+    """Whether several figures cannot be series on one axis: they are split already, or have different units."""
+    shown = table.shown
+    return len(shown) > 1 and (table.series is not None or len({column.unit for column in shown}) > 1)
 
 
 def check_same_unit(columns: Sequence[Column]) -> None:

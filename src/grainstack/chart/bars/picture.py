@@ -13,6 +13,7 @@ from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.plane import Box, Plane, Stand
 from grainstack.chart.frame.plots import Beyond, Plots
 from grainstack.chart.frame.record_dots import RecordDots, dot_radius, offsets, record_dots
+from grainstack.chart.frame.several import scene_of_several
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fitting_size, grounds, inside_mark
 from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
@@ -20,6 +21,8 @@ from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
 from grainstack.chart.request import ColorsRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Text
+from grainstack.chart.writing.alt import alt_text
+from grainstack.chart.writing.figures import figures_of
 from grainstack.requests import Requests
 
 _BAR_SHARE = 0.66  # of a slot: bars twice as wide as the gaps
@@ -43,7 +46,13 @@ def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    return _BarChart(arrangement, request).scene()
+    if not arrangement.beside:
+        return _BarChart(arrangement, request).scene()
+    charts = [_BarChart(one, request) for one in arrangement.every]
+    table = arrangement.table
+    drawn = [(KINDS[one.layout], one.cells.column) for one in arrangement.every]
+    alts = [alt_text(kind, table, column, column.title, figures_of(column)) for kind, column in drawn]
+    return scene_of_several(charts, table, request, " ".join(alts))
 
 
 class _BarChart(CategoryChart):

@@ -2,7 +2,8 @@
 
 from dataclasses import replace
 
-from grainstack.chart.dots.request import DotRequest, check_one_set_of_series, label_figures, swapped, with_whiskers
+from grainstack.chart.dots.request import DotRequest, label_figures, swapped, with_whiskers
+from grainstack.chart.request import AxisRequest, AxisTitlesRequest
 from grainstack.errors import ChartError, IdleError, RequestError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -117,7 +118,7 @@ def settled_bars(requests: Requests) -> Requests:
     requests = swapped(requests) if bars.swap else requests
     summary = _as_layout(requests[SummaryRequest], bars)
     spread = with_whiskers(summary)
-    check_one_set_of_series(summary)
+    _check_axes(requests, summary)
     if bars.layout == "diverging" and spread.error_bars != "none":
         raise RequestError(
             "Diverging bars carry no whiskers.",
@@ -142,6 +143,25 @@ def settled_bars(requests: Requests) -> Requests:
 def single_bar(summary: SummaryRequest, bars: BarRequest) -> bool:
     """Whether the levels of one column are the segments of one bar."""
     return bars.layout in ("stacked", "percent") and not summary.split and len(summary.figures) - len(summary.also) == 1
+
+
+def _check_axes(requests: Requests, summary: SummaryRequest) -> None:
+    """Refuses what belongs to one value axis where each of several figures of a split table has its own.
+
+    Raises:
+        RequestError: Names the option.
+    """
+    shown = [figure for figure in summary.figures if figure.purpose is Purpose.SHOWN]
+    if len(shown) < 2 or not summary.split:
+        return
+    of_one_axis = ("value_range", "ticks", "reference", "value_title", "second_measure")
+    every = [*requests[AxisRequest].given(), *requests[AxisTitlesRequest].given(), *requests[SecondRequest].given()]
+    given = [name for name in of_one_axis if name in every]
+    if given:
+        raise RequestError(
+            f"{option(given[0])} belongs to one axis, and each of these figures has its own.",
+            "Draw them one by one, or leave it out.",
+        )
 
 
 def _check_records(summary: SummaryRequest, bars: BarRequest) -> None:

@@ -1,6 +1,7 @@
 """Bars for a terminal: one row of characters per bar, on the same axis as in a picture."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from math import floor, isnan
 
 from grainstack.chart.bars.arrangement import Bar as Shape
@@ -14,17 +15,17 @@ from grainstack.chart.frame.value_axis import axis_references, axis_span
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import style_named
-from grainstack.chart.request import ColorsRequest, PictureRequest
+from grainstack.chart.request import ColorsRequest, NumbersRequest, PictureRequest
 from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Bar, Screen, Whisker
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import Place, marks_of, words_for
+from grainstack.chart.writing.wording import Place, marks_of, titled_with_unit, words_for
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
-from grainstack.summary.table import Flag
+from grainstack.summary.table import Column, Flag, SummaryTable
 
 
 def bar_rows(arrangement: BarArrangement, request: Requests, columns: int) -> Screen:
@@ -38,7 +39,8 @@ def bar_rows(arrangement: BarArrangement, request: Requests, columns: int) -> Sc
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    return _RowsOfBars(arrangement, request, columns).screen()
+    first, *others = (_RowsOfBars(one, request, columns) for one in arrangement.every)
+    return first.screen(others, arrangement.table)
 
 
 class _RowsOfBars:
@@ -50,8 +52,8 @@ class _RowsOfBars:
         self._cells = arrangement.cells
         labels = labels_at(arrangement, request[BarRequest])
         self._figures = FiguresAt(self._cells, request, labels)
-        notes = bar_notes(arrangement, request, self._figures, None)
-        self._rows = Rows(words_for(self._cells.table, request, notes, figures_at=Place.SUBTITLE), columns)
+        self.notes = bar_notes(arrangement, request, self._figures, None)
+        self._rows = Rows(words_for(self._cells.table, request, self.notes, figures_at=Place.SUBTITLE), columns)
         ways = arrangement.sides.ways if arrangement.sides else None
         self._inks = Inks(self._cells, request[ColorsRequest], style_named(request[PictureRequest].style), ways)
         self._labelled = bool(labels)
@@ -62,9 +64,18 @@ class _RowsOfBars:
         self._axis = axis_of(arrangement, request, self._figures)
         self._label_room, self._start, self._track = self._columns(columns)
 
-    def screen(self) -> Screen:
-        """The finished page."""
+    def screen(self, others: "Sequence[_RowsOfBars]", table: SummaryTable) -> Screen:
+        """The finished page.
+
+        Args:
+            others: The bars of other figures, which follow under their titles.
+            table: The table of all figures.
+        """
         rows = self._rows
+        if others:
+            notes = [note for one in (self, *others) for note in one.notes]
+            words = words_for(table, self._request, list(dict.fromkeys(notes)), figures_at=Place.TITLE)
+            rows.words = replace(words, value_title="")  # each has one of its own
         rows.head()
         if self._cells.series:
             entries = [
@@ -72,8 +83,32 @@ class _RowsOfBars:
                 for place, (name, ink) in enumerate(zip(self._cells.series, self._inks.series, strict=True))
             ]
             rows.legend(entries, self._start)
-        for panel, title in enumerate(self._cells.panels):
-            rows.panel_title(title)
+        for one in (self, *others):
+            one.write_on(rows, titled_with_unit((one.column,), one.numbers) if others else "")
+        table, column = self._cells.table, self._cells.column
+        return rows.finished(alt_text("Bar chart", table, column, rows.words.title, self._figures.first))
+
+    @property
+    def column(self) -> Column:
+        """The figure it draws."""
+        return self._cells.column
+
+    @property
+    def numbers(self) -> NumbersRequest:
+        """How its numbers are written."""
+        return self._request[NumbersRequest]
+
+    def write_on(self, rows: Rows, title: str) -> None:
+        """Writes its bars on a page.
+
+        Args:
+            rows: The page.
+            title: What stands over them; empty for nothing.
+        """
+        self._rows = rows
+        rows.panel_title(title)
+        for panel, panel_title in enumerate(self._cells.panels):
+            rows.panel_title(panel_title)
             if self._asides:
                 self._beside([one.heading for one in self._asides], MarkRole.ASIDE_HEADING)
                 rows.skip()
@@ -81,8 +116,6 @@ class _RowsOfBars:
             self._panel(panel)
             rows.reference_posts(axis_references(self._axis), self._track, first)
             rows.skip()
-        table, column = self._cells.table, self._cells.column
-        return rows.finished(alt_text("Bar chart", table, column, rows.words.title, self._figures.first))
 
     def _columns(self, columns: int) -> tuple[int, int, Track]:
         """Shares the width out between labels, bars and figures."""

@@ -17,11 +17,12 @@ from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
+from grainstack.chart.look.style import Style
 from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
 from grainstack.chart.scene import Key, Mark, Scene
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import marks_of
+from grainstack.chart.writing.wording import marks_of, words_for
 from grainstack.errors import IdleError, RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -95,6 +96,27 @@ class CategoryChart(ABC):
             marks = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
         return frame.scene(marks, alt)
+
+    def within(self, body: Box, style: Style) -> list[Mark]:
+        """Its marks in a part of a picture, without a legend.
+
+        Args:
+            body: The room it has.
+            style: The sizes there.
+        """
+        self._words = words_for(self._cells.table, self._request)
+        self._page_style = self._style = style
+        marks, _ = self._drawn(body, "none")
+        return marks
+
+    @property
+    def notes(self) -> list[str]:
+        """Sentences for the footnote besides those of the table."""
+        return self._notes()
+
+    def legend(self, place: str) -> Legend:
+        """What its colours mean."""
+        return self._legend(place)
 
     @abstractmethod
     def _notes(self) -> list[str]:

@@ -376,7 +376,8 @@ class _Layout:
             if not horizontal
             else last
         )
-        marks += title_mark(needs.value_title, raised, style, half if needs.second and not horizontal else body.right)
+        right = half if needs.second and not horizontal else body.right
+        marks += title_mark(needs.value_title, raised, style, (body.left, right))
         if needs.second_title:
             size = style.tick
             content = shortened(needs.second_title, size, body.width / 2 - style.gap * 2)

@@ -186,22 +186,22 @@ def tick_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Mark]:
     return marks
 
 
-def title_mark(title: str, plane: Plane, style: Style, right: float) -> list[Text]:
+def title_mark(title: str, plane: Plane, style: Style, ends: tuple[float, float]) -> list[Text]:
     """The axis title: under the ticks of horizontal bars, above the ticks of vertical ones; always level.
 
     Args:
         title: Its words; without any there is no mark.
         plane: The plot.
         style: Type sizes.
-        right: How far it may reach, an x in points.
+        ends: Where it starts above vertical bars, and how far it may reach, both an x in points.
     """
     if not title:
         return []
     if plane.horizontal:
         x, y = plane.box.left, plane.box.bottom + style.gap + style.tick * 2.5
     else:
-        x, y = style.margin, plane.frame.top - style.tick * 1.35
-    content = shortened(title, style.tick, right - x)
+        x, y = ends[0], plane.frame.top - style.tick * 1.35
+    content = shortened(title, style.tick, ends[1] - x)
     tip = "" if content == title else title
     return [Text(x, y, content, style.tick, width(content, style.tick), MUTED, MarkRole.VALUE_TITLE, tip=tip)]
 

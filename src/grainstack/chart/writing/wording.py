@@ -150,7 +150,7 @@ def figures_title(columns: Sequence[Column]) -> str:
         return columns[0].title
     statistics = list(dict.fromkeys(column.figure.statistic.words for column in columns))
     measures = list(dict.fromkeys(column.measure.in_sentence for column in columns if column.measure))
-    if len(statistics) * len(measures) != len(columns):
+    if len(statistics) * len(measures) != len(columns) or not all(column.measure for column in columns):
         return in_words([columns[0].title, *(column.title[:1].lower() + column.title[1:] for column in columns[1:])])
     if all(column.is_share for column in columns):
         return f"Share of total {in_words(measures)}"
