@@ -31,7 +31,7 @@ def flag_meanings(least: int) -> dict[Flag, str]:
     return {
         Flag.SMALL_BASE: f"base below {least}",
         Flag.WIDE_INTERVAL: "interval too wide to rely on",
-        Flag.NO_INTERVAL: "no interval: fewer than 2 records or clusters, or all values equal",
+        Flag.NO_INTERVAL: "no interval: too few records or clusters, or all values equal",
         Flag.FEW_DEGREES: f"interval from fewer than {FEW_DEGREES} degrees of freedom",
         Flag.HIDDEN: "left out",
     }
