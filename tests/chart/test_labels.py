@@ -155,3 +155,8 @@ def test_means_show_their_base_under_the_label_unless_it_is_written_at_the_bar()
     assert texts_of(scene([10, 20]), "base") == ["n = 44", "n = 44"]
     assert texts_of(scene([10, 20], label="value, base"), "base") == []
     assert texts_of(scene([10, 20, 30, 40], ["x", "y"], layout="grouped"), "base") == []
+
+
+def test_a_share_or_change_that_is_not_nothing_is_never_written_as_0() -> None:
+    style = NumberStyle(100.0, 0, signed=True)
+    assert [style(value) for value in (0.002, 0.0, -0.002, -0.006)] == ["<1", "0", ">−1", "−1"]

@@ -37,6 +37,21 @@ def test_means_stand_beside_shares_and_are_those_of_each_question(run: Run, fold
     assert "Satisfied: Good, Very good together" in shown
 
 
+@pytest.mark.usefixtures("folder")
+def test_a_filled_layout_shows_all_answers_with_the_means_beside_them(run: Run) -> None:
+    means = run(
+        "bar", "passengers.csv", "--items", "opinion=staff,punctuality", "--layout", "diverging", "--stat", "mean"
+    )
+    both = (*("--stat", "share"), *("--stat", "mean"))
+    named = run("bar", "passengers.csv", "--items", "opinion=staff,punctuality", "--layout", "diverging", *both)
+    assert means.stdout == named.stdout != ""
+    alone = run(
+        "table", "passengers.csv", "--items", "opinion=staff,punctuality", "--stat", "mean", "--split", "answer"
+    )
+    assert alone.returncode == 2
+    assert "The mean of answer in each answer is that answer itself." in alone.stderr
+
+
 def test_answers_of_different_people_are_never_added_together(run: Run) -> None:
     done = run("table", "passengers.csv", *OPINION, "--by", "route", "--split", "answer")
     assert done.returncode == 2

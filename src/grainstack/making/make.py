@@ -200,12 +200,21 @@ def with_beside(requests: Requests, opened: Opened) -> SummaryRequest:
     Args:
         requests: What was asked.
         opened: The records with their codebook.
+
+    Raises:
+        RequestError: Nothing else is shown than such a figure in each answer.
     """
     summary, records = requests[SummaryRequest], requests[RecordsRequest]
     if summary.split is None or summary.split not in summary.measure:
         return summary
     targets = [text.partition("=")[0].partition(":")[0].strip() for text in records.band]
     banded = summary.split in targets or opened.codebook.variable(summary.split).bands
+    if not banded and all(figure.measure == summary.split for figure in summary.figures):
+        what, column = summary.figures[0].statistic.name, summary.split
+        raise RequestError(
+            f"The {what} of {column} in each {column} is that {column} itself.",
+            f"Leave {option('split', column)} out, or add {option('stat')} share to see the {what} beside the shares.",
+        )
     return replace(summary, beside=not banded)
 
 

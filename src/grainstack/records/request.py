@@ -11,6 +11,7 @@ from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Records"
 ANSWER = "answer"  # the column of what was answered to questions put together
+FILLED_LAYOUTS = ("percent", "diverging")  # bars that show the shares of all answers, whatever stands beside them
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,12 +139,14 @@ class RecordsRequest(Request):
         used = {*by, *splits, values.get("panel"), *measure}
         found: dict[str, Any] = {} if by or name in used else {"by": (name,)}
         plain = {"count", "share"}
-        wanted = set(values.get("stat") or plain)
-        if answer in used or measure:
+        wanted = tuple(values.get("stat") or plain)
+        if measure:
             return found
-        if wanted - plain:
+        if values.get("layout") in FILLED_LAYOUTS and plain.isdisjoint(wanted):
+            wanted = found["stat"] = ("share", *wanted)
+        if set(wanted) - plain:
             found["measure"] = (answer,)
-        if not split and wanted & plain:
+        if answer not in used and not split and plain.intersection(wanted):
             found["split"] = answer
         return found
 

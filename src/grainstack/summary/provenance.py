@@ -2,6 +2,8 @@
 
 from grainstack.quick import dataclass
 
+_ANSWER = "answer"  # a column of answers: nobody lacks "an answer on answer"
+
 
 @dataclass(frozen=True, slots=True)
 class Origin:
@@ -170,7 +172,7 @@ class Provenance:
         """Where every record read has gone: the parts add up to the records read."""
         parts = [f"{self.used:,} used"]
         lacking = (*self.unanswered, *(self.unmeasured if self.apart else ()))
-        parts += [f"{count:,} without an answer on {label}" for label, count in lacking if count]
+        parts += [f"{count:,} {_without_answer(label)}" for label, count in lacking if count]
         parts += [f"{item.records:,} in no band of {item.label}" for item in self.no_band]
         parts += [f"{self.weightless:,} with a weight of 0"] if self.weightless else []
         parts.append(f"{self.origin.filtered:,} filtered away")
@@ -195,8 +197,9 @@ class Provenance:
         among = ", ".join(f"{count:,} on {name}" for name, count in unmeasured)
         parts = []
         if lacking:
-            (name, count), *others = lacking
-            parts.append(f"{count:,} without an answer on {name}" + "".join(f", {n:,} on {what}" for what, n in others))
+            (name, count), *others = sorted(lacking, key=lambda one: one[0] == _ANSWER)
+            parts.append(f"{count:,} {_without_answer(name)}")
+            parts += [f"{n:,} {_without_answer(what) if what == _ANSWER else f'on {what}'}" for what, n in others]
         for item in self.no_band:
             more = " …" if item.records > len(item.examples) else ""
             examples = f" ({', '.join(item.examples)}{more})" if item.examples else ""
@@ -211,3 +214,7 @@ class Provenance:
     @staticmethod
     def _lower(text: str) -> str:
         return text[:1].lower() + text[1:] if text[1:2].islower() else text
+
+
+def _without_answer(label: str) -> str:
+    return "without an answer" if label == _ANSWER else f"without an answer on {label}"

@@ -87,11 +87,14 @@ class _DotChart(CategoryChart):
         return [cells.stack(panel, slot) for panel in range(len(cells.panels)) for slot in range(len(cells.slots))]
 
     def _ends(self, stack: tuple[Cell, ...]) -> list[tuple[Cell, bool]]:
-        """The dots whose figures are written: the outer ones of a row, the lowest on its low side."""
+        """The dots whose figures are written: the outer ones of a row, the lowest on its low side.
+
+        A lone one is written on the side away from its stem, which comes from 0.
+        """
         known = sorted((cell for cell in stack if cell.known), key=lambda cell: cell.estimate)
         if not known:
             return []
-        return [(known[-1], False)] if len(known) == 1 else [(known[0], True), (known[-1], False)]
+        return [(known[0], known[0].estimate < 0)] if len(known) == 1 else [(known[0], True), (known[-1], False)]
 
     def _reach(self, stack: tuple[Cell, ...], *, down: bool) -> float:
         """The outermost value of a row on one side."""

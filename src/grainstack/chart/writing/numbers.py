@@ -58,14 +58,14 @@ class NumberStyle:
     signed: bool = False
 
     def __call__(self, value: float) -> str:
-        """The figure as text; empty for NaN. A share that is not nothing is never written as 0 but as less than 1."""
+        """The figure as text; empty for NaN. A share that is not nothing is never written as 0: `<1`, `>−1`."""
         text = self._written(value)
-        return f"+{text}" if self.signed and value > 0 and text.strip("0.,") else text
+        return f"+{text}" if self.signed and value > 0 and text.strip("0.,") and text[0] != "<" else text
 
     def _written(self, value: float) -> str:
         step = 10.0**-self.decimals / self.scale
-        if self.scale == PERCENT and not self.pattern and 0 < value < step / 2:
-            return f"<{self._written(step)}"
+        if self.scale == PERCENT and not self.pattern and 0 < abs(value) < step / 2:
+            return f"<{self._written(step)}" if value > 0 else f">{self._written(-step)}"
         if self.pattern or self.locale:
             return self._localised(value)
         text = written(value * self.scale / 10.0**self.power, self.decimals)

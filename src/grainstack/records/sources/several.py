@@ -24,7 +24,9 @@ class SeveralFiles:
         self._counts: list[list[int]] = []  # for each the rows of the stretches read so far
         self._tells_file = FILE not in sources[0].columns
         self.columns = (*sources[0].columns, *((FILE,) if self._tells_file else ()))
-        self.name = f"{sources[0].name} and {len(sources) - 1} more"
+        self.name = " and ".join(source.name for source in sources)
+        if len(sources) > 2:
+            self.name = f"{sources[0].name} and {len(sources) - 1} more"
         for source in sources[1:]:
             lacking = [name for name in sources[0].columns if name not in source.columns]
             extra = [name for name in source.columns if name not in sources[0].columns]
