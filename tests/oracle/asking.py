@@ -46,8 +46,9 @@ def random_request(random: Random) -> Asked:
     long = random.random() < 0.15
     columns = [*CATEGORIES, *(["item"] if long else [])]
     if long:
-        asked["to_long"] = "item,score=q1,q2,q3"
-        columns.append("score")
+        answer = random.choice(["score", "answer"])
+        asked |= {"to_long": "item,score=q1,q2,q3"} if answer == "score" else {"items": "item=q1,q2,q3"}
+        columns.append(answer)
     random.shuffle(columns)
     by = columns[: random.choice([0, 1, 1, 1, 2])]
     if long and "item" not in by:
@@ -62,6 +63,8 @@ def random_request(random: Random) -> Asked:
     asked |= _figures(random, [name for name in ("x", "y") if name not in used])
     asked |= _records(random, used)
     asked |= _design(random, times=random.random() < 0.12)
+    if "items" in asked and not {"split", "measure"} & set(asked) and "answer" not in used:
+        asked["split"] = "answer"  # it goes without saying
     shown = {*by, asked.get("split"), asked.get("panel")}
     if "used" in shown:
         asked["answers"] = ("used=cafe,deck,shop",)
@@ -176,6 +179,18 @@ def random_chart(random: Random) -> tuple[str, Asked, Asked]:
         elif layout == "percent" and asked["stat"] == ("sum",) and len(asked["measure"]) == 1:
             table |= {"stat": ("share",)} | ({"base": "category"} if asked.get("split") else {})
     return kind, asked, table
+
+
+def random_change(random: Random) -> Asked:
+    """A request of two columns whose figures are told as they change, or are tested."""
+    asked: Asked = {"by": ("town",), "split": random.choice(["region", "grade"])} | _design(random, times=False)
+    asked |= random.choice([{"measure": ("x",), "stat": ("mean",)}, {"stat": ("share",)}])
+    if random.random() < 0.3:
+        asked |= random.choice(FILTERS)
+    if random.random() < 0.4:
+        return asked | {"compare": "pairs"}
+    kind = random.choice(["difference", "percent", "index", "ratio"])
+    return asked | {"relative_to": random.choice(["previous", "first"]), "as_": kind}
 
 
 def random_given(random: Random) -> Asked:

@@ -56,6 +56,30 @@ class Figure:
 
 
 @dataclass(slots=True)
+class Pair:
+    """Two figures that are compared.
+
+    Attributes:
+        first, second: The figures.
+        error: The standard error of their difference; None where they are not drawn by a design, NaN for none.
+        log_error: That of the logarithm of their ratio.
+        degrees: Degrees of freedom of both.
+    """
+
+    first: float
+    second: float
+    error: float | None = None
+    log_error: float | None = None
+    degrees: float = nan
+
+    @property
+    def p(self) -> float:
+        """The two-sided p-value of their difference."""
+        assert self.error is not None
+        return float(2 * stats.t.sf(abs(self.first - self.second) / self.error, self.degrees))
+
+
+@dataclass(slots=True)
 class Account:
     """What became of the records read.
 
@@ -99,6 +123,11 @@ def expected(survey: Survey, asked: Asked) -> Expected:
     return _Table(survey, asked).expected()
 
 
+def paired(survey: Survey, asked: Asked, one: Cell, other: Cell) -> "Pair":
+    """Two cells of a table of a mean or share, side by side."""
+    return _Table(survey, asked).pair(one, other)
+
+
 def number(text: str, *missing: str) -> Fraction | None:
     """A number of the file; None where there is none."""
     return None if text == "" or text in missing else Fraction(text)
@@ -116,6 +145,10 @@ class _Table:
         asked = self.asked
         panel = [asked["panel"]] if asked.get("panel") else []
         return [*panel, *asked.get("by", ()), *([asked["split"]] if asked.get("split") else [])]
+
+    @property
+    def _is_long(self) -> bool:
+        return bool(self.asked.get("to_long") or self.asked.get("items"))
 
     @property
     def categories(self) -> range:
@@ -141,7 +174,7 @@ class _Table:
             {cell for record in self.records for cell in self._nested(record)},
             {} if self.blurred else sizes,
             used=sum(record.times for record in counted),
-            owners=len({record.owner for record in counted}) if self.asked.get("to_long") else None,
+            owners=len({record.owner for record in counted}) if self._is_long else None,
             account=account,
         )
 
@@ -208,9 +241,9 @@ class _Table:
 
     def _long_rows(self) -> Iterator[tuple[Row, int]]:
         for owner, row in enumerate(self.survey.rows):
-            if self.asked.get("to_long"):
+            if self._is_long:
                 for item in ITEMS:
-                    yield row | {"item": LABELS_OF_ITEMS[item], "score": row[item]}, owner
+                    yield row | {"item": LABELS_OF_ITEMS[item], "score": row[item], "answer": row[item]}, owner
             else:
                 yield row, owner
 
@@ -222,7 +255,7 @@ class _Table:
             labels = [] if text in ("", "9") else [REGIONS[text]]
         elif name in ("town", "grade", "item"):
             labels = [text] if text else []
-        elif name == "score":
+        elif name in ("score", "answer"):
             labels = [] if text in ("", "9") else [SCALE[text]]
         elif name == "sources":
             labels = text.split(";") if text else []
@@ -370,25 +403,16 @@ class _Table:
         return _of_values(values, statistic, weighted=bool(self.asked.get("weight")))
 
     def _share(self, cell: Cell, inside: list[Record], measure: str | None) -> Figure:
-        axes = self._base_axes()
-        whole = [
-            record
-            for record in self.records
-            if all(cell[axis] == ALL or cell[axis] in _with_nets(record.levels[axis]) for axis in axes)
-        ]
+        whole = self._whole(cell)
         if measure is not None:
             whole = [record for record in whole if self._has(record, ("sum", measure))]
             inside = [record for record in inside if self._has(record, ("sum", measure))]
 
-        def amount(record: Record) -> Fraction:
-            value = Fraction(1) if measure is None else _value(record, measure)
-            return record.weight * record.times * value
-
-        below = sum(map(amount, whole))
+        below = sum(_amount(record, measure) for record in whole)
         base = sum(record.times for record in whole)
         if not below:
             return Figure(nan, base)
-        share = sum(map(amount, inside)) / below
+        share = sum(_amount(record, measure) for record in inside) / below
         figure = Figure(float(share), base)
         if self._complete or measure is not None:
             return figure
@@ -399,9 +423,7 @@ class _Table:
             interval = stats.binomtest(hits, base).proportion_ci(level / 100, method="wilson")
             figure.low, figure.high = float(interval.low), float(interval.high)
             return figure
-        chosen = {id(record) for record in inside}
-        z = [(record, record.weight * ((id(record) in chosen) - share) / below) for record in whole]
-        variance = self._variance(z)
+        variance = self._variance(_of_share(inside, whole, share))
         degrees = self._domain_degrees(whole)
         figure.error, figure.low, figure.high = sqrt(variance), nan, nan
         if degrees < 1:
@@ -409,6 +431,51 @@ class _Table:
         else:
             figure.low, figure.high = _korn_graubard(float(share), variance, base, degrees, level)
         return figure
+
+    def _whole(self, cell: Cell) -> list[Record]:
+        """The records a share is of."""
+        axes = self._base_axes()
+        return [
+            record
+            for record in self.records
+            if all(cell[axis] == ALL or cell[axis] in _with_nets(record.levels[axis]) for axis in axes)
+        ]
+
+    def pair(self, one: Cell, other: Cell) -> Pair:
+        """Two figures, and how sure their difference and ratio are (Wolter 2007, section 6.2)."""
+        self._read()
+        ((statistic, measure),) = self._wanted()
+        figures = [self._figure(cell, statistic, measure) for cell in (one, other)]
+        a, b = (figure.estimate for figure in figures)
+        if not self._designed or not (isfinite(a) and isfinite(b)):
+            return Pair(a, b)
+        of_each = [self._linearised(cell, statistic, measure) for cell in (one, other)]
+        if any(figure.error is None or not isfinite(figure.error) for figure in figures):
+            return Pair(a, b, nan, nan)
+        first, second = of_each
+        against = [(record, -z) for record, z in second]
+        variances = [self._variance(part) for part in of_each]
+        both = [self._domain_degrees([record for record, _ in part]) for part in of_each]
+        below = sum(v**2 / n for v, n in zip(variances, both, strict=True))
+        joint = self._domain_degrees([record for part in of_each for record, _ in part])
+        degrees = max(min(joint, sum(variances) ** 2 / below if below else joint), 1.0)
+        log_error = nan
+        if a > 0 and b > 0:
+            ratio = [(record, z / Fraction(a)) for record, z in first]
+            log_error = sqrt(self._variance([*ratio, *((record, z / Fraction(b)) for record, z in against)]))
+        return Pair(a, b, sqrt(self._variance([*first, *against])), log_error, degrees)
+
+    def _linearised(self, cell: Cell, statistic: str, measure: str | None) -> list[tuple[Record, Fraction]]:
+        """What each record adds to a mean or share, to first order."""
+        inside = [record for record in self.records if self._in_cell(record, cell)]
+        if statistic == "share":
+            whole = self._whole(cell)
+            below = sum((_amount(record, measure) for record in whole), Fraction(0))
+            return _of_share(inside, whole, sum((_amount(record, measure) for record in inside), Fraction(0)) / below)
+        records = [record for record in inside if self._has(record, (statistic, measure))]
+        below = sum((record.weight for record in records), Fraction(0))
+        mean = sum(record.weight * _value(record, measure) for record in records) / below
+        return [(record, record.weight * (_value(record, measure) - mean) / below) for record in records]
 
     @property
     def _complete(self) -> bool:
@@ -525,6 +592,18 @@ def _of_group(sums: list[Fraction], drawn: int, fraction: Fraction | int) -> Fra
 def _with_nets(labels: list[Label]) -> list[Label]:
     """The labels of a record, and those of the nets it is in."""
     return [*labels, *(net for net, parts in NETS.items() if any(label in parts for label in labels))]
+
+
+def _amount(record: Record, measure: str | None) -> Fraction:
+    """What a record adds to a count or sum."""
+    return record.weight * record.times * (Fraction(1) if measure is None else _value(record, measure))
+
+
+def _of_share(inside: list[Record], whole: list[Record], share: Fraction) -> list[tuple[Record, Fraction]]:
+    """What each record adds to a share of records, to first order."""
+    chosen = {id(record) for record in inside}
+    below = sum((record.weight * record.times for record in whole), Fraction(0))
+    return [(record, record.weight * ((id(record) in chosen) - share) / below) for record in whole]
 
 
 def _value(record: Record, measure: str | None) -> Fraction:

@@ -23,8 +23,8 @@ from grainstack.records.variable import EVERYTHING, Level, LevelOrder, LevelRole
 from grainstack.report.cells import cell_rows
 from grainstack.requests import filled
 from grainstack.summary.table import Dimension, Role, SummaryTable
-from tests.oracle.asking import Asked, random_chart, random_given, random_request
-from tests.oracle.slow import ALL, NETS, REST, Cell, Expected, Label, expected
+from tests.oracle.asking import Asked, random_change, random_chart, random_given, random_request
+from tests.oracle.slow import ALL, NETS, REST, Cell, Expected, Label, Pair, expected, paired
 from tests.oracle.survey import TOWNS, Survey, given_values, random_survey
 
 REQUESTS = int(os.environ.get("ORACLE", "240"))
@@ -129,6 +129,64 @@ def test_given_values_are_shown_as_they_are(tmp_path: Path, batch: int) -> None:
             assert row["low"] is row["standard_error"] is None
             assert row["flags"] == []
         assert f"Base: {len(rows)} given {asked['value_is']}" in table.provenance.sentences()[0]
+
+
+@pytest.mark.parametrize("batch", range(BATCHES))
+def test_changes_and_tests_rest_on_what_was_drawn(tmp_path: Path, batch: int) -> None:
+    tried = Counter[str]()
+    for seed in range(START + batch, START + REQUESTS // 2, BATCHES):
+        random = Random(seed)  # noqa: S311 - nothing here is secret
+        survey, asked = random_survey(random), random_change(random)
+        plain = {name: value for name, value in asked.items() if name not in ("compare", "relative_to", "as_")}
+        try:
+            table, levels = _table(tmp_path, survey, "table", asked), _table(tmp_path, survey, "table", plain)
+        except GrainStackError as error:
+            tried[f"refused: {error}"] += 1
+            continue
+        tried["compared"] += 1
+        try:
+            (_compare_tests if "compare" in asked else _compare_changes)(table, levels, survey, asked, plain)
+        except (AssertionError, ArithmeticError) as error:
+            raise AssertionError(f"seed {seed}, {asked}: {error}") from error
+    assert tried["compared"] > 0.5 * tried.total(), tried
+
+
+def _compare_changes(table: SummaryTable, levels: SummaryTable, survey: Survey, asked: Asked, plain: Asked) -> None:
+    order = [level.label for level in levels.dimensions[1].levels]
+    for (town, *changed), row in ((cell, row) for (cell, _, _), row in _found(table).items()):
+        cell = (town, *(changed or order[1:]))  # the lone level that changed goes without saying
+        if cell[1] == order[0]:
+            continue
+        before = order[order.index(cell[1]) - 1] if asked["relative_to"] == "previous" else order[0]
+        pair = paired(survey, plain, cell, (cell[0], before))
+        estimate, error = _change(pair, asked["as_"], 100 if asked["stat"] == ("share",) else 1)
+        _same(row["estimate"], estimate, f"{cell} change")
+        _same(row["standard_error"], None if isnan(estimate) else error, f"{cell} standard error")
+        if error is not None and row["standard_error"] is not None:
+            _same(row["degrees_of_freedom"], pair.degrees, f"{cell} degrees of freedom")
+
+
+def _change(pair: Pair, told: str, scale: float) -> tuple[float, float | None]:
+    """A change as it is told, with its standard error; of shares a difference is told in points."""
+    if told == "difference":
+        error = pair.error * scale if pair.error is not None else None
+        return scale * (pair.first - pair.second), float("nan") if error is not None and error < 1e-9 else error
+    ratio = pair.first / pair.second if pair.second > 0 and pair.first >= 0 else float("nan")
+    times = 1 if told == "ratio" else 100
+    estimate = 100 * (ratio - 1) if told == "percent" else times * ratio
+    error = None if pair.log_error is None else times * ratio * pair.log_error
+    return estimate, float("nan") if error is not None and error < 1e-9 else error
+
+
+def _compare_tests(table: SummaryTable, levels: SummaryTable, survey: Survey, asked: Asked, plain: Asked) -> None:  # noqa: ARG001 - as `_compare_changes`
+    assert table.comparison is not None
+    for one in table.comparison.differences:
+        assert one.other is not None
+        cells = [tuple(level.label for level in table.levels_of(cell)) for cell in (one.cell, one.other)]
+        pair = paired(survey, plain, *cells)
+        _same(one.estimate, pair.first - pair.second, f"{cells} difference")
+        if pair.error:
+            _same(one.p, pair.p, f"{cells} p-value")
 
 
 def _dimensions(table: SummaryTable) -> list[Dimension]:

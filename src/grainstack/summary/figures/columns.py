@@ -192,7 +192,7 @@ def _flags(figure: Figure, estimates: Estimated, estimator: Estimator, limits: L
         flags |= flagged((estimates.records > 0) & np.isnan(estimates.error), Flag.NO_INTERVAL)
     elif estimates.spread is not None:
         flags |= flagged((estimates.base > 0) & (estimates.degrees < 1), Flag.NO_INTERVAL)
-    elif request.spread.confident:
+    elif request.spread.confident and figure.statistic.quantile is not None:
         unbounded = np.isnan(limits.low) & np.isnan(limits.high)
         flags |= flagged((estimates.base > 0) & ~np.isnan(estimates.estimate) & unbounded, Flag.NO_INTERVAL)
     return flags

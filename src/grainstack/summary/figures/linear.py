@@ -18,6 +18,8 @@ from grainstack.summary.figures.stages import Stage, held_degrees
 from grainstack.summary.sums.design import DesignSums, Pair, grown
 from grainstack.summary.sums.exact import Floats, Integers
 
+_ROUNDING = 1e-13  # of squares is what remains of them by rounding where units are alike
+
 
 @dataclass(frozen=True, slots=True)
 class Spread:
@@ -78,6 +80,7 @@ class Spread:
         else:
             products = stage.by_group(stage.by_part(self.squares))
         spread = products - totals * other_totals / np.maximum(stage.drawn, 1)[:, None]
+        spread[np.abs(spread) <= _ROUNDING * np.abs(products)] = 0.0
         lone = stage.drawn == 1
         if lone.any():
             spread[lone] = _from_mean(stage, totals)[lone] * _from_mean(stage, other_totals)[lone]

@@ -95,7 +95,8 @@ def shown_cells(totals: Accumulator, facts: ColumnFacts, order: OrderRequest) ->
     dimensions = tuple(one.dimension for one in shown)
     outer = _outer_keys(totals, facts, [one.places for one in shown])
     met = np.concatenate([keys, _of_nothing(outer, dimensions)])
-    visible = (met < [len(dimension.levels) for dimension in dimensions]).all(axis=1)
+    axes = [axis for axis, one in enumerate(dimensions) if one.role is Role.CATEGORY]  # others are shown all over
+    visible = (met[:, axes] < [len(dimensions[axis].levels) for axis in axes]).all(axis=1)
     rest = "; ".join(one.rest for one in shown if one.rest)
     return ShownCells(dimensions, grid_of(met[visible], dimensions), keys, found, outer, rest, no_band)
 
