@@ -92,12 +92,16 @@ def _arranged(random: Random, shown: set[Any]) -> Asked:
 
 def _figures(random: Random, measures: list[str]) -> Asked:
     asked: Asked = {}
+    if measures and random.random() < 0.2:
+        measures = ["z"]
     if measures and random.random() < 0.6:
         random.shuffle(measures)
         asked["measure"] = tuple(measures[: random.choice([1, 1, 2])])
         asked["stat"] = tuple(random.sample(STATISTICS, random.choice([1, 1, 2])))
         if "rate" in asked["stat"]:
             asked |= {"measure": ("x",), "per": "y"}
+        if "z" in asked["measure"]:
+            asked["compute"] = ("z = CASE WHEN x > 5 THEN x * 2 - y ELSE 1 END",)
     else:
         asked["stat"] = random.choice([("count",), ("share",), ("share", "count")])
     if "share" in asked["stat"] and random.random() < 0.5:

@@ -133,6 +133,15 @@ def number(text: str, *missing: str) -> Fraction | None:
     return None if text == "" or text in missing else Fraction(text)
 
 
+def _measure(name: str, row: Row) -> Fraction | None:
+    if name != "z":
+        return number(row[name], "999" if name == "x" else "")
+    x, y = number(row["x"], "999"), number(row["y"])
+    if x is None:  # then the condition is not known
+        return None
+    return Fraction(1) if x <= 5 else None if y is None else x * 2 - y
+
+
 @dataclass(slots=True)
 class _Table:
     survey: Survey
@@ -197,7 +206,7 @@ class _Table:
             if lacking:
                 account.unanswered[lacking] += count
                 continue
-            numbers = {name: number(row[name], "999" if name == "x" else "") for name in self._measures()}
+            numbers = {name: _measure(name, row) for name in self._measures()}
             if any(None in labels for labels in levels):
                 account.no_band += count
             elif count:
