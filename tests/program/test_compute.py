@@ -117,3 +117,12 @@ def test_text_is_never_run(run: Run, ledger: Path) -> None:
     assert isinstance(done, subprocess.CompletedProcess)
     assert done.returncode == 2
     assert not (ledger / "pwned").exists()
+
+
+@pytest.mark.usefixtures("ledger")
+def test_a_number_alone_is_not_taken_for_the_column_called_like_it(run: Run) -> None:
+    done = run("look", "l.csv", "--compute", "grown = 1981 - 1980")
+    assert done.returncode == 2
+    assert "`1981` is a number here, and a column of the records is called so." in done.stderr
+    assert 'Write "1981" in double quotes for the column.' in done.stderr
+    assert "grown" in run("look", "l.csv", "--compute", 'grown = "1981" - "1980"').stdout

@@ -130,3 +130,27 @@ def test_letters_of_nets_compare_them_too(run: Run, folder: Path) -> None:
     run("table", "passengers.csv", *OPINION, *SATISFIED, "--stat", "share", "--letters", "--out", "t.json")
     letters = {row["opinion"]: row["letters"] for row in cells(folder) if row["answer"] == "Satisfied"}
     assert len(set(letters.values())) == 3
+
+
+def test_an_order_may_go_by_the_mean_that_stands_beside_the_shares(run: Run, folder: Path) -> None:
+    asked = (*OPINION, "--stat", "share", "--stat", "mean", "--order", "smallest-first: mean", "--out", "t.json")
+    assert run("table", "passengers.csv", *asked).returncode == 0
+    means = [cell["estimate"] for cell in cells(folder) if cell["statistic"] == "mean"]
+    assert len(means) == 3
+    assert means == sorted(means, key=str)
+    assert "Did you mean `mean`?" in run("table", "passengers.csv", *asked[:-3], "smallest-first: median").stderr
+
+
+def test_a_figure_beside_the_series_is_written_once_for_all_of_them(run: Run, folder: Path) -> None:
+    asked = (*OPINION, "--stat", "share", "--stat", "mean")
+    run("table", "passengers.csv", *asked, "--out", "t.json")
+    means = [cell for cell in cells(folder) if cell["statistic"] == "mean"]
+    assert [(cell["opinion"], cell["answer"]) for cell in means] == [
+        ("Cleanliness", None),
+        ("Staff", None),
+        ("Punctuality", None),
+    ]
+    run("table", "passengers.csv", *asked, "--wide", "--out", "t.csv")
+    heading, *rows = (folder / "t.csv").read_text("utf-8").splitlines()
+    assert heading.split(",")[-1] == "Mean answer"
+    assert [float(row.split(",")[-1]) for row in rows] == [cell["estimate"] for cell in means]

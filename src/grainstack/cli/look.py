@@ -23,6 +23,12 @@ class LookRequest(Request):
         None, "The row of a spreadsheet that names the columns.", group="Look", metavar="N", within=(1, inf)
     )
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
+    compute: tuple[str, ...] = word(
+        (),
+        "A column worked out from others: 'total = cash + card'; repeatable.",
+        group="Look",
+        metavar="'NAME = ...'",
+    )
     rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N", within=(0, inf))
 
 
@@ -43,6 +49,7 @@ def run(requests: Requests) -> None:
         sheet=request.sheet,
         header_row=request.header_row,
         query=request.query,
+        compute=request.compute,
     )
     opened = open_records(records)
     source, codebook = opened.source, opened.codebook

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from grainstack.errors import RequestError
+from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
 _FIGURES = (
@@ -34,6 +35,8 @@ def _check_names(names: Sequence[str], taken: Sequence[str]) -> None:
 def cell_rows(table: SummaryTable, *, design_figures: bool = False) -> list[dict[str, Any]]:
     """One mapping per cell and figure: the category columns under their own names, then the figure.
 
+    A figure that stands beside all series is given once for them, with no series.
+
     Args:
         table: The table.
         design_figures: Whether the effective base and the design effect are wanted.
@@ -43,8 +46,11 @@ def cell_rows(table: SummaryTable, *, design_figures: bool = False) -> list[dict
     rows = []
     _check_names(names, _FIGURES)
     for column in table.columns:
+        beside = column.figure.purpose is Purpose.BESIDE
         for cell in range(len(table.keys)):
-            row: dict[str, Any] = dict(zip(names, (level.label for level in table.levels_of(cell)), strict=True))
+            if beside and table.keys[cell, -1]:
+                continue
+            row: dict[str, Any] = {**cell_names(table, cell), **({names[-1]: None} if beside else {})}
             if measured:
                 row["measure"] = column.measure.name if column.measure else None
             rows.append(row | _figures(column, cell, design_figures=design_figures))

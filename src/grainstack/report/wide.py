@@ -6,13 +6,15 @@ from collections.abc import Sequence
 
 from grainstack.report.cells import known
 from grainstack.report.printing import in_reading_order, with_nets
+from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, SummaryTable
 
 
 def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]]) -> bytes:
     """Tables with the same categories as comma-separated UTF-8 text, side by side.
 
-    Each figure of each series has a column, and so have bases: one where all series of a row share it.
+    Each figure of each series has a column, a figure beside the series one for all of them, and so have bases: one
+    where all series of a row share it.
 
     Args:
         blocks: The tables, each with what tells its columns apart from those of the others.
@@ -43,6 +45,9 @@ def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, 
         start = place * count
         row: dict[str, object] = {}
         for column in table.columns:
+            if column.figure.purpose is Purpose.BESIDE:
+                row[before + column.title] = known(float(column.estimate[start]))
+                continue
             cells = [start + place for place in order]
             bases = column.base[cells].tolist()
             for cell, level in zip(cells, order, strict=True):

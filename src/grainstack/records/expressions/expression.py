@@ -88,11 +88,19 @@ class Expression:
         return tuple(dict.fromkeys(found))
 
     def check_columns(self, known: tuple[str, ...]) -> None:
-        """Refuses columns the records do not have.
+        """Refuses columns the records do not have, and numbers alone where columns are called like them.
 
         Raises:
             RequestError: Points at the column and names the nearest ones.
         """
+        numbers = [node for node in self._root.find_all(exp.Literal) if not node.is_string and node.name in known]
+        if numbers and not self.columns:
+            name = numbers[0].name
+            raise self._wrong(
+                numbers[0],
+                f"`{name}` is a number here, and a column of the records is called so",
+                f'Write "{name}" in double quotes for the column.',
+            )
         for node in self._root.find_all(exp.Column):
             if node.name not in known:
                 remedy = nearest(node.name, known)

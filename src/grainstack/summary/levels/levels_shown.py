@@ -170,17 +170,18 @@ class _Shown:
         return f"{label}: the {most} largest{ties}; {count} {what}"
 
     def _sizes(self, by_series: tuple[str, str] | None) -> Floats:
-        """What largest first goes by: the first figure over each level, or its share or figure in one series.
+        """What largest first goes by: the first figure over each level, its figure in one series, or one beside them.
 
         Panels go by their records, or the weight of them.
         """
         totals, count = self._totals, len(self._variable.levels)
         request = totals.request
+        beside = self._beside_named(request.split, by_series[1]) if by_series and request.split else None
         by_figure = by_series[1] if by_series and not request.split else None
-        figures = self._going_by(by_figure)
+        figures = [beside] if beside else self._going_by(by_figure)
         figure = figures[0]
         name = figure.statistic.name
-        if by_series and request.split:
+        if by_series and request.split and not beside:
             axis = request.dimensions.index(request.split)
             series = np.array(self._facts.level_places(request.split))[totals.keys[:, axis]]
             wanted = self._series_named(request.split, by_series[1])
@@ -208,6 +209,15 @@ class _Shown:
         estimates = [estimated(figure, estimator, with_error=False).estimate for figure in figures]
         return np.asarray(estimates[0] if len(estimates) == 1 else np.nansum(estimates, axis=0))
 
+    def _beside_named(self, split: str, name: str) -> Figure | None:
+        """The figure beside the series that is called so, unless a series is."""
+        if any(name in (level.label, level.code) for level in self._facts.variables[split].levels):
+            return None
+        return next((one for one in self._beside() if one.statistic.name == name.lower()), None)
+
+    def _beside(self) -> list[Figure]:
+        return [figure for figure in self._totals.request.figures if figure.purpose is Purpose.BESIDE]
+
     def _series_named(self, split: str, name: str) -> list[int]:
         """The places of the series of a name, or of the parts of the net of that name."""
         variable = self._facts.variables[split]
@@ -215,7 +225,8 @@ class _Shown:
         net = next((one for one in nets if one.name == name), None)
         if net is not None:
             return members(net, variable)
-        return [place_of(variable, name, also=[one.name for one in nets])]
+        also = [*(one.name for one in nets), *(one.statistic.name for one in self._beside())]
+        return [place_of(variable, name, also=also)]
 
     def _met(self) -> set[int]:
         """The levels of records in the table, those of records that chose none of several answers among them."""
