@@ -5,7 +5,7 @@ from math import inf
 
 from grainstack.cli.failing import say, show
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import RecordsRequest, computed_columns
 from grainstack.requests import Requests
 from grainstack.words import Request, word
 
@@ -23,12 +23,7 @@ class LookRequest(Request):
         None, "The row of a spreadsheet that names the columns.", group="Look", metavar="N", within=(1, inf)
     )
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
-    compute: tuple[str, ...] = word(
-        (),
-        "A column worked out from others: 'total = cash + card'; repeatable.",
-        group="Look",
-        metavar="'NAME = ...'",
-    )
+    compute: tuple[str, ...] = computed_columns()
     rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N", within=(0, inf))
 
 

@@ -14,6 +14,17 @@ ANSWER = "answer"  # the column of what was answered to questions put together
 FILLED_LAYOUTS = ("percent", "diverging")  # bars that show the shares of all answers, whatever stands beside them
 
 
+def computed_columns() -> Any:  # noqa: ANN401 - as `word`
+    """The option `--compute` of every command that reads records."""
+    return word(
+        (),
+        "A column worked out from others: 'total = cash + card', 'vehicles = sum(1980..2013)', "
+        "\"young = CASE WHEN age < 30 THEN 'yes' ELSE 'no' END\"; repeatable.",
+        group=_GROUP,
+        metavar="'NAME = FORMULA'",
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class RecordsRequest(Request):
     """Where the records are, which of them count, and how their columns are read.
@@ -64,13 +75,7 @@ class RecordsRequest(Request):
         group=_GROUP,
         metavar="NAME=COL1,COL2",
     )
-    compute: tuple[str, ...] = word(
-        (),
-        "A column worked out from others: 'total = cash + card', 'vehicles = sum(1980..2013)', "
-        "\"young = CASE WHEN age < 30 THEN 'yes' ELSE 'no' END\"; repeatable.",
-        group=_GROUP,
-        metavar="'NAME = FORMULA'",
-    )
+    compute: tuple[str, ...] = computed_columns()
     answers: tuple[str, ...] = word(
         (),
         "A question with several answers: a column of values such as a;b, or NAME=COL1,COL2 for 0/1 columns.",
