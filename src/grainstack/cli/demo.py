@@ -86,6 +86,10 @@ TOUR = (
         "table crossings.csv --by route --split year --measure revenue --stat sum --relative-to first --as index",
     ),
     (
+        "Two questions side by side, to hand over: shares with how many they are of, and letters.",
+        "table passengers.csv --by route --split ticket --split season --stat share --letters",
+    ),
+    (
         "Seasons within routes: nested categories, outer first.",
         "bar passengers.csv --by route --by season --measure wait --error-bars confidence --out wait_by_season.png",
     ),
