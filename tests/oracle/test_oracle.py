@@ -185,7 +185,9 @@ def _compare_tests(table: SummaryTable, levels: SummaryTable, survey: Survey, as
         cells = [tuple(level.label for level in table.levels_of(cell)) for cell in (one.cell, one.other)]
         pair = paired(survey, plain, *cells)
         _same(one.estimate, pair.first - pair.second, f"{cells} difference")
-        if pair.error:
+        if "limits" in one.test:  # a share of 0 or 1 varies not at all: its test is that of the limits
+            assert (one.p < 0.05) == (one.low > 0 or one.high < 0) or one.tests > 1, f"{cells} limits"
+        elif pair.error:
             _same(one.p, pair.p, f"{cells} p-value")
 
 

@@ -74,7 +74,12 @@ def compared(figure: Figure, estimator: Estimator, estimates: Estimated, lines: 
     if request.comparison.letters:
         letters = _letters(differences, lines, estimates, 1 - request.spread.level / 100)
     words = _words(differences, {len(own) for own in tests.values()}, len(tests), estimator)
-    return Comparison(differences, letters, request.spread.level, words, listed=request.comparison.compare is not None)
+    once: dict[tuple[Hashable, Hashable], Difference] = {}  # of a yes and its no, the first
+    for pair, one in zip(pairs, differences, strict=True):
+        once.setdefault((pair.family, pair.test), one)
+    return Comparison(
+        tuple(once.values()), letters, request.spread.level, words, listed=request.comparison.compare is not None
+    )
 
 
 def holm(p_values: Sequence[float]) -> list[float]:

@@ -16,7 +16,9 @@ from grainstack.summary.sums.exact import Floats
 
 if TYPE_CHECKING:
     from grainstack.summary.figures.design_spread import DesignSpread
+    from grainstack.summary.figures.interval import Limits
 
+_LEAST_P = 1e-6  # below it nobody tells p-values apart
 NORMAL = 1e6  # degrees of freedom at which t is normal
 
 
@@ -33,6 +35,7 @@ class TestableFigures:
         self.figure, self.estimator, self.estimates = figure, estimator, estimates
         self.is_share = figure.statistic.linear is Linear.SHARE
         self.is_complex = estimator.request.design.is_complex
+        self._limits_by_level: dict[float, Limits] = {}
 
     @cached_property
     def overlap(self) -> Overlap | None:
@@ -45,6 +48,8 @@ class TestableFigures:
         """The two-sided p-value of a difference, and the test it is of."""
         estimates = self.estimates
         if self._is_linearised(one, other):
+            if self.is_share and self.is_complex and self._has_no_spread(one, other):
+                return self._p_of_limits(one, other), "the limits of the difference where a share is 0 or 100 %"
             if self.is_share and not self.is_complex and (paired := self._paired(one, other)):
                 return paired
             test = "design-based t-tests" if self.is_complex else "t-tests of linearised differences"
@@ -62,7 +67,9 @@ class TestableFigures:
         if self.is_share and self.figure.measure is None:
             errors = (both.first * both.second) ** 0.5
             correlation = min(max(both.covariance / errors, -1.0), 1.0) if errors > 0 else 0.0
-            limits = share_limits(estimates, self.estimator, level=level)
+            if level not in self._limits_by_level:
+                self._limits_by_level[level] = share_limits(estimates, self.estimator, level=level)
+            limits = self._limits_by_level[level]
             parts = (estimates.estimate, limits.low, limits.high)
             sides = [(float(part[one]), float(part[other])) for part in parts]
             first, second = zip(*sides, strict=True)
@@ -130,6 +137,25 @@ class TestableFigures:
 
     def _difference(self, one: int, other: int) -> float:
         return float(self.estimates.estimate[one] - self.estimates.estimate[other])
+
+    def _has_no_spread(self, one: int, other: int) -> bool:
+        """Whether a share of records does not vary between what was drawn: that is no sign of how sure it is."""
+        return self.figure.measure is None and bool(min(self._variances[one], self._variances[other]) == 0)
+
+    def _p_of_limits(self, one: int, other: int) -> float:
+        """The level at which the limits of a difference begin to leave 0 out, by halving."""
+
+        def holds(p: float) -> bool:
+            low, high = self.limits(one, other, 100 * (1 - p))
+            return not (low > 0 or high < 0)
+
+        least, most = _LEAST_P, 1.0
+        if not holds(least):
+            return least
+        while most - least > _LEAST_P:
+            middle = (least + most) / 2
+            least, most = (middle, most) if holds(middle) else (least, middle)
+        return most
 
     def _paired(self, one: int, other: int) -> tuple[float, str] | None:
         """McNemar's test where the same records are the base of both shares; None where some are of one only."""
