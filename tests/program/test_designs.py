@@ -72,3 +72,17 @@ def test_replicate_weights_need_their_method(run: Run) -> None:
 def test_limits_of_skewed_means_are_met_with_advice(run: Run, folder: Path) -> None:
     (folder / "skewed.csv").write_text("x\n" + "\n".join(str(2**n) for n in range(18)) + "\n", "utf-8")
     assert "Advice (skewed-mean)" in run("table", "skewed.csv", "--measure", "x").stderr
+
+
+@pytest.mark.usefixtures("bare")
+def test_a_share_of_nothing_in_three_records_differs_from_nothing(run: Run, folder: Path) -> None:
+    many = [f"many,{cluster},{'yes' if record < 3 else 'no'}" for cluster in range(12) for record in range(7)]
+    few = [f"few,{cluster},no" for cluster in (20, 21, 22)]
+    (folder / "f.csv").write_text("\n".join(["k,c,a", *many, *few]) + "\n", "utf-8")
+    asked = ("table", "f.csv", "--by", "k", "--split", "a", "--stat", "share", "--cluster", "c", "--compare", "pairs")
+    done = run(*asked, "--out", "t.json")
+    assert done.returncode == 0, done.stderr
+    (one,) = json.loads((folder / "t.json").read_text("utf-8"))["differences"]
+    assert one["low"] < 0 < one["high"]
+    assert one["p"] > 0.05
+    assert "limits" in one["test"]
