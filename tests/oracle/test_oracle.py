@@ -186,7 +186,7 @@ def _compare_tests(table: SummaryTable, levels: SummaryTable, survey: Survey, as
         pair = paired(survey, plain, *cells)
         _same(one.estimate, pair.first - pair.second, f"{cells} difference")
         if "limits" in one.test:  # a share of 0 or 1 varies not at all: its test is that of the limits
-            assert (one.p < 0.05) == (one.low > 0 or one.high < 0) or one.tests > 1, f"{cells} limits"
+            assert (one.p < 0.05 / one.tests) == (one.low > 0 or one.high < 0), f"{cells} limits"
         elif pair.error:
             _same(one.p, pair.p, f"{cells} p-value")
 

@@ -11,7 +11,6 @@ from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Records"
 ANSWER = "answer"  # the column of what was answered to questions put together
-FILLED_LAYOUTS = ("percent", "diverging")  # bars that show the shares of all answers, whatever stands beside them
 
 
 def computed_columns() -> Any:  # noqa: ANN401 - as `word`
@@ -144,12 +143,10 @@ class RecordsRequest(Request):
         used = {*by, *splits, values.get("panel"), *measure}
         found: dict[str, Any] = {} if by or name in used else {"by": (name,)}
         plain = {"count", "share"}
-        wanted = tuple(values.get("stat") or plain)
+        wanted = set(values.get("stat") or plain)
         if measure:
             return found
-        if values.get("layout") in FILLED_LAYOUTS and plain.isdisjoint(wanted):
-            wanted = found["stat"] = ("share", *wanted)
-        if set(wanted) - plain:
+        if wanted - plain:
             found["measure"] = (answer,)
         if answer not in used and not split and plain.intersection(wanted):
             found["split"] = answer

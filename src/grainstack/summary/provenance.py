@@ -1,8 +1,7 @@
 """Where figures come from, in plain words: the sentences under a table and in a chart's footnote."""
 
 from grainstack.quick import dataclass
-
-_ANSWER = "answer"  # a column of answers: nobody lacks "an answer on answer"
+from grainstack.records.request import ANSWER
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,9 +196,9 @@ class Provenance:
         among = ", ".join(f"{count:,} on {name}" for name, count in unmeasured)
         parts = []
         if lacking:
-            (name, count), *others = sorted(lacking, key=lambda one: one[0] == _ANSWER)
+            (name, count), *others = sorted(lacking, key=lambda one: one[0] == ANSWER)
             parts.append(f"{count:,} {_without_answer(name)}")
-            parts += [f"{n:,} {_without_answer(what) if what == _ANSWER else f'on {what}'}" for what, n in others]
+            parts += [f"{n:,} {_without_answer(what) if what == ANSWER else f'on {what}'}" for what, n in others]
         for item in self.no_band:
             more = " …" if item.records > len(item.examples) else ""
             examples = f" ({', '.join(item.examples)}{more})" if item.examples else ""
@@ -217,4 +216,4 @@ class Provenance:
 
 
 def _without_answer(label: str) -> str:
-    return "without an answer" if label == _ANSWER else f"without an answer on {label}"
+    return "without an answer" if label == ANSWER else f"without an answer on {label}"

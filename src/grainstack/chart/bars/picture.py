@@ -7,7 +7,7 @@ from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
 from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
 from grainstack.chart.bars.notes import bar_notes, cut_short
-from grainstack.chart.bars.request import BarRequest, SecondRequest
+from grainstack.chart.bars.request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.plane import Box, Plane, Stand
@@ -77,12 +77,12 @@ class _BarChart(CategoryChart):
 
     @property
     def _lying(self) -> bool:
-        return self._bars.layout in ("percent", "diverging")
+        return self._bars.layout in FILLED
 
     @property
     def _with_bases(self) -> bool:
         layout, share = self._bars.layout, self._cells.column.is_share
-        if layout in ("percent", "diverging"):
+        if layout in FILLED:
             return share and len(self._cells.slots) > 1
         return layout == SIMPLE and super()._with_bases
 

@@ -1,11 +1,14 @@
 """How bars are asked for, and which summary they are drawn from."""
 
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 from grainstack.chart.dots.request import DotRequest, label_figures, swapped, with_whiskers
 from grainstack.chart.request import AxisRequest, AxisTitlesRequest
 from grainstack.errors import ChartError, IdleError, RequestError
 from grainstack.quick import dataclass
+from grainstack.records.request import ANSWER
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import SpreadRequest
@@ -17,6 +20,7 @@ _GROUP = "Layout and labels"
 _SECOND = "Second measure"
 LAYOUTS = ("stacked", "grouped", "percent", "diverging")
 LUMPED = ("stacked", "percent", "diverging")
+FILLED = ("percent", "diverging")  # bars that show the shares of a whole, whatever stands beside them
 PLACES = ("auto", "inside", "end", "outside")
 SECOND_STATS = ("count", "sum", "mean", "median", "min", "max", "sd")
 
@@ -68,6 +72,19 @@ class BarRequest(DotRequest):
         within=(0.0, 1.0),
         medium=Medium.PICTURE,
     )
+
+    @classmethod
+    def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:
+        """Bars that fill up to a whole show all answers to questions put together; a statistic of them stands beside.
+
+        Args:
+            values: What was asked, by field name, and what that implies for the records.
+        """
+        stat = values.get("stat") or ()
+        of_answers = bool(values.get("items")) and tuple(values.get("measure") or ()) == (ANSWER,)
+        if not of_answers or not stat or values.get("layout") not in FILLED or {"count", "share"}.intersection(stat):
+            return {}
+        return {"stat": ("share", *stat), "split": values.get("split") or ANSWER}
 
     def __post_init__(self) -> None:
         DotRequest.__post_init__(self)

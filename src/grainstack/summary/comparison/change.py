@@ -16,7 +16,7 @@ from grainstack.speech import option
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.testable import NORMAL, TestableFigures, satterthwaite, t_quantile, t_test
 from grainstack.summary.comparison.tested import Trend
-from grainstack.summary.figures.small import FEW_DEGREES, flagged
+from grainstack.summary.figures.small import few_degrees, flagged
 from grainstack.summary.options import SpreadRequest
 from grainstack.summary.statistics import Linear
 from grainstack.summary.table import Change, ChangeKind, Column, Flag
@@ -46,7 +46,7 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
     pairs = [(int(cell), other) for line in lines for cell, other in _steps(line, change.by_step)]
     nothing = np.full(len(column.estimate), nan)
     estimate, low, high, error, degrees = (nothing.copy() for _ in range(5))
-    flags = column.flags.copy()
+    flags, unlimited = column.flags.copy(), np.zeros(len(nothing), dtype=bool)
     limited = bool(column.interval) and spread.error_bars != "none"
     for cell, other in pairs:
         flags[cell] |= column.flags[other]
@@ -55,14 +55,16 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
         if limited and cell != other:
             low[cell], high[cell] = made.limits(spread)
             error[cell], degrees[cell] = made.error, made.degrees
+            unlimited[cell] = not isnan(made.estimate) and isnan(low[cell]) and isnan(high[cell])
     statistic = replace(column.figure.statistic, additive=False, linear=None)
-    with np.errstate(invalid="ignore"):
-        flags = flags & ~np.uint8(Flag.WIDE_INTERVAL | Flag.FEW_DEGREES | Flag.NO_INTERVAL)
-        few = (degrees >= 1) & (degrees < FEW_DEGREES)
+    flags = flags & ~np.uint8(Flag.WIDE_INTERVAL | Flag.FEW_DEGREES | Flag.NO_INTERVAL)
+    if figures.is_complex:
+        flags |= few_degrees(degrees)
+    flags |= flagged(unlimited, Flag.NO_INTERVAL)
     return replace(
         column,
         figure=replace(column.figure, statistic=statistic),
-        flags=flags | flagged(few & figures.is_complex, Flag.FEW_DEGREES),
+        flags=flags,
         interval=_interval(spread, change.kind) if limited else "",
         change=replace(change, of_share=column.is_share),
         effective_base=nothing,
