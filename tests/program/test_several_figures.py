@@ -50,3 +50,21 @@ def test_what_belongs_to_a_single_chart_is_refused(run: Run, more: tuple[str, ..
     done = run(*asked, "--stat", "mean", "--stat", "median", *more)
     assert done.returncode == 2
     assert message in done.stderr
+
+
+@pytest.mark.usefixtures("folder")
+@pytest.mark.parametrize(
+    "more",
+    [
+        ("--value-range", "0,30"),
+        ("--ticks", "4"),
+        ("--reference", "12=Target"),
+        ("--value-title", "Amount"),
+        ("--second-measure", "age"),
+        ("--swap",),
+    ],
+)
+def test_so_it_is_for_measures_in_different_units(run: Run, more: tuple[str, ...]) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend", *more)
+    assert done.returncode == 2
+    assert done.stdout == ""

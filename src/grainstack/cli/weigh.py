@@ -2,7 +2,6 @@
 
 from math import inf
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from grainstack.cli.failing import say, show
 from grainstack.errors import RequestError
@@ -12,9 +11,6 @@ from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import WeightRequest
 from grainstack.words import Request, word
-
-if TYPE_CHECKING:
-    from grainstack.weighing.weighing import Weighing
 
 ENDINGS = (".arrow", ".csv", ".jsonl", ".parquet")
 
@@ -68,6 +64,7 @@ def run(requests: Requests) -> None:
     from grainstack.output import check_targets, streamed  # noqa: PLC0415
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.report.records_file import write_records  # noqa: PLC0415
+    from grainstack.report.weighed import weighing_text  # noqa: PLC0415
 
     requests.check()
     records, asked = requests[RecordsRequest], requests[WeighRequest]
@@ -83,28 +80,5 @@ def run(requests: Requests) -> None:
     weighing, derived = weigh_records(requests, opened, asked.target, bounds, asked.weight_name)
     with streamed(target) as file:
         write_records(derived, target.suffix.lower(), file)
-    show(_told(weighing))
+    show(weighing_text(weighing))
     say(f"Wrote {target}: {derived.kept:,} of {derived.read:,} records with {asked.weight_name} added.")
-
-
-def _told(weighing: "Weighing") -> str:
-    """Each known total with its records and weights, and what the new weights are like."""
-    from grainstack.chart.writing.numbers import written  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.report.printed import aligned  # noqa: PLC0415
-    from grainstack.report.printing import once  # noqa: PLC0415
-
-    rows = []
-    for one in weighing.groups:
-        weights = [written(value, 0) for value in (one.before, one.total)]
-        rows.append((one.target, one.level, f"{one.records:,}", *weights, written(one.total / one.before, 3)))
-    heading = ("target", "level", "n", "weight before", "total", "factor")
-    table = aligned([heading, *once(rows, 2)], (False, False, True, True, True, True))
-    low, high = min(weighing.factors.values()), max(weighing.factors.values())
-    how = (
-        "Post-stratified" if len({one.target for one in weighing.groups}) == 1 else f"Raked in {weighing.rounds} rounds"
-    )
-    shares = " Targets were taken as shares of the starting weights." if weighing.shares else ""
-    return (
-        f"{table}\n\n{how}; every total is met. Starting weights are multiplied by {low:.3f} to {high:.3f}. "
-        f"Weighting effect (Kish): {weighing.kish[0]:.2f} before, {weighing.kish[1]:.2f} after.{shares}"
-    )

@@ -33,6 +33,11 @@ class Group:
     before: float
     total: float
 
+    @property
+    def factor(self) -> float:
+        """What its starting weights are multiplied by on average."""
+        return self.total / self.before
+
 
 @dataclass(frozen=True, slots=True)
 class Weighing:

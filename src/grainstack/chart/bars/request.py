@@ -135,7 +135,6 @@ def settled_bars(requests: Requests) -> Requests:
     requests = swapped(requests) if bars.swap else requests
     summary = _as_layout(requests[SummaryRequest], bars)
     spread = with_whiskers(summary)
-    _check_axes(requests, summary)
     if bars.layout == "diverging" and spread.error_bars != "none":
         raise RequestError(
             "Diverging bars carry no whiskers.",
@@ -162,15 +161,16 @@ def single_bar(summary: SummaryRequest, bars: BarRequest) -> bool:
     return bars.layout in ("stacked", "percent") and not summary.split and len(summary.figures) - len(summary.also) == 1
 
 
-def _check_axes(requests: Requests, summary: SummaryRequest) -> None:
-    """Refuses what belongs to one value axis where each of several figures of a split table has its own.
+def check_axes_apart(requests: Requests) -> None:
+    """Refuses what belongs to one value axis; for bars of several figures, each of which has its own.
 
     Raises:
         RequestError: Names the option.
     """
-    shown = [figure for figure in summary.figures if figure.purpose is Purpose.SHOWN]
-    if len(shown) < 2 or not summary.split:
-        return
+    if requests[BarRequest].swap and not requests[SummaryRequest].split:
+        raise IdleError(
+            f"{option('swap')} makes no difference: each of these figures has an axis of its own.", "Leave it out."
+        )
     of_one_axis = ("value_range", "ticks", "reference", "value_title", "second_measure")
     every = [*requests[AxisRequest].given(), *requests[AxisTitlesRequest].given(), *requests[SecondRequest].given()]
     given = [name for name in of_one_axis if name in every]

@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from grainstack.chart.bars.request import BarRequest, SecondRequest, settled_bars, single_bar
+from grainstack.chart.bars.request import BarRequest, SecondRequest, check_axes_apart, settled_bars, single_bar
 from grainstack.chart.request import (
     AxisRequest,
     AxisTitlesRequest,
@@ -34,7 +34,10 @@ def _arranged(table: "SummaryTable", requests: Requests) -> "BarArrangement":
     from grainstack.chart.bars.arrangement import arranged_bars  # noqa: PLC0415 - a help page needs none of it
 
     bars = requests[BarRequest]
-    return arranged_bars(table, bars, single=single_bar(requests[SummaryRequest], bars))
+    arrangement = arranged_bars(table, bars, single=single_bar(requests[SummaryRequest], bars))
+    if arrangement.beside:
+        check_axes_apart(requests)
+    return arrangement
 
 
 KIND = Kind(
