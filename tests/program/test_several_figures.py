@@ -52,6 +52,14 @@ def test_what_belongs_to_a_single_chart_is_refused(run: Run, more: tuple[str, ..
     assert message in done.stderr
 
 
+def test_the_title_of_changes_says_that_they_are_changes(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend")
+    run(*asked, "--relative-to", "Dunmar", "--out", "c.svg")
+    assert " ".join(texts(folder / "c.svg", "title")).startswith(
+        "Change in mean waiting time and spending on board from"
+    )
+
+
 @pytest.mark.usefixtures("folder")
 @pytest.mark.parametrize(
     "more",

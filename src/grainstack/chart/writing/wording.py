@@ -145,7 +145,10 @@ def _says(request: Requests, *wanted: str) -> bool:
 
 
 def figures_title(columns: Sequence[Column]) -> str:
-    """What some figures are together: `Mean waiting time and spending`, `Mean and median waiting time`."""
+    """What some figures, or their changes, are together: `Mean waiting time and spending`."""
+    change = columns[0].change
+    if change is not None and len(columns) > 1:
+        return change.title(figures_title([replace(column, change=None) for column in columns]))
     if len(columns) == 1:
         return columns[0].title
     statistics = list(dict.fromkeys(column.figure.statistic.words for column in columns))
