@@ -1,12 +1,14 @@
 """Colours stay apart in every kind of colour vision, and text on them can be read."""
 
-from itertools import combinations
+from itertools import combinations, pairwise
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from grainstack.chart.look.color import INK, PAPER, contrast, linear, text_on
-from grainstack.chart.look.palette import FIELDS, FURROW, KILN, MEADOW, MUTED
+from grainstack.chart.look.palette import FIELDS, FURROW, KILN, MEADOW, MUTED, shades
 
 # Machado GM, Oliveira MM, Fernandes LAF (2009), A physiologically-based model for simulation of color vision
 # deficiency, IEEE Transactions on Visualization and Computer Graphics 15(6), 1291-1298, severity 1.0, for linear RGB.
@@ -56,8 +58,40 @@ def test_any_two_category_colours_stay_apart(vision: str) -> None:
 @pytest.mark.parametrize("color", [*FIELDS, *MEADOW, *KILN, *FURROW])
 def test_white_or_ink_can_be_read_on_every_colour(color: str) -> None:
     assert contrast(text_on(color), color) >= 4.5
-    if color in FIELDS:
+    assert text_on(color) in (PAPER, INK)
+
+
+@pytest.mark.parametrize("palette", ["meadow", "kiln", "furrow", "slate"])
+@pytest.mark.parametrize("count", range(1, 41))
+def test_every_shade_of_a_ramp_carries_white_or_ink_and_is_one_of_its_own(palette: str, count: int) -> None:
+    ramp = shades(palette, count)
+    assert len(set(ramp)) == count
+    for color in ramp:
         assert text_on(color) in (PAPER, INK)
+        assert contrast(text_on(color), color) >= 4.5
+
+
+@pytest.mark.parametrize("palette", ["meadow", "kiln"])
+@pytest.mark.parametrize("count", range(2, 25))
+def test_a_ramp_always_gets_darker(palette: str, count: int) -> None:
+    lightness = [float(oklab(color, "ordinary")[0]) for color in shades(palette, count)]
+    assert all(one > other for one, other in pairwise(lightness))
+
+
+@pytest.mark.parametrize("palette", ["meadow", "kiln", "furrow", "slate"])
+@pytest.mark.parametrize("count", range(1, 13))
+def test_shades_for_dots_are_seen_on_paper(palette: str, count: int) -> None:
+    ramp = shades(palette, count, on_paper=True)
+    assert len(set(ramp)) == count
+    assert min(contrast(color, PAPER) for color in ramp) >= 3
+
+
+@given(st.text("0123456789abcdef", min_size=6, max_size=6))
+def test_no_dark_colour_carries_black(digits: str) -> None:
+    color = f"#{digits}"
+    assert contrast(text_on(color), color) >= 4.5
+    if text_on(color) == "#000000":
+        assert oklab(color, "ordinary")[0] > 0.5
 
 
 def test_text_can_be_read_on_paper() -> None:

@@ -51,6 +51,8 @@ def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
 class _DistributionChart(CategoryChart):
     """One chart while it is being composed."""
 
+    _slender = True
+
     def __init__(self, distribution: Distribution, request: Requests) -> None:
         form = request[DistributionRequest].form
         kind = "Box plot" if form == "box" else "Dots of records"

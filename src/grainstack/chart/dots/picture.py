@@ -65,6 +65,8 @@ def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
 class _DotChart(CategoryChart):
     """One chart while it is being composed."""
 
+    _slender = True
+
     def __init__(self, cells: ChartCells, request: Requests) -> None:
         super().__init__(cells, request, "Dot chart", labels=request[DotRequest].labels)
 

@@ -2,7 +2,8 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from dataclasses import replace
+from typing import TYPE_CHECKING, ClassVar
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.frame.asides import Aside, asides_of
@@ -45,6 +46,8 @@ class CategoryChart(ABC):
         RequestError: A colour or highlight for a level that is not shown.
     """
 
+    _slender: ClassVar[bool] = False  # whether its marks are dots and thin lines, which are lost on paper when pale
+
     def __init__(
         self,
         cells: ChartCells,
@@ -68,7 +71,8 @@ class CategoryChart(ABC):
                 f"Leave {option('direction')} vertical out.",
             )
         self._kinds = tuple(labels)
-        self._inks = Inks(cells, request[ColorsRequest], self._page_style, ways)
+        style = replace(self._page_style, slender=self._slender)
+        self._inks = Inks(cells, request[ColorsRequest], style, ways)
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
 

@@ -3,6 +3,7 @@
 INK = "#1f2a33"
 PAPER = "#ffffff"
 READABLE = 4.5  # contrast of text as in the Web Content Accessibility Guidelines, level AA
+VISIBLE = 3.0  # contrast of a mark with what is around it, as there (success criterion 1.4.11)
 
 
 def channels(color: str) -> tuple[float, float, float]:
@@ -46,6 +47,14 @@ def over(color: str, ground: str, opacity: float) -> str:
 
 
 def text_on(ground: str) -> str:
-    """White or ink, whichever reads better on a colour; black on the few in between where neither reaches 4.5 : 1."""
+    """White or ink, whichever reads better on a colour.
+
+    On the few in between where neither reaches 4.5 : 1, black does; the palettes hold none of these (`is_between`).
+    """
     best = max((PAPER, INK), key=lambda color: contrast(color, ground))
-    return best if contrast(best, ground) >= READABLE else max((best, "#000000"), key=lambda c: contrast(c, ground))
+    return max((best, "#000000"), key=lambda c: contrast(c, ground)) if is_between(ground) else best
+
+
+def is_between(ground: str) -> bool:
+    """Whether neither white nor ink can be read on a colour: too light for one, too dark for the other."""
+    return max(contrast(PAPER, ground), contrast(INK, ground)) < READABLE

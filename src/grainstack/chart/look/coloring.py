@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
-from grainstack.chart.look.palette import PALE, shades
+from grainstack.chart.look.palette import PALE, firm, shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import RAMPS, ColorsRequest
 from grainstack.errors import RequestError, nearest
@@ -64,7 +64,7 @@ def inks_of_series(
             inks[place] = Ink(PALE, next(spare))
         if level.color:
             inks[place] = Ink(level.color, inks[place].hatch)
-    return tuple(inks)
+    return tuple(Ink(firm(ink.fill), ink.hatch) for ink in inks) if style.slender else tuple(inks)
 
 
 def recolored(inks: Sequence[Ink], names: Sequence[str], colors: ColorsRequest) -> tuple[Ink, ...]:
@@ -115,7 +115,7 @@ def colors_of(levels: Sequence[Level], every: Sequence[Level], palette: Sequence
 
 def _one_sided(series: Dimension | None, count: int, colors: ColorsRequest, style: Style) -> Sequence[str]:
     if colors.one_color:
-        return shades("kiln" if colors.palette == "kiln" else style.ordered, count)
+        return shades("kiln" if colors.palette == "kiln" else style.ordered, count, on_paper=style.slender)
     if series is None:
         palette = shades(colors.palette or style.nominal, max(count, 2))
         return [palette[place] if place < len(palette) else PALE for place in range(count)]
@@ -126,7 +126,7 @@ def _one_sided(series: Dimension | None, count: int, colors: ColorsRequest, styl
         return colors_of(levels, every, shades(name, 99 if name != "slate" else 5))
     steps = [*every, *levels] if ordered else [*levels, *every]  # without an order of its own, the one shown
     whole = list(dict.fromkeys(level.code for level in steps if not level.is_aside))
-    ramp = shades(name, max(len(whole), 1))
+    ramp = shades(name, max(len(whole), 1), on_paper=style.slender)
     by_code: Mapping[str, str] = dict(zip(whole, ramp, strict=False))
     return [by_code.get(level.code, PALE) for level in levels]
 

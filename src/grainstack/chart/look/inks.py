@@ -3,7 +3,7 @@
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.look.color import PAPER, over
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
-from grainstack.chart.look.palette import NAMED, PALE
+from grainstack.chart.look.palette import NAMED, PALE, firm
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import RAMPS, ColorsRequest
 from grainstack.errors import RequestError
@@ -42,9 +42,14 @@ class Inks:
                 f"{option('one_color')} is for series, and there are none.",
                 f"Name their column with {option('split')}, or a colour with {option('color')}.",
             )
-        series = inks_of_series(cells.dimension, cells.count, colors, style, sides=ways) if cells.series else ()
+        series: tuple[Ink, ...] = ()
+        if cells.series:
+            series = inks_of_series(cells.dimension, cells.count, colors, style, sides=ways)
         self.series = recolored(series, cells.series, colors)
-        self._categories = recolored(self._of_categories(style), names, colors)
+        categories = self._of_categories(style)
+        if style.slender:
+            categories = [Ink(firm(ink.fill), ink.hatch) for ink in categories]
+        self._categories = recolored(categories, names, colors)
         self._faded = set() if not colors.highlighted else {n for n in names if n not in colors.highlighted}
         if not any(name in names for name in colors.highlighted):
             self._faded = set()

@@ -2,25 +2,33 @@
 
 Chosen in OKLCH and checked with the dichromacy matrices of Machado, Oliveira & Fernandes 2009: any two of `FIELDS` stay
 at least 0.115 apart in OKLab in ordinary and in all three dichromatic visions, and white or ink stands on each with a
-contrast of at least 4.5 : 1.
+contrast of at least 4.5 : 1. The same holds for every shade of a ramp, mixed ones too: no shade stands in the narrow
+stretch of middle tones on which neither is read.
 """
 
-from grainstack.chart.look.vision import between
+from functools import lru_cache
+
+from grainstack.chart.look.color import PAPER, VISIBLE, contrast, is_between
+from grainstack.chart.look.vision import between, oklab, with_lightness
 from grainstack.chart.request import RAMPS
+
+_FINE = 256  # places between two colours of a ramp: more than there are levels
+_NUDGE = 0.004  # of lightness: no step of it is seen
+_EVEN = 0.61  # lightness at which white and ink are equally far from being read
 
 MUTED = "#5c6770"
 GRID = "#e3e6e8"
 PALE = "#c9ced2"
 
 FIELDS = ("#1a726a", "#ddb227", "#414076", "#4bbde3", "#ac430e", "#68a17e", "#835cbe", "#7f2117")
-MEADOW = ("#e3f4e6", "#b1dac0", "#79c0a2", "#43a48a", "#058676", "#01665f", "#024747")
+MEADOW = ("#e3f4e6", "#b1dac0", "#79c0a2", "#43a48a", "#008575", "#01665f", "#024747")
 KILN = ("#f8edd8", "#e8caa0", "#dba569", "#cd7e35", "#b65b13", "#943f16", "#6d2a1a")
-FURROW = ("#7d3317", "#b26232", "#d8a173", "#eae8e2", "#77bcbf", "#1e8888", "#005351")
+FURROW = ("#7d3317", "#b16131", "#d8a173", "#eae8e2", "#77bcbf", "#0b8080", "#005351")
 SLATE = ("#2b2f33", "#8a9096", "#d3d6d9", "#5a6066", "#b0b5ba")
 NAMED = {"fields": FIELDS, "meadow": MEADOW, "kiln": KILN, "furrow": FURROW, "slate": SLATE}
 
 
-def shades(palette: str, count: int) -> tuple[str, ...]:
+def shades(palette: str, count: int, *, on_paper: bool = False) -> tuple[str, ...]:
     """So many colours of a palette: in its order for categories, from light to dark for a ramp.
 
     Few levels leave out the lightest shade, which is faint on paper; more than a ramp has are mixed between its shades.
@@ -29,10 +37,14 @@ def shades(palette: str, count: int) -> tuple[str, ...]:
     Args:
         palette: Its name.
         count: How many; a palette of categories gives no more than it has.
+        on_paper: Whether they are for dots and thin lines, which are lost on paper in the light shades of a ramp.
     """
     colors = NAMED[palette]
     if palette == "slate":
-        return _along(("#e3e5e7", "#2b2f33"), count) if count > len(colors) else colors[:count]
+        ends = ("#8a9096" if on_paper else "#e3e5e7", "#2b2f33")
+        return _along(ends, count) if count > (2 if on_paper else len(colors)) else colors[:count]
+    if on_paper and palette in RAMPS:
+        return _on_paper(palette, count)
     if palette not in RAMPS:
         return colors[:count]
     if palette == "furrow":
@@ -45,20 +57,58 @@ def shades(palette: str, count: int) -> tuple[str, ...]:
     return _along(colors if count > 6 else colors[1:], count)
 
 
+def firm(color: str) -> str:
+    """A colour, or the lightest tone of it that is seen on paper as a dot or a thin line."""
+    lightness = oklab(color)[0]
+    while contrast(color, PAPER) < VISIBLE:
+        lightness -= _NUDGE
+        color = with_lightness(color, lightness)
+    return color
+
+
+def _on_paper(palette: str, count: int) -> tuple[str, ...]:
+    """So many shades of a ramp, none lighter than what is seen on paper as a dot or a thin line."""
+    colors = NAMED[palette]
+    if palette != "furrow":
+        return _along(tuple(color for color in colors if contrast(color, PAPER) >= VISIBLE), count)
+    side = count // 2
+    middle = (firm(PALE),) * (count % 2)
+    outer = colors[:2], colors[-1:-3:-1]
+    left, right = (_along(ends, side) if side > 1 else ends[1:][:side] for ends in outer)
+    return (*left, *middle, *right[::-1])
+
+
+@lru_cache(maxsize=64)
 def _along(colors: tuple[str, ...], count: int) -> tuple[str, ...]:
-    """So many colours evenly along a ramp; one is taken from past its middle."""
+    """So many colours evenly along a ramp; one is taken from past its middle.
+
+    Where one of them were a middle tone that carries neither white nor ink, all are spread over the rest of the ramp.
+    """
     if count == 1:
         return (colors[len(colors) * 3 // 5],)
-    found = []
-    for place in range(count):
-        where = place * (len(colors) - 1) / (count - 1)
-        low = min(int(where), len(colors) - 2)
-        part = where - low
-        found.append(
-            colors[low]
-            if part < 1e-9
-            else colors[low + 1]
-            if part > 1 - 1e-9
-            else between(colors[low], colors[low + 1], part)
-        )
-    return tuple(found)
+    last = len(colors) - 1
+    ramp = tuple(_at(colors, place * last / (count - 1)) for place in range(count))
+    if not any(is_between(color) for color in ramp):
+        return ramp
+    fine = [_at(colors, place / _FINE) for place in range(last * _FINE + 1)]
+    free = [color for color in fine if not is_between(color)]
+    return tuple(free[round(place * (len(free) - 1) / (count - 1))] for place in range(count))
+
+
+def _at(colors: tuple[str, ...], where: float) -> str:
+    """The colour at a place along a ramp, counted in its own colours."""
+    low = min(int(where), len(colors) - 2)
+    part = where - low
+    if part < 1e-9 or part > 1 - 1e-9:
+        return colors[low + round(part)]
+    return between(colors[low], colors[low + 1], part)
+
+
+def readable(color: str) -> str:
+    """A colour, or the nearest tone of it on which white or ink is read."""
+    lightness = oklab(color)[0]
+    step = -_NUDGE if lightness < _EVEN else _NUDGE
+    while is_between(color):
+        lightness += step
+        color = with_lightness(color, lightness)
+    return color

@@ -32,6 +32,7 @@ class Style:
         ordered: Palette of series that run from low to high.
         sides: Palette of series on two sides of a middle.
         hatched: Whether series are told apart by patterns too.
+        slender: Whether marks are dots and thin lines, which need more contrast with paper than bars.
     """
 
     margin: float = 20.0
@@ -57,6 +58,7 @@ class Style:
     ordered: str = "meadow"
     sides: str = "furrow"
     hatched: bool = False
+    slender: bool = False
 
     def for_size(self, width: float, height: float) -> "Style":
         """The style for a picture of this size: everything grows and shrinks with it, within what can be read."""

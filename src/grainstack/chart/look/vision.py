@@ -74,6 +74,13 @@ def between(one: str, other: str, part: float) -> str:
     return _hex(_times(_FROM_CONES, (a**3, b**3, c**3)))
 
 
+def with_lightness(color: str, lightness: float) -> str:
+    """The colour with another lightness from 0 to 1 in OKLab, as near as a screen can show it."""
+    _, red, yellow = oklab(color)
+    a, b, c = _times(_FROM_LAB, (lightness, red, yellow))
+    return _hex(_times(_FROM_CONES, (a**3, b**3, c**3)))
+
+
 def _times(matrix: Matrix, vector: Triple) -> Triple:
     x, y, z = vector
     first, second, third = (row[0] * x + row[1] * y + row[2] * z for row in matrix)

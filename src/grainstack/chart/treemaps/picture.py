@@ -9,7 +9,7 @@ from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
 from grainstack.chart.look.color import INK, PAPER, over, text_on
 from grainstack.chart.look.coloring import Ink
-from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, shades
+from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import between
 from grainstack.chart.request import ColorsRequest, NumbersRequest
@@ -70,7 +70,7 @@ class Shades:
             part = 0.5 + 0.5 * (value - self.middle) / reach
         where = min(max(part, 0.0), 1.0) * (len(self.colors) - 1)
         low = min(int(where), len(self.colors) - 2)
-        return between(self.colors[low], self.colors[low + 1], round((where - low) * 64) / 64)
+        return readable(between(self.colors[low], self.colors[low + 1], round((where - low) * 64) / 64))
 
 
 def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None) -> Shades | None:
