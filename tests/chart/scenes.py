@@ -1,5 +1,6 @@
 """Charts composed straight from figures, and what must be true of every scene."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import combinations, pairwise, product
@@ -11,8 +12,10 @@ from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.picture import bar_scene
 from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.look.color import PAPER, contrast
+from grainstack.chart.look.vision import oklab
 from grainstack.chart.request import AxisTitlesRequest, LegendRequest, PictureRequest, WordsRequest
 from grainstack.chart.scene import Line, Rect, Scene, Text
+from grainstack.errors import ChartError
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable
 from grainstack.requests import Requests
 from grainstack.summary.provenance import Origin, Provenance, Sampling
@@ -167,6 +170,22 @@ def check(scene: Scene) -> None:
             for bar in bars:
                 own = bar.x, bar.y, bar.x + bar.width, bar.y + bar.height
                 assert not _overlap(text.box, own) or min(bar.width, bar.height) < 0.02, (text, bar)
+
+
+def check_type(scene: Scene, style: str) -> None:
+    """No type is too small to read, and none is black on a dark colour."""
+    least = 7 if style == "slide" else 6
+    for text in scene.marks:
+        if isinstance(text, Text):
+            assert text.size >= least - EDGE, text
+            assert text.fill != "#000000" or oklab(text.ground)[0] > 0.5, text
+
+
+def working_size(error: ChartError) -> str:
+    """The size that a message says is large enough."""
+    found = re.search(r"The smallest size of this shape that works is `?(?:--)?size (\S+?)`?;", str(error))
+    assert found, error
+    return found[1]
 
 
 def bars_of(scene: Scene) -> list[Rect]:

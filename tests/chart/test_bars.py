@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.request import BarRequest
-from grainstack.chart.scene import Line, Rect, Text
+from grainstack.chart.scene import Line, MarkRole, Rect, Text
 from grainstack.errors import ChartError, RequestError
-from tests.chart.scenes import bars_of, check, rising, scene_of, table_of, texts_of
+from tests.chart.scenes import bars_of, check, check_type, rising, scene_of, table_of, texts_of, working_size
 from tests.soak import SOAK
 
 ROUTES = ["Pell Isle", "Osk Harbour", "Dunmar"]
@@ -99,7 +99,13 @@ def requests(draw: st.DrawFn) -> dict[str, object]:
 @settings(max_examples=160 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests())
 def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object]) -> None:
-    check(scene_of(**request))  # type: ignore[arg-type]
+    try:
+        scene = scene_of(**request)  # type: ignore[arg-type]
+    except ChartError as error:
+        scene = scene_of(**{**request, "size": working_size(error)})  # type: ignore[arg-type]
+    check(scene)
+    check_type(scene, str(request["style"]))
+    assert MarkRole.CATEGORY not in dict(scene.left_out)
 
 
 @settings(max_examples=100 * SOAK)

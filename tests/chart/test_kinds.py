@@ -1,5 +1,6 @@
 """Pies, treemaps, dots and distributions: arranged, composed, and held to the same rules as bars."""
 
+from dataclasses import replace
 from itertools import combinations, pairwise
 from math import pi
 from random import Random
@@ -14,7 +15,8 @@ from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
 from grainstack.chart.pies.arrangement import arranged_pies, nearly_equal
 from grainstack.chart.pies.leaders import crosses, spaced, uncrossed
 from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.scene import Dot, Line, Rect, Scene, Sector
+from grainstack.chart.request import PictureRequest
+from grainstack.chart.scene import Dot, Line, MarkRole, Rect, Scene, Sector
 from grainstack.chart.treemaps.arrangement import arranged_tree
 from grainstack.chart.treemaps.request import TreemapRequest
 from grainstack.chart.treemaps.tiling import squarified
@@ -22,7 +24,7 @@ from grainstack.errors import ChartError, RequestError
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.kinds import kind_requests, kind_scene
-from tests.chart.scenes import check, table_of, texts_of
+from tests.chart.scenes import check, check_type, table_of, texts_of, working_size
 from tests.soak import SOAK
 
 PLAIN = Requests()
@@ -33,8 +35,14 @@ SIZES = st.lists(st.floats(1e-3, 1e4), min_size=1, max_size=60).map(lambda sizes
 @given(kind_requests())
 def test_nothing_ever_collides_or_leaves_the_picture(drawn: tuple[str, SummaryTable, Requests, bool]) -> None:
     kind, table, request, ring = drawn
-    scene = kind_scene(kind, table, request, ring=ring)
+    try:
+        scene = kind_scene(kind, table, request, ring=ring)
+    except ChartError as error:
+        larger = replace(request[PictureRequest], size=working_size(error))
+        scene = kind_scene(kind, table, request.having(larger), ring=ring)
     check(scene)
+    check_type(scene, request[PictureRequest].style)
+    assert MarkRole.CATEGORY not in dict(scene.left_out)
     assert not _crossings(scene)
 
 

@@ -164,6 +164,12 @@ TRIES: dict[str, list[Try]] = {
         ({"form": "points"}, {"direction": "horizontal"}),
         ({"layout": None}, {"direction": "horizontal"}),
     ],
+    "turn_names": [
+        ({}, {"turn_names": True}),
+        ({"form": "box"}, {"turn_names": True}),
+        ({"form": "points"}, {"turn_names": True}),
+        ({"form": "histogram"}, {"turn_names": True}),
+    ],
     "panel_columns": [({"panel": "season"}, {"panel_columns": 1}), ({}, {"panel_columns": 1})],
     "swap": [(SPLIT, {"swap": True}), ({}, {"swap": True})],
     "label": [

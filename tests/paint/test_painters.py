@@ -3,13 +3,16 @@
 import io
 import re
 import zlib
+from dataclasses import replace
 from xml.etree import ElementTree as ET
 
 import pytest
 from PIL import Image
+from pypdf import PdfReader
 
 from grainstack.chart.scene import Anchor, Key, Line, MarkRole, Rect, Scene, Text
 from grainstack.chart.screen import Bar, Characters, Screen, Whisker
+from grainstack.chart.writing.text import width
 from grainstack.paint import pdf, png, svg, terminal
 
 NAME = '<b>A & "B"</b> €\''
@@ -72,6 +75,26 @@ def test_pdf_has_the_size_of_the_scene_and_real_text() -> None:
     assert b"A title" in content + objects
     assert b"/Type0" in content + objects
     assert b"CreationDate" not in content + objects
+
+
+def test_every_text_of_a_pdf_stands_where_the_scene_has_it() -> None:
+    texts = tuple(
+        Text(150, 40 + 20 * place, content, 8, width(content, 8), "#1f2a33", MarkRole.CATEGORY, anchor=anchor)
+        for place, (content, anchor) in enumerate(zip(("From", "About", "Upto"), Anchor, strict=True))
+    )
+    texts += tuple(replace(text, x=30, content=text.content[::-1], turned=True) for text in texts)
+    scene = replace(SCENE, marks=texts)
+    found: dict[str, tuple[float, float]] = {}
+
+    def note(content: str, place: list[float], *_: object) -> None:
+        if content.strip():
+            found[content.strip()] = place[4], scene.height - place[5]
+
+    PdfReader(io.BytesIO(pdf.paint(scene, 72))).pages[0].extract_text(visitor_text=note)
+    assert found.keys() == {text.content for text in texts}
+    for text in texts:
+        start = (text.x, text.y + text.before) if text.turned else (text.left, text.y)
+        assert found[text.content] == pytest.approx(start, abs=0.5)
 
 
 def test_terminal_bars_end_in_eighths_and_whiskers_have_ends() -> None:

@@ -1,7 +1,8 @@
 """How any chart is to look: its words, its picture, its numbers, its colours, its value axis."""
 
 import re
-from math import inf, isfinite
+from dataclasses import replace
+from math import ceil, inf, isfinite
 
 from grainstack.errors import RequestError
 from grainstack.quick import dataclass
@@ -27,7 +28,11 @@ _COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}){1,2}")
 
 @dataclass(frozen=True, slots=True)
 class PlotRequest(Request):
-    """Which way a plot lies, and how panels stand together."""
+    """Which way a plot lies, and how panels stand together.
+
+    Raises:
+        RequestError: Names turned under bars that lie.
+    """
 
     direction: str = word(
         "auto",
@@ -36,6 +41,9 @@ class PlotRequest(Request):
         metavar="WAY",
         choices=DIRECTIONS,
         medium=Medium.PICTURE,
+    )
+    turn_names: bool = switch(
+        "Upright bars with the names of categories turned by a quarter.", group=_PLOT, medium=Medium.PICTURE
     )
     panel_columns: int | None = word(
         None,
@@ -46,6 +54,13 @@ class PlotRequest(Request):
         needs=("panel",),
         medium=Medium.PICTURE,
     )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.turn_names and self.direction == "horizontal":
+            raise RequestError(
+                f"{option('turn_names')} is for upright bars.", f"Leave it or {option('direction', 'horizontal')} out."
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,6 +149,14 @@ class PictureRequest(Request):
             return float(match[1]) * unit, float(match[2]) * unit
         except ValueError:
             raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm.") from None
+
+    def larger(self, factor: float) -> "PictureRequest":
+        """A picture of the same shape that is so many times as wide, rounded up to whole units."""
+        unit = re.sub(r"[^a-z]", "", self.size.replace("x", " ", 1))
+        per_unit = 72 / self.dpi if unit == "px" else POINTS_PER[unit]
+        places = 1 if unit in ("cm", "in") else 0
+        sides = (ceil(side * factor / per_unit * 10**places) / 10**places for side in self.points)
+        return replace(self, size="x".join(f"{side:g}" for side in sides) + unit)
 
 
 @dataclass(frozen=True, slots=True)

@@ -214,6 +214,7 @@ class Text:
         width: Its measured width in points.
         ground: The colour behind it, for checking contrast.
         tip: The full text when `content` is shortened.
+        turned: Whether it is turned by a quarter around its anchor, so that it reads upwards.
     """
 
     x: float
@@ -228,16 +229,25 @@ class Text:
     ground: str = "#ffffff"
     key: Key = field(default_factory=Key)
     tip: str = ""
+    turned: bool = False
+
+    @property
+    def before(self) -> float:
+        """How far its first character starts before its anchor, along the way it reads."""
+        return {Anchor.START: 0.0, Anchor.MIDDLE: 0.5, Anchor.END: 1.0}[self.anchor] * self.width
 
     @property
     def left(self) -> float:
-        """Where its first character starts."""
-        return self.x - {Anchor.START: 0.0, Anchor.MIDDLE: 0.5, Anchor.END: 1.0}[self.anchor] * self.width
+        """Where its first character starts, unless it is turned."""
+        return self.x - self.before
 
     @property
     def box(self) -> tuple[float, float, float, float]:
         """Left, top, right and bottom of the room its letters take: capital height above, descent below."""
         below = descent(self.content) * self.size
+        if self.turned:
+            start = self.y + self.before
+            return self.x - 0.70 * self.size, start - self.width, self.x + below, start
         return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + below
 
 
@@ -278,6 +288,7 @@ class Scene:
         marks: In painting order.
         alt: What it shows, in words, for readers who cannot see it.
         title: Its title.
+        left_out: How many texts of each role had no room, for each role that lacks any.
     """
 
     width: float
@@ -285,3 +296,9 @@ class Scene:
     marks: tuple[Mark, ...]
     alt: str
     title: str = ""
+    left_out: tuple[tuple[MarkRole, int], ...] = ()
+
+    @property
+    def cut(self) -> int:
+        """How many texts are shortened."""
+        return sum(isinstance(mark, Text) and mark.tip != "" and mark.content.endswith(ELLIPSIS) for mark in self.marks)

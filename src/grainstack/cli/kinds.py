@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from grainstack.advice import MessagesRequest
+from grainstack.advice import Advice, MessagesRequest
 from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.errors import IdleError
 from grainstack.making.engine import EngineRequest
@@ -76,8 +76,9 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
     made = _made(kind, requests, opened, reading_on(typed[EngineRequest]))
+    of_drawing: Sequence[Advice] = ()
     if chart:
-        _draw(made, targets)
+        of_drawing = _draw(made, targets)
         _say_order(made, targets)
     else:
         _print(made, targets)
@@ -86,7 +87,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     if typed[EngineRequest].explain and isinstance(opened.source, Queried):
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
-    _speak(made, typed[MessagesRequest])
+    _speak(made, of_drawing, typed[MessagesRequest])
 
 
 def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read | None") -> "Made":
@@ -170,28 +171,32 @@ def terminal_width() -> tuple[int, bool]:
     return columns, colors
 
 
-def _speak(made: "Made", messages: MessagesRequest) -> None:
+def _speak(made: "Made", of_drawing: Sequence[Advice], messages: MessagesRequest) -> None:
     for note in made.notes:
         say(note)
-    for advice in made.advice:
+    for advice in (*made.advice, *of_drawing):
         if advice.name not in messages.no_advice:
             say(str(advice))
     if messages.account:
         say(made.table.provenance.account() + ".")
 
 
-def _draw(made: "Made", targets: Sequence[Path]) -> None:
+def _draw(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
+    """Draws it, and gives the advice that only the drawing can."""
     if targets:
+        from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - loaded by the drawing
         from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
         from grainstack.paint.formats import write_pictures  # noqa: PLC0415 - a terminal needs none of it
 
-        for written in write_pictures(made.picture(), targets, made.requests[PictureRequest].dpi):
+        scene = made.picture()
+        for written in write_pictures(scene, targets, made.requests[PictureRequest].dpi):
             say(f"Wrote {written}.")
-        return
+        return advice_on_room(scene)
     from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
 
     columns, colors = terminal_width()
     show(paint(made.rows(columns), colors=colors))
+    return ()
 
 
 def _print(made: "Made", targets: Sequence[Path]) -> None:

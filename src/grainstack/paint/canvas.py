@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from matplotlib.path import Path
     from matplotlib.transforms import Affine2D
 
-    TextPainter = Callable[[RendererBase, GraphicsContextBase, Text, float], None]
+    TextPainter = Callable[[RendererBase, GraphicsContextBase, Text, float, float], None]
 
 _MOVE, _LINE, _QUADRATIC, _CUBIC, _CLOSE = 1, 2, 3, 4, 79
 
@@ -52,7 +52,7 @@ def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, le
         else:
             pen.set_linewidth(0)
             pen.set_foreground(channels(mark.fill))
-            letters(renderer, pen, mark, scale)
+            letters(renderer, pen, mark, scale, height)
         pen.restore()
 
 
@@ -114,8 +114,8 @@ def _rectangle(mark: Rect) -> "Path":
     return Path(corners, closed=True)
 
 
-def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
-    """Fills the outlines of the letters."""
+def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float, height: float) -> None:
+    """Fills the outlines of the letters; the arguments are those of `draw`."""
     from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
 
@@ -130,9 +130,9 @@ def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, s
         start += run.width
     if not corners:
         return
-    place = (
-        Affine2D().scale(mark.size * scale).translate(mark.left * scale, renderer.height - mark.y * scale)  # type: ignore[attr-defined]
-    )
+    place = Affine2D().scale(mark.size).translate(-mark.before, 0)
+    place = place.rotate_deg(90) if mark.turned else place
+    place = place.translate(mark.x, -mark.y).scale(scale).translate(0, height)
     pen.set_snap(False)
     renderer.draw_path(pen, Path(corners, codes), place, channels(mark.fill))
 
@@ -169,12 +169,14 @@ def _outline(family: int, weight: Weight, glyph: int) -> tuple[list[tuple[float,
     return corners, codes
 
 
-def lettered(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float) -> None:
-    """Sets the letters as text, one stretch per font."""
+def lettered(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float, height: float) -> None:
+    """Sets the letters as text, one stretch per font; the arguments are those of `draw`."""
     from matplotlib.font_manager import FontProperties  # noqa: PLC0415 - see `paint_png`
 
-    x = mark.left
+    along = -mark.before
     for run in runs(mark.content, mark.weight):
         face = FontProperties(fname=str(font_path(run.family, mark.weight)), size=mark.size * scale)
-        renderer.draw_text(pen, x * scale, renderer.height - mark.y * scale, run.content, face, 0)  # type: ignore[attr-defined]
-        x += run.width * mark.size
+        x, y = (mark.x, mark.y - along) if mark.turned else (mark.x + along, mark.y)
+        angle = 90 * mark.turned
+        renderer.draw_text(pen, x * scale, height - y * scale, run.content, face, angle)
+        along += run.width * mark.size

@@ -50,6 +50,7 @@ def _element(mark: Mark) -> str:
     anchor = "" if mark.anchor is Anchor.START else f' text-anchor="{mark.anchor.value}"'
     weight = "" if mark.weight is Weight.REGULAR else f' font-weight="{_WEIGHTS[mark.weight]}"'
     place = _attributes(x=mark.x, y=mark.y, font_size=mark.size, textLength=mark.width)
+    place += f' transform="rotate(-90 {_number(mark.x)} {_number(mark.y)})"' if mark.turned else ""
     return f'<text {place}{anchor}{weight} fill="{mark.fill}" {data}>{tip}{escape(mark.content, quote=False)}</text>'
 
 

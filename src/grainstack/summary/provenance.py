@@ -149,6 +149,11 @@ class Provenance:
         """Whether records weigh differently."""
         return bool(self.sampling.weight)
 
+    @property
+    def base_alone(self) -> str:
+        """What figures rest on, without what was left out."""
+        return f"Base: {self._base()}."
+
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
         said = [f"Base: {self._base()}{self._left_out()}"]

@@ -10,10 +10,11 @@ from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.giving_way import Kept, composed
 from grainstack.chart.frame.plane import Box, Plane, Stand
 from grainstack.chart.frame.plots import Beyond, Plots
 from grainstack.chart.frame.record_dots import RecordDots, dot_radius, offsets, record_dots
-from grainstack.chart.frame.several import scene_of_several
+from grainstack.chart.frame.several import SeveralCharts
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fitting_size, grounds, inside_mark
 from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
@@ -47,12 +48,14 @@ def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
         RequestError: A colour or highlight for a level that is not shown.
     """
     if not arrangement.beside:
-        return _BarChart(arrangement, request).scene()
-    charts = [_BarChart(one, request) for one in arrangement.every]
+        return composed(lambda asked: _BarChart(arrangement, asked), request)
     table = arrangement.table
     drawn = [(KINDS[one.layout], one.cells.column) for one in arrangement.every]
     alts = [alt_text(kind, table, column, column.title, figures_of(column)) for kind, column in drawn]
-    return scene_of_several(charts, table, request, " ".join(alts))
+    alt = " ".join(alts)
+    return composed(
+        lambda asked: SeveralCharts([_BarChart(one, asked) for one in arrangement.every], table, asked, alt), request
+    )
 
 
 class _BarChart(CategoryChart):
@@ -63,10 +66,14 @@ class _BarChart(CategoryChart):
         ways = arrangement.sides.ways if arrangement.sides else None
         labels = labels_at(arrangement, request[BarRequest])
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
+        self._bracketed = False
         self._side_by_side = not arrangement.stacked
         self._brackets = brackets_of(arrangement, self._asides)
-        self._bracketed = False
         self._dots = self._records()
+
+    def _begin(self, kept: Kept) -> None:
+        super()._begin(kept)
+        self._bracketed = False
 
     def _notes(self) -> list[str]:
         return bar_notes(self._bars, self._request, self._figures, self._dots)
@@ -117,6 +124,14 @@ class _BarChart(CategoryChart):
 
     def _axis(self) -> AxisNeeds:
         return axis_of(self._bars, self._request, self._figures)
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:
+        """All but those of segments without length, and those that the end of their side says already."""
+        bars = zip(self._bars.bars, labels, strict=True)
+        return sum(
+            bool(label.content) and (self._side_by_side or (bar.start != bar.end and not self._alone_on_its_side(bar)))
+            for bar, label in bars
+        )
 
     def _records(self) -> RecordDots | None:
         if not self._request[BarRequest].show_records:

@@ -10,6 +10,7 @@ from grainstack.chart.distributions.notes import histogram_notes
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.frame import Frame, framed
+from grainstack.chart.frame.giving_way import STEPS, Draft, Kept, composed
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.plots import PlotNeeds, Plots, settled_plots
 from grainstack.chart.frame.ticks import Ticks, ticks_within
@@ -23,7 +24,7 @@ from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scen
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.chart.writing.text import shortened, width
-from grainstack.chart.writing.wording import marks_of, words_of_distribution
+from grainstack.chart.writing.wording import marks_of, words_for, words_of_distribution
 from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
@@ -91,7 +92,7 @@ def histogram_scene(distribution: Distribution, request: Requests) -> Scene:
     Raises:
         RequestError: Bands that cannot be used, or a colour for a level that is not shown.
     """
-    return _Histogram(distribution, request).scene()
+    return composed(lambda asked: _Histogram(distribution, asked), request)
 
 
 class _Histogram:
@@ -102,14 +103,18 @@ class _Histogram:
         self._cells = distribution.cells
         self._request = request
         self._bands = bands_of(distribution, request)
-        table = self._cells.table
-        self._frame: Frame = framed(table, words_of_distribution(table, request), histogram_notes(self._bands, request))
+        self._frame = self._framed(STEPS[0])
         self._inks = Inks(self._cells, request[ColorsRequest], self._frame.style)
         self._figures = figures_of(self._cells.column, numbers=request[NumbersRequest])
         self._names = group_names(distribution)
 
-    def scene(self) -> Scene:
-        """The finished scene."""
+    def _framed(self, kept: Kept) -> Frame:
+        table, notes = self._cells.table, histogram_notes(self._bands, self._request)
+        return framed(words_for(table, words_of_distribution(table, self._request), notes), self._request, kept)
+
+    def draft(self, kept: Kept) -> Draft:
+        """The scene with as much around it as there is room for."""
+        self._frame = self._framed(kept)
         plots = self._plots()
         marks: list[Mark] = [*plots.behind]
         for place, (cell, plane) in enumerate(zip(self._cells.cells, plots.planes, strict=True)):
@@ -120,10 +125,13 @@ class _Histogram:
             if place + plots.columns >= len(self._names):
                 marks += self._edge_labels(plane, plots.style)
         alt = histogram_alt(self._distribution, self._frame.words.title, len(self._bands.edges) - 1)
-        return self._frame.scene([*marks, *plots.around], alt)
+        wanted = {MarkRole.PANEL_TITLE: len(self._names) if len(plots.planes) > 1 else 0}
+        scene = self._frame.scene([*marks, *plots.around], alt, wanted)
+        return Draft(scene, plots.share(self._frame.size[1]))
 
     def _plots(self) -> Plots:
         cells, bands, titles = self._cells, self._bands, self._request[AxisTitlesRequest]
+        kept = self._frame.kept
         lonely = len(self._names) == 1 and cells.table.categories[0].variable.name == EVERYTHING
         per = "" if bands.even else f" per {cells.column.unit or 'unit'}"
         highest = max(float(one.max(initial=0.0)) for one in bands.heights)
@@ -137,8 +145,8 @@ class _Histogram:
             panel_columns=self._request[DistributionRequest].panel_columns,
             direction="vertical",
             upright=True,
-            value_title=titles.value_title or f"Share of {cells.column.noun} (%{per})",
-            category_title=titles.category_title or self._frame.words.value_title,
+            value_title=(titles.value_title or f"Share of {cells.column.noun} (%{per})") if kept.axis_titles else "",
+            category_title=titles.category_title or self._frame.words.value_title if kept.axis_titles else "",
         )
         return settled_plots(needs, self._frame.body, self._frame.style, self._frame.style.margin)
 

@@ -7,6 +7,7 @@ from grainstack.chart.distributions.histogram import histogram_scene
 from grainstack.chart.distributions.notes import distribution_notes
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.giving_way import composed
 from grainstack.chart.frame.plane import Stand
 from grainstack.chart.frame.plots import Beyond, Plots
 from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
@@ -36,7 +37,7 @@ def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
     """
     if request[DistributionRequest].form == "histogram":
         return histogram_scene(distribution, request)
-    return _DistributionChart(distribution, request).scene()
+    return composed(lambda asked: _DistributionChart(distribution, asked), request)
 
 
 def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
@@ -76,6 +77,9 @@ class _DistributionChart(CategoryChart):
         rim = self._style.record * 2
         low, high = self._distribution.extent
         return [Beyond(low, rim, rim, down=True), Beyond(high, rim, rim)]
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - nothing is written at values
+        return 0
 
     def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002
         if self._form == "box":

@@ -52,6 +52,10 @@ def settled_distribution(requests: Requests) -> Requests:
         )
     if drawn.form == "histogram" and drawn.direction == "horizontal":
         raise RequestError("A histogram stands upright.", f"Leave {option('direction')} out.")
+    if drawn.form == "histogram" and drawn.turn_names:
+        raise RequestError(
+            f"{option('turn_names')} is for names under bars; histograms have numbers there.", "Leave it out."
+        )
     if drawn.form == "histogram" and requests[LegendRequest].legend != "auto":
         raise RequestError("Histograms stand in panels with their names.", f"Leave {option('legend')} out.")
     colors = requests[ColorsRequest]

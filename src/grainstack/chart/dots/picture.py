@@ -5,6 +5,7 @@ from dataclasses import replace
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.dots.request import DotRequest
 from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.giving_way import composed
 from grainstack.chart.frame.plane import Plane, Stand
 from grainstack.chart.frame.plots import Beyond, Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
@@ -28,7 +29,7 @@ def dot_scene(cells: ChartCells, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    return _DotChart(cells, request).scene()
+    return composed(lambda asked: _DotChart(cells, asked), request)
 
 
 def extent(cells: ChartCells) -> tuple[float, float]:
@@ -121,6 +122,9 @@ class _DotChart(CategoryChart):
     def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:  # noqa: ARG002 - only the outer dots have one
         gap = self._style.gap + self._style.dot
         return [Beyond(value, *label.needs(gap), down) for _, down, value, label in self._written()]
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only the outer dots have one
+        return len({label.key for _, _, _, label in self._written() if label.content})
 
     def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
         return fitting_size(labels, plots.planes[0].slot, self._style, horizontal=plots.horizontal) is not None

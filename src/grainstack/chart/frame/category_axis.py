@@ -1,7 +1,7 @@
 """The labels of categories: level, whole wherever there is room, each with its base when that is shown."""
 
 from collections.abc import Sequence
-from dataclasses import field
+from dataclasses import field, replace
 from itertools import groupby
 
 from grainstack.chart.frame.plane import Plane
@@ -46,6 +46,7 @@ class CategoryLabels:
         room: Width beside horizontal bars, height under vertical ones; outer labels counted.
         outer: The lines of each group's label, by group; empty where categories are not nested.
         outer_room: The part of `room` that outer labels take.
+        turned: Whether the labels are turned by a quarter.
     """
 
     lines: tuple[tuple[str, ...], ...]
@@ -55,6 +56,12 @@ class CategoryLabels:
     room: float
     outer: tuple[tuple[str, ...], ...] = ()
     outer_room: float = 0.0
+    turned: bool = False
+
+    @property
+    def cut(self) -> bool:
+        """Whether any label is shortened or has no room at all."""
+        return any(not lines or not all(lines) or lines[-1].endswith(ELLIPSIS) for lines in self.lines)
 
 
 def beneath(categories: Sequence[Category], slot: float, style: Style) -> CategoryLabels | None:
@@ -84,32 +91,22 @@ def beneath(categories: Sequence[Category], slot: float, style: Style) -> Catego
     return CategoryLabels(tuple(set_lines), style.category, bases, 1, room, outer, outer_room)
 
 
-def cut_beneath(categories: Sequence[Category], slot: float, style: Style) -> CategoryLabels:
-    """Labels under vertical bars that were asked for although not all of them are whole there.
+def turned_beneath(categories: Sequence[Category], slot: float, most: float, style: Style) -> CategoryLabels:
+    """Labels under vertical bars turned by a quarter: they need no more width than lying bars need height.
 
     Args:
         categories: The categories, in order.
         slot: The width of one, in points.
+        most: The height they may take, in points.
         style: Sizes and strokes.
     """
-    turned = beside(categories, style.category * 3, slot - style.gap, style, nested=False)
-    step = max(1, -(-int(style.category * 2) // max(int(slot), 1)))
-    lines = tuple(one if place % step == 0 else () for place, one in enumerate(turned.lines))
-    if step > 1:
-        most = slot * step - style.gap
-        lines = tuple(
-            balanced(c.label, turned.size, most, 2) if place % step == 0 else () for place, c in enumerate(categories)
-        )
-    bases = turned.bases and max(width(category.base, style.base) for category in categories) <= slot
-    outer: tuple[tuple[str, ...], ...] = ()
-    outer_room = 0.0
+    turned = beside(categories, slot, most, style, nested=False)
     groups = _groups(categories)
-    if any(label for label, _ in groups):
-        outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
-        outer_room = max(len(one) for one in outer) * style.category * _LINE + style.gap * 1.4
-    height = max(1, *(len(one) for one in lines)) * turned.size * _LINE + style.gap * 2
-    room = height + (style.base * 1.35 if bases else 0.0) + outer_room
-    return CategoryLabels(lines, turned.size, bases, step, room, outer, outer_room)
+    if not any(label for label, _ in groups):
+        return replace(turned, turned=True)
+    outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
+    outer_room = max(len(one) for one in outer) * style.category * _LINE + style.gap * 1.4
+    return replace(turned, turned=True, room=turned.room + outer_room, outer=outer, outer_room=outer_room)
 
 
 def beside(
@@ -153,6 +150,7 @@ def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane
         style: Sizes and strokes.
     """
     marks: list[Mark] = []
+    lying = plane.horizontal or labels.turned
     for slot, (category, lines) in enumerate(zip(categories, labels.lines, strict=True)):
         if not lines:
             continue
@@ -160,29 +158,19 @@ def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane
         rows = [(line, labels.size, INK, MarkRole.CATEGORY) for line in lines if line]
         if labels.bases and category.base:
             rows.append((category.base, style.base, MUTED, MarkRole.BASE))
-        if plane.horizontal:
-            x, anchor = plane.frame.left - style.gap * 1.75, Anchor.END
+        if lying:
+            end, anchor = plane.frame.left - style.gap * 1.75, Anchor.END
+            end = plane.frame.bottom + style.gap if labels.turned else end
             height = sum(size * (_LINE if role == MarkRole.CATEGORY else 1.3) for _, size, _, role in rows)
             baseline = plane.middle(slot) - height / 2 - labels.size * 0.29
         else:
-            x, anchor = plane.middle(slot), Anchor.MIDDLE
+            end, anchor = plane.middle(slot), Anchor.MIDDLE
             baseline = plane.frame.bottom + style.gap * 1.1 - labels.size * 0.12
         for content, size, fill, role in rows:
             baseline += size * (_LINE if role == MarkRole.CATEGORY else 1.3)
-            marks.append(
-                Text(
-                    x,
-                    baseline,
-                    content,
-                    size,
-                    width(content, size),
-                    fill,
-                    role,
-                    anchor=anchor,
-                    key=category.key,
-                    tip=tip,
-                )
-            )
+            at = (baseline, end) if labels.turned else (end, baseline)
+            text = Text(*at, content, size, width(content, size), fill, role, anchor=anchor, key=category.key, tip=tip)
+            marks.append(replace(text, turned=labels.turned))
     return marks + _outer_marks(categories, labels, plane, style)
 
 

@@ -9,6 +9,7 @@ from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.frame.asides import Aside, asides_of
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.frame import framed, style_of
+from grainstack.chart.frame.giving_way import STEPS, Draft, Kept
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
 from grainstack.chart.frame.plane import Box, Plane
@@ -20,7 +21,7 @@ from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
-from grainstack.chart.scene import Key, Mark, Scene
+from grainstack.chart.scene import Key, Mark, MarkRole
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of, words_for
@@ -65,53 +66,92 @@ class CategoryChart(ABC):
         self._figures = FiguresAt(cells, request, labels)
         self._second = second_needs(cells)
         self._asides = asides_of(cells, request)
-        if self._asides and request[PlotRequest].direction == "vertical":
+        plot = request[PlotRequest]
+        if self._asides and (plot.direction == "vertical" or plot.turn_names):
+            upright = option("turn_names") if plot.turn_names else option("direction", "vertical")
             raise RequestError(
-                f"{self._asides[0].heading} stands in a column beside lying bars.",
-                f"Leave {option('direction')} vertical out.",
+                f"{self._asides[0].heading} stands in a column beside lying bars.", f"Leave {upright} out."
             )
-        self._kinds = tuple(labels)
+        self._kinds = self._asked_kinds = tuple(labels)
+        self._every_aside = self._asides
+        self._kept = STEPS[0]
         style = replace(self._page_style, slender=self._slender)
         self._inks = Inks(cells, request[ColorsRequest], style, ways)
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
 
-    def scene(self) -> Scene:
-        """The finished scene."""
-        frame = framed(self._cells.table, self._request, self._notes())
+    def draft(self, kept: Kept) -> Draft:
+        """The scene with as much around it as there is room for."""
+        self._begin(kept)
+        frame = framed(words_for(self._cells.table, self._request, self._notes()), self._request, kept)
         self._words = frame.words
         shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
         self._style = panel_style(self._page_style, *shape)
-        wanted = self._request[LegendRequest].legend
-        if wanted != "auto" and not self._cells.series:
+        asked = self._request[LegendRequest].legend
+        if asked != "auto" and not self._cells.series:
             raise IdleError(
                 f"{option('legend')} makes no difference: there are no series to name.",
                 f"Name their column with {option('split')}, or leave it out.",
             )
-        place = {"auto": "top", "direct": "top", "inside": "none"}.get(wanted, wanted)
+        shown = asked if kept.legend else "none"
+        place = {"auto": "top", "direct": "top", "inside": "none"}.get(shown, shown)
+        wanted = self._wanted(asked)
         marks, plots = self._drawn(frame.body, place)
-        if wanted == "inside" and self._cells.series:
+        if shown == "inside" and self._cells.series:
             legend = inside_legend(self._legend(place), plots, marks, self._page_style)
             if legend is None:
                 marks, plots = self._drawn(frame.body, "top")
             else:
                 marks += legend
-        elif wanted == "direct":
+        elif shown == "direct":
             marks = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        return frame.scene(marks, alt)
+        scene = frame.scene(marks, alt, wanted)
+        return Draft(scene, plots.share(frame.size[1]), dict(scene.left_out).get(MarkRole.CATEGORY, 0))
 
-    def within(self, body: Box, style: Style) -> list[Mark]:
-        """Its marks in a part of a picture, without a legend.
+    def _begin(self, kept: Kept) -> None:
+        """Forgets what an earlier draft had no room for."""
+        self._kept, self._kinds, self._asides = kept, self._asked_kinds, self._every_aside
+
+    def _wanted(self, legend: str) -> dict[MarkRole, int]:
+        """How many texts of each role there are to write, for a legend at a place."""
+        words = words_for(self._cells.table, self._request)
+        categories = self._categories()
+        labels = self._labels()
+        titles = {MarkRole.VALUE_TITLE: words.value_title, MarkRole.CATEGORY_TITLE: words.category_title}
+        return {
+            MarkRole.CATEGORY: sum(bool(category.label) for category in categories),
+            MarkRole.BASE: sum(bool(base) for base in self._bases()),
+            MarkRole.LEGEND: len(self._cells.series) if legend != "none" else 0,
+            MarkRole.VALUE: self._figures_to_write(labels),
+            MarkRole.LETTER: sum(bool(label.letters) for label in labels),
+            MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
+            **{role: 1 for role, text in titles.items() if text},
+        }
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:
+        """How many figures stand at marks where there is room for all."""
+        return sum(bool(label.content) for label in labels)
+
+    def within(self, body: Box, style: Style, kept: Kept) -> tuple[list[Mark], Plots]:
+        """Its marks in a part of a picture, without a legend, and where its plots lie.
 
         Args:
             body: The room it has.
             style: The sizes there.
+            kept: What there is room for.
         """
+        self._begin(kept)
         self._words = words_for(self._cells.table, self._request)
+        if not kept.axis_titles:
+            self._words = replace(self._words, value_title="", category_title="")
         self._page_style = self._style = style
-        marks, _ = self._drawn(body, "none")
-        return marks
+        return self._drawn(body, "none")
+
+    @property
+    def wanted(self) -> dict[MarkRole, int]:
+        """How many texts of each role there are to write, without a legend."""
+        return self._wanted("none")
 
     @property
     def notes(self) -> list[str]:
@@ -198,6 +238,7 @@ class CategoryChart(ABC):
             from_zero=self._second_from_zero,
             beyond=tuple(self._beyond(labels)),
             direction=plot.direction,
+            turn_names=plot.turn_names,
             lying=self._lying or bool(self._asides),
             dense=any(label.content for label in labels),
             value_title=words.value_title if words else "",
@@ -211,18 +252,23 @@ class CategoryChart(ABC):
         names, inks = self._cells.series, self._inks.series
         grounds_of = tuple(Ink(self._inks.ground(ink), ink.hatch) for ink in inks)
         keys = tuple(self._cells.series_key(place) for place in range(len(names)))
-        return Legend(names, grounds_of, place, keys)
+        return Legend(names, grounds_of, place, keys, tight=not self._kept.whole_title)
 
     def _categories(self) -> tuple[Category, ...]:
+        bases = self._bases() if self._kept.bases else [""] * len(self._cells.slots)
+        return tuple(
+            Category(slot.label, base, slot.outer, slot.group, Key(category=slot.codes))
+            for slot, base in zip(self._cells.slots, bases, strict=True)
+        )
+
+    def _bases(self) -> list[str]:
+        """The base of each category, where it stands under its name."""
         cells = self._cells
-        shown = self._with_bases and len(cells.panels) == 1 and "base" not in self._kinds
-        found = []
-        for place, slot in enumerate(cells.slots):
-            first = cells.stack(0, place)[0]
-            marks = "" if self._kinds else marks_of(first.flags)  # where no figure is written that could carry them
-            base = f"n = {first.base_in_words}{marks}" if shown else ""
-            found.append(Category(slot.label, base, slot.outer, slot.group, Key(category=slot.codes)))
-        return tuple(found)
+        if not self._with_bases or len(cells.panels) > 1 or "base" in self._kinds:
+            return [""] * len(cells.slots)
+        firsts = [cells.stack(0, place)[0] for place in range(len(cells.slots))]
+        # where no figure is written that could carry them, marks stand here
+        return [f"n = {first.base_in_words}{'' if self._kinds else marks_of(first.flags)}" for first in firsts]
 
     def _labels(self) -> list[ValueLabel]:
         return [self._label(cell) for cell in self._cells.cells]

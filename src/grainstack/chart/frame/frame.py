@@ -1,17 +1,19 @@
 """The frame every picture has: its size and style, its words in place, and room for whatever it shows."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 from grainstack.chart.frame.collisions import cleared
+from grainstack.chart.frame.giving_way import STEPS, Kept
+from grainstack.chart.frame.left_out import lacking
 from grainstack.chart.frame.page import Page, page_of
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.style import Style, style_named
 from grainstack.chart.request import PictureRequest
-from grainstack.chart.scene import Mark, Scene
-from grainstack.chart.writing.wording import Place, Words, words_for
+from grainstack.chart.scene import Mark, MarkRole, Scene
+from grainstack.chart.writing.wording import Words
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
-from grainstack.summary.table import SummaryTable
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,26 +25,39 @@ class Frame:
         style: Type sizes, strokes and palettes, for this size.
         words: Every text around the plot.
         page: Those texts in place.
+        kept: Which of them there is room for.
     """
 
     size: tuple[float, float]
     style: Style
     words: Words
     page: Page
+    kept: Kept
 
     @property
     def body(self) -> Box:
         """The room for legend and plot."""
         return self.page.body
 
-    def scene(self, marks: Sequence[Mark], alt: str) -> Scene:
+    def scene(self, marks: Sequence[Mark], alt: str, wanted: Mapping[MarkRole, int] | None = None) -> Scene:
         """The finished picture: whatever would stand on something else has given way.
 
         Args:
             marks: What stands in the body, in painting order.
             alt: What the picture shows, in words.
+            wanted: How many texts of each role there are to write in the body.
         """
-        return Scene(*self.size, cleared(self.size, [*self.page.marks, *marks]), alt, self.words.title)
+        shown = cleared(self.size, [*self.page.marks, *marks])
+        words, note = self.words, "" if self.kept.whole_note else self.words.footnote
+        framing = {
+            MarkRole.TITLE: words.title,
+            MarkRole.SUBTITLE: words.subtitle,
+            MarkRole.FOOTNOTE: words.footnote,
+            MarkRole.SOURCE: words.source,
+        }
+        wanted = {**{role: 1 for role, text in framing.items() if text}, **(wanted or {})}
+        left_out = lacking(shown, wanted)
+        return Scene(*self.size, shown, f"{alt} {note}".rstrip(), words.title, left_out)
 
 
 def style_of(request: Requests) -> Style:
@@ -51,22 +66,15 @@ def style_of(request: Requests) -> Style:
     return style_named(picture.style).for_size(*picture.points)
 
 
-def framed(
-    table: SummaryTable,
-    request: Requests,
-    notes: Sequence[str] = (),
-    words: Words | None = None,
-    figures_at: Place = Place.AXIS,
-) -> Frame:
+def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:
     """The frame of a picture.
 
     Args:
-        table: What it shows.
-        request: Words, size and style.
-        notes: Sentences for the footnote besides those of the table.
-        words: The words, where they are not those written from the request.
-        figures_at: Where the value title stands.
+        words: The words around it.
+        request: Size and style.
+        kept: What there is room for.
     """
     size, style = request[PictureRequest].points, style_of(request)
-    words = words or words_for(table, request, notes, figures_at)
-    return Frame(size, style, words, page_of(words, style, size))
+    if not kept.axis_titles:
+        words = replace(words, value_title="", category_title="")
+    return Frame(size, style, words, page_of(words, style, size, kept), kept)

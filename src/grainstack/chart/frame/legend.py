@@ -12,6 +12,9 @@ from grainstack.quick import dataclass
 
 _SWATCH = 0.98  # of the type size: as tall as its name
 _LINE = 2.0  # of the type size: entries on two lines are not read as one
+_TIGHT = 0.9  # of a line: the largest type whose lines are still apart
+_APART = 2.2  # of the type size: an entry is nearer to its own colour than to the next
+_TIGHT_LINE, _TIGHT_APART = 1.5, 1.3  # the same where there is little room
 _MOST_ASIDE = 0.28  # of the width: the plot keeps more than two thirds
 _MOST_ABOVE = 0.36  # of the height: the plot keeps most of it
 
@@ -25,17 +28,29 @@ class Legend:
         inks: Their colours and patterns.
         place: Where it stands: `top`, `right`, `bottom`, `inside`, `direct` or `none`.
         keys: Which series each is.
+        tight: Whether there is little room: lines and entries stand closer.
     """
 
     names: tuple[str, ...]
     inks: tuple[Ink, ...]
     place: str = "top"
     keys: tuple[Key, ...] = ()
+    tight: bool = False
 
     @property
     def entries(self) -> list[tuple[str, Ink, Key]]:
         """Each series with its ink and key."""
         return list(zip(self.names, self.inks, self.keys, strict=True))
+
+    @property
+    def line(self) -> float:
+        """The height of a line, of the type size."""
+        return _TIGHT_LINE if self.tight else _LINE
+
+    @property
+    def apart(self) -> float:
+        """The distance between entries on one line, of the type size."""
+        return _TIGHT_APART if self.tight else _APART
 
     @property
     def visible(self) -> bool:
@@ -55,9 +70,9 @@ def legend_marks(legend: Legend, style: Style, room: Box) -> tuple[list[Mark], f
         The marks, and the y under the last line.
     """
     columns = 0
-    if _lines(legend, style, room.width) * style.legend * _LINE > room.height * _MOST_ABOVE:
+    if _lines(legend, style, room.width) * style.legend * legend.line > room.height * _MOST_ABOVE:
         style = replace(style, legend=min(style.legend, max(style.least_type, style.legend * 0.8)))
-        lines = max(int(room.height * _MOST_ABOVE / (style.legend * _LINE)), 1)
+        lines = max(int(room.height * _MOST_ABOVE / (style.legend * legend.line)), 1)
         if _lines(legend, style, room.width) > lines:
             columns = -(-len(legend.names) // lines)
     size = style.legend
@@ -69,11 +84,11 @@ def legend_marks(legend: Legend, style: Style, room: Box) -> tuple[list[Mark], f
     for one in legend.entries:
         entry, taken = _entry(one, (x, y), right - left, style)
         if x > left and x + taken > right:
-            x, y = left, y + size * _LINE
+            x, y = left, y + size * legend.line
             entry, taken = _entry(one, (x, y), right - left, style)
         marks += entry
-        x += taken + size * 2.2
-    return marks, y + size * _LINE
+        x += taken + size * legend.apart
+    return marks, y + size * legend.line
 
 
 def _lines(legend: Legend, style: Style, room: float) -> int:
@@ -83,7 +98,7 @@ def _lines(legend: Legend, style: Style, room: float) -> int:
         taken = style.legend * _SWATCH + style.gap + width(name, style.legend)
         if x and x + taken > room:
             lines, x = lines + 1, 0.0
-        x += taken + style.legend * 2.2
+        x += taken + style.legend * legend.apart
     return lines
 
 
@@ -91,7 +106,7 @@ def _in_columns(legend: Legend, style: Style, room: Box, columns: int) -> tuple[
     """Entries in columns of one width, their names shortened: for more series than a small picture can name in full."""
     marks: list[Mark] = []
     each = room.width / columns
-    line = style.legend * _LINE * 0.8
+    line = style.legend * legend.line * 0.8
     for place, entry in enumerate(legend.entries):
         row, column = divmod(place, columns)
         marks += _entry(entry, (room.left + column * each, room.top + row * line), each - style.gap, style)[0]
@@ -140,9 +155,10 @@ def column_marks(legend: Legend, style: Style, room: Box) -> list[Mark]:
         room: Where it stands, in points.
     """
     marks: list[Mark] = []
-    line = style.legend * _LINE * min(1.0, room.height / (len(legend.names) * style.legend * _LINE))
-    size = min(style.legend, line * 0.9)
-    for place, entry in enumerate(legend.entries):
+    each = room.height / len(legend.names)
+    size = max(min(style.legend, each * _TIGHT), style.least_type)
+    line = max(min(style.legend * _LINE, each), size / _TIGHT)
+    for place, entry in enumerate(legend.entries[: int((room.height + line - size) / line)]):
         y = room.top + place * line
         marks += _entry(entry, (room.left, y), room.width, replace(style, legend=size))[0]
     return marks

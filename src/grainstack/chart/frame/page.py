@@ -1,5 +1,6 @@
 """The frame of every chart: title and subtitle on top, note and source at the bottom, the rest for the plot."""
 
+from grainstack.chart.frame.giving_way import Kept
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import MUTED
@@ -11,6 +12,9 @@ from grainstack.quick import dataclass
 
 _MOST_HEADER = 0.36  # of the height: title and subtitle leave the plot more than half
 _MOST_FOOTER = 0.24  # of the height: notes are less than the title
+_SMALL_TITLE = 0.72  # of the usual size: still the largest type on the picture
+_LINE, _TIGHT_LINE = 1.5, 1.25  # of the type size: lines of notes, and of short ones
+_SHORT_NOTE = 2  # lines: the base, and what marks mean
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,21 +30,24 @@ class Page:
     body: Box
 
 
-def page_of(words: Words, style: Style, size: tuple[float, float]) -> Page:
+def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept) -> Page:
     """Sets the words of the frame; long ones are wrapped, and shortened once they take too much of the picture.
 
     Args:
         words: Every text around the plot.
         style: Sizes and strokes.
         size: Width and height of the picture, in points.
+        kept: What there is room for.
     """
     picture_width, picture_height = size
     room = picture_width - 2 * style.margin
     marks: list[Text] = []
     top = style.margin
+    small = max(style.title * _SMALL_TITLE, style.least_type)
+    title, lines = (style.title, 2) if kept.whole_title else (small, 1)
     for content, role, kind, most_lines in (
-        (words.title, MarkRole.TITLE, style.title, 2),
-        (words.subtitle, MarkRole.SUBTITLE, style.subtitle, 2),
+        (words.title, MarkRole.TITLE, title, lines),
+        (words.subtitle if kept.subtitle else "", MarkRole.SUBTITLE, style.subtitle, 2),
     ):
         weight = Weight.SEMIBOLD if role == MarkRole.TITLE else Weight.REGULAR
         limit = _lines_within(_MOST_HEADER * picture_height - top, kind * 1.25, most_lines)
@@ -51,13 +58,14 @@ def page_of(words: Words, style: Style, size: tuple[float, float]) -> Page:
             marks.append(Text(style.margin, top, line, kind, width(line, kind, weight), fill, role, weight, tip=tip))
             top += kind * 0.53
         top += style.gap * 0.4 if content else 0.0
-    notes = _footer(words, style, room, picture_height)
+    notes = _footer(words, style, room, picture_height, kept)
     bottom = picture_height - style.margin * 0.65
-    lowest = bottom - (len(notes) - 1) * style.note * 1.5
+    line_height = style.note * (_LINE if kept.whole_note else _TIGHT_LINE)
+    lowest = bottom - (len(notes) - 1) * line_height
     marks += [
         Text(
             style.margin,
-            lowest + place * style.note * 1.5,
+            lowest + place * line_height,
             line,
             style.note,
             width(line, style.note),
@@ -67,18 +75,21 @@ def page_of(words: Words, style: Style, size: tuple[float, float]) -> Page:
         )
         for place, (line, role, tip) in enumerate(notes)
     ]
-    end = lowest - style.note * 2.1 if notes else picture_height - style.margin
+    end = lowest - style.note * (2.1 if kept.whole_note else 1.6) if notes else picture_height - style.margin
     return Page(tuple(marks), Box(style.margin, top + style.gap * 1.75, picture_width - style.margin, end))
 
 
-def _footer(words: Words, style: Style, room: float, height: float) -> list[tuple[str, MarkRole, str]]:
+def _footer(words: Words, style: Style, room: float, height: float, kept: Kept) -> list[tuple[str, MarkRole, str]]:
     """The lines under the plot with their role and, when shortened, their full text; the source keeps a line."""
-    limit = _lines_within(_MOST_FOOTER * height, style.note * 1.5, 6)
+    limit = _lines_within(_MOST_FOOTER * height, style.note * _LINE, 6 if kept.whole_note else _SHORT_NOTE + 1)
     source = _set(words.source, style.note, room, 1)
-    note = _set(words.footnote, style.note, room, max(limit - len(source), 0))
-    lines = [(line, MarkRole.FOOTNOTE, words.footnote) for line in note]
-    lines += [(line, MarkRole.SOURCE, words.source) for line in source]
-    return [(line, role, full if line.endswith(ELLIPSIS) else "") for line, role, full in lines]
+    written = words.footnote if kept.whole_note else words.short_note
+    note = _set(written, style.note, room, max(limit - len(source), 0))
+    tips = [words.footnote if line.endswith(ELLIPSIS) else "" for line in note]
+    if note and written != words.footnote:
+        tips[-1] = words.footnote
+    lines = [(line, MarkRole.FOOTNOTE, tip) for line, tip in zip(note, tips, strict=True)]
+    return lines + [(line, MarkRole.SOURCE, words.source if line.endswith(ELLIPSIS) else "") for line in source]
 
 
 def _set(content: str, size: float, room: float, limit: int, weight: Weight = Weight.REGULAR) -> tuple[str, ...]:

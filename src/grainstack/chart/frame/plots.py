@@ -11,7 +11,7 @@ from grainstack.chart.frame.category_axis import (
     beneath,
     beside,
     category_marks,
-    cut_beneath,
+    turned_beneath,
 )
 from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
 from grainstack.chart.frame.plane import Box, Plane
@@ -31,6 +31,9 @@ from grainstack.chart.scene import Anchor, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import shortened, width
 from grainstack.quick import dataclass
 
+_MOST_TURNED = 0.38  # of the height: turned names leave the bars more than half
+_MOST_BESIDE = (0.36, 0.46)  # of the width: names beside bars, and the same where some would be cut
+_MOST_BESIDE_PANELS = (0.24, 0.32)  # the same where several plots stand side by side
 _MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
 
 
@@ -67,6 +70,7 @@ class PlotNeeds:
         beyond: What stands beyond values.
         direction: `auto`, `horizontal` or `vertical`.
         lying: Whether horizontal bars are preferred.
+        turn_names: Whether names of categories are turned by a quarter, under vertical bars.
         upright: Whether the values must grow upwards, whatever the room.
         dense: Whether values stand at the marks, so that the axis needs fewer ticks.
         value_title: Title of the value axis; `category_title` of the other.
@@ -87,6 +91,7 @@ class PlotNeeds:
     beyond: tuple[Beyond, ...] = ()
     direction: str = "auto"
     lying: bool = False
+    turn_names: bool = False
     upright: bool = False
     dense: bool = False
     value_title: str = ""
@@ -124,6 +129,17 @@ class Plots:
         """Whether values grow to the right."""
         return self.planes[0].horizontal
 
+    def share(self, height: float) -> float:
+        """The part of the height of the picture that plots have; 1 where lying bars are as thick as they may be.
+
+        Args:
+            height: Of the picture, in points.
+        """
+        plane = self.planes[0]
+        if plane.horizontal and plane.frame.height >= most_height(plane.span, self.style) - 0.5:
+            return 1.0
+        return plane.frame.height * -(-len(self.planes) // self.columns) / height
+
 
 def settled_plots(needs: PlotNeeds, body: Box, style: Style, margin: float) -> Plots:
     """Lays the plots out.
@@ -135,6 +151,16 @@ def settled_plots(needs: PlotNeeds, body: Box, style: Style, margin: float) -> P
         margin: The rim of the picture in points, into which tick labels may reach half-way.
     """
     return _Layout(needs, body, style, margin).plots()
+
+
+def most_height(span: float, style: Style) -> float:
+    """The greatest height of a plot of lying bars, in points.
+
+    Args:
+        span: The length of its category axis in slots.
+        style: Sizes and strokes.
+    """
+    return style.bar_most * _MOST_SLOT * span
 
 
 def grid_of_panels(count: int, wanted: int | None, body: Box) -> tuple[int, int]:
@@ -179,15 +205,17 @@ class _Layout:
     def plots(self) -> Plots:
         """The finished layout, in the direction that keeps category labels whole."""
         needs = self._needs
-        if needs.direction == "horizontal" or (needs.direction == "auto" and needs.lying):
+        if needs.direction == "horizontal" or (needs.direction == "auto" and needs.lying and not needs.turn_names):
             return self._horizontal()
-        return self._vertical(whole=needs.direction == "auto") or self._horizontal()
+        whole = needs.direction == "auto" and not needs.turn_names
+        return self._vertical(whole=whole) or self._horizontal()
 
     def _top_legend(self, left: float) -> tuple[list[Mark], float]:
         """A legend above the plots, starting where they start; and the y under it."""
         legend = self._needs.legend
         if not legend.visible or self._crowded or legend.place not in ("top", "auto"):
             return [], self._body.top
+        left = self._body.left if legend.tight else left
         return legend_marks(legend, self._legend_style, replace(self._body, left=left))
 
     @property
@@ -205,10 +233,10 @@ class _Layout:
         column_gap = style.gap * 4
         width_each = (body.right - right_room - left - (self._columns - 1) * column_gap) / self._columns
         slot = width_each / needs.span
-        labels = beneath(needs.categories, slot, style)
+        labels = None if needs.turn_names else beneath(needs.categories, slot, style)
         if labels is None and whole:
             return None
-        labels = labels or cut_beneath(needs.categories, slot, style)
+        labels = labels or turned_beneath(needs.categories, slot, body.height / self._rows * _MOST_TURNED, style)
         legend, top = self._top_legend(left)
         titled = bool(needs.value_title or needs.second_title)
         top += style.tick * 2.3 if titled else style.tick * 0.5
@@ -241,19 +269,23 @@ class _Layout:
         above += style.tick * 1.4 if needs.asides else 0.0
         beside_plots = sum(aside_widths(needs.asides, style))
         self._above = above
-        most = body.width * (0.36 if self._columns == 1 else 0.24)
+        parts = _MOST_BESIDE if self._columns == 1 else _MOST_BESIDE_PANELS
+        usual, most = (body.width * part for part in parts)
         inset = max(0.0, width(axis.labels[-1], style.tick) / 2 - self._margin * 0.9) if axis.labels else 0.0
         column_gap = max(style.gap * 4, axis.widest(style) * 1.2) + beside_plots
         inset = max(inset, beside_plots)
-        _, top = self._top_legend(body.left + most)
+        _, top = self._top_legend(body.left + usual)
         head = style.tick * 1.8 if needs.category_title else 0.0
 
         def height_from(top: float) -> float:
             taken = below + above * self._rows + (self._rows - 1) * style.category + self._rows * self._title_height
             room = (body.bottom - top - head - style.gap - taken) / self._rows
-            return min(room, style.bar_most * _MOST_SLOT * needs.span)
+            return min(room, most_height(needs.span, style))
 
-        labels = beside(needs.categories, height_from(top) / needs.span, most - style.gap * 1.75, style)
+        slot = height_from(top) / needs.span
+        labels = beside(needs.categories, slot, usual - style.gap * 1.75, style)
+        if labels.cut:
+            labels = beside(needs.categories, slot, most - style.gap * 1.75, style)
         left = body.left + labels.room
         legend, top = self._top_legend(left)
         height = height_from(top)

@@ -10,7 +10,9 @@ from math import sqrt
 from grainstack.quick import dataclass
 
 STANDARD = (640.0, 400.0)
-_LEAST_SCALE = 0.7  # smaller type cannot be read in print
+_LEAST_SCALE = 0.7  # smaller strokes and gaps are not seen in print
+_LEAST_MARGIN = 0.35  # a small picture is set into the margins of a page
+_TYPE = ("title", "subtitle", "legend", "category", "base", "value", "tick", "note")
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +55,7 @@ class Style:
     record: float = 1.7
     line: float = 1.4
     bar_most: float = 45.0
-    least_type: float = 5.0
+    least_type: float = 6.0
     nominal: str = "fields"
     ordered: str = "meadow"
     sides: str = "furrow"
@@ -62,16 +64,21 @@ class Style:
 
     def for_size(self, width: float, height: float) -> "Style":
         """The style for a picture of this size: everything grows and shrinks with it, within what can be read."""
-        scale = max(sqrt(width * height / (STANDARD[0] * STANDARD[1])), _LEAST_SCALE)
+        raw = sqrt(width * height / (STANDARD[0] * STANDARD[1]))
+        scale = max(raw, _LEAST_SCALE)
         sizes = {item.name: getattr(self, item.name) * scale for item in fields(self) if item.type is float}
+        sizes["margin"] = self.margin * max(raw, _LEAST_MARGIN)
+        del sizes["least_type"]  # what can be read does not depend on how large the picture is
+        for name in _TYPE:
+            sizes[name] = max(sizes[name], self.least_type)
         return replace(self, **sizes)
 
     def smaller(self, factor: float) -> "Style":
         """The style with smaller type and marks inside the plot, as panels need; never below the least type."""
-        names = ("category", "base", "value", "tick", "legend", "cap", "dot", "gap")
+        names = ("category", "base", "value", "tick", "legend", "cap", "dot", "gap")  # type first
         sizes = {name: getattr(self, name) * factor for name in names}
-        for name in ("category", "base", "value", "tick", "legend"):
-            sizes[name] = max(sizes[name], min(self.least_type, getattr(self, name)))
+        for name in names[:-3]:
+            sizes[name] = max(sizes[name], self.least_type)
         return replace(self, **sizes)
 
 

@@ -5,7 +5,8 @@ from dataclasses import replace
 from math import atan2, cos, degrees, hypot, radians, sin
 
 from grainstack.chart.cells import Cell
-from grainstack.chart.frame.frame import Frame, framed
+from grainstack.chart.frame.frame import framed, style_of
+from grainstack.chart.frame.giving_way import Draft, Kept, composed
 from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plots import grid_of_panels, panel_style
@@ -21,7 +22,7 @@ from grainstack.chart.request import ColorsRequest, LegendRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width
-from grainstack.chart.writing.wording import Place
+from grainstack.chart.writing.wording import Place, words_for
 from grainstack.errors import IdleError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -42,7 +43,7 @@ def pie_scene(pies: Pies, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    return _PieChart(pies, request).scene()
+    return composed(lambda asked: _PieChart(pies, asked), request)
 
 
 def pie_alt(pies: Pies, title: str) -> str:
@@ -94,15 +95,13 @@ class _PieChart:
         self._request = request
         self._asked = request[PieRequest]
         self._figures = FiguresAt(self._cells, request, self._asked.labels)
-        self._frame: Frame = framed(
-            self._cells.table, request, [note for note in (self._figures.note(),) if note], figures_at=Place.TITLE
-        )
-        self._style: Style = self._frame.style
+        self._style: Style = style_of(request)
         self._inks = Inks(self._cells, request[ColorsRequest], self._style)
 
-    def scene(self) -> Scene:
-        """The finished scene."""
-        frame = self._frame
+    def draft(self, kept: Kept) -> Draft:
+        """The scene with as much around it as there is room for."""
+        notes = [note for note in (self._figures.note(),) if note]
+        frame = framed(words_for(self._cells.table, self._request, notes, Place.TITLE), self._request, kept)
         body = frame.body
         count = len(self._pies.slices)
         marks: list[Mark] = []
@@ -113,10 +112,10 @@ class _PieChart:
                 "Choose top, right or bottom, or leave it out.",
             )
         several = count > 1 or asked not in ("auto", "direct", "none")
-        if several and asked != "none":
+        if several and asked != "none" and kept.legend:
             place = "top" if asked in ("auto", "direct") else asked
             keys = tuple(self._cells.series_key(place) for place in range(len(self._cells.series)))
-            legend = Legend(self._cells.series, self._inks.series, place, keys)
+            legend = Legend(self._cells.series, self._inks.series, place, keys, tight=not kept.whole_title)
             legend_drawn, body = legend_aside(legend, frame.style, body)
             marks += legend_drawn
             if place == "top":
@@ -130,7 +129,15 @@ class _PieChart:
             row, column = divmod(panel, columns)
             left, top = body.left + column * wide, body.top + row * tall
             marks += self._pie(panel, Box(left, top, left + wide, top + tall), named=not several)
-        return frame.scene(marks, pie_alt(self._pies, frame.words.title))
+        names = len(self._cells.series) * (asked != "none")
+        wanted = {
+            MarkRole.LEGEND: names if several else 0,
+            MarkRole.SLICE_LABEL: 0 if several else sum(map(len, self._pies.slices)),
+            MarkRole.VALUE: sum(map(len, self._pies.slices)) if self._figures.kinds else 0,
+            MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
+        }
+        scene = frame.scene(marks, pie_alt(self._pies, frame.words.title), wanted)
+        return Draft(scene, body.height / frame.size[1])
 
     def _pie(self, panel: int, room: Box, *, named: bool) -> list[Mark]:
         style, slices = self._style, self._pies.slices[panel]
@@ -319,7 +326,7 @@ class _PieChart:
         x, y = center
         marks: list[Mark] = []
         wide = width(content, size, Weight.SEMIBOLD)
-        if wide < inner * 1.7:
+        if size >= style.least_type and wide < inner * 1.7:
             marks.append(
                 Text(x, y + size * 0.15, content, size, wide, INK, MarkRole.TOTAL, Weight.SEMIBOLD, Anchor.MIDDLE)
             )

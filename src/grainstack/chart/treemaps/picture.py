@@ -5,6 +5,7 @@ from dataclasses import replace
 from math import isnan
 
 from grainstack.chart.frame.frame import framed, style_of
+from grainstack.chart.frame.giving_way import Draft, Kept, composed
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
 from grainstack.chart.look.color import INK, PAPER, over, text_on
@@ -40,7 +41,7 @@ def treemap_scene(tree: Tree, request: Requests) -> Scene:
     Raises:
         RequestError: A colour for a level that is not shown.
     """
-    return _Treemap(tree, request).scene()
+    return composed(lambda asked: _Treemap(tree, asked), request)
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,16 +111,20 @@ class _Treemap:
         self._hidden = 0
         self._shade_fills: dict[float, str] = {}
 
-    def scene(self) -> Scene:
-        """The finished scene; tiles too small to see are known only once all are laid out, so words come last."""
-        table = self._tree.cells.table
-        body = framed(table, self._request, words=self._said(1)).body
+    def draft(self, kept: Kept) -> Draft:
+        """The scene with as much around it as there is room for.
+
+        Tiles too small to see are known only once all are laid out, so words come last.
+        """
+        self._marks, self._texts, self._hidden = [], [], 0
+        body = framed(self._said(1), self._request, kept).body
         room = replace(body, bottom=body.bottom - self._style.tick * 3.2) if self._shades else body
         self._tile(self._root(), room, 0)
-        frame = framed(table, self._request, words=self._said(self._hidden))
+        frame = framed(self._said(self._hidden), self._request, kept)
         bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * 1.5)) if self._shades else []
         alt = treemap_alt(self._tree, frame.words.title, self._figures)
-        return frame.scene([*self._marks, *self._texts, *bar], alt)
+        scene = frame.scene([*self._marks, *self._texts, *bar], alt)
+        return Draft(scene, room.height / frame.size[1])
 
     def _said(self, hidden: int) -> Words:
         notes = [f"{hidden:,} tiles too small to see are drawn together, with a pattern."] if hidden else []

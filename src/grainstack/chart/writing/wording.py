@@ -39,7 +39,10 @@ def flag_meanings(least: int) -> dict[Flag, str]:
 
 @dataclass(frozen=True, slots=True)
 class Words:
-    """Every text of the frame; empty ones are left out."""
+    """Every text of the frame; empty ones are left out.
+
+    Where there is little room, `short_note` stands for `footnote`: what was typed, what marks mean, and the base.
+    """
 
     title: str
     subtitle: str
@@ -48,6 +51,7 @@ class Words:
     footnote: str
     source: str
     second_title: str = ""
+    short_note: str = ""
 
 
 class Place(StrEnum):
@@ -83,14 +87,17 @@ def words_for(
     own = {Place.AXIS: (titles.value_title,), Place.SUBTITLE: (titles.value_title, asked.subtitle), Place.TITLE: ("",)}
     unsaid = asked.title is not None and any(text is not None for text in own[figures_at])
     naming = [f"{figures}."] if unsaid and not _says(request, figures, _heading(table)) else []
-    written = [*naming, *flag_notes(columns, least), *table.provenance.sentences(), *notes]
-    written = [] if asked.no_note else written
+    marks = flag_notes(columns, least)
+    written = [] if asked.no_note else [*naming, *marks, *table.provenance.sentences(), *notes]
+    short = [] if asked.no_note else [*marks, table.provenance.base_alone]
+    typed = [asked.footnote] if asked.footnote else []
     return Words(
         title=_given(asked.title, default_title(table)),
         subtitle=subtitle,
         value_title=value_title,
         category_title=_given(titles.category_title, ""),
-        footnote=" ".join([*([asked.footnote] if asked.footnote else []), *written]),
+        footnote=" ".join([*typed, *written]),
+        short_note=" ".join([*typed, *short]),
         source=f"Source: {source}" if (source := _given(asked.source, table.provenance.origin.source)) else "",
         second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
     )

@@ -21,5 +21,5 @@ STYLE = Style(
     record=2.1,
     line=2.0,
     bar_most=56.0,
-    least_type=7.5,
+    least_type=7.0,
 )

@@ -1,0 +1,122 @@
+"""What gives way when a picture is small, in a fixed order: words first, names last, and a bar never.
+
+A chart is composed as it was asked for. Where that leaves its plots too little of the picture, or a category without
+its name, it is composed again with less around them. Where even the least does not help, nothing is drawn: the message
+says which size would do.
+"""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Protocol
+
+from grainstack.chart.request import PictureRequest
+from grainstack.chart.scene import Scene
+from grainstack.errors import ChartError
+from grainstack.quick import dataclass
+from grainstack.requests import Requests
+from grainstack.speech import option
+
+_ENOUGH = 0.42  # of the height: below it, a chart is more words than bars
+_ENOUGH_WITH_NAMES = 0.25  # where the names of series are all that could still go: they are worth more than size
+_NEARLY = 0.97  # of the best share of the height that any step reaches: further steps would cost words for nothing
+_GROWTH = 1.08  # from one size that is tried to the next
+_LARGEST = 5000.0  # points: no larger picture is drawn
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """What a chart keeps around its plots.
+
+    Attributes:
+        axis_titles: The titles of its axes.
+        whole_note: The whole note; otherwise the base and the meaning of marks.
+        subtitle: The line under the title.
+        whole_title: The title in full size and as many as two lines; otherwise small, on one.
+        bases: The base of each category.
+        legend: The names of its series; otherwise they are told by tips only.
+    """
+
+    axis_titles: bool = True
+    whole_note: bool = True
+    subtitle: bool = True
+    whole_title: bool = True
+    bases: bool = True
+    legend: bool = True
+
+
+def _steps() -> tuple[Kept, ...]:
+    """Everything, then one thing less at a time."""
+    steps = [Kept()]
+    for name in ("axis_titles", "whole_note", "subtitle", "whole_title", "bases", "legend"):
+        steps.append(replace(steps[-1], **{name: False}))
+    return tuple(steps)
+
+
+STEPS = _steps()
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """A chart composed at one step.
+
+    Attributes:
+        scene: The picture.
+        share: The part of its height that plots have; 1 where they could not use more.
+        nameless: How many categories have no name.
+    """
+
+    scene: Scene
+    share: float
+    nameless: int = 0
+
+    def fits(self, enough: float) -> bool:
+        """Whether every category is named and the plots have at least a share of the height."""
+        return not self.nameless and self.share >= enough
+
+
+class Composing(Protocol):
+    """A chart that can be composed with more or less around it."""
+
+    def draft(self, kept: Kept) -> Draft:
+        """The chart at one step."""
+
+
+def composed(chart_for: Callable[[Requests], Composing], request: Requests) -> Scene:
+    """The chart at the first step that fits; else at the one whose plots have about the most room.
+
+    Args:
+        chart_for: Gives a fresh chart for a request.
+        request: Words, size and style.
+
+    Raises:
+        ChartError: A category would have no name at any step; says the smallest size that works.
+    """
+    drafts: list[Draft] = []
+    chart = chart_for(request)
+    for kept, following in zip(STEPS, (*STEPS[1:], None), strict=True):
+        drafts.append(chart.draft(kept))
+        names_next = following is not None and not following.legend
+        if drafts[-1].fits(_ENOUGH_WITH_NAMES if names_next else _ENOUGH):
+            return drafts[-1].scene
+    named = [draft for draft in drafts if not draft.nameless]
+    if not named:
+        raise _too_small(chart_for, request, min(draft.nameless for draft in drafts))
+    best = max(draft.share for draft in named)
+    return next(draft.scene for draft in named if draft.share >= best * _NEARLY)
+
+
+def _too_small(chart_for: Callable[[Requests], Composing], request: Requests, nameless: int) -> ChartError:
+    """What is said where categories would have no name."""
+    picture = request[PictureRequest]
+    what = "1 category would have no name" if nameless == 1 else f"{nameless} categories would have no name"
+    fewer = f"keep fewer categories with {option('keep_top')}"
+    factor = _GROWTH
+    while max(picture.points) * factor <= _LARGEST:
+        larger = picture.larger(factor)
+        if not chart_for(request.having(larger)).draft(STEPS[-1]).nameless:
+            return ChartError(
+                f"{option('size')} {picture.size} is too small: {what}.",
+                f"The smallest size of this shape that works is {option('size', larger.size)}; or {fewer}.",
+            )
+        factor *= _GROWTH
+    return ChartError(f"{option('size')} {picture.size} is too small: {what}.", f"{fewer[0].upper()}{fewer[1:]}.")
