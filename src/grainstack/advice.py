@@ -7,7 +7,7 @@ from grainstack.words import Request, switch, word
 _GROUP = "Messages"
 NAMES = (
     *("already-summarised", "many-zeros", "not-additive", "too-many", "area-limits", "second-axis", "unequal-groups"),
-    *("hidden-shape", "nested-backwards", "axis-start", "same-people", "left-out"),
+    *("hidden-shape", "nested-backwards", "axis-start", "same-people", "left-out", "limits-in-stack"),
 )
 
 

@@ -168,8 +168,23 @@ def check(scene: Scene) -> None:
     for text in texts:
         if text.ground == PAPER:
             for bar in bars:
-                own = bar.x, bar.y, bar.x + bar.width, bar.y + bar.height
-                assert not _overlap(text.box, own) or min(bar.width, bar.height) < 0.02, (text, bar)
+                thin = min(bar.width, bar.height) < 0.02
+                assert bar.hatch or thin or not _overlap(text.box, _rect_box(bar)), (text, bar)
+
+
+def check_grounds(scene: Scene) -> None:
+    """No text stands on a pattern without a plain patch between them."""
+    patterned = [(place, mark) for place, mark in enumerate(scene.marks) if isinstance(mark, Rect) and mark.hatch]
+    plain = [
+        (place, mark) for place, mark in enumerate(scene.marks) if isinstance(mark, Rect) and mark.role == "ground"
+    ]
+    for at, text in enumerate(scene.marks):
+        if not isinstance(text, Text):
+            continue
+        under = [place for place, mark in patterned if _overlap(text.box, _rect_box(mark))]
+        if under:
+            between = [mark for place, mark in plain if max(under) < place < at]
+            assert any(_holds(_rect_box(mark), text.box) for mark in between), text
 
 
 def check_type(scene: Scene, style: str) -> None:
@@ -208,6 +223,19 @@ def _dimension(role: Role, name: str, labels: Sequence[str], *, ordered: bool = 
     kind = Kind.ORDERED if ordered else Kind.CATEGORY
     variable = Variable(name, kind).with_levels(levels, LevelOrder.CODEBOOK)
     return Dimension(role, variable, "codebook", all_levels=levels)
+
+
+def _rect_box(rect: Rect) -> tuple[float, float, float, float]:
+    return rect.x, rect.y, rect.x + rect.width, rect.y + rect.height
+
+
+def _holds(one: tuple[float, float, float, float], other: tuple[float, float, float, float]) -> bool:
+    return (
+        one[0] <= other[0] + EDGE
+        and one[1] <= other[1] + EDGE
+        and one[2] >= other[2] - EDGE
+        and one[3] >= other[3] - EDGE
+    )
 
 
 def _line_box(line: Line) -> tuple[float, float, float, float]:

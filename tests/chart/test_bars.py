@@ -11,7 +11,17 @@ from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.scene import Line, MarkRole, Rect, Text
 from grainstack.errors import ChartError, RequestError
-from tests.chart.scenes import bars_of, check, check_type, rising, scene_of, table_of, texts_of, working_size
+from tests.chart.scenes import (
+    bars_of,
+    check,
+    check_grounds,
+    check_type,
+    rising,
+    scene_of,
+    table_of,
+    texts_of,
+    working_size,
+)
 from tests.soak import SOAK
 
 ROUTES = ["Pell Isle", "Osk Harbour", "Dunmar"]
@@ -104,6 +114,7 @@ def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object])
     except ChartError as error:
         scene = scene_of(**{**request, "size": working_size(error)})  # type: ignore[arg-type]
     check(scene)
+    check_grounds(scene)
     check_type(scene, str(request["style"]))
     assert MarkRole.CATEGORY not in dict(scene.left_out)
 

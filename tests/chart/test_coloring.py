@@ -130,7 +130,7 @@ def test_a_figure_on_a_patterned_bar_has_a_plain_ground() -> None:
     hatched = [bar for bar in bars_of(scene) if bar.hatch]
     grounds = [mark for mark in scene.marks if isinstance(mark, Rect) and mark.role == "ground"]
     for bar in hatched:
-        assert any(ground.fill == bar.fill and bar.y <= ground.y <= bar.y + bar.height for ground in grounds)
+        assert any(ground.fill == PAPER and bar.y <= ground.y <= bar.y + bar.height for ground in grounds)
 
 
 def test_see_through_bars_are_judged_by_what_is_seen() -> None:

@@ -24,7 +24,7 @@ from grainstack.errors import ChartError, RequestError
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.kinds import kind_requests, kind_scene
-from tests.chart.scenes import check, check_type, table_of, texts_of, working_size
+from tests.chart.scenes import check, check_grounds, check_type, table_of, texts_of, working_size
 from tests.soak import SOAK
 
 PLAIN = Requests()
@@ -41,6 +41,7 @@ def test_nothing_ever_collides_or_leaves_the_picture(drawn: tuple[str, SummaryTa
         larger = replace(request[PictureRequest], size=working_size(error))
         scene = kind_scene(kind, table, request.having(larger), ring=ring)
     check(scene)
+    check_grounds(scene)
     check_type(scene, request[PictureRequest].style)
     assert MarkRole.CATEGORY not in dict(scene.left_out)
     assert not _crossings(scene)
@@ -224,7 +225,8 @@ def test_thinning_keeps_the_ends_and_says_how_many_are_drawn() -> None:
     values = np.arange(10_000, dtype=float)
     dots = record_dots([(values, np.ones(10_000, dtype=np.int64), np.ones(10_000))], most=100)
     assert dots.drawn == 100
-    assert (dots.values[0][0], dots.values[0][-1]) == (0, 9999)
+    [cell] = dots.cells
+    assert (cell.dots[0], cell.dots[-1]) == (0, 9999)
     assert "100 of 10,000 records" in dots.note
 
 

@@ -170,6 +170,19 @@ TRIES: dict[str, list[Try]] = {
         ({"form": "points"}, {"turn_names": True}),
         ({"form": "histogram"}, {"turn_names": True}),
     ],
+    "dot_size": [
+        ({"show_records": True, **MEAN}, {"dot_size": 6.0}),
+        ({"form": "points"}, {"dot_size": 6.0}),
+        ({"form": "box"}, {"dot_size": 6.0}),
+        ({"form": "histogram"}, {"dot_size": 6.0}),
+        ({}, {"dot_size": 6.0}),
+    ],
+    "spread": [
+        ({"show_records": True, **MEAN}, {"spread": 0.2}),
+        ({"form": "points"}, {"spread": 0.2}),
+        ({"form": "histogram"}, {"spread": 0.2}),
+        ({}, {"spread": 0.2}),
+    ],
     "panel_columns": [({"panel": "season"}, {"panel_columns": 1}), ({}, {"panel_columns": 1})],
     "swap": [(SPLIT, {"swap": True}), ({}, {"swap": True})],
     "label": [

@@ -64,6 +64,30 @@ class PlotRequest(Request):
 
 
 @dataclass(frozen=True, slots=True)
+class RecordDotsRequest(Request):
+    """How records are drawn as dots."""
+
+    dot_size: float | None = word(
+        None,
+        "Diameter of the dots of records, in points.",
+        group=_PLOT,
+        metavar="PT",
+        within=(1.2, 20.0),
+        needs=("show_records",),
+        medium=Medium.PICTURE,
+    )
+    spread: float | None = word(
+        None,
+        "How far dots of records spread, as a share of the room of their category.",
+        group=_PLOT,
+        metavar="N",
+        within=(0.05, 1.0),
+        needs=("show_records",),
+        medium=Medium.PICTURE,
+    )
+
+
+@dataclass(frozen=True, slots=True)
 class WordsRequest(Request):
     """The words around a chart; what is not given is written from the request, `none` leaves it out.
 

@@ -31,6 +31,9 @@ def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advic
     if limits is not None and limits[0] > 0 and not arrangement.stacked:
         text = f"bars that do not start at zero exaggerate differences. Use {command('dot')}, or start at 0."
         found.append(Advice("axis-start", text))
+    if arrangement.layout == "percent" and cells.count > 2 and any(bar.whisker for bar in arrangement.bars):
+        text = f"limits of {cells.count} segments are easier to compare side by side"
+        found.append(Advice("limits-in-stack", f"{text}: {option('layout', 'grouped')}, or {command('dot')}."))
     return [*found, *_unequal_groups(arrangement)]
 
 

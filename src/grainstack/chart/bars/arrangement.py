@@ -258,7 +258,9 @@ def _stacked(cells: ChartCells, layout: str) -> BarArrangement:
                 start = above if size >= 0 else below
                 end = start + size
                 above, below = (end, below) if size >= 0 else (above, end)
-                low, high = _segment_whisker(cell, start, end, last=cell is stack[-1]) if percent else (nan, nan)
+                low, high = nan, nan
+                if percent and cell.has_spread and (cell is not stack[-1] or start == 0):  # the end of all is no figure
+                    low, high = start + cell.low, start + cell.high
                 bars.append(Bar(cell, 0, start, end, low, high, min(start, end), max(start, end)))
             if not percent and any(cell.known for cell in stack):
                 totals.append(_total(cells, panel, slot, above, below))
@@ -266,13 +268,6 @@ def _stacked(cells: ChartCells, layout: str) -> BarArrangement:
     values += [value for total in totals for value in (total.low, total.high) if not isnan(value)]
     high = 1.0 if percent else max(values)
     return BarArrangement(cells, layout, tuple(bars), 1, min(values), high, tuple(totals))
-
-
-def _segment_whisker(cell: Cell, start: float, end: float, *, last: bool) -> tuple[float, float]:
-    """The spread of a segment's share, laid off from where it starts; for the last one back from its end."""
-    if not cell.has_spread:
-        return nan, nan
-    return (end - cell.high, end - cell.low) if last and start > 0 else (start + cell.low, start + cell.high)
 
 
 def _total(cells: ChartCells, panel: int, slot: int, above: float, below: float) -> Total:

@@ -32,7 +32,8 @@ def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt
     if any(cut_short(bar, request, figures) for bar in arrangement.bars):
         notes.append("Bars with a broken end reach beyond the axis.")
     if arrangement.layout == "percent" and any(bar.whisker for bar in arrangement.bars):
-        notes.append("Whiskers are laid off from where a segment starts, the last one's back from its end.")
+        last = "" if len(arrangement.cells.series) == 1 else "; the last segment has none"
+        notes.append(f"Whiskers are the limits of a segment, laid off from where it starts{last}.")
     sides = arrangement.sides
     if sides and 0 in sides.ways:
         between = [name for name, way in zip(arrangement.cells.series, sides.ways, strict=True) if way == 0]

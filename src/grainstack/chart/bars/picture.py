@@ -11,22 +11,35 @@ from grainstack.chart.bars.request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import Kept, composed
+from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Box, Plane, Stand
 from grainstack.chart.frame.plots import Beyond, Plots
-from grainstack.chart.frame.record_dots import RecordDots, dot_radius, offsets, record_dots
+from grainstack.chart.frame.record_dots import RecordDots, record_dots, record_marks
 from grainstack.chart.frame.several import SeveralCharts
 from grainstack.chart.frame.value_axis import AxisNeeds
-from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fitting_size, grounds, inside_mark
+from grainstack.chart.frame.value_labels import (
+    ValueLabel,
+    beside_marks,
+    beyond_marks,
+    fitting_size,
+    inside_mark,
+    room_beside,
+)
 from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
-from grainstack.chart.request import ColorsRequest
-from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Text
+from grainstack.chart.request import ColorsRequest, RecordDotsRequest
+from grainstack.chart.scene import Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
 from grainstack.requests import Requests
 
 _BAR_SHARE = 0.66  # of a slot: bars twice as wide as the gaps
+_WHISKER_AWAY = 0.32  # of the thickness of a stack: whiskers stand over and under the figures in its middle
+_WHISKER_THICKNESS = 0.4  # likewise: their caps stay within it
+_SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to their category
+_UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at its sides
+_MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
 _GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
 KINDS = {
     "simple": "Bar chart",
@@ -94,6 +107,9 @@ class _BarChart(CategoryChart):
         return layout == SIMPLE and super()._with_bases
 
     def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
+        if self._dots is not None:
+            plane = plots.planes[0]
+            return self._beside_bars(labels, plane) <= self._thickness(plane)[0] * _MOST_BESIDE
         return not self._side_by_side or self._size_at(labels, plots) is not None
 
     def _fewer_asides(self, plots: Plots) -> tuple[tuple[Aside, ...]] | None:
@@ -155,10 +171,11 @@ class _BarChart(CategoryChart):
             return [
                 Beyond(total.at, *label.needs(gap), total.down) for total, label in self._total_labels() if self._kinds
             ]
-        outside = self._request[BarRequest].label_place in ("auto", "outside")
+        if self._dots is not None and self._outside:
+            return []
         found = []
         for bar, label in zip(self._bars.bars, labels, strict=True):
-            written = label if outside else replace(label, content="")
+            written = label if self._outside else replace(label, content="")
             if written.content or written.letters:
                 found.append(Beyond(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
         return found
@@ -188,9 +205,11 @@ class _BarChart(CategoryChart):
         outside: list[Mark] = []
         pitch, thickness = self._thickness(plots.planes[0])
         labels = self._fitted(labels, plots)
+        beside = self._beside_bars(labels, plots.planes[0])
+        thickness = self._under_dots(thickness, pitch, beside)
         for place, (bar, label) in enumerate(zip(self._bars.bars, labels, strict=True)):
             plane = plots.planes[bar.cell.panel]
-            middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch
+            middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch - beside / 2
             box = plane.rectangle(middle, thickness, bar.start, bar.end)
             if bar.cell.known:
                 bars += self._rectangle(bar, box)
@@ -198,17 +217,16 @@ class _BarChart(CategoryChart):
                 bars += self._break(plane, box, at_end=True) if cut_short(bar, self._request, self._figures) else []
             stand = Stand(plane, middle, thickness, self._cells.key(bar.cell))
             if self._dots is not None:
-                over_bars += self._record_marks(stand, self._dots.values[place].tolist())
+                spread = self._request[RecordDotsRequest].spread
+                zone = replace(stand, thickness=min(pitch - beside, pitch * spread) if spread else pitch - beside)
+                over_bars += self._record_marks(zone, self._dots, place)
+                outside += beside_marks(label, zone, bar.end, self._style) if beside else []
             over_bars += self._whisker(stand, bar)
             mark = self._inside(plane, bar, box, label)
             if mark:
-                over_bars += [*self._plain_ground(mark, bar), mark]
-            if self._side_by_side:
-                written = (
-                    label
-                    if self._request[BarRequest].label_place in ("auto", "outside")
-                    else replace(label, content="")
-                )
+                over_bars += [*grounds([mark], self._style), mark]
+            if self._side_by_side and not beside:
+                written = label if self._outside else replace(label, content="")
                 value = bar.reach_low if bar.down else bar.reach_high
                 outside += beyond_marks(written, stand, value, self._style, down=bar.down)
         outside += self._total_marks(plots, thickness)
@@ -217,13 +235,36 @@ class _BarChart(CategoryChart):
         lines = self._parting_lines(plots, bars)
         return [*grounds(outside, self._style), *bars, *lines, *over_bars, *outside]
 
+    @property
+    def _outside(self) -> bool:
+        """Whether figures stand beyond bars or beside them."""
+        return self._request[BarRequest].label_place in ("auto", "outside")
+
     def _thickness(self, plane: Plane) -> tuple[float, float]:
         """The room of a bar across its length, and its thickness, in points."""
         asked, lanes = self._request[BarRequest].bar_width, self._bars.lanes
         share = asked or (_GROUP_SHARE if lanes > 1 else _BAR_SHARE)
         pitch = plane.slot * share / lanes
+        if self._dots is not None:  # the dots of a bar spread beyond it
+            return plane.slot * _SPREAD / lanes, pitch
         pitch = pitch if asked else min(pitch, self._style.bar_most)
         return pitch, pitch * (1 - (self._request[BarRequest].gap or 0.0) * (lanes > 1))
+
+    def _beside_bars(self, labels: list[ValueLabel], plane: Plane) -> float:
+        """The room that figures take beside bars under dots, across them, in points; 0 where there are none."""
+        if self._dots is None or not self._outside or not any(label.content or label.letters for label in labels):
+            return 0.0
+        return max(room_beside(label, self._style, horizontal=plane.horizontal) for label in labels)
+
+    def _under_dots(self, thickness: float, pitch: float, beside: float) -> float:
+        """The thickness of a bar: under dots, thinner than the room they spread over."""
+        if self._dots is None:
+            return thickness
+        return min(thickness, (pitch - beside) * _UNDER_DOTS, self._style.bar_most)
+
+    def _record_marks(self, stand: Stand, dots: RecordDots, place: int) -> list[Mark]:
+        asked = self._request[RecordDotsRequest]
+        return record_marks(dots.cells[place], dots, stand, self._style, asked, fill=INK, opacity=0.5)
 
     def _fitted(self, labels: list[ValueLabel], plots: Plots) -> list[ValueLabel]:
         """Labels in type small enough to stand side by side; without their figures where no type is."""
@@ -232,6 +273,8 @@ class _BarChart(CategoryChart):
             small = min(self._style.value, max(within, self._style.least_type))
             return [replace(label, size=small) for label in labels]
         size = self._size_at(labels, plots)
+        if self._dots is not None:
+            size = self._style.value if self._fits(labels, plots) else None
         return [
             replace(label, content="", letters="") if size is None else replace(label, size=size) for label in labels
         ]
@@ -273,30 +316,18 @@ class _BarChart(CategoryChart):
         if self._side_by_side and self._dots is None:
             fill = self._inks.ground(self._inks.of(bar.cell))
             return list(bar_whisker(stand, (bar.low, bar.high), bar.end, fill, style))
-        lanes = 1 if self._side_by_side else self._cells.count
-        lane = stand.thickness / lanes
-        at = stand.middle - stand.thickness / 2 + (bar.cell.series % lanes + 0.5) * lane
-        lines = whisker_marks(replace(stand, middle=at, thickness=lane * 1.6), (bar.low, bar.high), style)
+        if not self._side_by_side:  # by turns on both sides of the figures, so that neither neighbours nor figures meet
+            away = stand.thickness * _WHISKER_AWAY * (-1 if bar.cell.series % 2 else 1)
+            stand = replace(stand, middle=stand.middle + away, thickness=stand.thickness * _WHISKER_THICKNESS)
+        lines = whisker_marks(stand, (bar.low, bar.high), style)
         halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines]
         return [*halo, *lines]
-
-    def _record_marks(self, stand: Stand, values: list[float]) -> list[Mark]:
-        plane = stand.plane
-        places = sorted(plane.value(value) for value in values)
-        room = stand.thickness * 0.96
-        radius = dot_radius(places, min(self._style.record, stand.thickness / 5), room)
-        marks: list[Mark] = []
-        for place, shift in zip(places, offsets(places, radius, room), strict=True):
-            at = stand.middle + shift
-            x, y = (place, at) if plane.horizontal else (at, place)
-            marks.append(Dot(x, y, radius, INK, MarkRole.RECORD, stand.key, opacity=0.5))
-        return marks
 
     def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
         if not bar.cell.known:
             return None
         place = self._request[BarRequest].label_place
-        if self._side_by_side and place in ("auto", "outside"):
+        if self._side_by_side and self._outside:
             return None
         if self._bars.layout == "diverging" and self._alone_on_its_side(bar):
             return None
@@ -312,17 +343,6 @@ class _BarChart(CategoryChart):
                     inner,
                 )
         return inside_mark(label, box, self._style, at_end=at_end)
-
-    def _plain_ground(self, mark: Text, bar: Bar) -> list[Mark]:
-        """A patch without pattern behind a figure on a patterned bar."""
-        if not self._inks.of(bar.cell).hatch:
-            return []
-        left, top, right, bottom = mark.box
-        rim = self._style.gap * 0.4
-        fill = mark.ground
-        return [
-            Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, fill, MarkRole.GROUND, mark.key)
-        ]
 
     def _alone_on_its_side(self, bar: Bar) -> bool:
         """Whether the figure at the end of a side already says what the bar shows."""

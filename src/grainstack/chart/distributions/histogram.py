@@ -11,10 +11,11 @@ from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.frame import Frame, framed
 from grainstack.chart.frame.giving_way import STEPS, Draft, Kept, composed
+from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.plots import PlotNeeds, Plots, settled_plots
 from grainstack.chart.frame.ticks import Ticks, ticks_within
-from grainstack.chart.frame.value_axis import AxisNeeds, plate_under
+from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
@@ -210,7 +211,7 @@ class _Histogram:
         wide, tip = width(content, size), "" if content == label else label
         text = Text(at + gap * side, box.top + size, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, tip=tip)
         text = replace(text, anchor=anchor)
-        return [plate_under(text, style), text]
+        return [*grounds([text], style), text]
 
     def _edge_labels(self, plane: Plane, style: Style) -> list[Mark]:
         """Round numbers under the bands, as many as have room, or those asked for."""

@@ -2,6 +2,8 @@
 
 from dataclasses import replace
 
+import numpy as np
+
 from grainstack.chart.distributions.arrangement import BoxOf, Distribution, boxes_of, rounded_extent
 from grainstack.chart.distributions.histogram import histogram_scene
 from grainstack.chart.distributions.notes import distribution_notes
@@ -10,18 +12,21 @@ from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import composed
 from grainstack.chart.frame.plane import Stand
 from grainstack.chart.frame.plots import Beyond, Plots
-from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
+from grainstack.chart.frame.record_dots import CellDots, record_dots, record_marks
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import INK, PAPER, over
-from grainstack.chart.request import AxisRequest, ColorsRequest, NumbersRequest
+from grainstack.chart.request import AxisRequest, ColorsRequest, NumbersRequest, RecordDotsRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import words_of_distribution
 from grainstack.requests import Requests
 
-_SHARE = 0.62  # of a slot: boxes and dots leave a third between categories
+_SHARE = 0.62  # of a slot: boxes leave a third between categories
+_LANES, _LANE = 0.84, 0.8  # of a slot that boxes of several series take, and of its part that each of them is wide
+_SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to their category
+_WIDEST_MEAN = 1.4  # of the thickest bar: a wider box or mean is a slab or an axis
 _FAINT = 0.55  # opacity: whiskers and the median stand out on a box
 
 
@@ -88,9 +93,9 @@ class _DistributionChart(CategoryChart):
         for place, cell in enumerate(self._cells.cells):
             stand = self._stand(plots, cell.panel, cell.slot, cell.series)
             stand = replace(stand, key=self._cells.key(cell))
-            marks += self._points(stand, self._dots.values[place].tolist(), self._inks.of(cell).fill)
+            marks += self._points(stand, self._dots.cells[place], self._inks.of(cell).fill)
             if cell.known:
-                half = stand.thickness * 0.5
+                half = min(stand.thickness, self._style.bar_most * _WIDEST_MEAN) * 0.5
                 ends = (stand.middle - half, cell.estimate), (stand.middle + half, cell.estimate)
                 points = [stand.plane.point(*end) for end in ends]
                 marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, MarkRole.HALO, stand.key))
@@ -100,11 +105,15 @@ class _DistributionChart(CategoryChart):
     def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> Stand:
         plane = plots.planes[panel]
         lanes = self._cells.count
-        pitch = min(plane.slot * (0.84 if lanes > 1 else _SHARE) / lanes, self._style.bar_most * 1.4)
+        boxes, asked = self._form == "box", self._request[RecordDotsRequest].spread
+        pitch = plane.slot * (_LANES if boxes else _SPREAD) / lanes
         middle = plane.middle(slot) + (series - (lanes - 1) / 2) * pitch
-        return Stand(
-            plane, middle, pitch * (0.8 if lanes > 1 else 1.0), self._cells.key(self._cells.stack(panel, slot)[series])
-        )
+        thickness = pitch * _LANE if boxes and lanes > 1 else plane.slot * _SHARE if boxes else pitch
+        if boxes:
+            thickness = min(thickness, self._style.bar_most * _WIDEST_MEAN)
+        if asked is not None:
+            thickness = min(plane.slot / lanes * asked, pitch)
+        return Stand(plane, middle, thickness, self._cells.key(self._cells.stack(panel, slot)[series]))
 
     def _box(self, plots: Plots, box: BoxOf) -> list[Mark]:
         cell, style = box.cell, self._style
@@ -134,21 +143,13 @@ class _DistributionChart(CategoryChart):
         half = thickness / 2
         first, last = (plane.point(stand.middle + side * half, box.median) for side in (-1, 1))
         marks.append(Line(*first, *last, INK, style.line * 1.3, MarkRole.MEDIAN, key))
-        marks += self._points(stand, list(box.outliers), fill)
+        marks += self._points(stand, CellDots(np.array(box.outliers)), fill)
         if cell.known:
             x, y = plane.point(stand.middle, cell.estimate)
             marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, f"mean {write(cell.estimate)}", INK))
         return marks
 
-    def _points(self, stand: Stand, values: list[float], fill: str) -> list[Mark]:
-        plane = stand.plane
-        places = sorted(plane.value(value) for value in values)
-        radius = dot_radius(places, min(self._style.record, stand.thickness / 5), stand.thickness)
-        marks: list[Mark] = []
-        for place, shift in zip(places, offsets(places, radius, stand.thickness), strict=True):
-            at = stand.middle + shift
-            x, y = (place, at) if plane.horizontal else (at, place)
-            marks.append(
-                Dot(x, y, radius, fill, MarkRole.RECORD, stand.key, opacity=0.6 * self._request[ColorsRequest].opacity)
-            )
-        return marks
+    def _points(self, stand: Stand, dots: CellDots, fill: str) -> list[Mark]:
+        opacity = 0.6 * self._request[ColorsRequest].opacity
+        asked = self._request[RecordDotsRequest]
+        return record_marks(dots, self._dots, stand, self._style, asked, fill=fill, opacity=opacity)

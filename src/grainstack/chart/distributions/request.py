@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
+from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest, RecordDotsRequest
 from grainstack.errors import RequestError
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
@@ -58,6 +58,11 @@ def settled_distribution(requests: Requests) -> Requests:
         )
     if drawn.form == "histogram" and requests[LegendRequest].legend != "auto":
         raise RequestError("Histograms stand in panels with their names.", f"Leave {option('legend')} out.")
+    dots = requests[RecordDotsRequest].given()
+    if drawn.form != "points" and dots:
+        raise RequestError(
+            f"{option(dots[0])} is for dots of records.", f"Add {option('form', 'points')}, or leave it out."
+        )
     colors = requests[ColorsRequest]
     if drawn.form == "points" and (colors.patterned or colors.outlined):
         wanted = option("hatch" if colors.patterned else "outline")

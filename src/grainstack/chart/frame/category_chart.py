@@ -275,5 +275,5 @@ class CategoryChart(ABC):
 
     def _label(self, cell: Cell) -> ValueLabel:
         content = self._figures.label(cell, self._kinds)
-        ground = self._inks.ground(self._inks.of(cell))
+        ground = self._inks.under_text(self._inks.of(cell))
         return ValueLabel(content, self._cells.key(cell), ground, cell.letters, self._style.value)

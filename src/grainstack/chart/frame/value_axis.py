@@ -3,13 +3,13 @@
 from dataclasses import field, replace
 from math import isnan, nan
 
+from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.ticks import Ticks, ticks_for, ticks_within
-from grainstack.chart.look.color import PAPER
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import AxisRequest
-from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Rect, Text
+from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width
 from grainstack.quick import dataclass
@@ -236,21 +236,9 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
             crowded = any(0 < place - other < size * 1.2 for other, _ in lines)
             x, y, anchor = box.right, place + (size * 1.1 if crowded else -size * 0.45), Anchor.END
         text = Text(x, y, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=anchor, tip=tip)
-        labels += [] if plane.horizontal else [plate_under(text, style)]
+        labels += [] if plane.horizontal else grounds([text], style)
         labels.append(text)
     return [*marks, *labels]
-
-
-def plate_under(text: Text, style: Style) -> Rect:
-    """A plate of paper under a text, so that it can be read over bars and lines.
-
-    Args:
-        text: The text in place.
-        style: Sizes and strokes.
-    """
-    rim = style.whisker
-    left, top, right, bottom = text.box
-    return Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, PAPER, MarkRole.GROUND)
 
 
 def _labels(needs: AxisNeeds, ticks: Ticks) -> list[str]:

@@ -6,11 +6,12 @@ from grainstack.chart.frame.plane import Box, Stand
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
+from grainstack.chart.scene import Anchor, Key, MarkRole, Text, Weight, descent
 from grainstack.chart.writing.text import width
 from grainstack.quick import dataclass
 
 _TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair
+_UNDER = 1.15  # of the type size: a figure under a lying bar, and a hair
 _LETTER_GAP = 0.45  # of the type size: letters are read with their figure and not as a part of it
 
 
@@ -93,6 +94,42 @@ def beyond_marks(label: ValueLabel, stand: Stand, value: float, style: Style, *,
     return marks
 
 
+def room_beside(label: ValueLabel, style: Style, *, horizontal: bool) -> float:
+    """The room a figure with its letters takes beside a bar, across it, in points.
+
+    Args:
+        label: The figure.
+        style: Type sizes.
+        horizontal: Whether the bar lies.
+    """
+    if not label.content and not label.letters:
+        return 0.0
+    return label.size * _UNDER if horizontal else label.needs(style.gap * 2)[0]
+
+
+def beside_marks(label: ValueLabel, stand: Stand, end: float, style: Style) -> list[Text]:
+    """A figure and its letters beside the end of a bar: right of an upright one, under a lying one.
+
+    Args:
+        label: The figure.
+        stand: Where the bar stands.
+        end: The value at which it ends.
+        style: Type sizes.
+    """
+    plane, size = stand.plane, label.size
+    wide = label.needs(0.0)[0]
+    side = stand.middle + stand.thickness / 2
+    if plane.horizontal:
+        x = min(max(plane.value(end) - wide / 2, plane.frame.left), plane.frame.right - wide)
+        y = side + size * _UNDER * 0.82
+    else:
+        x, y = side + style.gap, min(plane.value(end) + size * 0.34, plane.frame.bottom)
+    marks = [label.at(x, y, Anchor.START)] if label.content else []
+    if label.letters:
+        marks.append(label.letters_at(x + (label.width() + size * _LETTER_GAP) * bool(label.content), y, Anchor.START))
+    return marks
+
+
 def inside_mark(label: ValueLabel, box: Box, style: Style, *, at_end: str = "") -> Text | None:
     """A label within a bar or segment, or None when it cannot hold it.
 
@@ -135,29 +172,3 @@ def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, hor
         factor = min(1.0, room / wide) if wide > 2 else 1.0
     size = style.value * factor
     return size if size >= min(style.least_type, style.value) else None
-
-
-def grounds(labels: Sequence[Mark], style: Style) -> list[Rect]:
-    """Patches of paper behind labels, so that no grid line runs through a figure.
-
-    Args:
-        labels: The labels in place.
-        style: Sizes and strokes.
-    """
-    rim = style.gap * 0.3
-    patches = []
-    for label in labels:
-        if isinstance(label, Text) and label.ground == PAPER:
-            left, top, right, bottom = label.box
-            patches.append(
-                Rect(
-                    left - rim,
-                    top - rim,
-                    right - left + 2 * rim,
-                    bottom - top + 2 * rim,
-                    PAPER,
-                    MarkRole.GROUND,
-                    label.key,
-                )
-            )
-    return patches

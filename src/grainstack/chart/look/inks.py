@@ -71,6 +71,10 @@ class Inks:
         """The colour text stands on in a mark of this ink."""
         return over(ink.fill, PAPER, self._colors.opacity) if self._colors.opacity < 1 else ink.fill
 
+    def under_text(self, ink: Ink) -> str:
+        """The colour behind text on a mark of this ink: paper on a pattern, where it has a plain patch of its own."""
+        return PAPER if ink.hatch else self.ground(ink)
+
     def _of_categories(self, style: Style) -> list[Ink]:
         name = self._colors.palette or style.nominal
         named = NAMED[name]

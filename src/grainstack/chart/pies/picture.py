@@ -7,6 +7,7 @@ from math import atan2, cos, degrees, hypot, radians, sin
 from grainstack.chart.cells import Cell
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.giving_way import Draft, Kept, composed
+from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plots import grid_of_panels, panel_style
@@ -19,7 +20,7 @@ from grainstack.chart.pies.arrangement import Pies, Slice
 from grainstack.chart.pies.leaders import crosses, spaced, uncrossed
 from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.request import ColorsRequest, LegendRequest
-from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Sector, Text, Weight, arc_points
+from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import Place, words_for
@@ -236,21 +237,16 @@ class _PieChart:
         x, y = at[0] + reach * sin(angle), at[1] - reach * cos(angle)
         if not lines or not _holds(one, at, radii, Box(x - wide / 2, y - tall / 2, x + wide / 2, y + tall / 2), style):
             return []
-        fill = self._inks.ground(ink)
-        marks: list[Mark] = []
-        if ink.hatch:
-            rim = style.gap * 0.4
-            marks.append(
-                Rect(x - wide / 2 - rim, y - tall / 2 - rim, wide + 2 * rim, tall + 2 * rim, fill, MarkRole.GROUND)
-            )
+        fill = self._inks.under_text(ink)
+        texts: list[Mark] = []
         for place, (content, weight) in enumerate(lines):
             base = y - tall / 2 + size * (0.88 + 1.15 * place)
             measured = width(content, size, weight)
             role = MarkRole.SLICE_LABEL if weight is Weight.REGULAR else MarkRole.VALUE
-            marks.append(
+            texts.append(
                 Text(x, base, content, size, measured, text_on(fill), role, weight, Anchor.MIDDLE, fill, label.key)
             )
-        return marks
+        return [*grounds(texts, style), *texts]
 
     def _beside(self, labels: Sequence[_Label], center: tuple[float, float], radius: float, room: Box) -> list[Mark]:
         """Labels in a column at each side, in the order of their slices, each with its line."""

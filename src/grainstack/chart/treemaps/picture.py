@@ -6,12 +6,12 @@ from math import isnan
 
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.giving_way import Draft, Kept, composed
+from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
 from grainstack.chart.look.color import INK, PAPER, over, text_on
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades
-from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import between
 from grainstack.chart.request import ColorsRequest, NumbersRequest
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
@@ -100,7 +100,7 @@ class _Treemap:
         self._request = request
         self._asked = request[TreemapRequest]
         self._colors = request[ColorsRequest]
-        self._style: Style = style_of(request)
+        self._style = style_of(request)
         self._figures = FiguresAt(tree.cells, request, self._asked.labels)
         self._column = tree.cells.table.column_for(Purpose.SECOND)
         self._color_figures: Figures | None = figures_of(self._column) if self._column else None
@@ -220,8 +220,8 @@ class _Treemap:
         self._marks.append(
             Rect(box.left, box.top, box.width, box.height, fill, MarkRole.TILE, key, tip, ink.hatch, outline)
         )
-        texts = self._written(node, box, fill, key)
-        self._texts += (plates(texts, self._style) if ink.hatch and not rest else []) + texts
+        texts = self._written(node, box, PAPER if ink.hatch else fill, key)
+        self._texts += [*grounds(texts, self._style), *texts]
 
     def _written(self, node: Node, box: Box, fill: str, key: Key) -> list[Mark]:
         """The name with its figure beneath, in the largest type at which both are whole; else the name alone."""
@@ -312,16 +312,6 @@ class _Treemap:
             y = room.top + high + size * 1.05
             marks.append(Text(x, y, label, size, width(label, size), MUTED, MarkRole.TICK, anchor=Anchor.MIDDLE))
         return marks
-
-
-def plates(texts: Sequence[Mark], style: Style) -> list[Mark]:
-    """Plain patches behind texts on a patterned tile, so that they can be read."""
-    rim = style.gap * 0.4
-    boxes = [(text.box, text.ground) for text in texts if isinstance(text, Text)]
-    return [
-        Rect(left - rim, top - rim, right - left + 2 * rim, bottom - top + 2 * rim, ground, MarkRole.GROUND)
-        for (left, top, right, bottom), ground in boxes
-    ]
 
 
 def _rest_key(node: Node) -> Key:

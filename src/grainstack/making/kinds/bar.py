@@ -10,6 +10,7 @@ from grainstack.chart.request import (
     LegendRequest,
     NumbersRequest,
     PictureRequest,
+    RecordDotsRequest,
     WordsRequest,
 )
 from grainstack.making.kind import Kind, Later, Product
@@ -54,7 +55,16 @@ KIND = Kind(
             SmallBaseRequest,
             OrderRequest,
         ),
-        *(BarRequest, SecondRequest, AxisRequest, NumbersRequest, RoundingRequest, FillsRequest, WordsRequest),
+        *(
+            BarRequest,
+            RecordDotsRequest,
+            SecondRequest,
+            AxisRequest,
+            NumbersRequest,
+            RoundingRequest,
+            FillsRequest,
+            WordsRequest,
+        ),
         *(AxisTitlesRequest, LegendRequest, PictureRequest),
     ),
     settle=settled_bars,

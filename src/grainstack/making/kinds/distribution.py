@@ -10,6 +10,7 @@ from grainstack.chart.request import (
     LegendRequest,
     NumbersRequest,
     PictureRequest,
+    RecordDotsRequest,
     WordsRequest,
 )
 from grainstack.making.kind import Kind, Later, Product
@@ -39,7 +40,8 @@ KIND = Kind(
     product=Product.CHART,
     models=(
         *(RecordsRequest, DistributionRequest, SummaryRequest, WeightRequest, SmallBaseRequest, OrderRequest),
-        *(AxisRequest, NumbersRequest, FillsRequest, WordsRequest, AxisTitlesRequest, LegendRequest, PictureRequest),
+        *(RecordDotsRequest, AxisRequest, NumbersRequest, FillsRequest, WordsRequest, AxisTitlesRequest),
+        *(LegendRequest, PictureRequest),
     ),
     settle=settled_distribution,
     arrange=_arranged,
