@@ -14,7 +14,7 @@ from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.look.color import PAPER, contrast
 from grainstack.chart.look.vision import oklab
 from grainstack.chart.request import AxisTitlesRequest, LegendRequest, PictureRequest, WordsRequest
-from grainstack.chart.scene import Line, Rect, Scene, Text
+from grainstack.chart.scene import Line, Mark, Rect, Scene, Text
 from grainstack.errors import ChartError
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable
 from grainstack.requests import Requests
@@ -165,26 +165,30 @@ def check(scene: Scene) -> None:
         across = (box[0], box[2]) if upright else (box[1], box[3])
         assert min(one[0] if upright else one[1] for one in grid) - EDGE <= across[0], bar
         assert across[1] <= max(one[2] if upright else one[3] for one in grid) + EDGE, bar
-    for text in texts:
-        if text.ground == PAPER:
-            for bar in bars:
-                thin = min(bar.width, bar.height) < 0.02
-                assert bar.hatch or thin or not _overlap(text.box, _rect_box(bar)), (text, bar)
+    for at, mark in enumerate(scene.marks):
+        if isinstance(mark, Text) and mark.ground == PAPER:
+            under = [place for place, one in enumerate(scene.marks) if one.role == "bar" and _covers(one, mark)]
+            assert not under or _plated(scene, mark, max(under), at), mark
 
 
 def check_grounds(scene: Scene) -> None:
     """No text stands on a pattern without a plain patch between them."""
     patterned = [(place, mark) for place, mark in enumerate(scene.marks) if isinstance(mark, Rect) and mark.hatch]
-    plain = [
-        (place, mark) for place, mark in enumerate(scene.marks) if isinstance(mark, Rect) and mark.role == "ground"
-    ]
-    for at, text in enumerate(scene.marks):
-        if not isinstance(text, Text):
-            continue
-        under = [place for place, mark in patterned if _overlap(text.box, _rect_box(mark))]
-        if under:
-            between = [mark for place, mark in plain if max(under) < place < at]
-            assert any(_holds(_rect_box(mark), text.box) for mark in between), text
+    for at, mark in enumerate(scene.marks):
+        if isinstance(mark, Text):
+            under = [place for place, other in patterned if _covers(other, mark)]
+            assert not under or _plated(scene, mark, max(under), at), mark
+
+
+def _covers(mark: Mark, text: Text) -> bool:
+    """Whether a rectangle that can be seen lies under a text."""
+    return isinstance(mark, Rect) and min(mark.width, mark.height) >= 0.02 and _overlap(text.box, _rect_box(mark))
+
+
+def _plated(scene: Scene, text: Text, under: int, at: int) -> bool:
+    """Whether a plain patch holds a text, painted after what lies under it and before the text."""
+    between = [mark for mark in scene.marks[under + 1 : at] if isinstance(mark, Rect) and mark.role == "ground"]
+    return any(_holds(_rect_box(mark), text.box) for mark in between)
 
 
 def check_type(scene: Scene, style: str) -> None:

@@ -10,7 +10,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from grainstack.chart.distributions.arrangement import boxes_of, distribution_of, edges_of, heights_of
+from grainstack.chart.distributions.arrangement import Distribution, boxes_of, distribution_of
+from grainstack.chart.distributions.bands import bands_of, edges_of, heights_of
+from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
 from grainstack.chart.pies.arrangement import arranged_pies, nearly_equal
 from grainstack.chart.pies.leaders import crosses, spaced, uncrossed
@@ -20,8 +22,10 @@ from grainstack.chart.scene import Dot, Line, MarkRole, Rect, Scene, Sector
 from grainstack.chart.treemaps.arrangement import arranged_tree
 from grainstack.chart.treemaps.request import TreemapRequest
 from grainstack.chart.treemaps.tiling import squarified
+from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import ChartError, RequestError
 from grainstack.requests import Requests
+from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.table import SummaryTable
 from tests.chart.kinds import kind_requests, kind_scene
 from tests.chart.scenes import check, check_grounds, check_type, table_of, texts_of, working_size
@@ -196,7 +200,9 @@ def test_bands_of_a_histogram_hold_every_value_once() -> None:
     values = np.arange(0, 100, dtype=float)
     counted = (values, np.ones(100, dtype=np.int64), np.ones(100))
     edges = np.array([0.0, 10, 50, 100])
-    heights = heights_of(counted, edges)
+    assert heights_of(counted, edges, "count").tolist() == [10, 40, 50]
+    assert heights_of(counted, edges, "share").tolist() == pytest.approx([0.1, 0.4, 0.5])
+    heights = heights_of(counted, edges, "density")
     assert (heights * np.diff(edges)).tolist() == pytest.approx([0.1, 0.4, 0.5])
     distribution = distribution_of(table_of(["a"], [], [4.0]))
     assert edges_of(distribution, "2").tolist() == [2, 4, 6, 8]
@@ -238,3 +244,47 @@ def _crossings(scene: Scene) -> list[tuple[Line, Line]]:
         for one, other in combinations(leaders, 2)
         if one.key != other.key and crosses((one.x1, one.y1, one.x2, one.y2), (other.x1, other.y1, other.x2, other.y2))
     ]
+
+
+def _counted(values: list[float]) -> Counted:
+    different, counts = np.unique(np.array(values, dtype=float), return_counts=True)
+    return different, counts.astype(np.int64), counts.astype(float)
+
+
+def _distribution(values: list[float]) -> Distribution:
+    return replace(distribution_of(table_of(["a"], [], [4.0])), values=(_counted(values),))
+
+
+def _histogram(**asked: object) -> Requests:
+    return Requests(DistributionRequest(form="histogram", **asked))  # type: ignore[arg-type]
+
+
+def test_scores_have_a_band_each() -> None:
+    bands = bands_of(_distribution([1, 2, 2, 3, 5]), _histogram())
+    assert list(bands.values) == [1, 2, 3, 4, 5]
+    assert bands.heights[0].tolist() == pytest.approx([0.2, 0.4, 0.2, 0, 0.2])
+
+
+def test_far_values_stand_in_an_open_band() -> None:
+    bands = bands_of(_distribution([*range(100), 100_000]), _histogram(heights="count"))
+    assert (bands.under, bands.over, *bands.closed) == (False, True, 0, 100)
+    assert bands.heights[0][-1] == 1
+    assert bands.heights[0].sum() == 101
+    assert bands.ends(NumberStyle()) == ("0", "100+")
+
+
+@given(st.lists(st.floats(-1e6, 1e6), min_size=1, max_size=300), st.integers(4, 200))
+def test_chosen_bands_hold_every_value_and_never_are_more_than_can_be_seen(values: list[float], most: int) -> None:
+    bands = bands_of(_distribution(values), _histogram(heights="count"), most)
+    assert bands.heights[0].sum() == pytest.approx(len(values))
+    assert len(bands.edges) - 1 <= max(most, 15)
+    low, high = bands.closed
+    assert bands.under or low <= min(values) + 1e-6 * bands.span
+    assert bands.over or high >= max(values) - 1e-6 * bands.span
+
+
+def test_bands_of_differing_width_have_densities_only() -> None:
+    distribution = _distribution([1, 2, 30])
+    assert bands_of(distribution, _histogram(bands="0,10,40")).stat == "density"
+    with pytest.raises(RequestError, match="differ in width"):
+        bands_of(distribution, _histogram(bands="0,10,40", heights="share"))

@@ -29,7 +29,7 @@ Fields = dict[str, Any]
 Try = tuple[Fields, Fields]  # what is asked before, and what is asked besides
 
 # Some kinds do by themselves what others have to be asked for.
-ALREADY = {("bar", "direction", "vertical")}
+ALREADY = {("bar", "direction", "vertical"), ("distribution", "label", "none")}
 
 BY: dict[str, Fields] = {
     "table": {"by": ("route",)},
@@ -188,6 +188,7 @@ TRIES: dict[str, list[Try]] = {
     "label": [
         ({}, {"label": "none"}),
         ({}, {"label": "value, base"}),
+        ({"form": "histogram"}, {"label": "value"}),
         ({"second_measure": "spend", **MEAN}, {"label": "value"}),
     ],
     "layout": [({**SPLIT}, {"layout": "percent"}), ({}, {"layout": "grouped"})],

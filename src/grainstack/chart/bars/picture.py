@@ -107,7 +107,7 @@ class _BarChart(CategoryChart):
         return layout == SIMPLE and super()._with_bases
 
     def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
-        if self._dots is not None:
+        if self._dots is not None and self._outside:
             plane = plots.planes[0]
             return self._beside_bars(labels, plane) <= self._thickness(plane)[0] * _MOST_BESIDE
         return not self._side_by_side or self._size_at(labels, plots) is not None
@@ -273,7 +273,7 @@ class _BarChart(CategoryChart):
             small = min(self._style.value, max(within, self._style.least_type))
             return [replace(label, size=small) for label in labels]
         size = self._size_at(labels, plots)
-        if self._dots is not None:
+        if self._dots is not None and self._outside:
             size = self._style.value if self._fits(labels, plots) else None
         return [
             replace(label, content="", letters="") if size is None else replace(label, size=size) for label in labels

@@ -1,11 +1,12 @@
 """Histograms: one small chart per group, on the same bands and the same scale."""
 
+from collections.abc import Sequence
 from dataclasses import replace
-
-import numpy as np
+from math import ceil
 
 from grainstack.chart.cells import Cell
-from grainstack.chart.distributions.arrangement import Distribution, edges_of, heights_of
+from grainstack.chart.distributions.arrangement import Distribution
+from grainstack.chart.distributions.bands import bands_of
 from grainstack.chart.distributions.notes import histogram_notes
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_axis import Category
@@ -13,7 +14,7 @@ from grainstack.chart.frame.frame import Frame, framed
 from grainstack.chart.frame.giving_way import STEPS, Draft, Kept, composed
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane
-from grainstack.chart.frame.plots import PlotNeeds, Plots, settled_plots
+from grainstack.chart.frame.plots import Beyond, PlotNeeds, Plots, settled_plots
 from grainstack.chart.frame.ticks import Ticks, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.look.color import INK, PAPER
@@ -21,66 +22,23 @@ from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import AxisRequest, AxisTitlesRequest, ColorsRequest, NumbersRequest
-from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Text
+from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import marks_of, words_for, words_of_distribution
-from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
+from grainstack.summary.figures.quantiles import quantile
 from grainstack.summary.sums.exact import Floats
 
 _PERCENT = NumberStyle(100.0)
 _HALO = 2.4  # the white line behind the mean is this many times as thick, so that the mean stays visible on any bar
+MARKED = (MarkRole.MEAN, MarkRole.MEDIAN)
+_MEDIAN = 0.4  # the median is told from it by its weight
+_LEAST_BAND = 2.0  # points, 4 pixels of the usual picture: thinner bands are lines
+_BETWEEN_VALUES = 0.3  # of a band: values of a scale stand apart, ranges touch
 _MEAN = 0.8  # the mean is thinner than a line that joins figures: it marks a place, it is no series
-
-
-@dataclass(frozen=True, slots=True)
-class Bands:
-    """The bands of a histogram, the same for all groups, as far as the axis shows them.
-
-    Attributes:
-        edges: Their edges, rising, shape (bands + 1,).
-        heights: For each group the height of each band: its share of the group, or its share per unit where bands
-            differ in width.
-        even: Whether all bands are equally wide.
-        beyond: The share of all values that lie beyond the part shown.
-    """
-
-    edges: Floats
-    heights: tuple[Floats, ...]
-    even: bool
-    beyond: float
-
-    @property
-    def span(self) -> float:
-        """From the first edge to the last."""
-        return float(self.edges[-1] - self.edges[0])
-
-
-def bands_of(distribution: Distribution, request: Requests) -> Bands:
-    """The bands a request asks for, cut down to the range of the value axis.
-
-    Raises:
-        RequestError: Bands that cannot be used.
-    """
-    edges = edges_of(distribution, request[DistributionRequest].bands)
-    widths = np.diff(edges)
-    even = bool(np.allclose(widths, widths[0]))
-    heights = [heights_of(one, edges) * (widths[0] if even else 1.0) for one in distribution.values]
-    limits = request[AxisRequest].limits
-    if limits is None:
-        return Bands(edges, tuple(heights), even, 0.0)
-    first = max(int(np.searchsorted(edges, limits[0], "right")) - 1, 0)
-    last = max(min(int(np.searchsorted(edges, limits[1], "left")), len(edges) - 1), first + 1)
-    records = sum(int(counts.sum()) for _, counts, _ in distribution.values)
-    beyond = sum(
-        int(counts[(values < edges[first]) | (values >= edges[last])].sum())
-        for values, counts, _ in distribution.values
-    )
-    kept = tuple(one[first:last] for one in heights)
-    return Bands(edges[first : last + 1], kept, even, beyond / records if last < len(widths) or first else 0.0)
 
 
 def histogram_scene(distribution: Distribution, request: Requests) -> Scene:
@@ -103,53 +61,83 @@ class _Histogram:
         self._distribution = distribution
         self._cells = distribution.cells
         self._request = request
+        self._figures = figures_of(self._cells.column, numbers=request[NumbersRequest])
         self._bands = bands_of(distribution, request)
+        self._names = group_names(distribution)
+        self._lines_named = True
         self._frame = self._framed(STEPS[0])
         self._inks = Inks(self._cells, request[ColorsRequest], self._frame.style)
-        self._figures = figures_of(self._cells.column, numbers=request[NumbersRequest])
-        self._names = group_names(distribution)
 
     def _framed(self, kept: Kept) -> Frame:
-        table, notes = self._cells.table, histogram_notes(self._bands, self._request)
+        table, notes = self._cells.table, histogram_notes(self._bands, self._figures.style, lines=not self._lines_named)
         return framed(words_for(table, words_of_distribution(table, self._request), notes), self._request, kept)
 
     def draft(self, kept: Kept) -> Draft:
-        """The scene with as much around it as there is room for."""
-        self._frame = self._framed(kept)
-        plots = self._plots()
+        """The scene with as much around it as there is room for.
+
+        How many bands can be seen is known only once the plots have a place, and so has the note on bands.
+        """
+        self._names, self._lines_named = group_names(self._distribution), True
+        plots = self._plots(kept)
+        self._bands = bands_of(self._distribution, self._request, int(plots.planes[0].box.width / _LEAST_BAND))
+        style = plots.style
+        if any(width(name, style.category, Weight.SEMIBOLD) > plots.planes[0].frame.width for name in self._names):
+            self._names = group_names(self._distribution, bases=False)
+        plots = self._plots(kept)
+        self._lines_named = self._line_names(plots.planes[0], style) is not None
+        if not self._lines_named:
+            plots = self._plots(kept)
         marks: list[Mark] = [*plots.behind]
+        written = 0
         for place, (cell, plane) in enumerate(zip(self._cells.cells, plots.planes, strict=True)):
             key = self._cells.key(cell)
             marks += self._bars(cell, self._bands.heights[place], plane, key)
-            marks += self._mean(cell, plane, key)
-            marks += self._references(cell, plane, plots.style)
+            marks += self._lines(place, plane, key)
+            if self._request[DistributionRequest].label == "value":
+                labels = self._labels(self._bands.heights[place], plane, key)
+                written += sum(map(bool, self._bands.heights[place]))
+                marks += [*grounds(labels, style), *labels]
+            if place == 0 and self._lines_named:
+                marks += self._line_names(plane, style) or []
+            marks += self._references(cell, plane, style)
             if place + plots.columns >= len(self._names):
-                marks += self._edge_labels(plane, plots.style)
+                marks += self._edge_labels(plane, style)
         alt = histogram_alt(self._distribution, self._frame.words.title, len(self._bands.edges) - 1)
-        wanted = {MarkRole.PANEL_TITLE: len(self._names) if len(plots.planes) > 1 else 0}
+        wanted = {MarkRole.PANEL_TITLE: len(self._names) if len(plots.planes) > 1 else 0, MarkRole.VALUE: written}
         scene = self._frame.scene([*marks, *plots.around], alt, wanted)
         return Draft(scene, plots.share(self._frame.size[1]))
 
-    def _plots(self) -> Plots:
+    def _plots(self, kept: Kept) -> Plots:
+        self._frame = self._framed(kept)
         cells, bands, titles = self._cells, self._bands, self._request[AxisTitlesRequest]
-        kept = self._frame.kept
         lonely = len(self._names) == 1 and cells.table.categories[0].variable.name == EVERYTHING
-        per = "" if bands.even else f" per {cells.column.unit or 'unit'}"
         highest = max(float(one.max(initial=0.0)) for one in bands.heights)
         count = len(bands.edges) - 1
+        shares = bands.stat != "count"
+        write = _PERCENT if shares else number_style([highest])
+        room = self._frame.style.value if self._request[DistributionRequest].label == "value" else 0.0
         needs = PlotNeeds(
             categories=tuple(Category("") for _ in range(count)),
             places=tuple(float(place) for place in range(count)),
             span=float(count),
-            axis=AxisNeeds(0.0, highest, share=True, percent=True, whole=False, write=_PERCENT),
+            axis=AxisNeeds(0.0, highest, share=shares, percent=shares, whole=not shares, write=write),
             panels=("",) if lonely else tuple(self._names),
             panel_columns=self._request[DistributionRequest].panel_columns,
+            beyond=(Beyond(highest, 0.0, room),) if room else (),
             direction="vertical",
             upright=True,
-            value_title=(titles.value_title or f"Share of {cells.column.noun} (%{per})") if kept.axis_titles else "",
+            value_title=(titles.value_title or self._value_title) if kept.axis_titles else "",
             category_title=titles.category_title or self._frame.words.value_title if kept.axis_titles else "",
         )
         return settled_plots(needs, self._frame.body, self._frame.style, self._frame.style.margin)
+
+    @property
+    def _value_title(self) -> str:
+        """What heights are."""
+        noun, unit = self._cells.column.noun, self._cells.column.unit or "unit"
+        if self._bands.stat == "count":
+            return f"Number of {noun}"
+        return f"Share of {noun} (%{f' per {unit}' if self._bands.stat == 'density' else ''})"
 
     def _at(self, value: float, plane: Plane) -> float:
         """Where a value stands along the bands: an x in points."""
@@ -162,34 +150,94 @@ class _Histogram:
         edges = bands.edges.tolist()
         for band, height in enumerate(heights.tolist()):
             near, far, top = self._at(edges[band], plane), self._at(edges[band + 1], plane), plane.value(height)
-            share = height * (1 if bands.even else edges[band + 1] - edges[band])
-            low, high = (self._figures.number(edge) for edge in edges[band : band + 2])
-            place = (near, top, far - near, plane.box.bottom - top)
+            rim = (far - near) * _BETWEEN_VALUES / 2 if bands.values else 0.0
+            place = (near + rim, top, far - near - 2 * rim, plane.box.bottom - top)
+            tip = f"{self._band_name(band)}: {self._height(height)}"
             marks.append(
                 Rect(
-                    *(*place, ink.fill, MarkRole.BAR, key, f"{low} to {high}: {_PERCENT(share)} %"),
+                    *(*place, ink.fill, MarkRole.BAR, key, tip),
                     hatch=ink.hatch,
                     outline=INK if colors.outlined else "",
                     opacity=colors.opacity,
                 )
             )
-            if far - near > part * 2.5 and height:  # thinner bands would be more gap than bar
+            if far - near > part * 2.5 and height and not bands.values:  # thinner bands would be more gap than bar
                 marks.append(Line(far, top, far, plane.box.bottom, PAPER, part * 0.5, MarkRole.PART, key))
         return marks
 
-    def _mean(self, cell: Cell, plane: Plane, key: Key) -> list[Mark]:
+    def _band_name(self, band: int) -> str:
+        """What a band holds, in words."""
+        bands = self._bands
+        if bands.values:
+            return bands.written(self._figures.style)(bands.values[band])
+        write = self._figures.number
+        low, high = (write(edge) for edge in bands.edges[band : band + 2].tolist())
+        if bands.under and band == 0:
+            return f"below {high}"
+        return f"{low} and over" if bands.over and band == len(bands.edges) - 2 else f"{low} to {high}"
+
+    def _height(self, height: float) -> str:
+        """A height as a text."""
+        if self._bands.stat == "count":
+            return number_style([height])(height)
+        return f"{_PERCENT(height)} %"
+
+    def _labels(self, heights: Floats, plane: Plane, key: Key) -> list[Mark]:
+        """The figure over each band that is wide enough for it."""
         bands, style = self._bands, self._frame.style
-        if not cell.known or not bands.edges[0] <= cell.estimate <= bands.edges[-1]:
-            return []
-        at, box = self._at(cell.estimate, plane), plane.box
-        strokes = ((PAPER, style.line * _HALO, MarkRole.HALO), (INK, style.line * _MEAN, MarkRole.MEAN))
-        return [Line(at, box.top, at, box.bottom, stroke, thick, role, key) for stroke, thick, role in strokes]
+        size = style.value
+        marks: list[Mark] = []
+        for band, height in enumerate(heights.tolist()):
+            content = self._height(height).removesuffix(" %") if height else ""
+            near, far = (self._at(edge, plane) for edge in bands.edges[band : band + 2].tolist())
+            wide = width(content, size, Weight.SEMIBOLD)
+            if not content or wide > far - near:
+                continue
+            place = Key(key.panel, (*key.category, f"band {band + 1}"), key.series)
+            at = (near + far) / 2, plane.value(height) - style.gap * 0.6
+            role, bold = MarkRole.VALUE, Weight.SEMIBOLD
+            marks.append(Text(*at, content, size, wide, INK, role, bold, Anchor.MIDDLE, key=place))
+        return marks
+
+    def _marked(self, place: int) -> dict[MarkRole, float]:
+        """The mean and the median of a plot, as far as they stand at their place."""
+        cell, counted = self._cells.cells[place], self._distribution.values[place]
+        low, high = self._bands.closed
+        median = quantile(counted, 0.5, weighted=self._distribution.weighted)
+        values = {MarkRole.MEAN: cell.estimate, MarkRole.MEDIAN: median}
+        return {role: value for role, value in values.items() if low <= value <= high}
+
+    def _lines(self, place: int, plane: Plane, key: Key) -> list[Mark]:
+        """Lines at the mean and the median."""
+        box, line = plane.box, self._frame.style.line
+        marks: list[Mark] = []
+        for role, value in self._marked(place).items():
+            at, thick = self._at(value, plane), line * (_MEAN if role is MarkRole.MEAN else _MEDIAN)
+            marks.append(Line(at, box.top, at, box.bottom, PAPER, thick * _HALO, MarkRole.HALO, key))
+            marks.append(Line(at, box.top, at, box.bottom, INK, thick, role, key))
+        return marks
+
+    def _line_names(self, plane: Plane, style: Style) -> list[Mark] | None:
+        """Which line of the first plot is which, at their tops on the sides away from each other; None without room."""
+        box, size, shown = plane.box, style.tick, self._marked(0)
+        marks: list[Mark] = []
+        middle = sum(shown.values()) / max(len(shown), 1)
+        for role, value in shown.items():
+            at, wide = self._at(value, plane), width(role.value, size)
+            after = value > middle or (value == middle and role is MarkRole.MEAN)
+            if wide + style.gap > (box.right - at if after else at - box.left):
+                return None
+            x, anchor = (at + style.gap, Anchor.START) if after else (at - style.gap, Anchor.END)
+            text = Text(x, box.top + size, role.value, size, wide, INK, MarkRole.REFERENCE_LABEL)
+            text = replace(text, anchor=anchor)
+            marks += [*grounds([text], style), text]
+        return marks if len(shown) == len(MARKED) else None
 
     def _references(self, cell: Cell, plane: Plane, style: Style) -> list[Mark]:
         """Lines at reference values of the measure, each with its label beside it."""
         marks: list[Mark] = []
         for value, label in self._request[AxisRequest].references:
-            if not self._bands.edges[0] <= value <= self._bands.edges[-1]:
+            if not self._bands.closed[0] <= value <= self._bands.closed[1]:
                 continue
             at, box = self._at(value, plane), plane.box
             marks.append(Line(at, box.top, at, box.bottom, MUTED, style.whisker * 1.1, MarkRole.REFERENCE))
@@ -216,21 +264,37 @@ class _Histogram:
     def _edge_labels(self, plane: Plane, style: Style) -> list[Mark]:
         """Round numbers under the bands, as many as have room, or those asked for."""
         size, bottom = style.tick, plane.box.bottom
-        edges, wanted = self._bands.edges, self._request[AxisRequest].tick_values
-        low, high, per_unit = float(edges[0]), float(edges[-1]), plane.box.width / self._bands.span
+        bands, wanted = self._bands, self._request[AxisRequest].tick_values
+        (low, high), per_unit = bands.closed, plane.box.width / bands.span
         ticks = ticks_within(low, high, max(int(wanted[0]), 1) if len(wanted) == 1 else 10)
         while len(ticks.values) > 2 and self._too_tight(ticks, size, per_unit):
             ticks = ticks_within(low, high, len(ticks.values) - 2)
         values = [value for value in wanted if low <= value <= high] if len(wanted) > 1 else list(ticks.values)
+        if bands.values and not wanted:
+            values = self._every(bands.values, size, per_unit)
+        write = bands.written(self._figures.style) if bands.values else self._tick(ticks)
+        texts = [(value, write(value)) for value in values]
+        half = float(bands.edges[1] - bands.edges[0]) / 2
+        texts = [(low - half, f"<{write(low)}")] * bands.under + texts + [(high + half, f"{write(high)}+")] * bands.over
         marks: list[Mark] = []
-        for value in values:
-            x, content = self._at(value, plane), self._tick(ticks)(value)
-            marks.append(Line(x, bottom, x, bottom + style.gap * 0.6, MUTED, style.grid, MarkRole.TICK_MARK))
-            wide = width(content, size)
+        free = plane.box.right + size * 2
+        for value, content in reversed(texts):  # the open band is named before the edge beside it
+            x, wide = self._at(value, plane), width(content, size)
+            if x + wide / 2 > free:
+                continue
+            free = x - wide / 2 - size * 0.4
+            if low <= value <= high and not bands.values:
+                marks.append(Line(x, bottom, x, bottom + style.gap * 0.6, MUTED, style.grid, MarkRole.TICK_MARK))
             marks.append(
                 Text(x, bottom + style.gap + size, content, size, wide, MUTED, MarkRole.TICK, anchor=Anchor.MIDDLE)
             )
         return marks
+
+    def _every(self, values: Sequence[float], size: float, per_unit: float) -> list[float]:
+        """The values of a scale, every so manieth where all would touch."""
+        wide = max(width(self._bands.written(self._figures.style)(value), size) for value in values) + size * 0.4
+        step = ceil(wide / ((values[1] - values[0]) * per_unit)) if len(values) > 1 else 1
+        return list(values[::step])
 
     def _tick(self, ticks: Ticks) -> NumberStyle:
         """How numbers under the bands are written: in the language asked for, else with the decimals they need."""
@@ -252,13 +316,14 @@ def histogram_alt(distribution: Distribution, title: str, bands: int) -> str:
     return f"Histogram. {title}. {groups} groups in {bands} bands; values from {write(low)} to {write(high)}."
 
 
-def group_names(distribution: Distribution) -> list[str]:
-    """The name of every group: its panel, its category and its series."""
+def group_names(distribution: Distribution, *, bases: bool = True) -> list[str]:
+    """The name of every group: its panel, its category and its series, with its base where that is wanted."""
     cells = distribution.cells
     names = []
     for cell in cells.cells:
         series = cells.series[cell.series] if cells.series else ""
         parts = (cells.panels[cell.panel], cells.slots[cell.slot].name, series)
-        base = f" (n = {cell.base_in_words}{marks_of(cell.flags)})"
+        marks = marks_of(cell.flags)
+        base = f" (n = {cell.base_in_words}{marks})" if bases else marks
         names.append(" · ".join(part for part in parts if part) + base)
     return names

@@ -11,7 +11,7 @@ from grainstack.chart.writing.wording import in_words
 from grainstack.requests import Requests
 
 if TYPE_CHECKING:
-    from grainstack.chart.distributions.histogram import Bands
+    from grainstack.chart.distributions.bands import Bands
 
 BOX_NOTE = (
     "Boxes reach from the lower to the upper quartile with the median as a line, whiskers to the last value within 1.5 "
@@ -31,9 +31,20 @@ def distribution_notes(distribution: Distribution, request: Requests) -> list[st
     return [*notes, "The value axis does not start at zero."] if low > 0 else notes
 
 
-def histogram_notes(bands: "Bands", request: Requests, *, means: bool = True) -> list[str]:
-    """Sentences for the footnote of histograms; `means` tells whether lines stand at the means."""
-    notes = [means_note(request)] if means else []
+def histogram_notes(bands: "Bands", style: NumberStyle, *, lines: bool) -> list[str]:
+    """Sentences for the footnote of histograms.
+
+    Args:
+        bands: Their bands.
+        style: How the measure is written.
+        lines: Whether it has to be said here what its lines are.
+    """
+    notes = ["Thick lines are means, thin ones medians."] if lines else []
+    (low, high), write = bands.closed, bands.written(style)
+    if bands.under:
+        notes.append(f"The first band holds all values below {write(low)}.")
+    if bands.over:
+        notes.append(f"The last band holds all values of {write(high)} and over.")
     if not bands.even:
         notes.append("Bands differ in width: areas, not heights, are shares.")
     if bands.beyond:

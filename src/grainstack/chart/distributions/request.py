@@ -1,18 +1,21 @@
 """How distributions are asked for, and which summary they are drawn from."""
 
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest, RecordDotsRequest
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, listed
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import SummaryRequest
-from grainstack.words import word
+from grainstack.words import Medium, word
 
 FORMS = ("box", "points", "histogram")
+HEIGHTS = ("share", "count", "density")
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,10 +24,32 @@ class DistributionRequest(PlotRequest):
 
     Attributes:
         bands: The bands of a histogram, as typed after `COLUMN=`; None to choose them.
+        heights: What its heights are, one of `HEIGHTS`; None for shares, or densities where bands differ in width.
     """
 
     form: str = word("box", "Boxes, points or histograms.", group="Distribution", metavar="FORM", choices=FORMS)
+    label: str = word(
+        "none",
+        "What is written at the bands of a histogram: value, or none.",
+        group="Distribution",
+        metavar="WHAT",
+        choices=("value", "none"),
+        medium=Medium.PICTURE,
+    )
     bands: str | None = None
+    heights: str | None = None
+
+    @classmethod
+    def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:
+        """For histograms, a statistic is what their heights are, and not what is summed up."""
+        stat = values.get("stat") or ()
+        if values.get("form") != "histogram" or not stat:
+            return {}
+        if len(stat) > 1 or stat[0] not in HEIGHTS:
+            raise RequestError(
+                f"{option('stat')} {', '.join(stat)}: heights of a histogram are {listed(HEIGHTS)}.", "Choose one."
+            )
+        return {"heights": stat[0], "stat": ()}
 
 
 def settled_distribution(requests: Requests) -> Requests:
@@ -49,6 +74,11 @@ def settled_distribution(requests: Requests) -> Requests:
         raise RequestError(
             f"Bands of `{summary.measure[0]}` cut a histogram; a {drawn.form} has none.",
             f"Add {option('form')} histogram, or leave {option('band')} out.",
+        )
+    if drawn.form != "histogram" and drawn.label != "none":
+        raise RequestError(
+            f"{option('label')} is for histograms; a {drawn.form} has no bands.",
+            f"Add {option('form', 'histogram')}, or leave it out.",
         )
     if drawn.form == "histogram" and drawn.direction == "horizontal":
         raise RequestError("A histogram stands upright.", f"Leave {option('direction')} out.")

@@ -6,15 +6,16 @@ import numpy as np
 
 from grainstack.chart.cells import Cell
 from grainstack.chart.distributions.arrangement import Distribution, boxes_of
-from grainstack.chart.distributions.histogram import Bands, bands_of
+from grainstack.chart.distributions.bands import Bands, bands_of
 from grainstack.chart.distributions.notes import distribution_notes, histogram_notes
 from grainstack.chart.distributions.picture import axis_of
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.row_chart import RowChart
 from grainstack.chart.frame.rows import Track
 from grainstack.chart.frame.value_axis import axis_references, axis_span
-from grainstack.chart.request import AxisRequest
+from grainstack.chart.request import AxisRequest, NumbersRequest
 from grainstack.chart.screen import Screen
+from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import words_of_distribution
 from grainstack.requests import Requests
 from grainstack.summary.sums.exact import Floats
@@ -39,16 +40,19 @@ def distribution_rows(distribution: Distribution, request: Requests, columns: in
     request = words_of_distribution(distribution.cells.table, request)
     if form == "histogram":
         bands = bands_of(distribution, request)
-        chart = RowChart(distribution.cells, request, columns, histogram_notes(bands, request, means=False))
+        style = figures_of(distribution.cells.column, numbers=request[NumbersRequest]).style
+        chart = RowChart(distribution.cells, request, columns, histogram_notes(bands, style, lines=False))
         track = chart.track(float(bands.edges[0]), float(bands.edges[-1]))
-        line, references = _banded(distribution, bands, track), request[AxisRequest].references
+        line, references, ends = _banded(distribution, bands, track), request[AxisRequest].references, bands.ends(style)
     else:
         chart = RowChart(distribution.cells, request, columns, distribution_notes(distribution, request))
         axis = axis_of(distribution, request)
         track = chart.track(*axis_span(axis))
         line = _boxed(distribution, track) if form == "box" else _dotted(distribution, track)
         references = axis_references(axis)
-    chart.write(line, track, references, ends=True)
+        low, high = (chart.figures.first.number(value) for value in (track.low, track.high))
+        ends = low, high
+    chart.write(line, track, references, ends)
     return chart.finished(_KINDS[form])
 
 
@@ -92,7 +96,9 @@ def _dotted(distribution: Distribution, track: Track) -> Callable[[Cell], str]:
 def _banded(distribution: Distribution, bands: Bands, track: Track) -> Callable[[Cell], str]:
     """Bands as columns of eighths: each as wide as in values, several in one column where they are narrower than it."""
     heights = {
-        cell.row: histogram_columns(one / (np.diff(bands.edges) if bands.even else 1.0), bands.edges, int(track.width))
+        cell.row: histogram_columns(
+            one / (1.0 if bands.stat == "density" else np.diff(bands.edges)), bands.edges, int(track.width)
+        )
         for cell, one in zip(distribution.cells.cells, bands.heights, strict=True)
     }
 

@@ -30,5 +30,5 @@ def dot_rows(cells: ChartCells, request: Requests, columns: int) -> Screen:
         row[at] = "●"
         return "".join(row[: int(track.width)])
 
-    chart.write(line, track, axis_references(axis), ends=False)
+    chart.write(line, track, axis_references(axis))
     return chart.finished("Dot chart")

@@ -54,7 +54,11 @@ class RowChart:
         return Track(self._label_room + 1, self._width, low, high)
 
     def write(
-        self, line: Callable[[Cell], str], track: Track, references: Sequence[tuple[float, str]], *, ends: bool
+        self,
+        line: Callable[[Cell], str],
+        track: Track,
+        references: Sequence[tuple[float, str]],
+        ends: tuple[str, str] | None = None,
     ) -> None:
         """A row for every figure, posts at reference values, and the ends of the value axis where they are wanted.
 
@@ -62,7 +66,7 @@ class RowChart:
             line: Draws a figure in as many characters as the track is wide.
             track: Where it is drawn.
             references: Values marked, with their labels.
-            ends: Whether the lowest and the highest value are written under the rows.
+            ends: What is written under the ends of the rows; None for nothing.
         """
         rows, cells = self.rows, self._cells
         rows.head()
@@ -82,10 +86,8 @@ class RowChart:
             rows.skip()
         rows.reference_posts(references, track, first)
         if ends:
-            rows.text(track.start, self.figures.first.number(track.low), MarkRole.TICK)
-            rows.text(
-                track.start + track.width, self.figures.first.number(track.high), MarkRole.TICK, anchor=Anchor.END
-            )
+            rows.text(track.start, ends[0], MarkRole.TICK)
+            rows.text(track.start + track.width, ends[1], MarkRole.TICK, anchor=Anchor.END)
             rows.skip(2)
         else:
             rows.skip()
