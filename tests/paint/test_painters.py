@@ -6,6 +6,7 @@ import zlib
 from dataclasses import replace
 from xml.etree import ElementTree as ET
 
+import numpy as np
 import pytest
 from PIL import Image
 from pypdf import PdfReader
@@ -115,3 +116,13 @@ def test_terminal_bars_end_in_eighths_and_whiskers_have_ends() -> None:
 def test_terminal_colours_are_switched_off_at_the_end() -> None:
     screen = Screen(4, 1, (Bar(0, 2, 0, "#1a726a", MarkRole.BAR),), "")
     assert terminal.paint(screen, colors=True) == "\x1b[38;2;26;114;106m██\x1b[0m\n"
+
+
+def test_bars_of_equal_height_are_equal_to_the_pixel() -> None:
+    bars = tuple(Rect(10.13 + 37.21 * n, 20.37, 23.57, 70.29, "#1a726a", MarkRole.BAR) for n in range(5))
+    for dpi in (96, 144, 150, 300):
+        picture = np.asarray(Image.open(io.BytesIO(png.paint(Scene(200, 100, bars, "Five bars", ""), dpi))))
+        colors = {tuple(color) for color in picture.reshape(-1, 3).tolist()}
+        assert colors == {(255, 255, 255), (0x1A, 0x72, 0x6A)}
+        columns = (picture[:, :, 0] == 0x1A).sum(axis=0)
+        assert len(set(columns[columns > 0].tolist())) == 1

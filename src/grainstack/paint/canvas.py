@@ -65,6 +65,7 @@ def _fill(
     path = _rectangle(mark) if isinstance(mark, Rect) else _disc(mark) if isinstance(mark, Dot) else _slice(mark)
     outline = mark.outline
     opacity = 1.0 if isinstance(mark, Sector) else mark.opacity
+    pen.set_snap(False)  # where pixels matter, edges lie on them already
     pen.set_linewidth(OUTLINE if outline else 0)
     if outline:
         pen.set_foreground(channels(outline))

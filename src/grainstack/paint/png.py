@@ -1,11 +1,28 @@
 """PNG, drawn pixel by pixel."""
 
 import io
+from dataclasses import replace
 
 import numpy as np
 
-from grainstack.chart.scene import Scene
+from grainstack.chart.scene import Rect, Scene
 from grainstack.paint.canvas import draw, outlined
+
+_SEEN = 0.2  # pixels: a thinner rectangle is drawn for its tip in other formats, and is nothing here
+
+
+def on_pixels(rect: Rect, scale: float) -> Rect:
+    """A rectangle with its edges on whole pixels, so that equal ones look equal; one that is seen stays a pixel wide.
+
+    Args:
+        rect: In points.
+        scale: Pixels per point.
+    """
+    left, top = round(rect.x * scale), round(rect.y * scale)
+    right, bottom = round((rect.x + rect.width) * scale), round((rect.y + rect.height) * scale)
+    wide = max(right - left, int(rect.width * scale >= _SEEN))
+    tall = max(bottom - top, int(rect.height * scale >= _SEEN))
+    return replace(rect, x=left / scale, y=top / scale, width=wide / scale, height=tall / scale)
 
 
 def paint(scene: Scene, dpi: float) -> bytes:
@@ -15,7 +32,9 @@ def paint(scene: Scene, dpi: float) -> bytes:
 
     width, height = round(scene.width * dpi / 72), round(scene.height * dpi / 72)
     renderer = RendererAgg(width, height, dpi)
-    draw(renderer, scene, dpi / 72, float(height), outlined)
+    scale = dpi / 72
+    marks = tuple(on_pixels(mark, scale) if isinstance(mark, Rect) else mark for mark in scene.marks)
+    draw(renderer, replace(scene, marks=marks), scale, float(height), outlined)
     about = PngImagePlugin.PngInfo()
     about.add_itxt("Title", scene.title)
     about.add_itxt("Description", scene.alt)

@@ -29,6 +29,7 @@ from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 
+_LEAST_LABEL = 7.0  # points: figures at slices are read, not looked at
 _RING = 0.58  # of the radius: the ring keeps two thirds of the area, and a total fits its hole
 _APART = 0.08  # of the radius: a slice set apart is seen to be, and still belongs
 _ELBOW = 1.09  # of the radius: leaders bend just outside the disc
@@ -124,7 +125,8 @@ class _PieChart:
                 marks += legend_drawn
                 body = replace(body, top=top)
         columns, rows = grid_of_panels(count, self._asked.panel_columns, body)
-        self._style = panel_style(frame.style, columns, rows)
+        style = panel_style(frame.style, columns, rows)
+        self._style = replace(style, value=max(style.value, min(_LEAST_LABEL, frame.style.value)))
         wide, tall = body.width / columns, body.height / rows
         for panel in range(count):
             row, column = divmod(panel, columns)
@@ -169,7 +171,7 @@ class _PieChart:
             return marks
         labels = [self._label(one, named=named) for one in slices]
         apart = 1 + _APART * any(one.apart for one in slices)
-        line = style.value * 1.5
+        line = style.value * (1.5 if named else 0.9)
         radius = max(min((room.height - 2 * line) / 2 / _ELBOW / apart, room.width * (0.3 if named else 0.42)), 2.0)
         center = (room.left + room.right) / 2, (room.top + room.bottom) / 2
         inner = radius * _RING if self._asked.ring else 0.0

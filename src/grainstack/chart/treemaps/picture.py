@@ -28,6 +28,8 @@ from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 
 _LEAST_SIDE = 2.4  # a tile whose sides would be smaller, in points, is not seen: it goes into the rest
+_MOST_ROUNDS = 4  # of laying out: the note grows by a line at most, and then stays
+_MOST_UNTITLED = 6  # names in a note that stays one line
 _STEPS = 48  # of the colour bar: seen as one ramp
 
 
@@ -108,26 +110,38 @@ class _Treemap:
         self._tops = top_inks(tree, self._colors, self._style)
         self._marks: list[Mark] = []
         self._texts: list[Mark] = []
-        self._hidden = 0
+        self._hidden = self._named = 0
+        self._untitled: list[str] = []
         self._shade_fills: dict[float, str] = {}
 
     def draft(self, kept: Kept) -> Draft:
         """The scene with as much around it as there is room for.
 
-        Tiles too small to see are known only once all are laid out, so words come last.
+        Which tiles are too small to see or to be titled is known only once all are laid out, and the note on them
+        takes room; so they are laid out again until the note says what is drawn.
         """
-        self._marks, self._texts, self._hidden = [], [], 0
-        body = framed(self._said(1), self._request, kept).body
-        room = replace(body, bottom=body.bottom - self._style.tick * 3.2) if self._shades else body
-        self._tile(self._root(), room, 0)
-        frame = framed(self._said(self._hidden), self._request, kept)
+        written: tuple[int, tuple[str, ...]] = 0, ()
+        for _ in range(_MOST_ROUNDS):
+            frame = framed(self._said(*written), self._request, kept)
+            body = frame.body
+            room = replace(body, bottom=body.bottom - self._style.tick * 3.2) if self._shades else body
+            self._marks, self._texts, self._hidden, self._untitled, self._named = [], [], 0, [], 0
+            self._tile(self._root(), room, 0)
+            if written == (self._hidden, tuple(self._untitled)):
+                break
+            written = self._hidden, tuple(self._untitled)
         bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * 1.5)) if self._shades else []
         alt = treemap_alt(self._tree, frame.words.title, self._figures)
-        scene = frame.scene([*self._marks, *self._texts, *bar], alt)
+        figures = self._named if self._asked.labels else 0
+        wanted = {MarkRole.TILE: self._named + len(self._untitled), MarkRole.VALUE: figures}
+        scene = frame.scene([*self._marks, *self._texts, *bar], alt, wanted)
         return Draft(scene, room.height / frame.size[1])
 
-    def _said(self, hidden: int) -> Words:
+    def _said(self, hidden: int, untitled: Sequence[str]) -> Words:
         notes = [f"{hidden:,} tiles too small to see are drawn together, with a pattern."] if hidden else []
+        if untitled := list(dict.fromkeys(untitled)):
+            more = f" and {len(untitled) - _MOST_UNTITLED} more" if len(untitled) > _MOST_UNTITLED else ""
+            notes.append(f"Frames without a title: {', '.join(untitled[:_MOST_UNTITLED])}{more}.")
         if self._tree.empty:
             notes.append(f"{self._tree.empty:,} without a figure or at zero have no tile.")
         if self._column is not None:
@@ -187,6 +201,7 @@ class _Treemap:
         size = style.category if depth <= 1 else style.value
         high = size * 1.75
         if room.height < high * 2.2 or room.width < size * 4:
+            self._untitled.append(node.label)
             return room
         pale = GRID if not node.path else over(self._ink(node).fill, PAPER, 0.85 if self._shades else 0.30)
         key = node.key
@@ -201,13 +216,17 @@ class _Treemap:
         if wide + style.gap * 2 <= room.width:
             text = Text(left, base, node.label, size, wide, fill, MarkRole.TILE, Weight.SEMIBOLD, ground=pale, key=key)
             self._texts.append(text)
+            self._named += 1
             if wide + figure + style.gap * 4 <= room.width:
                 text = Text(right, base, total, size, figure, fill, MarkRole.VALUE, ground=pale, key=key)
                 self._texts.append(replace(text, anchor=Anchor.END))
+        else:
+            self._untitled.append(node.label)
         return replace(room, top=room.top + high + style.part)
 
     def _leaf(self, node: Node, box: Box) -> None:
         rest = node.cell is None
+        self._named += not rest
         ink = Ink(PALE, "rising") if rest else self._ink(node)
         fill = ink.fill
         key = node.key
