@@ -154,7 +154,7 @@ def test_grid_lines_never_run_through_a_figure() -> None:
 def test_means_show_their_base_under_the_label_unless_it_is_written_at_the_bar() -> None:
     assert texts_of(scene([10, 20]), "base") == ["n = 44", "n = 44"]
     assert texts_of(scene([10, 20], label="value, base"), "base") == []
-    assert texts_of(scene([10, 20, 30, 40], ["x", "y"], layout="grouped"), "base") == []
+    assert texts_of(scene([10, 20, 30, 40], ["x", "y"], layout="grouped"), "base") == ["n = 44", "n = 44"]
 
 
 def test_a_share_or_change_that_is_not_nothing_is_never_written_as_0() -> None:

@@ -138,6 +138,9 @@ class LegendRequest(Request):
 class PictureRequest(Request):
     """The size of a picture, and its style.
 
+    Attributes:
+        height: The height its content needs, in points, where no size was asked for; None for that of `size`.
+
     Raises:
         RequestError: The size cannot be read, or is too small or too large to draw.
     """
@@ -155,9 +158,11 @@ class PictureRequest(Request):
         medium=Medium.PICTURE,
     )
 
+    height: float | None = None
+
     def __post_init__(self) -> None:
         Request.__post_init__(self)
-        if not all(100 <= side <= 5000 for side in self.points):
+        if not all(100 <= side <= 5000 for side in self.asked):
             raise RequestError(
                 f"{option('size')} {self.size} is too small or too large.", "Each side needs 36 mm to 1760 mm."
             )
@@ -165,6 +170,12 @@ class PictureRequest(Request):
     @property
     def points(self) -> tuple[float, float]:
         """Width and height in points."""
+        wide, tall = self.asked
+        return wide, self.height or tall
+
+    @property
+    def asked(self) -> tuple[float, float]:
+        """Width and height asked for, in points; type and strokes follow these."""
         match = re.fullmatch(r"\s*([\d.]+)\s*(?:x|×)\s*([\d.]+)\s*(mm|cm|in|pt|px)\s*", self.size)
         if not match:
             raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm or 1280x800px.")

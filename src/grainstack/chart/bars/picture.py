@@ -12,6 +12,7 @@ from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import Kept, composed
 from grainstack.chart.frame.grounds import grounds
+from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Box, Plane, Stand
 from grainstack.chart.frame.plots import Beyond, Plots
 from grainstack.chart.frame.record_dots import RecordDots, record_dots, record_marks
@@ -104,7 +105,20 @@ class _BarChart(CategoryChart):
         layout, share = self._bars.layout, self._cells.column.is_share
         if layout in FILLED:
             return share and len(self._cells.slots) > 1
-        return layout == SIMPLE and super()._with_bases
+        return layout in (SIMPLE, "grouped") and super()._with_bases
+
+    @property
+    def _piled(self) -> bool:
+        return self._bars.layout in ("stacked", "percent")
+
+    def _legend(self, place: str) -> Legend:
+        """The legend; of bars with two sides in the order in which these stand."""
+        legend, sides = super()._legend(place), self._bars.sides
+        if sides is None:
+            return legend
+        first = [bar for bar in self._bars.bars if (bar.cell.panel, bar.cell.slot) == (0, 0)]
+        order = [bar.cell.series for bar in sorted(first, key=lambda bar: (bar.start + bar.end, bar.cell.series))]
+        return legend.in_order(order, place)
 
     def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
         if self._dots is not None and self._outside:

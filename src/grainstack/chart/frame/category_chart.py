@@ -94,7 +94,7 @@ class CategoryChart(ABC):
                 f"Name their column with {option('split')}, or leave it out.",
             )
         shown = asked if kept.legend else "none"
-        place = {"auto": "top", "direct": "top", "inside": "none"}.get(shown, shown)
+        place = {"direct": "top", "inside": "none"}.get(shown, shown)
         wanted = self._wanted(asked)
         marks, plots = self._drawn(frame.body, place)
         if shown == "inside" and self._cells.series:
@@ -107,7 +107,8 @@ class CategoryChart(ABC):
             marks = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
         scene = frame.scene(marks, alt, wanted)
-        return Draft(scene, plots.share(frame.size[1]), dict(scene.left_out).get(MarkRole.CATEGORY, 0))
+        nameless = dict(scene.left_out).get(MarkRole.CATEGORY, 0)
+        return Draft(scene, plots.share(frame.size[1]), nameless, plots.spare)
 
     def _begin(self, kept: Kept) -> None:
         """Forgets what an earlier draft had no room for."""
@@ -192,6 +193,11 @@ class CategoryChart(ABC):
         return False
 
     @property
+    def _piled(self) -> bool:
+        """Whether series stand over each other on upright bars, so that their legend does best so too."""
+        return False
+
+    @property
     def _second_from_zero(self) -> bool:
         """Whether a second axis starts where the first has its zero."""
         return True
@@ -244,6 +250,7 @@ class CategoryChart(ABC):
             value_title=words.value_title if words else "",
             category_title=words.category_title if words else "",
             legend=self._legend(legend),
+            piled=self._piled,
             asides=self._asides,
         )
         return settled_plots(needs, body, self._page_style, self._page_style.margin)
@@ -266,9 +273,9 @@ class CategoryChart(ABC):
         cells = self._cells
         if not self._with_bases or len(cells.panels) > 1 or "base" in self._kinds:
             return [""] * len(cells.slots)
-        firsts = [cells.stack(0, place)[0] for place in range(len(cells.slots))]
+        stacks = [cells.stack(0, place) for place in range(len(cells.slots))]
         # where no figure is written that could carry them, marks stand here
-        return [f"n = {first.base_in_words}{'' if self._kinds else marks_of(first.flags)}" for first in firsts]
+        return [f"n = {_bases_in_words(stack)}{'' if self._kinds else marks_of(stack[0].flags)}" for stack in stacks]
 
     def _labels(self) -> list[ValueLabel]:
         return [self._label(cell) for cell in self._cells.cells]
@@ -277,3 +284,10 @@ class CategoryChart(ABC):
         content = self._figures.label(cell, self._kinds)
         ground = self._inks.under_text(self._inks.of(cell))
         return ValueLabel(content, self._cells.key(cell), ground, cell.letters, self._style.value)
+
+
+def _bases_in_words(stack: Sequence[Cell]) -> str:
+    """The base of a category: one number, or from the smallest to the largest of its series."""
+    bases = sorted(stack, key=lambda cell: cell.base)
+    smallest, largest = bases[0].base_in_words, bases[-1].base_in_words
+    return smallest if smallest == largest else f"{smallest}–{largest}"

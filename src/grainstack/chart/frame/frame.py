@@ -63,7 +63,7 @@ class Frame:
 def style_of(request: Requests) -> Style:
     """The style of a picture, for its size."""
     picture = request[PictureRequest]
-    return style_named(picture.style).for_size(*picture.points)
+    return style_named(picture.style).for_size(*picture.asked)
 
 
 def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:

@@ -19,6 +19,7 @@ from grainstack.speech import option
 _ENOUGH = 0.42  # of the height: below it, a chart is more words than bars
 _ENOUGH_WITH_NAMES = 0.25  # where the names of series are all that could still go: they are worth more than size
 _NEARLY = 0.97  # of the best share of the height that any step reaches: further steps would cost words for nothing
+_NOTICED = 0.05  # of the height: less empty room is not seen
 _GROWTH = 1.08  # from one size that is tried to the next
 _LARGEST = 5000.0  # points: no larger picture is drawn
 
@@ -63,11 +64,13 @@ class Draft:
         scene: The picture.
         share: The part of its height that plots have; 1 where they could not use more.
         nameless: How many categories have no name.
+        spare: The height that nothing in it uses, in points.
     """
 
     scene: Scene
     share: float
     nameless: int = 0
+    spare: float = 0.0
 
     def fits(self, enough: float) -> bool:
         """Whether every category is named and the plots have at least a share of the height."""
@@ -84,6 +87,8 @@ class Composing(Protocol):
 def composed(chart_for: Callable[[Requests], Composing], request: Requests) -> Scene:
     """The chart at the first step that fits; else at the one whose plots have about the most room.
 
+    Where no size was asked for, the picture is as tall as its content.
+
     Args:
         chart_for: Gives a fresh chart for a request.
         request: Words, size and style.
@@ -97,12 +102,23 @@ def composed(chart_for: Callable[[Requests], Composing], request: Requests) -> S
         drafts.append(chart.draft(kept))
         names_next = following is not None and not following.legend
         if drafts[-1].fits(_ENOUGH_WITH_NAMES if names_next else _ENOUGH):
-            return drafts[-1].scene
+            return _as_tall_as_needed(chart_for, request, kept, drafts[-1])
     named = [draft for draft in drafts if not draft.nameless]
     if not named:
         raise _too_small(chart_for, request, min(draft.nameless for draft in drafts))
     best = max(draft.share for draft in named)
     return next(draft.scene for draft in named if draft.share >= best * _NEARLY)
+
+
+def _as_tall_as_needed(
+    chart_for: Callable[[Requests], Composing], request: Requests, kept: Kept, draft: Draft
+) -> Scene:
+    """The chart without the height that it does not use, unless that was asked for."""
+    picture = request[PictureRequest]
+    tall = picture.points[1]
+    if "size" in picture.given() or draft.spare < tall * _NOTICED:
+        return draft.scene
+    return chart_for(request.having(replace(picture, height=tall - draft.spare))).draft(kept).scene
 
 
 def _too_small(chart_for: Callable[[Requests], Composing], request: Requests, nameless: int) -> ChartError:

@@ -1,5 +1,6 @@
 """The legend: one line above the bars where it fits, in the order of the segments; or at another side."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from grainstack.chart.frame.plane import Box
@@ -41,6 +42,12 @@ class Legend:
     def entries(self) -> list[tuple[str, Ink, Key]]:
         """Each series with its ink and key."""
         return list(zip(self.names, self.inks, self.keys, strict=True))
+
+    def in_order(self, order: Sequence[int], place: str) -> "Legend":
+        """The same with its series in another order, at a place."""
+        entries = [self.entries[one] for one in order]
+        names, inks, keys = zip(*entries, strict=True) if entries else ((), (), ())
+        return replace(self, names=names, inks=inks, keys=keys, place=place)
 
     @property
     def line(self) -> float:

@@ -75,6 +75,7 @@ class PlotNeeds:
         dense: Whether values stand at the marks, so that the axis needs fewer ticks.
         value_title: Title of the value axis; `category_title` of the other.
         legend: The legend.
+        piled: Whether series stand over each other on upright bars: their legend then stands at the right, like them.
         asides: Columns of figures beside lying bars.
     """
 
@@ -97,6 +98,7 @@ class PlotNeeds:
     value_title: str = ""
     category_title: str = ""
     legend: Legend = field(default_factory=lambda: Legend((), ()))
+    piled: bool = False
     asides: tuple[Aside, ...] = ()
 
 
@@ -113,6 +115,7 @@ class Plots:
         around: Marks beside them: ticks, labels, titles, legend.
         style: The sizes used inside the plots.
         columns: How many plots stand side by side.
+        spare: The height that nothing uses because bars are as thick as they may be, in points.
     """
 
     planes: tuple[Plane, ...]
@@ -123,6 +126,7 @@ class Plots:
     around: tuple[Mark, ...]
     style: Style
     columns: int = 1
+    spare: float = 0.0
 
     @property
     def horizontal(self) -> bool:
@@ -150,6 +154,11 @@ def settled_plots(needs: PlotNeeds, body: Box, style: Style, margin: float) -> P
         style: Type sizes.
         margin: The rim of the picture in points, into which tick labels may reach half-way.
     """
+    legend = needs.legend
+    if needs.piled and legend.visible and legend.place == "auto":
+        beside = legend.in_order(range(len(legend.names))[::-1], "right")
+        if plots := _Layout(replace(needs, legend=beside), body, style, margin).upright():
+            return plots
     return _Layout(needs, body, style, margin).plots()
 
 
@@ -204,11 +213,14 @@ class _Layout:
 
     def plots(self) -> Plots:
         """The finished layout, in the direction that keeps category labels whole."""
+        return self.upright() or self._horizontal()
+
+    def upright(self) -> Plots | None:
+        """The finished layout with vertical bars, unless bars are to lie or labels would not be whole."""
         needs = self._needs
         if needs.direction == "horizontal" or (needs.direction == "auto" and needs.lying and not needs.turn_names):
-            return self._horizontal()
-        whole = needs.direction == "auto" and not needs.turn_names
-        return self._vertical(whole=whole) or self._horizontal()
+            return None
+        return self._vertical(whole=needs.direction == "auto" and not needs.turn_names)
 
     def _top_legend(self, left: float) -> tuple[list[Mark], float]:
         """A legend above the plots, starting where they start; and the y under it."""
@@ -277,10 +289,12 @@ class _Layout:
         _, top = self._top_legend(body.left + usual)
         head = style.tick * 1.8 if needs.category_title else 0.0
 
-        def height_from(top: float) -> float:
+        def room_from(top: float) -> float:
             taken = below + above * self._rows + (self._rows - 1) * style.category + self._rows * self._title_height
-            room = (body.bottom - top - head - style.gap - taken) / self._rows
-            return min(room, most_height(needs.span, style))
+            return (body.bottom - top - head - style.gap - taken) / self._rows
+
+        def height_from(top: float) -> float:
+            return min(room_from(top), most_height(needs.span, style))
 
         slot = height_from(top) / needs.span
         labels = beside(needs.categories, slot, usual - style.gap * 1.75, style)
@@ -289,6 +303,7 @@ class _Layout:
         left = body.left + labels.room
         legend, top = self._top_legend(left)
         height = height_from(top)
+        spare = (room_from(top) - height) * self._rows
         if height < style.tick and not self._crowded:
             self._crowded = True  # too small for everything: panels go without titles, and the legend goes first
             return self._horizontal()
@@ -301,7 +316,7 @@ class _Layout:
             x = left + column * (width_each + column_gap)
             y = top + self._title_height + above + row * (height + self._title_height + above + style.category)
             boxes.append(Box(x, y, x + width_each, y + height))
-        return self._finished(boxes, (axis, second), labels, legend, horizontal=True)
+        return replace(self._finished(boxes, (axis, second), labels, legend, horizontal=True), spare=spare)
 
     def _axis(self, length: float, *, vertical: bool) -> ValueAxis:
         style, needs = self._style, self._needs
