@@ -109,7 +109,7 @@ def test_colours_hang_on_names_that_exist(option: str, value: object) -> None:
         drawn([1, 2, 3], [], **{option: value})  # type: ignore[arg-type]
 
 
-@pytest.mark.parametrize("text", ["App", "App=red", "App=#12", "=#12345g"])
+@pytest.mark.parametrize("text", ["App", "App=reddish", "App=#12", "=#12345g"])
 def test_colours_that_cannot_be_read_are_refused(text: str) -> None:
     with pytest.raises(RequestError, match="is no colour"):
         ColorsRequest(color=(text,))

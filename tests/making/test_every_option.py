@@ -164,6 +164,11 @@ TRIES: dict[str, list[Try]] = {
         ({"form": "points"}, {"direction": "horizontal"}),
         ({"layout": None}, {"direction": "horizontal"}),
     ],
+    "color_by_category": [
+        ({}, {"color_by_category": True}),
+        ({"form": "points"}, {"color_by_category": True}),
+        (SPLIT, {"color_by_category": True}),
+    ],
     "turn_names": [
         ({}, {"turn_names": True}),
         ({"form": "box"}, {"turn_names": True}),

@@ -192,10 +192,10 @@ def test_rest_and_total_keep_the_whole(run: Run, folder: Path) -> None:
             "makes no difference without --color-by",
         ),
         (("bar", "passengers.csv", "--by", "route", "--highlight", "Dunmore"), "Did you mean `Dunmar`"),
-        (("bar", "passengers.csv", "--by", "route", "--color", "Dunmar=green"), "is no colour"),
+        (("bar", "passengers.csv", "--by", "route", "--color", "Dunmar=greenish"), "is no colour"),
         (("bar", "passengers.csv", "--by", "route", "--locale", "zz_zz"), "--locale"),
         (("bar", "passengers.csv", "--by", "route", "--value-range", "5"), "two numbers"),
-        (("bar", "passengers.csv", "--by", "facilities", "--split", "facilities"), "used twice"),
+        (("bar", "passengers.csv", "--by", "facilities", "--by", "facilities"), "used twice"),
         (
             ("bar", "passengers.csv", "--by", "route", "--split", "facilities", "--layout", "stacked"),
             "no parts of a whole",

@@ -1,8 +1,10 @@
 """How any chart is to look: its words, its picture, its numbers, its colours, its value axis."""
 
 import re
+from collections.abc import Mapping
 from dataclasses import replace
 from math import ceil, inf, isfinite
+from typing import Any
 
 from grainstack.errors import RequestError
 from grainstack.quick import dataclass
@@ -17,6 +19,7 @@ _NUMBERS = "Numbers"
 _COLORS = "Colours"
 DIRECTIONS = ("auto", "horizontal", "vertical")
 LABELS = ("value", "share", "count", "base")
+MARK_LABELS = ("name", *LABELS)  # names stand at marks only where axes would name them otherwise
 LEGENDS = ("auto", "top", "right", "bottom", "inside", "direct", "none")
 STYLES = ("report", "slide", "print", "mono")
 PALETTES = ("fields", "meadow", "kiln", "furrow", "slate")
@@ -304,7 +307,7 @@ class ColorsRequest(Request):
 
     palette: str | None = word(None, "Palette.", group=_COLORS, metavar="NAME", choices=PALETTES)
     color: tuple[str, ...] = word(
-        (), "Colour of a level, or of all bars; repeatable.", group=_COLORS, metavar="LEVEL=#RRGGBB"
+        (), "Colour of a level, or of all bars, as #RRGGBB or its CSS name.", group=_COLORS, metavar="LEVEL=COLOUR"
     )
     one_color: bool = switch("Every series in shades of one colour.", group=_COLORS)
     highlight: str | None = word(
@@ -338,13 +341,14 @@ class ColorsRequest(Request):
         """Colours by the name of their level; under the empty name that of all bars."""
         colors = {}
         for text in self.color:
-            level, _, color = text.rpartition("=")
-            if not _COLOR.fullmatch(color.strip()):
+            level, _, typed = text.rpartition("=")
+            color = color_named(typed.strip())
+            if not color:
                 raise RequestError(
-                    f"{option('color')} {text}: `{color.strip()}` is no colour.", "Write it like App=#1a726a."
+                    f"{option('color')} {text}: `{typed.strip()}` is no colour.",
+                    "Write it like App=#1a726a, or by its name in CSS: App=teal.",
                 )
-            digits = color.strip()[1:].lower()
-            colors[level.strip()] = "#" + ("".join(2 * digit for digit in digits) if len(digits) == 3 else digits)
+            colors[level.strip()] = color
         return colors
 
     @property
@@ -371,17 +375,47 @@ class FillsRequest(ColorsRequest):
         return self.outline
 
 
-def labels_in(label: str) -> tuple[str, ...]:
+@dataclass(frozen=True, slots=True)
+class CategoryColorsRequest(Request):
+    """Colours of categories where there are no series."""
+
+    color_by_category: bool = switch("Each category in a colour of its own from the palette.", group=_COLORS)
+
+    @classmethod
+    def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:
+        """Categories that are to be their own series have colours of their own, and no second place on the chart."""
+        by = values.get("by") or ()
+        if by and values.get("split") == by[-1]:
+            return {"split": None, "color_by_category": True}
+        return {}
+
+
+def color_named(text: str) -> str:
+    """A colour as `#rrggbb`: from its digits, three or six of them, or its name in CSS; empty where it is none."""
+    if _COLOR.fullmatch(text):
+        digits = text[1:].lower()
+        return "#" + ("".join(2 * digit for digit in digits) if len(digits) == 3 else digits)
+    from PIL import ImageColor  # noqa: PLC0415 - few colours are typed by name
+
+    named = ImageColor.colormap.get(text.lower())
+    return named.lower() if isinstance(named, str) and _COLOR.fullmatch(named) else ""
+
+
+def labels_in(label: str, kinds: tuple[str, ...] = LABELS) -> tuple[str, ...]:
     """What is written at a mark, in order; nothing for `none`.
+
+    Args:
+        label: The kinds, parted by commas.
+        kinds: Those a chart has.
 
     Raises:
         RequestError: An unknown kind of label.
     """
     labels = names_in(label)
-    unknown = [kind for kind in labels if kind not in (*LABELS, "none")]
+    unknown = [kind for kind in labels if kind not in (*kinds, "none")]
     if unknown:
         raise RequestError(
-            f"{option('label')} {unknown[0]} is not known.", f"Choose from {', '.join(LABELS)}, or none."
+            f"{option('label')} {unknown[0]} is not known here.", f"Choose from {', '.join(kinds)}, or none."
         )
     return () if labels == ("none",) else tuple(kind for kind in labels if kind != "none")
 

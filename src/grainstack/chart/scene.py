@@ -83,6 +83,7 @@ class MarkRole(StrEnum):
     SECOND_DOT = "second-dot"
     SECOND_TICK = "second-tick"
     SECOND_TITLE = "second-title"
+    SECOND_VALUE = "second-value"
     SLICE = "slice"
     SLICE_LABEL = "slice-label"
     SOURCE = "source"

@@ -185,11 +185,12 @@ def _checked_layout(layout: str | None, cells: ChartCells) -> str:
         raise RequestError("Comparison letters stand beyond whole bars.", f"Use {option('layout')} grouped.")
     if layout == "grouped":
         return layout
-    if any(not statistic.additive for statistic in statistics):
+    two_sides = layout == "diverging" and len(cells.series) == 2  # one on each side: nothing is added up
+    if not two_sides and any(not statistic.additive for statistic in statistics):
         name = next(statistic.spoken for statistic in statistics if not statistic.additive)
         raise ChartError(
             f"A {name} cannot be {layout}: the figures of the parts do not add up to that of the whole.",
-            f"Use {option('layout')} grouped.",
+            f"Use {option('layout')} grouped{', or show two series only' if layout == 'diverging' else ''}.",
         )
     if cells.dimension and cells.dimension.several:
         raise ChartError(

@@ -25,7 +25,7 @@ def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt
     second = arrangement.cells.table.column_for(Purpose.SECOND)
     if second is not None and second.flags.any():
         least = request[SmallBaseRequest].min_base or SMALL_BASE
-        notes.append(f"Dots that are hollow or starred rest on fewer than {least} records.")
+        notes.append(f"Hollow dots, starred, rest on fewer than {least} records.")
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0:
         notes.append(f"The value axis does not start at zero but at {limits[0]:g}.")

@@ -202,7 +202,7 @@ class _BarChart(CategoryChart):
             (
                 total,
                 ValueLabel(
-                    figures.number(total.amount),
+                    self._lone_figure(total) or figures.number(total.amount),
                     self._cells.slot_key(total.panel, total.slot),
                     PAPER,
                     size=self._style.value,
@@ -357,6 +357,15 @@ class _BarChart(CategoryChart):
                     inner,
                 )
         return inside_mark(label, box, self._style, at_end=at_end)
+
+    def _lone_figure(self, total: Total) -> str:
+        """The figure of the only series on a side, with its marks; empty where a side has several."""
+        if self._bars.sides is None:
+            return ""
+        for bar in self._bars.bars:
+            if (bar.cell.panel, bar.cell.slot, bar.down) == (total.panel, total.slot, total.down) and bar.cell.known:
+                return self._figures.label(bar.cell, ("value",)) if self._alone_on_its_side(bar) else ""
+        return ""
 
     def _alone_on_its_side(self, bar: Bar) -> bool:
         """Whether the figure at the end of a side already says what the bar shows."""

@@ -141,7 +141,8 @@ def settled_bars(requests: Requests) -> Requests:
             f"Use {option('layout')} percent or grouped, or leave them out.",
         )
     if bars.layout in LUMPED:
-        summary.check_adds_up(f"{option('layout')} {bars.layout}")
+        if bars.layout != "diverging" or summary.value:  # two series need not add up to stand on two sides
+            summary.check_adds_up(f"{option('layout')} {bars.layout}")
         if summary.given_limits:
             raise RequestError(
                 f"{option(summary.given_limits[0])}: parts of a bar carry no ready-made limits.",

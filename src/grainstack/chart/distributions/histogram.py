@@ -66,7 +66,7 @@ class _Histogram:
         self._names = group_names(distribution)
         self._lines_named = True
         self._frame = self._framed(STEPS[0])
-        self._inks = Inks(self._cells, request[ColorsRequest], self._frame.style)
+        self._inks = Inks(self._cells, request, self._frame.style)
 
     def _framed(self, kept: Kept) -> Frame:
         table, notes = self._cells.table, histogram_notes(self._bands, self._figures.style, lines=not self._lines_named)

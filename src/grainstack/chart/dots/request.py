@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-from grainstack.chart.request import LABELS, PlotRequest, labels_in
+from grainstack.chart.request import MARK_LABELS, PlotRequest, labels_in
 from grainstack.errors import IdleError, RequestError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -30,7 +30,7 @@ class DotRequest(PlotRequest):
     )
     label: str | None = word(
         None,
-        f"What is written there: {', '.join(LABELS)}, a list of them, or none.",
+        f"What is written there: {', '.join(MARK_LABELS)}, a list of them, or none.",
         group=_GROUP,
         metavar="WHAT",
     )
@@ -42,7 +42,7 @@ class DotRequest(PlotRequest):
     @property
     def labels(self) -> tuple[str, ...]:
         """What is written at a bar, in order; the value where nothing was said."""
-        return labels_in(self.label or "value")
+        return labels_in(self.label or "value", MARK_LABELS)
 
 
 def settled_dots(requests: Requests) -> Requests:

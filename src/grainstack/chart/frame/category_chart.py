@@ -20,7 +20,7 @@ from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest
+from grainstack.chart.request import LegendRequest, PlotRequest
 from grainstack.chart.scene import Key, Mark, MarkRole
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
@@ -28,6 +28,7 @@ from grainstack.chart.writing.wording import marks_of, words_for
 from grainstack.errors import IdleError, RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option
+from grainstack.summary.request import Purpose
 
 if TYPE_CHECKING:
     from grainstack.chart.writing.wording import Words
@@ -65,6 +66,7 @@ class CategoryChart(ABC):
         self._style = self._page_style
         self._figures = FiguresAt(cells, request, labels)
         self._second = second_needs(cells)
+        self._second_start = False
         self._asides = asides_of(cells, request)
         plot = request[PlotRequest]
         if self._asides and (plot.direction == "vertical" or plot.turn_names):
@@ -76,14 +78,14 @@ class CategoryChart(ABC):
         self._every_aside = self._asides
         self._kept = STEPS[0]
         style = replace(self._page_style, slender=self._slender)
-        self._inks = Inks(cells, request[ColorsRequest], style, ways)
+        self._inks = Inks(cells, request, style, ways)
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
 
     def draft(self, kept: Kept) -> Draft:
         """The scene with as much around it as there is room for."""
         self._begin(kept)
-        frame = framed(words_for(self._cells.table, self._request, self._notes()), self._request, kept)
+        frame = framed(words_for(self._cells.table, self._request, self.notes), self._request, kept)
         self._words = frame.words
         shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
         self._style = panel_style(self._page_style, *shape)
@@ -95,6 +97,8 @@ class CategoryChart(ABC):
             )
         shown = asked if kept.legend else "none"
         place = {"direct": "top", "inside": "none"}.get(shown, shown)
+        if "name" in self._kinds and len(self._cells.slots) * len(self._cells.panels) == 1:
+            asked = place = "none"  # every series is named in its segment
         wanted = self._wanted(asked)
         marks, plots = self._drawn(frame.body, place)
         if shown == "inside" and self._cells.series:
@@ -107,6 +111,12 @@ class CategoryChart(ABC):
             marks = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
         scene = frame.scene(marks, alt, wanted)
+        if self._second and not self._second_start and plots.second_planes[0].low != 0:
+            self._second_start = True  # said in the note, which takes room
+            return self.draft(kept)
+        if "name" in self._kinds and dict(scene.left_out).get(MarkRole.VALUE):
+            self._asked_kinds = tuple(kind for kind in self._asked_kinds if kind != "name")  # the axis has room for all
+            return self.draft(kept)
         nameless = dict(scene.left_out).get(MarkRole.CATEGORY, 0)
         return Draft(scene, plots.share(frame.size[1]), nameless, plots.spare)
 
@@ -157,7 +167,11 @@ class CategoryChart(ABC):
     @property
     def notes(self) -> list[str]:
         """Sentences for the footnote besides those of the table."""
-        return self._notes()
+        second = self._cells.table.column_for(Purpose.SECOND)
+        if second is None or not self._second_start:
+            return self._notes()
+        title = second.title
+        return [*self._notes(), f"The axis of {title[:1].lower()}{title[1:]} does not start at zero."]
 
     def legend(self, place: str) -> Legend:
         """What its colours mean."""
@@ -263,8 +277,9 @@ class CategoryChart(ABC):
 
     def _categories(self) -> tuple[Category, ...]:
         bases = self._bases() if self._kept.bases else [""] * len(self._cells.slots)
+        named = "name" in self._kinds and not self._cells.series  # at the marks
         return tuple(
-            Category(slot.label, base, slot.outer, slot.group, Key(category=slot.codes))
+            Category("" if named else slot.label, base, slot.outer, slot.group, Key(category=slot.codes))
             for slot, base in zip(self._cells.slots, bases, strict=True)
         )
 

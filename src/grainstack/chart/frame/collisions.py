@@ -29,6 +29,7 @@ _ORDER = (  # from the text that stays longest to the one that gives way first
     MarkRole.TILE,
     MarkRole.BASE,
     MarkRole.REFERENCE_LABEL,
+    MarkRole.SECOND_VALUE,
     MarkRole.VALUE,
 )
 _RANK = {role: place for place, role in enumerate(_ORDER)}
@@ -58,15 +59,16 @@ def cleared(scene_size: tuple[float, float], marks: Sequence[Mark]) -> tuple[Mar
     if not dropped:
         return tuple(marks)
     gone = [Box(*mark.box) for place, mark in texts if place in dropped]
-    return tuple(mark for place, mark in enumerate(marks) if place not in dropped and not _orphaned(mark, gone))
+    kept = [Box(*mark.box) for place, mark in texts if place not in dropped]
+    return tuple(mark for place, mark in enumerate(marks) if place not in dropped and not _orphaned(mark, gone, kept))
 
 
-def _orphaned(mark: Mark, gone: Iterable[Box]) -> bool:
-    """Whether a patch of ground lost the text on it."""
+def _orphaned(mark: Mark, gone: Iterable[Box], kept: Iterable[Box]) -> bool:
+    """Whether a patch of ground lost the text on it, and no other stands there."""
     if not isinstance(mark, Rect) or mark.role != MarkRole.GROUND:
         return False
-    own = Box(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)
-    return any(own.holds(box, 0.01) for box in gone)
+    patch = Box(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)
+    return any(patch.holds(box, 0.01) for box in gone) and not any(patch.holds(box, 0.01) for box in kept)
 
 
 def _obstacle(mark: Mark) -> list[Box]:

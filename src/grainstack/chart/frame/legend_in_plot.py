@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from grainstack.chart.frame.legend import Legend, column_marks
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plots import Plots
+from grainstack.chart.frame.spacing import spaced
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, MarkRole, Rect, Text
@@ -37,7 +38,9 @@ def inside_legend(legend: Legend, plots: Plots, marks: Sequence[Mark], style: St
 
 
 def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Style, picture_width: float) -> list[Mark]:
-    """The marks with the legend written over the segments of the first bar, where every name has its place there.
+    """The marks with the legend written at the marks of one category, where every name has its place there.
+
+    Over the segments or dots of the first row; beside upright stacks right of the last one.
 
     Args:
         legend: What it names.
@@ -47,30 +50,67 @@ def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Sty
         picture_width: The width of the picture, in points.
     """
     kept = [mark for mark in marks if mark.role not in _LEGEND_ROLES]
-    first = plots.planes[0]
-    if not legend.names or not first.horizontal:
+    shapes = [box for mark in marks if (box := _shape(mark)) is not None]
+    if not legend.names or not shapes:
         return list(marks)
-    bars = [mark for mark in marks if isinstance(mark, Rect) and mark.role == MarkRole.BAR]
-    top = min((bar.y for bar in bars), default=0.0)
-    y = first.frame.top - style.gap * 1.2
+    room = picture_width - style.margin / 2
+    found = (
+        _over_first_row(legend, plots, shapes, style, room)
+        if plots.horizontal
+        else _beside_last(legend, shapes, style, room)
+    )
+    return [*kept, *found] if found else list(marks)
+
+
+def _over_first_row(
+    legend: Legend, plots: Plots, shapes: Sequence[tuple[Key, Box]], style: Style, right: float
+) -> list[Mark]:
+    """The names in a line over the first row, in the order of its marks; none where they would not all fit."""
+    middle = plots.planes[0].middle(0)
+    row = {
+        _series(key): box for key, box in shapes if abs((box.top + box.bottom) / 2 - middle) < plots.planes[0].slot / 2
+    }
+    y = plots.planes[0].frame.top - style.gap * 1.2
     free = 0.0
     found: list[Mark] = []
-    segments = {_series(bar.key): bar for bar in bars if abs(bar.y - top) < 0.01}
-    named = sorted(
-        legend.entries, key=lambda entry: segments[_series(entry[2])].x if _series(entry[2]) in segments else 0.0
-    )
-    for name, _, key in named:
-        bar = segments.get(_series(key))
-        wide = width(name, style.legend)
-        if bar is None:
-            return list(marks)
-        x = bar.x + bar.width / 2
-        x = min(max(x, wide / 2 + style.margin / 2), picture_width - wide / 2 - style.margin / 2)
-        if x - wide / 2 < free or abs(x - bar.x - bar.width / 2) > max(bar.width, wide) / 2:
-            return list(marks)
+    entries = [entry for entry in legend.entries if _series(entry[2]) in row]
+    for name, _, key in sorted(entries, key=lambda entry: row[_series(entry[2])].left):
+        box = row[_series(key)]
+        wide, at = width(name, style.legend), (box.left + box.right) / 2
+        x = max(min(max(at, wide / 2 + style.margin / 2), right - wide / 2), free + wide / 2)
+        if x + wide / 2 > right or abs(x - at) > max(box.width, wide) / 2:
+            return []
         free = x + wide / 2 + style.gap
-        found.append(Text(x, y, name, style.legend, wide, INK, MarkRole.LEGEND, anchor=Anchor.MIDDLE, key=bar.key))
-    return [*kept, *found]
+        found.append(Text(x, y, name, style.legend, wide, INK, MarkRole.LEGEND, anchor=Anchor.MIDDLE, key=key))
+    return found if len(entries) == len(legend.names) else []
+
+
+def _beside_last(legend: Legend, shapes: Sequence[tuple[Key, Box]], style: Style, right: float) -> list[Mark]:
+    """The names right of the last stack, each at the height of its segment; none where they would not all fit."""
+    start = max(box.left for _, box in shapes)
+    last = {_series(key): box for key, box in shapes if abs(box.left - start) < 0.01}
+    entries = [entry for entry in legend.entries if _series(entry[2]) in last]
+    x = max(box.right for box in last.values()) + style.gap
+    if len(entries) < len(legend.names) or any(x + width(name, style.legend) > right for name, _, _ in entries):
+        return []
+    entries.sort(key=lambda entry: last[_series(entry[2])].top)
+    boxes = [last[_series(key)] for _, _, key in entries]
+    wanted = [(box.top + box.bottom) / 2 for box in boxes]
+    places = spaced(wanted, style.legend * 1.1, min(box.top for box in boxes), max(box.bottom for box in boxes))
+    if any(abs(one - other) > style.legend * 1.1 for one, other in zip(wanted, places, strict=True)):
+        return []  # a name far from its segment would be read as another's
+    return [
+        Text(x, y + style.legend * 0.34, name, style.legend, width(name, style.legend), INK, MarkRole.LEGEND, key=key)
+        for (name, _, key), y in zip(entries, places, strict=True)
+    ]
+
+
+def _shape(mark: Mark) -> tuple[Key, Box] | None:
+    """A bar or dot with its cell."""
+    if mark.role not in (MarkRole.BAR, MarkRole.DOT) or isinstance(mark, Text):
+        return None
+    box = _box(mark)
+    return (mark.key, box) if box else None
 
 
 def _series(key: Key) -> tuple[str, ...]:

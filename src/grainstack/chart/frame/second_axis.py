@@ -3,14 +3,19 @@
 from collections.abc import Collection
 
 from grainstack.chart.cells import ChartCells
+from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plots import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Dot, Line, Mark, MarkRole
+from grainstack.chart.scene import Anchor, Dot, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.text import width
+from grainstack.chart.writing.wording import marks_of
 from grainstack.summary.request import Purpose
+from grainstack.summary.table import Flag
 
+_SMALLER = 0.9  # of the usual type: the figures of bars come first
 _COLORS = ("#ac430e", "#7f2117", "#835cbe", INK)
 
 
@@ -50,23 +55,39 @@ def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style
     write = needs.write
     marks: list[Mark] = []
     dots: list[Mark] = []
+    figures: list[Mark] = []
     before: tuple[int, int, float, float] | None = None
-    for panel, slot, value, unsure in _points(cells):
+    for panel, slot, value, flags in _points(cells):
+        marked, unsure = marks_of(flags), bool(flags)
         plane = plots.second_planes[panel]
         x, y = plane.point(plane.middle(slot), value)
         key = cells.slot_key(panel, slot, ("*second",))
         fill, rim = (PAPER, color) if unsure else (color, PAPER)  # hollow where it rests on few records
-        dots.append(Dot(x, y, style.dot, fill, MarkRole.SECOND_DOT, key, write(value), outline=rim))
+        dot = Dot(x, y, style.dot, fill, MarkRole.SECOND_DOT, key, write(value), outline=rim)
+        dots.append(dot)
+        figures.append(_figure(f"{write(value)}{marked}", dot, style, color, lying=plane.horizontal))
         same = before is not None and before[0] == panel and cells.slots[before[1]].group == cells.slots[slot].group
         if before is not None and same and before[1] == slot - 1 and joined(cells):
             marks.append(Line(before[2], before[3], x, y, PAPER, style.line * 2.4, MarkRole.HALO))
             marks.append(Line(before[2], before[3], x, y, color, style.line, MarkRole.SECOND, key))
         before = (panel, slot, x, y)
-    return [*marks, *dots]
+    return [*marks, *dots, *grounds(figures, style), *figures]
 
 
-def _points(cells: ChartCells) -> list[tuple[int, int, float, bool]]:
-    """Panel, slot and value of every dot, and whether it rests on few records."""
+def _figure(content: str, dot: Dot, style: Style, color: str, *, lying: bool) -> Text:
+    """The figure of a dot: over it on upright bars, right of it beside lying ones."""
+    size = max(style.value * _SMALLER, style.least_type)
+    wide = width(content, size, Weight.SEMIBOLD)
+    x, y = dot.x, dot.y
+    if lying:
+        x, y, anchor = x + style.dot + style.gap * 0.6, y + size * 0.34, Anchor.START
+    else:
+        y, anchor = y - style.dot - style.gap * 0.6, Anchor.MIDDLE
+    return Text(x, y, content, size, wide, color, MarkRole.SECOND_VALUE, Weight.SEMIBOLD, anchor, key=dot.key)
+
+
+def _points(cells: ChartCells) -> list[tuple[int, int, float, Flag]]:
+    """Panel, slot and value of every dot, and what is to be said of it."""
     column = cells.table.column_for(Purpose.SECOND)
     if column is None:
         return []
@@ -77,5 +98,5 @@ def _points(cells: ChartCells) -> list[tuple[int, int, float, bool]]:
             row = total.row if total else cells.stack(panel, slot)[0].row
             value = float(column.estimate[row])
             if value == value and not cells.slots[slot].total:  # noqa: PLR0124 - NaN is not itself
-                found.append((panel, slot, value, bool(column.flags[row])))
+                found.append((panel, slot, value, Flag(int(column.flags[row]))))
     return found

@@ -5,8 +5,9 @@ from grainstack.chart.look.color import PAPER, over
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
 from grainstack.chart.look.palette import NAMED, PALE, firm
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import RAMPS, ColorsRequest
+from grainstack.chart.request import RAMPS, CategoryColorsRequest, ColorsRequest
 from grainstack.errors import RequestError
+from grainstack.requests import Requests
 from grainstack.speech import option
 
 _FAINT = 0.42  # opacity: pale enough to be read as unsure, strong enough to tell colours apart
@@ -22,7 +23,7 @@ class Inks:
 
     Args:
         cells: Its figures.
-        colors: What was asked for.
+        request: What was asked for.
         style: The palettes to choose from.
         ways: For a diverging chart, which way each series points.
 
@@ -30,9 +31,8 @@ class Inks:
         RequestError: A colour or highlight for a level that is not shown.
     """
 
-    def __init__(
-        self, cells: ChartCells, colors: ColorsRequest, style: Style, ways: tuple[int, ...] | None = None
-    ) -> None:
+    def __init__(self, cells: ChartCells, request: Requests, style: Style, ways: tuple[int, ...] | None = None) -> None:
+        colors = request[ColorsRequest]
         self._cells = cells
         self._colors = colors
         names = [slot.label for slot in cells.slots]
@@ -46,7 +46,13 @@ class Inks:
         if cells.series:
             series = inks_of_series(cells.dimension, cells.count, colors, style, sides=ways)
         self.series = recolored(series, cells.series, colors)
-        categories = self._of_categories(style)
+        each = request[CategoryColorsRequest].color_by_category
+        if each and cells.series:
+            raise RequestError(
+                f"{option('color_by_category')} is for bars without series, and here these have the colours.",
+                "Leave it out.",
+            )
+        categories = self._each_category(style) if each else self._of_categories(style)
         if style.slender:
             categories = [Ink(firm(ink.fill), ink.hatch) for ink in categories]
         self._categories = recolored(categories, names, colors)
@@ -74,6 +80,14 @@ class Inks:
     def under_text(self, ink: Ink) -> str:
         """The colour behind text on a mark of this ink: paper on a pattern, where it has a plain patch of its own."""
         return PAPER if ink.hatch else self.ground(ink)
+
+    def _each_category(self, style: Style) -> list[Ink]:
+        """A colour of its own for each category: as series have them."""
+        dimension = self._cells.table.categories[-1]
+        inks = inks_of_series(dimension, len(dimension.levels), self._colors, style)
+        by_key = {level.key: ink for level, ink in zip(dimension.levels, inks, strict=True)}
+        plain = Ink(PALE)
+        return [by_key.get(slot.codes[-1], plain) if slot.codes else plain for slot in self._cells.slots]
 
     def _of_categories(self, style: Style) -> list[Ink]:
         name = self._colors.palette or style.nominal

@@ -11,13 +11,14 @@ from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plots import grid_of_panels, panel_style
+from grainstack.chart.frame.spacing import spaced
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.pies.arrangement import Pies, Slice
-from grainstack.chart.pies.leaders import crosses, spaced, uncrossed
+from grainstack.chart.pies.leaders import crosses, uncrossed
 from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.request import ColorsRequest, LegendRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Scene, Sector, Text, Weight, arc_points
@@ -98,7 +99,7 @@ class _PieChart:
         self._asked = request[PieRequest]
         self._figures = FiguresAt(self._cells, request, self._asked.labels)
         self._style: Style = style_of(request)
-        self._inks = Inks(self._cells, request[ColorsRequest], self._style)
+        self._inks = Inks(self._cells, request, self._style)
 
     def draft(self, kept: Kept) -> Draft:
         """The scene with as much around it as there is room for."""

@@ -6,7 +6,7 @@ from grainstack.chart.look.style import style_named
 from grainstack.chart.pies.arrangement import Pies
 from grainstack.chart.pies.picture import slice_figure
 from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.request import ColorsRequest, PictureRequest
+from grainstack.chart.request import PictureRequest
 from grainstack.chart.scene import MarkRole
 from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.writing.columns import columns_wide, fitted
@@ -27,7 +27,7 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
     """
     cells = pies.cells
     figures = FiguresAt(cells, request, request[PieRequest].labels)
-    inks = Inks(cells, request[ColorsRequest], style_named(request[PictureRequest].style))
+    inks = Inks(cells, request, style_named(request[PictureRequest].style))
     rows = Rows(
         words_for(cells.table, request, [note for note in (figures.note(),) if note], figures_at=Place.SUBTITLE),
         columns,

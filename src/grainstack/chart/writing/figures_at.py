@@ -62,20 +62,27 @@ class FiguresAt:
         marks = marks_of(cell.flags)
         if not parts:
             return marks
+        if kinds[0] == "name" and len(parts) > 1:  # a name and its figure are read as one
+            parts = [f"{parts[0]} {parts[1]}", *parts[2:]]
         rest = f" ({', '.join(parts[1:])})" if len(parts) > 1 else ""
         return f"{parts[0]}{marks}{rest}"
 
     def note(self) -> str:
         """What figures in brackets are; empty when there are none."""
         titles = {kind: column.title for kind in self.kinds if (column := self._column(kind))} | {"base": "base"}
-        said = ", ".join(titles[kind][:1].lower() + titles[kind][1:] for kind in self.kinds[1:] if kind in titles)
+        bracketed = self.kinds[2 if self.kinds[:1] == ("name",) else 1 :]
+        said = ", ".join(titles[kind][:1].lower() + titles[kind][1:] for kind in bracketed if kind in titles)
         return f"In brackets: {said}." if said else ""
 
     def _column(self, kind: str) -> Column | None:
         """The figure behind a kind of label."""
-        return self._cells.table.column_for(Purpose.LABEL, kind) or (None if kind == "base" else self._cells.column)
+        return self._cells.table.column_for(Purpose.LABEL, kind) or (
+            None if kind in ("base", "name") else self._cells.column
+        )
 
     def _part(self, kind: str, cell: Cell, *, alone: bool) -> str:
+        if kind == "name":
+            return self._cells.series[cell.series] if self._cells.series else self._cells.slots[cell.slot].label
         if kind == "base":
             return f"n = {cell.base_in_words}" if alone else f"{cell.base_in_words}"
         if kind in self._extra:

@@ -6,6 +6,7 @@ from grainstack.chart.bars.request import BarRequest, SecondRequest, check_axes_
 from grainstack.chart.request import (
     AxisRequest,
     AxisTitlesRequest,
+    CategoryColorsRequest,
     FillsRequest,
     LegendRequest,
     NumbersRequest,
@@ -62,6 +63,7 @@ KIND = Kind(
             AxisRequest,
             NumbersRequest,
             RoundingRequest,
+            CategoryColorsRequest,
             FillsRequest,
             WordsRequest,
         ),

@@ -6,6 +6,7 @@ from grainstack.chart.distributions.request import DistributionRequest, settled_
 from grainstack.chart.request import (
     AxisRequest,
     AxisTitlesRequest,
+    CategoryColorsRequest,
     FillsRequest,
     LegendRequest,
     NumbersRequest,
@@ -40,7 +41,15 @@ KIND = Kind(
     product=Product.CHART,
     models=(
         *(RecordsRequest, DistributionRequest, SummaryRequest, WeightRequest, SmallBaseRequest, OrderRequest),
-        *(RecordDotsRequest, AxisRequest, NumbersRequest, FillsRequest, WordsRequest, AxisTitlesRequest),
+        *(
+            RecordDotsRequest,
+            AxisRequest,
+            NumbersRequest,
+            CategoryColorsRequest,
+            FillsRequest,
+            WordsRequest,
+            AxisTitlesRequest,
+        ),
         *(LegendRequest, PictureRequest),
     ),
     settle=settled_distribution,
