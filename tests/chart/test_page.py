@@ -92,7 +92,7 @@ def test_texts_beyond_the_picture_and_over_whiskers_are_dropped() -> None:
 
 def test_the_ground_of_a_dropped_text_goes_with_it() -> None:
     ground = Rect(5, 5, 40, 20, "#ffffff", MarkRole.GROUND)
-    marks = (ground, text(10, 20, MarkRole.VALUE), text(20, 21, MarkRole.TITLE))
+    marks = (ground, text(10, 20, MarkRole.VALUE), text(28, 21, MarkRole.TITLE))
     assert ground not in cleared((200, 100), marks)
     assert cleared((200, 100), (ground, marks[1])) == (ground, marks[1])
 
