@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from grainstack.chart.scene import Weight
 from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
+from grainstack.chart.writing.fonts import families
 from grainstack.chart.writing.text import balanced, runs, shortened, width, wrapped
 from grainstack.errors import ChartError
 
@@ -20,9 +21,29 @@ def test_widths_are_those_of_the_font() -> None:
 
 
 def test_missing_letters_come_from_the_second_font_and_unknown_ones_are_named() -> None:
-    assert [run.family for run in runs("fly ✈ now")] == [0, 1, 0]
-    with pytest.raises(ChartError, match="U\\+6F22, CJK UNIFIED IDEOGRAPH-6F22"):
-        width("漢", 10)
+    assert [run.face.name for run in runs("fly ✈ now")] == ["Source Sans Pro", "DejaVu Sans", "Source Sans Pro"]
+    with pytest.raises(ChartError, match="U\\+10FFFD, a private or unnamed character"):
+        width("\U0010fffd", 10)
+
+
+def test_other_scripts_come_from_the_fonts_of_the_machine() -> None:
+    [run] = runs("漢字")
+    assert run.face not in [family.regular for family in families()]
+    assert run.width == pytest.approx(2, abs=0.2)  # ideographs are as wide as they are tall
+
+
+def test_scripts_from_the_right_stand_in_the_order_they_are_read_there() -> None:
+    # Unicode Standard Annex 9: numbers keep their direction among letters from the right.
+    assert [run.content for run in runs("from שלום 12 on")] == ["from ", "12", "שלום ", " on"]
+    [word] = runs("שלום")
+    glyphs = [runs(letter)[0].glyphs[0][0] for letter in "שלום"]
+    assert [glyph for glyph, _, _ in word.glyphs] == glyphs[::-1]
+
+
+def test_arabic_letters_join() -> None:
+    [word] = runs("سلام")
+    alone = [runs(letter)[0].glyphs[0][0] for letter in "سلام"]
+    assert not set(alone[:2]) & {glyph for glyph, _, _ in word.glyphs}
 
 
 @given(labels, st.floats(20, 200), st.integers(1, 4))

@@ -9,8 +9,9 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from grainstack.chart.look.color import PAPER, channels
-from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Sector, Text, Weight, arc_points
-from grainstack.chart.writing.text import font, font_path, runs
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
+from grainstack.chart.writing.fonts import Face, font
+from grainstack.chart.writing.text import runs
 from grainstack.paint.hatching import OUTLINE, STROKE, strokes_over
 
 if TYPE_CHECKING:
@@ -125,7 +126,7 @@ def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, s
     start = 0.0
     for run in runs(mark.content, mark.weight):
         for glyph, x, y in run.glyphs:
-            outline, kinds = _outline(run.family, mark.weight, glyph)
+            outline, kinds = _outline(run.face, glyph)
             corners += [(start + x + px, y + py) for px, py in outline]
             codes += kinds
         start += run.width
@@ -139,7 +140,7 @@ def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, s
 
 
 @lru_cache(maxsize=2048)
-def _outline(family: int, weight: Weight, glyph: int) -> tuple[list[tuple[float, float]], list[int]]:
+def _outline(face: Face, glyph: int) -> tuple[list[tuple[float, float]], list[int]]:
     """The outline of a glyph in em, y upwards, as corners and Matplotlib path codes."""
     import uharfbuzz  # noqa: PLC0415 - loaded by the measuring already
 
@@ -158,15 +159,15 @@ def _outline(family: int, weight: Weight, glyph: int) -> tuple[list[tuple[float,
         corners.append(corners[-1])
         codes.append(_CLOSE)
 
-    face = font(family, weight)
-    em = face.face.upem
+    ready = font(face)
+    em = ready.face.upem
     draw = uharfbuzz.DrawFuncs()
     draw.set_move_to_func(add(_MOVE))
     draw.set_line_to_func(add(_LINE))
     draw.set_quadratic_to_func(add(_QUADRATIC))
     draw.set_cubic_to_func(add(_CUBIC))
     draw.set_close_path_func(close)
-    face.draw_glyph(glyph, draw, None)
+    ready.draw_glyph(glyph, draw, None)
     return corners, codes
 
 
@@ -176,7 +177,7 @@ def lettered(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, s
 
     along = -mark.before
     for run in runs(mark.content, mark.weight):
-        face = FontProperties(fname=str(font_path(run.family, mark.weight)), size=mark.size * scale)
+        face = FontProperties(fname=run.face.path, size=mark.size * scale)
         x, y = (mark.x, mark.y - along) if mark.turned else (mark.x + along, mark.y)
         angle = 90 * mark.turned
         renderer.draw_text(pen, x * scale, height - y * scale, run.content, face, angle)

@@ -7,10 +7,13 @@ from dataclasses import replace
 from html import escape
 
 from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
-from grainstack.chart.writing.text import FAMILIES, font, runs
+from grainstack.chart.writing.fonts import Face, families, font
+from grainstack.chart.writing.text import runs
 from grainstack.paint.hatching import OUTLINE, SPACING, STROKE, strokes_over
 
-_KEPT_FEATURES = [int.from_bytes(tag, "big") for tag in (b"kern", b"mark", b"mkmk", b"ccmp")]
+_LATIN = (b"kern", b"mark", b"mkmk", b"ccmp")
+_JOINING = (b"init", b"medi", b"fina", b"isol", b"rlig", b"calt")  # without them Arabic letters do not join
+_KEPT_FEATURES = [int.from_bytes(tag, "big") for tag in (*_LATIN, *_JOINING)]
 _WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
 
 
@@ -26,7 +29,7 @@ def paint(scene: Scene, dpi: float = 72.0) -> bytes:
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}pt" height="{height}pt" '
         f'viewBox="0 0 {width} {height}" role="img" aria-labelledby="title desc">\n'
         f'<title id="title">{escape(scene.title)}</title>\n<desc id="desc">{escape(scene.alt)}</desc>\n'
-        f"<style>{_font_faces(scene.marks)}text{{font-family:{_families()};white-space:pre}}</style>\n"
+        f"<style>{_font_styles(scene.marks)}</style>\n"
         f"{_patterns(scene.marks)}"
         f'<rect width="{width}" height="{height}" fill="#ffffff"/>\n{body}\n</svg>\n'
     ).encode()
@@ -117,25 +120,24 @@ def _number(value: float) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".")
 
 
-def _families() -> str:
-    return ",".join(f"'{name}'" for name in FAMILIES) + ",sans-serif"
-
-
-def _font_faces(marks: Iterable[Mark]) -> str:
+def _font_styles(marks: Iterable[Mark]) -> str:
     """The fonts used, cut down to the letters used, so that the picture looks the same on every machine."""
-    letters: defaultdict[tuple[int, Weight], set[str]] = defaultdict(set)
+    letters: defaultdict[tuple[Face, Weight], set[str]] = defaultdict(set)
     for mark in marks:
         if isinstance(mark, Text):
             for run in runs(mark.content, mark.weight):
-                letters[run.family, mark.weight].update(run.content)
-    return "".join(
-        f"@font-face{{font-family:'{FAMILIES[family]}';font-weight:{_WEIGHTS[weight]};"
-        f"src:url(data:font/ttf;base64,{_subset(family, weight, letters[family, weight])})}}"
-        for family, weight in sorted(letters)
+                letters[run.face, mark.weight].update(run.content)
+    used = sorted(letters, key=lambda one: (one[0].name, one[1], one[0].path))
+    faces = "".join(
+        f"@font-face{{font-family:'{face.name}';font-weight:{_WEIGHTS[weight]};"
+        f"src:url(data:font/ttf;base64,{_subset(face, letters[face, weight])})}}"
+        for face, weight in used
     )
+    names = dict.fromkeys([family.regular.name for family in families()] + [face.name for face, _ in used])
+    return f"{faces}text{{font-family:{','.join(repr(name) for name in names)},sans-serif;white-space:pre}}"
 
 
-def _subset(family: int, weight: Weight, letters: set[str]) -> str:
+def _subset(face: Face, letters: set[str]) -> str:
     import uharfbuzz  # noqa: PLC0415 - loaded by the measuring already
 
     wanted = uharfbuzz.SubsetInput()
@@ -143,4 +145,4 @@ def _subset(family: int, weight: Weight, letters: set[str]) -> str:
     wanted.layout_feature_tag_set.clear()
     wanted.layout_feature_tag_set.update(_KEPT_FEATURES)
     wanted.flags = uharfbuzz.SubsetFlags.NO_HINTING
-    return base64.b64encode(wanted.subset(font(family, weight).face).blob.data).decode("ascii")
+    return base64.b64encode(wanted.subset(font(face).face).blob.data).decode("ascii")

@@ -1,20 +1,13 @@
 """How wide text is, measured with the very font files that paint it."""
 
 from collections.abc import Iterator
-from functools import cache, lru_cache
-from importlib.util import find_spec
-from pathlib import Path
-from typing import Any
+from functools import lru_cache
 
 from grainstack.chart.scene import ELLIPSIS, Weight
-from grainstack.errors import ChartError
+from grainstack.chart.writing.fonts import Face, Family, face_for, families, font
 from grainstack.quick import dataclass
 
-FAMILIES = ("Source Sans Pro", "DejaVu Sans")
-_FILES = {
-    Weight.REGULAR: ("SourceSansPro-Regular.ttf", "DejaVuSans.ttf"),
-    Weight.SEMIBOLD: ("SourceSansPro-Semibold.ttf", "DejaVuSans-Bold.ttf"),
-}
+_FIRST_RIGHT_TO_LEFT = "\u0590"  # no script before it is written from the right
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,63 +15,34 @@ class Run:
     """A stretch of text set in one font file.
 
     Attributes:
-        family: 0 for the chart's typeface, 1 for the one that fills its gaps.
-        content: The characters.
+        face: The font.
+        content: The characters, in the order they are read.
         glyphs: For each glyph its number in the font, and its x and y offset from the start of the run, in em.
         width: In em.
     """
 
-    family: int
+    face: Face
     content: str
     glyphs: tuple[tuple[int, float, float], ...]
     width: float
 
 
-@cache
-def font_path(family: int, weight: Weight) -> Path:
-    """The font file of a typeface (0 or 1, see `FAMILIES`) in a weight.
-
-    Args:
-        family: Its place in `FAMILIES`.
-        weight: How heavy it is.
-    """
-    package, folder = (("font_source_sans_pro", "files"), ("matplotlib", "mpl-data/fonts/ttf"))[family]
-    spec = find_spec(package)
-    if spec is None or spec.origin is None:
-        raise ChartError(f"The fonts of the package {package} are missing.", "Install grainstack again with pip.")
-    return Path(spec.origin).parent / folder / _FILES[weight][family]
-
-
-@cache
-def font(family: int, weight: Weight) -> Any:  # noqa: ANN401 - uharfbuzz carries no types
-    """The font, ready for shaping and for its outlines.
-
-    Args:
-        family: Its place in `FAMILIES`.
-        weight: How heavy it is.
-    """
-    import uharfbuzz  # noqa: PLC0415 - a terminal view measures in characters and never needs it
-
-    return uharfbuzz.Font(uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(font_path(family, weight)))))
-
-
-@cache
-def _characters(family: int, weight: Weight) -> frozenset[int]:
-    return frozenset(font(family, weight).face.unicodes)
-
-
-@lru_cache(maxsize=4096)
 def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
-    """The text cut into stretches of one font each, shaped with kerning.
+    """The text cut into stretches of one font and direction each, from left to right, shaped with kerning.
 
     Args:
         content: The characters.
         weight: How heavy they are set.
 
     Raises:
-        ChartError: A character is in neither font; it is named rather than drawn as an empty box.
+        ChartError: A character is in no font; it is named rather than drawn as an empty box.
     """
-    return tuple(_shaped(family, stretch, weight) for family, stretch in _stretches(content, weight))
+    return _runs(content, weight, families())
+
+
+@lru_cache(maxsize=4096)
+def _runs(content: str, weight: Weight, chosen: tuple[Family, ...]) -> tuple[Run, ...]:  # noqa: ARG001 - part of the key
+    return tuple(_shaped(*stretch) for stretch in _in_visual_order(list(_stretches(content, weight))))
 
 
 def width(content: str, size: float, weight: Weight = Weight.REGULAR) -> float:
@@ -165,45 +129,69 @@ def shortened(content: str, size: float, room: float, weight: Weight = Weight.RE
     return content[:few].rstrip() + ELLIPSIS if few else ""
 
 
-def _stretches(content: str, weight: Weight) -> Iterator[tuple[int, str]]:
-    start, current = 0, 0
+def _stretches(content: str, weight: Weight) -> Iterator[tuple[Face, str, int]]:
+    """Stretches of one font and one level of direction, in the order they are read; odd levels run from the right."""
+    levels = _levels(content)
+    start = 0
+    current: tuple[Face, int] | None = None
     for place, character in enumerate(content):
-        family = _family_of(character, weight, current)
-        if family != current:
-            if place > start:
-                yield current, content[start:place]
-            start, current = place, family
-    if content[start:]:
-        yield current, content[start:]
+        face = face_for(character, weight, current[0] if current else None)
+        level = levels[place] if levels else 0
+        if current is not None and (face, level) != current:
+            yield current[0], content[start:place], current[1]
+            start = place
+        current = face, level
+    if current is not None:
+        yield current[0], content[start:], current[1]
 
 
-def _family_of(character: str, weight: Weight, current: int) -> int:
-    code = ord(character)
-    if character == " ":
-        return current
-    for family in range(len(FAMILIES)):
-        if code in _characters(family, weight):
-            return family
-    import unicodedata  # noqa: PLC0415 - only on the way to an error
+def _levels(content: str) -> list[int]:
+    """The level of direction of each character (Unicode Standard Annex 9); empty where all runs from the left."""
+    if not any(character >= _FIRST_RIGHT_TO_LEFT for character in content):
+        return []
+    from bidi import algorithm  # noqa: PLC0415 - few labels are written from the right
 
-    name = unicodedata.name(character, "a control character")
-    raise ChartError(
-        f"The character {character!r} (U+{code:04X}, {name}) is in none of the chart fonts.",
-        "Replace it in the label, or draw in the terminal.",
+    storage = algorithm.get_empty_storage()
+    storage["base_level"], storage["base_dir"] = 0, "L"  # as a label among others that run from the left
+    algorithm.get_embedding_levels(content, storage, False, False)  # noqa: FBT003 - it names them no other way
+    steps = (
+        algorithm.explicit_embed_and_overrides,
+        algorithm.resolve_weak_types,
+        algorithm.resolve_neutral_types,
+        algorithm.resolve_implicit_levels,
     )
+    for step in steps:
+        step(storage, False)  # noqa: FBT003
+    levels = [int(one["level"]) for one in storage["chars"]]
+    return levels if any(levels) and len(levels) == len(content) else []
 
 
-def _shaped(family: int, stretch: str, weight: Weight) -> Run:
+def _in_visual_order(stretches: list[tuple[Face, str, int]]) -> list[tuple[Face, str, int]]:
+    """Stretches from left to right: from the highest level down, whatever lies at it or above is turned round (L2)."""
+    found = list(stretches)
+    for level in range(max((level for _, _, level in found), default=0), 0, -1):
+        start = 0
+        while start < len(found):
+            end = start
+            while end < len(found) and found[end][2] >= level:
+                end += 1
+            found[start:end] = found[start:end][::-1]
+            start = max(end, start + 1)
+    return found
+
+
+def _shaped(face: Face, stretch: str, level: int) -> Run:
     import uharfbuzz  # noqa: PLC0415 - see `font`
 
-    face = font(family, weight)
+    ready = font(face)
     buffer = uharfbuzz.Buffer()
     buffer.add_str(stretch)
     buffer.guess_segment_properties()
-    uharfbuzz.shape(face, buffer)
-    em = face.face.upem
+    buffer.direction = "rtl" if level % 2 else "ltr"
+    uharfbuzz.shape(ready, buffer)
+    em = ready.face.upem
     glyphs, pen = [], 0
     for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
         glyphs.append((info.codepoint, (pen + position.x_offset) / em, position.y_offset / em))
         pen += position.x_advance
-    return Run(family, stretch, tuple(glyphs), pen / em)
+    return Run(face, stretch, tuple(glyphs), pen / em)

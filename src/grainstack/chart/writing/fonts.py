@@ -1,0 +1,166 @@
+"""Font files: the chart's typeface, the one that fills its gaps, and whatever the machine has for other scripts."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from functools import cache
+from importlib.util import find_spec
+from pathlib import Path
+from typing import Any
+
+from grainstack.chart.scene import Weight
+from grainstack.errors import ChartError
+from grainstack.quick import dataclass
+
+_OUTLINES = ("glyf", "CFF ", "CFF2")  # tables with outlines; fonts of pictures, such as colour emoji, have none
+
+
+@dataclass(frozen=True, slots=True)
+class Face:
+    """One font file.
+
+    Attributes:
+        name: What its family is called.
+        path: Where it is.
+    """
+
+    name: str
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
+class Family:
+    """A typeface in the two weights charts are set in.
+
+    Attributes:
+        regular: Its ordinary weight.
+        semibold: Its heavier one.
+    """
+
+    regular: Face
+    semibold: Face
+
+    def face(self, weight: Weight) -> Face:
+        """The font file of a weight."""
+        return self.regular if weight is Weight.REGULAR else self.semibold
+
+
+_CHOSEN: ContextVar[tuple[Family, ...]] = ContextVar("families")
+
+
+def families() -> tuple[Family, ...]:
+    """The typefaces texts are set in: the first that has a character carries it."""
+    return _CHOSEN.get(None) or _usual()
+
+
+@contextmanager
+def set_in(chosen: tuple[Family, ...]) -> Iterator[None]:
+    """Sets texts in other typefaces for a while, before the usual ones; measuring and painting both.
+
+    Args:
+        chosen: The typefaces; none for the usual ones alone.
+    """
+    token = _CHOSEN.set((*chosen, *_usual()))
+    try:
+        yield
+    finally:
+        _CHOSEN.reset(token)
+
+
+@cache
+def _usual() -> tuple[Family, ...]:
+    source = _packaged("font_source_sans_pro", "files")
+    matplotlib = _packaged("matplotlib", "mpl-data/fonts/ttf")
+    return (
+        _family("Source Sans Pro", source, "SourceSansPro-Regular.ttf", "SourceSansPro-Semibold.ttf"),
+        _family("DejaVu Sans", matplotlib, "DejaVuSans.ttf", "DejaVuSans-Bold.ttf"),
+    )
+
+
+def _family(name: str, folder: Path, regular: str, semibold: str) -> Family:
+    return Family(Face(name, str(folder / regular)), Face(name, str(folder / semibold)))
+
+
+def _packaged(package: str, folder: str) -> Path:
+    spec = find_spec(package)
+    if spec is None or spec.origin is None:
+        raise ChartError(f"The fonts of the package {package} are missing.", "Install grainstack again with pip.")
+    return Path(spec.origin).parent / folder
+
+
+@cache
+def font(face: Face) -> Any:  # noqa: ANN401 - uharfbuzz carries no types
+    """A font, ready for shaping and for its outlines.
+
+    Args:
+        face: Its file.
+    """
+    import uharfbuzz  # noqa: PLC0415 - a terminal view measures in characters and never needs it
+
+    return uharfbuzz.Font(uharfbuzz.Face(uharfbuzz.Blob.from_file_path(face.path)))
+
+
+@cache
+def characters(face: Face) -> frozenset[int]:
+    """The characters a font has."""
+    return frozenset(font(face).face.unicodes)
+
+
+def face_for(character: str, weight: Weight, current: Face | None) -> Face:
+    """The font that carries a character; a space stays with what is before it.
+
+    Args:
+        character: The character.
+        weight: How heavy it is set.
+        current: The font of the character before it.
+
+    Raises:
+        ChartError: No font has it; it is named rather than drawn as an empty box.
+    """
+    chosen = families()
+    if character == " " and current is not None:
+        return current
+    for family in chosen:
+        face = family.face(weight)
+        if ord(character) in characters(face):
+            return face
+    found = _on_this_machine(ord(character), weight)
+    if found is not None:
+        return found
+    import unicodedata  # noqa: PLC0415 - only on the way to an error
+
+    name = unicodedata.name(character, "a private or unnamed character")
+    raise ChartError(
+        f"The character {character!r} (U+{ord(character):04X}, {name}) is in none of the fonts there are.",
+        "Install a font that has it, name one in a style file, or replace the character in the label.",
+    )
+
+
+@cache
+def _on_this_machine(code: int, weight: Weight) -> Face | None:
+    """A font with outlines that fontconfig knows to have a character; the same one each time."""
+    import shutil  # noqa: PLC0415 - few labels need a font of the machine
+    import subprocess  # noqa: PLC0415
+
+    program = shutil.which("fc-list")
+    if program is None:
+        return None
+    query = [program, "--format", "%{family[0]}\t%{style[0]}\t%{file}\n", f":charset={code:x}"]
+    listed = subprocess.run(query, capture_output=True, text=True, timeout=20, check=False).stdout  # noqa: S603 - a fixed program
+    bold = weight is Weight.SEMIBOLD
+    faces = []
+    for line in listed.splitlines():
+        family, style, path = (*line.split("\t"), "", "")[:3]
+        plain = style.lower() in ("regular", "book", "roman", "medium", "")
+        heavy = style.lower() in ("bold", "semibold", "demibold")
+        rank = (0 if (heavy if bold else plain) else 1 if plain else 2, "mono" in family.lower(), path)
+        faces.append((rank, Face(family, path)))
+    return next((face for _, face in sorted(faces, key=lambda one: one[0]) if _has_outlines(face)), None)
+
+
+@cache
+def _has_outlines(face: Face) -> bool:
+    try:
+        return any(tag in _OUTLINES for tag in font(face).face.table_tags)
+    except Exception:  # noqa: BLE001 - whatever a broken font file raises, another is looked for
+        return False
