@@ -47,7 +47,7 @@ def test_nothing_ever_collides_or_leaves_the_picture(drawn: tuple[str, SummaryTa
         scene = kind_scene(kind, table, request.having(larger), ring=ring)
     check(scene)
     check_grounds(scene)
-    check_type(scene, request[PictureRequest].style)
+    check_type(scene, request[PictureRequest].style_named)
     assert MarkRole.CATEGORY not in dict(scene.left_out)
     assert not _crossings(scene)
 

@@ -8,6 +8,7 @@ from grainstack.chart.frame.collisions import cleared
 from grainstack.chart.frame.plane import Box, Plane
 from grainstack.chart.frame.plots import grid_of_panels
 from grainstack.chart.look.palette import FIELDS, NAMED
+from grainstack.chart.look.style_file import style_named
 from grainstack.chart.palette_sheet import palette_rows, palettes_scene, palettes_text
 from grainstack.chart.request import NumbersRequest, PictureRequest, WordsRequest
 from grainstack.chart.scene import Line, MarkRole, Rect, Scene, Text, descent
@@ -173,7 +174,7 @@ def test_figures_stand_on_the_line_and_letters_may_hang_below() -> None:
 
 @pytest.mark.parametrize("size", ["1280x800px", "160x100mm"])
 def test_the_palettes_are_drawn_in_every_vision(size: str) -> None:
-    scene = palettes_scene(PictureRequest(size=size).points)
+    scene = palettes_scene(PictureRequest(size=size).points, style_named("report"))
     swatches = [mark for mark in scene.marks if isinstance(mark, Rect) and mark.role == "swatch"]
     assert len(swatches) == 4 * sum(len(NAMED[name]) for name in ("fields", "meadow", "kiln", "furrow", "slate"))
     assert {mark.fill for mark in swatches if mark.key.series == ("ordinary",)} >= set(FIELDS)

@@ -4,7 +4,7 @@ from itertools import combinations, pairwise
 
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.palette import MUTED, NAMED
-from grainstack.chart.look.style import style_named
+from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import VISIONS, as_seen, distance
 from grainstack.chart.request import RAMPS
 from grainstack.chart.scene import Key, Mark, MarkRole, Rect, Scene, Text, Weight
@@ -40,9 +40,9 @@ def smallest(palette: str, vision: str) -> float:
     return min(distance(one, other, vision) for one, other in pairs)
 
 
-def palettes_scene(size: tuple[float, float], style_name: str = "report") -> Scene:
+def palettes_scene(size: tuple[float, float], style: Style) -> Scene:
     """The picture of all palettes: a block per palette, a row per vision."""
-    style = style_named(style_name).for_size(*size)
+    style = style.for_size(*size)
     margin, wide, tall = style.margin, *size
     marks: list[Mark] = [_text((margin, margin + style.title * 0.72), _TITLE, style.title, INK)]
     top = margin + style.title * 2.1

@@ -6,7 +6,7 @@ from dataclasses import replace
 from math import ceil, inf, isfinite
 from typing import Any
 
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, nearest
 from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Medium, Request, names_in, switch, word
@@ -21,6 +21,7 @@ DIRECTIONS = ("auto", "horizontal", "vertical")
 LABELS = ("value", "share", "count", "base")
 MARK_LABELS = ("name", *LABELS)  # names stand at marks only where axes would name them otherwise
 LEGENDS = ("auto", "top", "right", "bottom", "inside", "direct", "none")
+USUAL_SIZE = "1280x800px"
 STYLES = ("report", "slide", "print", "mono")
 PALETTES = ("fields", "meadow", "kiln", "furrow", "slate")
 RAMPS = ("meadow", "kiln", "furrow")  # those that run from one end to another
@@ -148,9 +149,18 @@ class PictureRequest(Request):
         RequestError: The size cannot be read, or is too small or too large to draw.
     """
 
-    style: str = word("report", "Type sizes, colours and spacing.", group=_PICTURE, metavar="NAME", choices=STYLES)
-    size: str = word(
-        "1280x800px", "Width x height in mm, cm, in, pt or px.", group=_PICTURE, metavar="WxH", medium=Medium.PICTURE
+    style: str | None = word(
+        None,
+        f"Type sizes, colours and spacing: {', '.join(STYLES)}, or a style file.",
+        group=_PICTURE,
+        metavar="NAME|FILE.toml",
+    )
+    size: str | None = word(
+        None,
+        f"Width x height in mm, cm, in, pt or px; {USUAL_SIZE} or as tall as the content.",
+        group=_PICTURE,
+        metavar="WxH",
+        medium=Medium.PICTURE,
     )
     dpi: float = word(
         144.0,
@@ -165,10 +175,25 @@ class PictureRequest(Request):
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
+        if self.style_named not in STYLES and not self.style_named.lower().endswith(".toml"):
+            raise RequestError(
+                f"{option('style')} {self.style} is not known: it is no .toml file and not one of {', '.join(STYLES)}.",
+                nearest(self.style_named, STYLES),
+            )
         if not all(100 <= side <= 5000 for side in self.asked):
             raise RequestError(
                 f"{option('size')} {self.size} is too small or too large.", "Each side needs 36 mm to 1760 mm."
             )
+
+    @property
+    def style_named(self) -> str:
+        """The style asked for, or the usual one."""
+        return self.style or STYLES[0]
+
+    @property
+    def size_named(self) -> str:
+        """The size asked for, or the usual one."""
+        return self.size or USUAL_SIZE
 
     @property
     def points(self) -> tuple[float, float]:
@@ -179,7 +204,7 @@ class PictureRequest(Request):
     @property
     def asked(self) -> tuple[float, float]:
         """Width and height asked for, in points; type and strokes follow these."""
-        match = re.fullmatch(r"\s*([\d.]+)\s*(?:x|×)\s*([\d.]+)\s*(mm|cm|in|pt|px)\s*", self.size)
+        match = re.fullmatch(r"\s*([\d.]+)\s*(?:x|×)\s*([\d.]+)\s*(mm|cm|in|pt|px)\s*", self.size_named)
         if not match:
             raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm or 1280x800px.")
         unit = 72 / self.dpi if match[3] == "px" else POINTS_PER[match[3]]
@@ -190,7 +215,7 @@ class PictureRequest(Request):
 
     def larger(self, factor: float) -> "PictureRequest":
         """A picture of the same shape that is so many times as wide, rounded up to whole units."""
-        unit = re.sub(r"[^a-z]", "", self.size.replace("x", " ", 1))
+        unit = re.sub(r"[^a-z]", "", self.size_named.replace("x", " ", 1))
         per_unit = 72 / self.dpi if unit == "px" else POINTS_PER[unit]
         places = 1 if unit in ("cm", "in") else 0
         sides = (ceil(side * factor / per_unit * 10**places) / 10**places for side in self.points)

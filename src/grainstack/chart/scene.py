@@ -71,6 +71,7 @@ class MarkRole(StrEnum):
     LEGEND = "legend"
     LEGEND_SWATCH = "legend-swatch"
     LETTER = "letter"
+    LOGO = "logo"
     MEAN = "mean"
     MEDIAN = "median"
     PANEL_TITLE = "panel-title"
@@ -252,7 +253,25 @@ class Text:
         return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + below
 
 
-Mark = Rect | Line | Dot | Sector | Text
+@dataclass(frozen=True, slots=True)
+class Image:
+    """A picture in the picture, such as a logo; its edges are (x, y) and (x + width, y + height).
+
+    Attributes:
+        data: The bytes of a PNG file.
+    """
+
+    x: float
+    y: float
+    width: float
+    height: float
+    data: bytes
+    role: MarkRole
+    key: Key = field(default_factory=Key)
+    tip: str = ""
+
+
+Mark = Rect | Line | Dot | Sector | Text | Image
 
 
 _ON_THE_LINE = frozenset("0123456789.%+-−–=*† nABCDEFGHIKLMNOPRSTUVWXYZ")
@@ -290,6 +309,8 @@ class Scene:
         alt: What it shows, in words, for readers who cannot see it.
         title: Its title.
         left_out: How many texts of each role had no room, for each role that lacks any.
+        paper: The colour behind everything.
+        outline: Thickness of outlines, in points.
     """
 
     width: float
@@ -298,6 +319,8 @@ class Scene:
     alt: str
     title: str = ""
     left_out: tuple[tuple[MarkRole, int], ...] = ()
+    paper: str = "#ffffff"
+    outline: float = 0.6
 
     @property
     def cut(self) -> int:

@@ -73,6 +73,12 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         check_medium(requests)
     elif chart:
         check_pixels(requests, targets)
+    style = None
+    if chart and targets:
+        from grainstack.making.house_style import style_file, with_house_style  # noqa: PLC0415 - pictures only
+
+        style = style_file(requests)
+        requests = with_house_style(requests, style) if style else requests
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
     made = _made(kind, requests, opened, reading_on(typed[EngineRequest]))
@@ -84,6 +90,8 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         _print(made, targets)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
+    if style and style.name == "style.toml":
+        say(f"Using the style {style}.")
     if typed[EngineRequest].explain and isinstance(opened.source, Queried):
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
@@ -156,7 +164,7 @@ def check_pixels(requests: Requests, targets: Sequence[Path]) -> None:
     from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
 
     picture = requests[PictureRequest]
-    pixels = any(target.suffix.lower() == ".png" for target in targets) or picture.size.rstrip().endswith("px")
+    pixels = any(target.suffix.lower() == ".png" for target in targets) or picture.size_named.rstrip().endswith("px")
     if "dpi" in picture.given() and not pixels:
         raise IdleError(
             f"{option('dpi')} makes no difference: nothing here is measured in pixels.",
@@ -185,12 +193,15 @@ def _draw(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
     """Draws it, and gives the advice that only the drawing can."""
     if targets:
         from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - loaded by the drawing
+        from grainstack.chart.look.house import families_of, look_of  # noqa: PLC0415 - loaded by the drawing
         from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
+        from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415 - loaded by the drawing
         from grainstack.paint.formats import write_pictures  # noqa: PLC0415 - a terminal needs none of it
 
-        scene = made.picture()
-        for written in write_pictures(scene, targets, made.requests[PictureRequest].dpi):
-            say(f"Wrote {written}.")
+        with set_in(families_of(look_of(made.requests))):
+            scene = made.picture()
+            for written in write_pictures(scene, targets, made.requests[PictureRequest].dpi):
+                say(f"Wrote {written}.")
         return advice_on_room(scene)
     from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
 

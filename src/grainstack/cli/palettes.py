@@ -17,6 +17,7 @@ class PalettesOutput(Request):
     """Where the picture goes."""
 
     out: tuple[str, ...] = word((), "Write a picture: .png, .svg or .pdf. Repeatable.", group="Output", metavar="FILE")
+    style_draft: str | None = word(None, "Write a style file to change and use.", group="Output", metavar="FILE.toml")
 
 
 MODELS = (PalettesOutput, PictureRequest)
@@ -25,16 +26,23 @@ POSITIONAL = None
 
 def run(requests: Requests) -> None:
     """Shows the palettes in ordinary and three dichromatic visions."""
+    from grainstack.chart.look.style_file import style_named, style_text  # noqa: PLC0415
     from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415 - help needs none of it
     from grainstack.cli.kinds import check_medium, terminal_width  # noqa: PLC0415
-    from grainstack.output import check_targets  # noqa: PLC0415
+    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
     from grainstack.paint.formats import write_pictures  # noqa: PLC0415
 
+    if draft := requests[PalettesOutput].style_draft:
+        target = Path(draft)
+        check_targets([target], [], (".toml",))
+        write_whole(target, style_text(requests[PictureRequest].style_named).encode())
+        say(f"Wrote {target}. Use it with --style {target}, or as style.toml beside the records.")
+        return
     targets = [Path(name) for name in requests[PalettesOutput].out]
     check_targets(targets, [], PICTURE_ENDINGS)
     picture: PictureRequest = requests[PictureRequest]
     if targets:
-        scene = palettes_scene(picture.points, picture.style)
+        scene = palettes_scene(picture.points, style_named(picture.style_named))
         for written in write_pictures(scene, targets, picture.dpi):
             say(f"Wrote {written}.")
     else:

@@ -8,11 +8,11 @@ from collections.abc import Callable
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from grainstack.chart.look.color import PAPER, channels
-from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
+from grainstack.chart.look.color import channels
+from grainstack.chart.scene import Dot, Image, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
 from grainstack.chart.writing.fonts import Face, font
 from grainstack.chart.writing.text import runs
-from grainstack.paint.hatching import OUTLINE, STROKE, strokes_over
+from grainstack.paint.hatching import STROKE, strokes_over
 
 if TYPE_CHECKING:
     from matplotlib.backend_bases import GraphicsContextBase, RendererBase
@@ -38,18 +38,20 @@ def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, le
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
 
     place = Affine2D().scale(scale, -scale).translate(0, height)
-    paper = Rect(0, 0, scene.width, scene.height, PAPER, MarkRole.PAPER)
+    paper = Rect(0, 0, scene.width, scene.height, scene.paper, MarkRole.PAPER)
     clips: list[object] = []  # the renderer tells clip paths apart by where they lie in memory, so none may go yet
     mark: Mark
     for mark in (paper, *scene.marks):
         pen = renderer.new_gc()
         if isinstance(mark, Rect | Dot | Sector):
-            clips += _fill(renderer, pen, mark, place)
+            clips += _fill(renderer, pen, mark, place, scene.outline)
         elif isinstance(mark, Line):
             pen.set_linewidth(mark.thickness)
             pen.set_foreground(channels(mark.stroke), isRGBA=False)
             pen.set_capstyle("butt")
             renderer.draw_path(pen, Path([(mark.x1, mark.y1), (mark.x2, mark.y2)]), place)
+        elif isinstance(mark, Image):
+            _picture(renderer, pen, mark, scale, height)
         else:
             pen.set_linewidth(0)
             pen.set_foreground(channels(mark.fill))
@@ -57,8 +59,31 @@ def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, le
         pen.restore()
 
 
+def _picture(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Image, scale: float, height: float) -> None:
+    """Lays a picture into its place, in pixels of the canvas or, where it has none, in its own."""
+    import io  # noqa: PLC0415 - few charts carry a logo
+
+    import numpy as np  # noqa: PLC0415
+    from PIL import Image as Pillow  # noqa: PLC0415
+
+    left, bottom = mark.x * scale, height - (mark.y + mark.height) * scale
+    picture = Pillow.open(io.BytesIO(mark.data)).convert("RGBA").transpose(Pillow.Transpose.FLIP_TOP_BOTTOM)
+    wide, tall = mark.width * scale, mark.height * scale
+    if renderer.option_scale_image():
+        from matplotlib.transforms import Affine2D  # noqa: PLC0415 - see `paint_png`
+
+        renderer.draw_image(pen, left, bottom, np.array(picture), Affine2D().scale(wide, tall))
+        return
+    fitted = picture.resize((max(round(wide), 1), max(round(tall), 1)), Pillow.Resampling.LANCZOS)
+    renderer.draw_image(pen, round(left), round(bottom), np.array(fitted))
+
+
 def _fill(
-    renderer: "RendererBase", pen: "GraphicsContextBase", mark: Rect | Dot | Sector, place: "Affine2D"
+    renderer: "RendererBase",
+    pen: "GraphicsContextBase",
+    mark: Rect | Dot | Sector,
+    place: "Affine2D",
+    thickness: float,
 ) -> list[object]:
     """Fills a shape with its colour, outline and pattern; gives the clip path used, which must be kept."""
     from matplotlib.transforms import TransformedPath  # noqa: PLC0415 - see `paint_png`
@@ -67,7 +92,7 @@ def _fill(
     outline = mark.outline
     opacity = 1.0 if isinstance(mark, Sector) else mark.opacity
     pen.set_snap(False)  # where pixels matter, edges lie on them already
-    pen.set_linewidth(OUTLINE if outline else 0)
+    pen.set_linewidth(thickness if outline else 0)
     if outline:
         pen.set_foreground(channels(outline))
     if opacity < 1:

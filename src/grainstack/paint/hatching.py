@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 
 STROKE = 0.5  # points: thinner than the stems of the smallest type on it
-OUTLINE = 0.6  # points: thinner than an axis, so that it does not compete
 SPACING = 5.0  # points: wide enough to be seen as lines at arm's length, narrow enough for a small segment
 _SHORT = {"dots": 0.8, "dashes": 2.4}
 

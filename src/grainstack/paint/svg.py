@@ -6,10 +6,10 @@ from collections.abc import Iterable
 from dataclasses import replace
 from html import escape
 
-from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
+from grainstack.chart.scene import Anchor, Dot, Image, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.fonts import Face, families, font
 from grainstack.chart.writing.text import runs
-from grainstack.paint.hatching import OUTLINE, SPACING, STROKE, strokes_over
+from grainstack.paint.hatching import SPACING, STROKE, strokes_over
 
 _LATIN = (b"kern", b"mark", b"mkmk", b"ccmp")
 _JOINING = (b"init", b"medi", b"fina", b"isol", b"rlig", b"calt")  # without them Arabic letters do not join
@@ -23,7 +23,7 @@ def paint(scene: Scene, dpi: float = 72.0) -> bytes:
     An SVG is measured in points, so `dpi` makes no difference.
     """
     del dpi
-    body = "\n".join(_element(mark) for mark in scene.marks)
+    body = "\n".join(_element(mark, scene.outline) for mark in scene.marks)
     width, height = _number(scene.width), _number(scene.height)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}pt" height="{height}pt" '
@@ -31,25 +31,30 @@ def paint(scene: Scene, dpi: float = 72.0) -> bytes:
         f'<title id="title">{escape(scene.title)}</title>\n<desc id="desc">{escape(scene.alt)}</desc>\n'
         f"<style>{_font_styles(scene.marks)}</style>\n"
         f"{_patterns(scene.marks)}"
-        f'<rect width="{width}" height="{height}" fill="#ffffff"/>\n{body}\n</svg>\n'
+        f'<rect width="{width}" height="{height}" fill="{scene.paper}"/>\n{body}\n</svg>\n'
     ).encode()
 
 
-def _element(mark: Mark) -> str:
+def _element(mark: Mark, outline: float) -> str:
     data = f'data-role="{escape(mark.role)}"{_data(mark.key)}'
     tip = f"<title>{escape(mark.tip)}</title>" if mark.tip else ""
     if isinstance(mark, Rect):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
-        return _filled("rect", place + _edge(mark.outline, mark.opacity), mark.fill, data, tip) + _pattern(mark, place)
+        return _filled("rect", place + _edge(mark.outline, outline, mark.opacity), mark.fill, data, tip) + _pattern(
+            mark, place
+        )
     if isinstance(mark, Dot):
-        place = _attributes(cx=mark.x, cy=mark.y, r=mark.radius) + _edge(mark.outline, mark.opacity)
+        place = _attributes(cx=mark.x, cy=mark.y, r=mark.radius) + _edge(mark.outline, outline, mark.opacity)
         return _filled("circle", place, mark.fill, data, tip)
     if isinstance(mark, Sector):
         place = f'd="{_slice(mark)}"'
-        return _filled("path", place + _edge(mark.outline, 1.0), mark.fill, data, tip) + _pattern(mark, place)
+        return _filled("path", place + _edge(mark.outline, outline, 1.0), mark.fill, data, tip) + _pattern(mark, place)
     if isinstance(mark, Line):
         place = _attributes(x1=mark.x1, y1=mark.y1, x2=mark.x2, y2=mark.y2)
         return f'<line {place} stroke="{mark.stroke}" stroke-width="{_number(mark.thickness)}" {data}/>'
+    if isinstance(mark, Image):
+        place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
+        return f'<image {place} href="data:image/png;base64,{base64.b64encode(mark.data).decode()}" {data}/>'
     anchor = "" if mark.anchor is Anchor.START else f' text-anchor="{mark.anchor.value}"'
     weight = "" if mark.weight is Weight.REGULAR else f' font-weight="{_WEIGHTS[mark.weight]}"'
     place = _attributes(x=mark.x, y=mark.y, font_size=mark.size, textLength=mark.width)
@@ -62,8 +67,8 @@ def _filled(shape: str, place: str, fill: str, data: str, tip: str) -> str:
     return f"{start}>{tip}</{shape}>" if tip else f"{start}/>"
 
 
-def _edge(outline: str, opacity: float) -> str:
-    stroke = f' stroke="{outline}" stroke-width="{OUTLINE}"' if outline else ""
+def _edge(color: str, thickness: float, opacity: float) -> str:
+    stroke = f' stroke="{color}" stroke-width="{_number(thickness)}"' if color else ""
     return stroke + (f' fill-opacity="{_number(opacity)}"' if opacity < 1 else "")
 
 

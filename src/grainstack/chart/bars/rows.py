@@ -13,9 +13,9 @@ from grainstack.chart.frame.asides import asides_of
 from grainstack.chart.frame.rows import Entry, Rows, Track
 from grainstack.chart.frame.value_axis import axis_references, axis_span
 from grainstack.chart.look.color import INK
+from grainstack.chart.look.house import look_of
 from grainstack.chart.look.inks import Inks
-from grainstack.chart.look.style import style_named
-from grainstack.chart.request import NumbersRequest, PictureRequest
+from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Bar, Screen, Whisker
 from grainstack.chart.writing.alt import alt_text
@@ -55,7 +55,7 @@ class _RowsOfBars:
         self.notes = bar_notes(arrangement, request, self._figures, None)
         self._rows = Rows(words_for(self._cells.table, request, self.notes, figures_at=Place.SUBTITLE), columns)
         ways = arrangement.sides.ways if arrangement.sides else None
-        self._inks = Inks(self._cells, request, style_named(request[PictureRequest].style), ways)
+        self._inks = Inks(self._cells, request, look_of(request), ways)
         self._labelled = bool(labels)
         cut = any(cut_short(bar, request, self._figures) for bar in arrangement.bars)
         self._outside = not arrangement.stacked and (self._labelled or cut)

@@ -2,15 +2,19 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 from grainstack.chart.frame.collisions import cleared
 from grainstack.chart.frame.giving_way import STEPS, Kept
 from grainstack.chart.frame.left_out import lacking
 from grainstack.chart.frame.page import Page, page_of
 from grainstack.chart.frame.plane import Box
-from grainstack.chart.look.style import Style, style_named
+from grainstack.chart.look.color import INK, PAPER
+from grainstack.chart.look.house import HouseStyle, look_of
+from grainstack.chart.look.palette import GRID, MUTED
+from grainstack.chart.look.style import Style
 from grainstack.chart.request import PictureRequest
-from grainstack.chart.scene import Mark, MarkRole, Scene
+from grainstack.chart.scene import Image, Mark, MarkRole, Scene
 from grainstack.chart.writing.wording import Words
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -57,13 +61,15 @@ class Frame:
         }
         wanted = {**{role: 1 for role, text in framing.items() if text}, **(wanted or {})}
         left_out = lacking(shown, wanted)
-        return Scene(*self.size, shown, f"{alt} {note}".rstrip(), words.title, left_out)
+        marks = in_colors_of(self.style, shown)
+        alt = f"{alt} {note}".rstrip()
+        return Scene(*self.size, marks, alt, words.title, left_out, self.style.paper, self.style.outline)
 
 
 def style_of(request: Requests) -> Style:
     """The style of a picture, for its size."""
     picture = request[PictureRequest]
-    return style_named(picture.style).for_size(*picture.asked)
+    return look_of(request).for_size(*picture.asked)
 
 
 def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:
@@ -77,4 +83,42 @@ def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:
     size, style = request[PictureRequest].points, style_of(request)
     if not kept.axis_titles:
         words = replace(words, value_title="", category_title="")
-    return Frame(size, style, words, page_of(words, style, size, kept), kept)
+    logo = logo_of(request[HouseStyle], style, size) if kept.whole_note else None
+    return Frame(size, style, words, page_of(words, style, size, kept, logo), kept)
+
+
+def in_colors_of(style: Style, marks: Sequence[Mark]) -> tuple[Mark, ...]:
+    """The marks with ink, muted, grid and paper in the colours of a style.
+
+    Args:
+        style: The style.
+        marks: The marks, in the usual colours.
+    """
+    usual = {INK: style.ink, MUTED: style.muted, GRID: style.grid_color, PAPER: style.paper}
+    changed = {one: other for one, other in usual.items() if one != other}
+    return tuple(_recolored(mark, changed) for mark in marks) if changed else tuple(marks)
+
+
+def _recolored(mark: Mark, changed: Mapping[str, str]) -> Mark:
+    new: dict[str, Any] = {}
+    for name in ("fill", "stroke", "outline", "ground"):
+        color = getattr(mark, name, "")
+        if color in changed:
+            new[name] = changed[color]
+    return replace(mark, **new) if new else mark
+
+
+def logo_of(house: HouseStyle, style: Style, size: tuple[float, float]) -> Image | None:
+    """The logo in its corner; None without one.
+
+    Args:
+        house: The logo and its shape.
+        style: How tall it is, and where it stands.
+        size: Width and height of the picture, in points.
+    """
+    if not house.logo:
+        return None
+    tall = style.logo_height
+    wide = tall * house.ratio
+    y = style.margin if style.logo_place == "top-right" else size[1] - style.margin * 0.65 - tall
+    return Image(size[0] - style.margin - wide, y, wide, tall, house.logo, MarkRole.LOGO)

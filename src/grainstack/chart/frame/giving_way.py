@@ -131,8 +131,8 @@ def _too_small(chart_for: Callable[[Requests], Composing], request: Requests, na
         larger = picture.larger(factor)
         if not chart_for(request.having(larger)).draft(STEPS[-1]).nameless:
             return ChartError(
-                f"{option('size')} {picture.size} is too small: {what}.",
-                f"The smallest size of this shape that works is {option('size', larger.size)}; or {fewer}.",
+                f"{option('size')} {picture.size_named} is too small: {what}.",
+                f"The smallest size of this shape that works is {option('size', larger.size_named)}; or {fewer}.",
             )
         factor *= _GROWTH
-    return ChartError(f"{option('size')} {picture.size} is too small: {what}.", f"{fewer[0].upper()}{fewer[1:]}.")
+    return ChartError(f"{option('size')} {picture.size_named} is too small: {what}.", f"{fewer[0].upper()}{fewer[1:]}.")

@@ -1,11 +1,13 @@
 """The frame of every chart: title and subtitle on top, note and source at the bottom, the rest for the plot."""
 
+from dataclasses import replace
+
 from grainstack.chart.frame.giving_way import Kept
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import ELLIPSIS, MarkRole, Text, Weight
+from grainstack.chart.scene import ELLIPSIS, Anchor, Image, MarkRole, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 from grainstack.chart.writing.wording import Words
 from grainstack.quick import dataclass
@@ -26,11 +28,11 @@ class Page:
         body: The room left for legend and plot.
     """
 
-    marks: tuple[Text, ...]
+    marks: tuple[Text | Image, ...]
     body: Box
 
 
-def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept) -> Page:
+def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept, logo: Image | None = None) -> Page:
     """Sets the words of the frame; long ones are wrapped, and shortened once they take too much of the picture.
 
     Args:
@@ -38,10 +40,14 @@ def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept) -
         style: Sizes and strokes.
         size: Width and height of the picture, in points.
         kept: What there is room for.
+        logo: A picture in a corner, beside which words stand.
     """
     picture_width, picture_height = size
-    room = picture_width - 2 * style.margin
-    marks: list[Text] = []
+    whole = picture_width - 2 * style.margin
+    over = logo is not None and style.logo_place == "top-right"
+    aside = logo.width + style.gap * 2 if logo else 0.0
+    room = whole - aside * over
+    marks: list[Text | Image] = [logo] if logo else []
     top = style.margin
     small = max(style.title * _SMALL_TITLE, style.least_type)
     title, lines = (style.title, 2) if kept.whole_title else (small, 1)
@@ -55,28 +61,36 @@ def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept) -
             top += kind * 0.72
             fill = INK if role == MarkRole.TITLE else MUTED
             tip = content if line.endswith(ELLIPSIS) else ""
-            marks.append(Text(style.margin, top, line, kind, width(line, kind, weight), fill, role, weight, tip=tip))
+            text = Text(style.margin, top, line, kind, width(line, kind, weight), fill, role, weight, tip=tip)
+            marks.append(_placed(text, style.title_place, room))
             top += kind * 0.53
         top += style.gap * 0.4 if content else 0.0
-    notes = _footer(words, style, room, picture_height, kept)
+    if logo and over:
+        top = max(top, logo.y + logo.height)
+    under = aside * (logo is not None and not over)
+    notes = _footer(words, style, whole - under, picture_height, kept)
     bottom = picture_height - style.margin * 0.65
     line_height = style.note * (_LINE if kept.whole_note else _TIGHT_LINE)
     lowest = bottom - (len(notes) - 1) * line_height
-    marks += [
-        Text(
-            style.margin,
-            lowest + place * line_height,
-            line,
-            style.note,
-            width(line, style.note),
-            MUTED,
-            role,
-            tip=tip,
-        )
-        for place, (line, role, tip) in enumerate(notes)
-    ]
-    end = lowest - style.note * (2.1 if kept.whole_note else 1.6) if notes else picture_height - style.margin
+    for place, (line, role, tip) in enumerate(notes):
+        at = style.margin, lowest + place * line_height
+        text = Text(*at, line, style.note, width(line, style.note), MUTED, role, tip=tip)
+        marks.append(_placed(text, style.note_place, whole - under))
+    if logo and not over:
+        lowest = min(lowest, logo.y + style.note)
+    end = (
+        lowest - style.note * (2.1 if kept.whole_note else 1.6)
+        if notes or (logo and not over)
+        else picture_height - style.margin
+    )
     return Page(tuple(marks), Box(style.margin, top + style.gap * 1.75, picture_width - style.margin, end))
+
+
+def _placed(text: Text, place: str, room: float) -> Text:
+    """A line of words at the left, in the middle or at the right of its room."""
+    anchor = {"left": Anchor.START, "middle": Anchor.MIDDLE, "right": Anchor.END}[place]
+    part = {"left": 0.0, "middle": 0.5, "right": 1.0}[place]
+    return replace(text, x=text.x + part * room, anchor=anchor)
 
 
 def _footer(words: Words, style: Style, room: float, height: float, kept: Kept) -> list[tuple[str, MarkRole, str]]:

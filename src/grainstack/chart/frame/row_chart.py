@@ -4,9 +4,8 @@ from collections.abc import Callable, Sequence
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.frame.rows import Rows, Track
+from grainstack.chart.look.house import look_of
 from grainstack.chart.look.inks import Inks
-from grainstack.chart.look.style import style_named
-from grainstack.chart.request import PictureRequest
 from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Characters, Screen
 from grainstack.chart.writing.alt import alt_text
@@ -42,7 +41,7 @@ class RowChart:
         self._with_bases = labels is None
         self.figures = FiguresAt(cells, request, labels or ())
         self.rows = Rows(words_for(cells.table, request, notes, figures_at=Place.SUBTITLE), columns)
-        self._inks = Inks(cells, request, style_named(request[PictureRequest].style))
+        self._inks = Inks(cells, request, look_of(request))
         names = [self._name(cell) for cell in cells.cells]
         self._label_room = min(max(columns_wide(name) for name in names), int(columns * _MOST_LABEL))
         self._texts = {cell.row: self._text(cell) for cell in cells.cells}

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
-from grainstack.chart.look.palette import PALE, firm, shades
+from grainstack.chart.look.palette import NAMED, PALE, firm, shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import RAMPS, ColorsRequest
 from grainstack.errors import RequestError, nearest
@@ -115,18 +115,18 @@ def colors_of(levels: Sequence[Level], every: Sequence[Level], palette: Sequence
 
 def _one_sided(series: Dimension | None, count: int, colors: ColorsRequest, style: Style) -> Sequence[str]:
     if colors.one_color:
-        return shades("kiln" if colors.palette == "kiln" else style.ordered, count, on_paper=style.slender)
+        return shades("kiln" if colors.palette == "kiln" else style.ordered, count, on_paper=style.slender, ramp=True)
     if series is None:
         palette = shades(colors.palette or style.nominal, max(count, 2))
         return [palette[place] if place < len(palette) else PALE for place in range(count)]
     levels, every = series.levels[:count], series.all_levels
     ordered = series.variable.is_ordered
     name = colors.palette or (style.ordered if ordered else style.nominal)
-    if name not in RAMPS and not (name == "slate" and ordered):
+    if name not in RAMPS and not (ordered and (name == "slate" or name not in NAMED)):
         return colors_of(levels, every, shades(name, 99 if name != "slate" else 5))
     steps = [*every, *levels] if ordered else [*levels, *every]  # without an order of its own, the one shown
     whole = list(dict.fromkeys(level.code for level in steps if not level.is_aside))
-    ramp = shades(name, max(len(whole), 1), on_paper=style.slender)
+    ramp = shades(name, max(len(whole), 1), on_paper=style.slender, ramp=True)
     by_code: Mapping[str, str] = dict(zip(whole, ramp, strict=False))
     return [by_code.get(level.code, PALE) for level in levels]
 
@@ -145,7 +145,7 @@ def _two_sided(sides: Sequence[int], palette: str) -> Sequence[str]:
         lefts, rights = ramp[:most_half][most_half - left :], ramp[most_half + 1 :][:right]
         neutral = ramp[most_half]
     else:
-        ramp = shades(palette, 2 * most + 1) if palette == "furrow" else shades("furrow", 2 * most + 1)
+        ramp = two_sided("furrow" if palette in NAMED else palette, most)
         lefts, rights, neutral = ramp[:most][:left], ramp[most + 1 :][most - right :], ramp[most]
     fills = {-1: iter(lefts), 0: iter([neutral] * middle), 1: iter(rights)}
     return [next(fills[side]) for side in sides]

@@ -3,7 +3,7 @@
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.look.color import PAPER, over
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
-from grainstack.chart.look.palette import NAMED, PALE, firm
+from grainstack.chart.look.palette import PALE, colors_in, firm
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import RAMPS, CategoryColorsRequest, ColorsRequest
 from grainstack.errors import RequestError
@@ -91,7 +91,7 @@ class Inks:
 
     def _of_categories(self, style: Style) -> list[Ink]:
         name = self._colors.palette or style.nominal
-        named = NAMED[name]
+        named = colors_in(name)
         fill = named[len(named) * 3 // 5] if name in RAMPS else named[0]
         hatch = HATCHES[1] if self._colors.patterned else ""
         levels = self._cells.table.categories[-1].levels

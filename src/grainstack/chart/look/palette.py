@@ -28,7 +28,12 @@ SLATE = ("#2b2f33", "#8a9096", "#d3d6d9", "#5a6066", "#b0b5ba")
 NAMED = {"fields": FIELDS, "meadow": MEADOW, "kiln": KILN, "furrow": FURROW, "slate": SLATE}
 
 
-def shades(palette: str, count: int, *, on_paper: bool = False) -> tuple[str, ...]:
+def colors_in(palette: str) -> tuple[str, ...]:
+    """The colours of a palette: of one that has a name, or of those listed, parted by spaces."""
+    return NAMED.get(palette) or tuple(palette.split())
+
+
+def shades(palette: str, count: int, *, on_paper: bool = False, ramp: bool = False) -> tuple[str, ...]:
     """So many colours of a palette: in its order for categories, from light to dark for a ramp.
 
     Few levels leave out the lightest shade, which is faint on paper; more than a ramp has are mixed between its shades.
@@ -38,8 +43,12 @@ def shades(palette: str, count: int, *, on_paper: bool = False) -> tuple[str, ..
         palette: Its name.
         count: How many; a palette of categories gives no more than it has.
         on_paper: Whether they are for dots and thin lines, which are lost on paper in the light shades of a ramp.
+        ramp: Whether listed colours run from low to high.
     """
-    colors = NAMED[palette]
+    colors = colors_in(palette)
+    if palette not in NAMED:
+        shown = tuple(color for color in colors if contrast(color, PAPER) >= VISIBLE) if on_paper and ramp else colors
+        return _along(shown if len(shown) > 1 else colors, count) if ramp else colors[:count]
     if palette == "slate":
         ends = ("#8a9096" if on_paper else "#e3e5e7", "#2b2f33")
         return _along(ends, count) if count > (2 if on_paper else len(colors)) else colors[:count]
@@ -55,6 +64,18 @@ def shades(palette: str, count: int, *, on_paper: bool = False) -> tuple[str, ..
             left, right = colors[:3][1 if side < 3 else 0 :][:side], colors[4:][: 2 if side < 3 else 3][-side:]
         return (*left, *(colors[3:4] if count % 2 else ()), *(right if side else ()))
     return _along(colors if count > 6 else colors[1:], count)
+
+
+def two_sided(palette: str, most: int) -> tuple[str, ...]:
+    """So many colours of each side with one between them, from the outer end of the first to that of the other."""
+    if palette == "furrow":
+        return shades(palette, 2 * most + 1)
+    colors = colors_in(palette)
+    half = len(colors) // 2
+    middle = colors[half] if len(colors) % 2 else FURROW[3]
+    sides = colors[:half], colors[-half:]
+    first, second = (_along(side, most) if most > 1 and half > 1 else side[:most] for side in sides)
+    return (*first, middle, *second)
 
 
 def firm(color: str) -> str:

@@ -1,10 +1,6 @@
-"""The look of a chart as data: type sizes, strokes, spacing and colours, for a picture of 640 × 400 points.
-
-Each style is a file in `styles/` that holds nothing else.
-"""
+"""The look of a chart as data: type sizes, strokes, spacing and colours, for a picture of 640 × 400 points."""
 
 from dataclasses import fields, replace
-from importlib import import_module
 from math import sqrt
 
 from grainstack.quick import dataclass
@@ -12,7 +8,7 @@ from grainstack.quick import dataclass
 STANDARD = (640.0, 400.0)
 _LEAST_SCALE = 0.7  # smaller strokes and gaps are not seen in print
 _LEAST_MARGIN = 0.35  # a small picture is set into the margins of a page
-_TYPE = ("title", "subtitle", "legend", "category", "base", "value", "tick", "note")
+TYPE = ("title", "subtitle", "legend", "category", "base", "value", "tick", "note")
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +29,15 @@ class Style:
         nominal: Palette of series without an order.
         ordered: Palette of series that run from low to high.
         sides: Palette of series on two sides of a middle.
+        outline: Thickness of outlines, where they are asked for.
         hatched: Whether series are told apart by patterns too.
+        ink: The colour of titles, names and figures; `muted` of notes and axes, `grid_color` of grid lines, `paper` of
+            what is behind them.
+        title_place: Where title and subtitle stand: `left`, `middle` or `right`; `note_place` where notes do.
+        size: The size of pictures where none is asked for; empty for the usual one.
+        font: The file of a typeface, and `font_semibold` of its heavier weight; `fallback` are files for what it lacks.
+        logo: The file of a picture at `logo_place`, `logo_height` tall.
+        format: How figures are written where nothing else is asked for; likewise `locale`.
         slender: Whether marks are dots and thin lines, which need more contrast with paper than bars.
     """
 
@@ -59,7 +63,23 @@ class Style:
     nominal: str = "fields"
     ordered: str = "meadow"
     sides: str = "furrow"
+    outline: float = 0.6
     hatched: bool = False
+    ink: str = "#1f2a33"
+    muted: str = "#5c6770"
+    grid_color: str = "#e3e6e8"
+    paper: str = "#ffffff"
+    title_place: str = "left"
+    note_place: str = "left"
+    size: str = ""
+    font: str = ""
+    font_semibold: str = ""
+    fallback: tuple[str, ...] = ()
+    logo: str = ""
+    logo_place: str = "top-right"
+    logo_height: float = 24.0
+    format: str = ""
+    locale: str = ""
     slender: bool = False
 
     def for_size(self, width: float, height: float) -> "Style":
@@ -69,7 +89,7 @@ class Style:
         sizes = {item.name: getattr(self, item.name) * scale for item in fields(self) if item.type is float}
         sizes["margin"] = self.margin * max(raw, _LEAST_MARGIN)
         del sizes["least_type"]  # what can be read does not depend on how large the picture is
-        for name in _TYPE:
+        for name in TYPE:
             sizes[name] = max(sizes[name], self.least_type)
         return replace(self, **sizes)
 
@@ -80,9 +100,3 @@ class Style:
         for name in names[:-3]:
             sizes[name] = max(sizes[name], self.least_type)
         return replace(self, **sizes)
-
-
-def style_named(name: str) -> Style:
-    """The style of a name, from its own file."""
-    style: Style = import_module(f"grainstack.chart.look.styles.{name}").STYLE
-    return style

@@ -1,12 +1,11 @@
 """Pies for a terminal: one bar over the whole width, and a row per slice."""
 
 from grainstack.chart.frame.rows import Rows
+from grainstack.chart.look.house import look_of
 from grainstack.chart.look.inks import Inks
-from grainstack.chart.look.style import style_named
 from grainstack.chart.pies.arrangement import Pies
 from grainstack.chart.pies.picture import slice_figure
 from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.request import PictureRequest
 from grainstack.chart.scene import MarkRole
 from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.writing.columns import columns_wide, fitted
@@ -27,7 +26,7 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
     """
     cells = pies.cells
     figures = FiguresAt(cells, request, request[PieRequest].labels)
-    inks = Inks(cells, request, style_named(request[PictureRequest].style))
+    inks = Inks(cells, request, look_of(request))
     rows = Rows(
         words_for(cells.table, request, [note for note in (figures.note(),) if note], figures_at=Place.SUBTITLE),
         columns,

@@ -1,7 +1,7 @@
 """The colours and patterns of the outermost categories of a treemap, the same in a picture and in a terminal."""
 
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, colors_of
-from grainstack.chart.look.palette import NAMED, PALE, shades
+from grainstack.chart.look.palette import PALE, colors_in, shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import ColorsRequest
 from grainstack.chart.treemaps.arrangement import Tree
@@ -26,7 +26,7 @@ def top_inks(tree: Tree, colors: ColorsRequest, style: Style) -> list[Ink]:
         ramp = "kiln" if colors.palette == "kiln" else style.ordered
         by_label = dict(zip(names, reversed(shades(ramp, len(names))), strict=False))
     elif tree.depth == 1 and not colors.palette:
-        by_label = dict.fromkeys(names, NAMED[style.nominal][0])
+        by_label = dict.fromkeys(names, colors_in(style.nominal)[0])
     else:
         chosen = colors_of(dimension.levels, dimension.all_levels, shades(colors.palette or style.nominal, 8))
         by_label = {level.label: color for level, color in zip(dimension.levels, chosen, strict=True)}

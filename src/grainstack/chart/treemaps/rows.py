@@ -1,8 +1,8 @@
 """Treemaps for a terminal: an indented list with bars."""
 
 from grainstack.chart.frame.rows import Rows
-from grainstack.chart.look.style import style_named
-from grainstack.chart.request import ColorsRequest, PictureRequest
+from grainstack.chart.look.house import look_of
+from grainstack.chart.request import ColorsRequest
 from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.treemaps.arrangement import Node, Tree
@@ -30,7 +30,7 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
     asked, colors = request[TreemapRequest], request[ColorsRequest]
     figures = FiguresAt(tree.cells, request, asked.labels)
     rows = Rows(words_for(tree.cells.table, request, figures_at=Place.SUBTITLE), columns)
-    tops = top_inks(tree, colors, style_named(request[PictureRequest].style))
+    tops = top_inks(tree, colors, look_of(request))
     shades = shades_of(tree, asked, colors.palette)
     rows.head()
     room = min(max(_label_room(tree.root), 8), columns * 2 // 5)

@@ -1,1 +1,1 @@
-"""One file per style; each holds a `STYLE` and nothing else."""
+"""One file per style that comes along, as people write their own."""

@@ -1,0 +1,114 @@
+"""A house's own style: its file found, read and checked, with the fonts and the logo it names."""
+
+import tomllib
+from dataclasses import replace
+from pathlib import Path
+
+from grainstack.chart.look.house import HouseStyle, families_of
+from grainstack.chart.look.style import Style
+from grainstack.chart.look.style_file import style_from
+from grainstack.chart.request import STYLES, NumbersRequest, PictureRequest
+from grainstack.chart.scene import Weight
+from grainstack.chart.writing.fonts import characters
+from grainstack.errors import RequestError
+from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests
+from grainstack.speech import option
+
+_NEEDED = "0123456789%.,–−…†‡§*()abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"  # what charts write themselves
+
+
+def style_file(requests: Requests) -> Path | None:
+    """The style file named, or `style.toml` beside the records where no style was named; None where there is neither.
+
+    Args:
+        requests: What was asked.
+    """
+    picture = requests[PictureRequest]
+    if picture.style_named not in STYLES:
+        return Path(picture.style_named)
+    first = next(iter(requests[RecordsRequest].file), "-")
+    if "style" in picture.given() or first == "-" or "://" in first:
+        return None
+    beside = Path(first.partition("#")[0]).parent / "style.toml"
+    return beside if beside.is_file() else None
+
+
+def with_house_style(requests: Requests, path: Path) -> Requests:
+    """The requests drawn in the style of a file; what it says of size and numbers counts where nothing was typed.
+
+    Args:
+        requests: What was asked.
+        path: The style file.
+
+    Raises:
+        RequestError: The file, a font or the logo cannot be read, or says what cannot be.
+    """
+    try:
+        content = tomllib.loads(path.read_text("utf-8"))
+    except FileNotFoundError:
+        raise RequestError(
+            f"{option('style')}: there is no file {path}.", "Draft one: grainstack palettes --style-draft FILE."
+        ) from None
+    except (OSError, UnicodeDecodeError) as error:
+        raise RequestError(f"{path} cannot be read: {error}.", "Name another style.") from None
+    except tomllib.TOMLDecodeError as error:
+        raise RequestError(f"{path} is no TOML: {error}.", "Mend it there.") from None
+    style = _with_paths(style_from(content, path.name), path)
+    for family in families_of(style):
+        for weight in Weight:
+            _check_glyphs(Path(family.face(weight).path), family.face(weight).name, characters(family.face(weight)))
+    logo, ratio = _logo(style, path) if style.logo else (b"", 1.0)
+    picture, numbers = requests[PictureRequest], requests[NumbersRequest]
+    if style.size and "size" not in picture.given():
+        picture = replace(picture, size=style.size)
+    if style.format and not numbers.format:
+        numbers = replace(numbers, format=style.format)
+    if style.locale and not numbers.locale:
+        numbers = replace(numbers, locale=style.locale)
+    return requests.having(picture, numbers, HouseStyle(style, logo, ratio))
+
+
+def _with_paths(style: Style, path: Path) -> Style:
+    """The style with its files found beside its own."""
+
+    def found(name: str) -> str:
+        file = path.parent / name
+        if name and not file.is_file():
+            raise RequestError(f"{path.name}: there is no file {file}.", "Name it as it lies beside the style file.")
+        return str(file) if name else ""
+
+    return replace(
+        style,
+        font=found(style.font),
+        font_semibold=found(style.font_semibold),
+        fallback=tuple(map(found, style.fallback)),
+        logo=found(style.logo),
+    )
+
+
+def _check_glyphs(path: Path, name: str, known: frozenset[int]) -> None:
+    """Refuses a typeface without what every chart writes; other gaps are filled by the fonts behind it."""
+    missing = [character for character in _NEEDED if ord(character) not in known]
+    if len(missing) > len(_NEEDED) // 2:
+        raise RequestError(
+            f"The font {path.name} ({name}) lacks {''.join(missing[:12])} and more of what charts write.",
+            "Name it as a fallback.",
+        )
+
+
+def _logo(style: Style, path: Path) -> tuple[bytes, float]:
+    """The bytes of the logo as a PNG, and its width by its height."""
+    import io  # noqa: PLC0415 - few styles have a logo
+
+    from PIL import Image, UnidentifiedImageError  # noqa: PLC0415
+
+    try:
+        with Image.open(style.logo) as picture:
+            target = io.BytesIO()
+            picture.convert("RGBA").save(target, "PNG")
+            return target.getvalue(), picture.width / picture.height
+    except (OSError, UnidentifiedImageError):
+        raise RequestError(
+            f"{path.name}: the logo {style.logo} is no picture.", "Name a PNG or another bitmap."
+        ) from None

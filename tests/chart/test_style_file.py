@@ -1,0 +1,73 @@
+"""Style files: what they may say, and what is refused with a reason."""
+
+import tomllib
+from typing import Any
+
+import pytest
+
+from grainstack.chart.frame.frame import in_colors_of
+from grainstack.chart.look.palette import shades
+from grainstack.chart.look.style import Style
+from grainstack.chart.look.style_file import style_from, style_named, style_text
+from grainstack.chart.request import STYLES
+from grainstack.chart.scene import MarkRole, Rect, Text
+from grainstack.errors import RequestError
+
+
+def test_the_first_style_is_what_a_style_is_without_a_file() -> None:
+    assert style_named("report") == Style()
+
+
+@pytest.mark.parametrize("name", STYLES)
+def test_styles_that_come_along_are_files_like_any_other(name: str) -> None:
+    assert style_from(tomllib.loads(style_text(name)), f"{name}.toml") == style_named(name)
+
+
+def test_a_file_changes_what_it_says_and_nothing_else() -> None:
+    style = style_from({"base": "print", "type": {"title": 20}, "strokes": {"bar": 60}}, "x.toml")
+    assert (style.title, style.bar_most, style.note) == (20.0, 60.0, style_named("print").note)
+
+
+@pytest.mark.parametrize(
+    ("content", "said"),
+    [
+        ({"tipe": {}}, "no key tipe"),
+        ({"type": {"titel": 4}}, "no key [type] titel"),
+        ({"type": {"title": 4}}, "Give a number of 6 or more"),
+        ({"type": {"title": True}}, "no size in points"),
+        ({"type": 3}, "is a section"),
+        ({"base": "reprot"}, "base"),
+        ({"patterns": "yes"}, "neither true nor false"),
+        ({"colors": {"ink": "reddish"}}, "is no colour"),
+        ({"colors": {"ink": "#bbbbbb"}}, "contrast of 1.9"),
+        ({"colors": {"paper": "black"}}, "contrast"),
+        ({"palettes": {"categories": ["#1a726a", "#1b736b"]}}, "look alike"),
+        ({"palettes": {"ordered": ["#ffffff", "#c8553d"]}}, "neither white nor ink is read on #c8553d"),
+        ({"palettes": {"sides": "forest"}}, "is no palette"),
+        ({"places": {"title": "center"}}, "is not known"),
+        ({"fonts": {"fallback": "one.ttf"}}, "is no list"),
+        ({"numbers": {"locale": 3}}, "is no text"),
+    ],
+)
+def test_what_cannot_be_is_said_with_its_place(content: dict[str, Any], said: str) -> None:
+    with pytest.raises(RequestError) as caught:
+        style_from(content, "x.toml")
+    assert said in f"{caught.value.message} {caught.value.remedy}"
+    assert caught.value.message.startswith("x.toml")
+
+
+def test_listed_colours_are_used_as_named_palettes_are() -> None:
+    listed = "#102040 #b0402a #7fb3b3"
+    assert shades(listed, 2) == ("#102040", "#b0402a")
+    ramp = shades("#f0d9c0 #b0402a #5a1f12", 5, ramp=True)
+    assert len(set(ramp)) == 5
+    assert (ramp[0], ramp[-1]) == ("#f0d9c0", "#5a1f12")
+
+
+def test_ink_and_paper_are_those_of_the_style() -> None:
+    style = Style(ink="#102040", paper="#fffaf0")
+    marks = (Rect(0, 0, 1, 1, "#ffffff", MarkRole.GROUND), Text(0, 0, "a", 8, 4, "#1f2a33", MarkRole.TITLE))
+    patch, text = in_colors_of(style, marks)
+    assert isinstance(patch, Rect)
+    assert isinstance(text, Text)
+    assert (patch.fill, text.fill, text.ground) == ("#fffaf0", "#102040", "#fffaf0")
