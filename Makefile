@@ -13,7 +13,7 @@ test: $(VENV)/.installed
 
 # Twenty times as many random drawings, merges and designs as in the tests, other ones each time.
 soak: $(VENV)/.installed
-	SOAK=$(or $(TIMES),20) $(BIN)/pytest tests/chart tests/summary
+	SOAK=$(or $(TIMES),20) $(BIN)/pytest tests/chart tests/paint tests/summary
 
 # Thousands of random requests against a slow computation of the same; ORACLE_SEED=N starts elsewhere.
 oracle: $(VENV)/.installed

@@ -1,6 +1,7 @@
 """Style files: what they may say, and what is refused with a reason."""
 
 import tomllib
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -71,3 +72,10 @@ def test_ink_and_paper_are_those_of_the_style() -> None:
     assert isinstance(patch, Rect)
     assert isinstance(text, Text)
     assert (patch.fill, text.fill, text.ground) == ("#fffaf0", "#102040", "#fffaf0")
+
+
+def test_the_style_file_of_the_guide_is_one() -> None:
+    guide = Path(__file__).parents[2].joinpath("docs/looks.md").read_text("utf-8")
+    content = tomllib.loads(guide.partition("```toml\n")[2].partition("```")[0])
+    style = style_from(content, "guide.toml")
+    assert (style.title, style.bar_most, style.ordered, style.logo_height) == (16.0, 50.0, "kiln", 24.0)

@@ -83,8 +83,8 @@ class _DistributionChart(CategoryChart):
         low, high = self._distribution.extent
         return [Beyond(low, rim, rim, down=True), Beyond(high, rim, rim)]
 
-    def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - nothing is written at values
-        return 0
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only heaps have one
+        return sum(bool(one.heaps) for one in self._dots.cells) if self._form == "points" else 0
 
     def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002
         if self._form == "box":

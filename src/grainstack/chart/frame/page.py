@@ -50,6 +50,8 @@ def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept, l
     marks: list[Text | Image] = [logo] if logo else []
     top = style.margin
     small = max(style.title * _SMALL_TITLE, style.least_type)
+    if words.title and not kept.whole_title:  # smaller still where that keeps it whole
+        small = max(min(small, room / width(words.title, 1.0, Weight.SEMIBOLD)), style.least_type)
     title, lines = (style.title, 2) if kept.whole_title else (small, 1)
     for content, role, kind, most_lines in (
         (words.title, MarkRole.TITLE, title, lines),

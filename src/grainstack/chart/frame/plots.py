@@ -213,7 +213,13 @@ class _Layout:
 
     def plots(self) -> Plots:
         """The finished layout, in the direction that keeps category labels whole."""
-        return self.upright() or self._horizontal()
+        if plots := self.upright():
+            return plots
+        lying, needs = self._horizontal(), self._needs
+        if not lying.labels.cut or needs.direction != "auto" or needs.asides:
+            return lying
+        turned = self._vertical(whole=False)  # names are turned before they are cut
+        return turned if turned and not turned.labels.cut else lying
 
     def upright(self) -> Plots | None:
         """The finished layout with vertical bars, unless bars are to lie or labels would not be whole."""

@@ -140,22 +140,26 @@ def record_marks(  # noqa: PLR0913 - each says one thing about the same dots
     for dot, (value, share) in zip(marks[len(marks) - heaps :], cell.heaps, strict=True):
         if isinstance(dot, Dot):
             marks.append(replace(dot, opacity=1.0, outline=PAPER))
-            marks += _heap_label(dot, f"{100 * share:.0f} % at {value:g}", stand, style)
+            marks += _heap_label(dot, share, value, stand, style)
     return marks
 
 
-def _heap_label(dot: Dot, content: str, stand: Stand, style: Style) -> list[Mark]:
-    """The share of a heap: right of its disc under upright values, over it beside lying ones."""
-    size = max(style.tick, style.least_type)
-    wide = width(content, size)
-    if stand.plane.horizontal:
-        x = max(dot.x, stand.plane.frame.left + wide / 2)
-        text = Text(x, dot.y - dot.radius - style.gap * 0.5, content, size, wide, INK, MarkRole.VALUE, key=dot.key)
-        text = replace(text, anchor=Anchor.MIDDLE)
-    else:
-        x, y = dot.x + dot.radius + style.gap * 0.5, dot.y + size * 0.34
-        text = Text(x, min(y, stand.plane.frame.bottom), content, size, wide, INK, MarkRole.VALUE, key=dot.key)
-    return [*grounds([text], style), text]
+def _heap_label(dot: Dot, share: float, value: float, stand: Stand, style: Style) -> list[Mark]:
+    """The share of a heap: right of its disc on upright plots, over it on lying ones; shorter where it is tight."""
+    size, plane = max(style.tick, style.least_type), stand.plane
+    for content in (f"{100 * share:.0f} % at {value:g}", f"{100 * share:.0f} %"):
+        wide = width(content, size)
+        if plane.horizontal:
+            x, y = max(dot.x, plane.frame.left + wide / 2), dot.y - dot.radius - style.gap * 0.5
+            text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, anchor=Anchor.MIDDLE, key=dot.key)
+            fits = y - size * 0.7 >= stand.middle - plane.slot / 2
+        else:
+            x, y = dot.x + dot.radius + style.gap * 0.5, min(dot.y + size * 0.34, plane.frame.bottom)
+            text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, key=dot.key)
+            fits = x + wide <= stand.middle + max(plane.slot, stand.thickness) / 2
+        if fits:
+            return [*grounds([text], style), text]
+    return []
 
 
 def _disc(every: RecordDots, stand: Stand, records: int) -> float:
