@@ -11,6 +11,7 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import width
 
+_TALLER = 1.15  # of a bar: lines of type as tall as bars are still apart, for capitals are lower than their line
 _LEGEND_ROLES = (MarkRole.LEGEND, MarkRole.LEGEND_SWATCH)
 
 
@@ -54,11 +55,12 @@ def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Sty
     if not legend.names or not shapes:
         return list(marks)
     room = picture_width - style.margin / 2
-    found = (
-        _over_first_row(legend, plots, shapes, style, room)
-        if plots.horizontal
-        else _beside_last(legend, shapes, style, room)
-    )
+    if not plots.horizontal:
+        found = _beside_last(legend, shapes, style, room)
+    else:
+        found = _over_first_row(legend, plots, shapes, style, room) or _after_first_bars(
+            legend, plots, kept, style, room
+        )
     return [*kept, *found] if found else list(marks)
 
 
@@ -83,6 +85,26 @@ def _over_first_row(
         free = x + wide / 2 + style.gap
         found.append(Text(x, y, name, style.legend, wide, INK, MarkRole.LEGEND, anchor=Anchor.MIDDLE, key=key))
     return found if len(entries) == len(legend.names) else []
+
+
+def _after_first_bars(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Style, right: float) -> list[Mark]:
+    """The names after the bars of the first category and their figures; none where they would not all fit."""
+    plane = plots.planes[0]
+    bars = [mark for mark in marks if isinstance(mark, Rect) and mark.role == MarkRole.BAR]
+    row = {_series(bar.key): bar for bar in bars if abs(bar.y + bar.height / 2 - plane.middle(0)) < plane.slot / 2}
+    if len({bar.y for bar in row.values()}) < len(legend.names):
+        return []  # segments of one bar have no end of their own
+    found: list[Mark] = []
+    for name, _, key in legend.entries:
+        bar = row[_series(key)]
+        size = min(style.legend, bar.height * _TALLER)
+        ends = [Box(*mark.box).right for mark in marks if isinstance(mark, Text) and mark.key == bar.key]
+        x, wide = max([bar.x + bar.width, *ends]) + style.gap, width(name, size)
+        if size < style.least_type or x + wide > right:
+            return []
+        y = bar.y + bar.height / 2 + size * 0.34
+        found.append(Text(x, y, name, size, wide, INK, MarkRole.LEGEND, key=key))
+    return found
 
 
 def _beside_last(legend: Legend, shapes: Sequence[tuple[Key, Box]], style: Style, right: float) -> list[Mark]:
