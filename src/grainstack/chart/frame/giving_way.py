@@ -5,8 +5,10 @@ its name, it is composed again with less around them. Where even the least does 
 says which size would do.
 """
 
+from bisect import bisect_left
 from collections.abc import Callable
 from dataclasses import replace
+from math import log
 from typing import Protocol
 
 from grainstack.chart.request import PictureRequest
@@ -100,12 +102,14 @@ def composed(chart_for: Callable[[Requests], Composing], request: Requests) -> S
     chart = chart_for(request)
     for kept, following in zip(STEPS, (*STEPS[1:], None), strict=True):
         drafts.append(chart.draft(kept))
+        if len(drafts) == 1 and drafts[0].nameless:
+            least = chart.draft(STEPS[-1])
+            if least.nameless:
+                raise _too_small(chart_for, request, least.nameless)
         names_next = following is not None and not following.legend
         if drafts[-1].fits(_ENOUGH_WITH_NAMES if names_next else _ENOUGH):
             return _as_tall_as_needed(chart_for, request, kept, drafts[-1])
     named = [draft for draft in drafts if not draft.nameless]
-    if not named:
-        raise _too_small(chart_for, request, min(draft.nameless for draft in drafts))
     best = max(draft.share for draft in named)
     return next(draft.scene for draft in named if draft.share >= best * _NEARLY)
 
@@ -126,13 +130,12 @@ def _too_small(chart_for: Callable[[Requests], Composing], request: Requests, na
     picture = request[PictureRequest]
     what = "1 category would have no name" if nameless == 1 else f"{nameless} categories would have no name"
     fewer = f"keep fewer categories with {option('keep_top')}"
-    factor = _GROWTH
-    while max(picture.points) * factor <= _LARGEST:
-        larger = picture.larger(factor)
-        if not chart_for(request.having(larger)).draft(STEPS[-1]).nameless:
-            return ChartError(
-                f"{option('size')} {picture.size_named} is too small: {what}.",
-                f"The smallest size of this shape that works is {option('size', larger.size_named)}; or {fewer}.",
-            )
-        factor *= _GROWTH
-    return ChartError(f"{option('size')} {picture.size_named} is too small: {what}.", f"{fewer[0].upper()}{fewer[1:]}.")
+    most = int(log(_LARGEST / max(picture.points)) / log(_GROWTH))
+    sizes = [picture.larger(_GROWTH**step) for step in range(1, most + 1)]
+    works = bisect_left(sizes, 1, key=lambda size: not chart_for(request.having(size)).draft(STEPS[-1]).nameless)
+    if works == len(sizes):
+        remedy = f"{fewer[0].upper()}{fewer[1:]}."
+    else:
+        smallest = option("size", sizes[works].size_named)
+        remedy = f"The smallest size of this shape that works is {smallest}; or {fewer}."
+    return ChartError(f"{option('size')} {picture.size_named} is too small: {what}.", remedy)
