@@ -120,6 +120,10 @@ class Request:
         """
         return {}
 
+    def asked_for(self) -> Mapping[str, Any]:
+        """What was asked for by field name, as it would be asked for again."""
+        return {name: getattr(self, name) for name in self.given()}
+
     def given(self) -> tuple[str, ...]:
         """The names of the fields that hold something else than their default."""
         return tuple(entry.name for entry in entries(type(self)) if getattr(self, entry.name) != entry.default)

@@ -15,7 +15,7 @@ from grainstack.words import Entry, entries
 from tests.making.test_every_option import TRIES
 from tests.program.conftest import Run
 
-TYPED_ONLY = ("file", "codebook", "out")
+TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")
 OPTIONS = sorted(
     {
         (command, entry.name)

@@ -37,7 +37,16 @@ def test_the_same_option_is_defined_in_one_place() -> None:
         for entry in options(name):
             definitions.setdefault(option_for(entry.name), set()).add(entry.word)
     several = {option for option, words in definitions.items() if len(words) > 1}
-    assert several <= {"--out", "--codebook", "--sheet", "--header-row", "--query", "--label", "--panel-columns"}
+    assert several <= {
+        "--only",
+        "--out",
+        "--codebook",
+        "--sheet",
+        "--header-row",
+        "--query",
+        "--label",
+        "--panel-columns",
+    }
 
 
 def test_every_model_is_born_from_its_defaults_and_explained() -> None:

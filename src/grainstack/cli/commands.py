@@ -14,6 +14,7 @@ COMMANDS = {
     "codebook": "Drafts a codebook, or checks one.",
     "derive": "Writes the records with bands, recodes or labels.",
     **KINDS,
+    "build": "Every table and chart of a plan.",
     "weigh": "Weights with which the records stand for known totals.",
     "palettes": "All palettes, and how they look to colour-blind readers.",
     "demo": "Writes demo data and all that can be made of it.",

@@ -1,6 +1,6 @@
 """The `[defaults]` of a codebook: options that count wherever they can and nothing else was typed."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -11,12 +11,13 @@ from grainstack.errors import ChartError, IdleError, RecordsError, RequestError,
 from grainstack.quick import dataclass
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named, option
+from grainstack.toml_values import value_of
 from grainstack.words import Entry, Request, entries
 
 if TYPE_CHECKING:
     from grainstack.cli.options import Command
 
-_TYPED_ONLY = ("file", "codebook", "out")  # what is read and what is written is typed each time
+_TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")  # what is read and written is typed each time
 
 
 def run_with_defaults(command: "Command", typed: Mapping[str, Any]) -> None:
@@ -124,7 +125,10 @@ def _checked(content: Mapping[str, Any], path: Path) -> dict[str, dict[str, Any]
         for key, value in {**shared, **special}.items():
             place = (name, key) if key in special else (key,)
             if entry := _entry(command, key):
-                values[entry.name] = _value(entry, value, path, place)
+                try:
+                    values[entry.name] = value_of(entry, value)
+                except ValueError as error:
+                    raise _wrong(path, place, f"`{place[-1]}` {error}") from None
         for model in command.models:
             _check_model(model, values, path)
         checked[name] = values
@@ -158,29 +162,6 @@ def _nearest(key: str, commands: "Iterable[Command]") -> str:
         entry.name.rstrip("_") for command in commands for model in command.models for entry in entries(model)
     } - set(_TYPED_ONLY)
     return nearest(key, sorted(names))
-
-
-_KINDS: tuple[tuple[type, str, Callable[[object], bool]], ...] = (
-    (bool, "true or false", lambda value: isinstance(value, bool)),
-    (int, "a whole number", lambda value: isinstance(value, int) and not isinstance(value, bool)),
-    (float, "a number", lambda value: isinstance(value, int | float) and not isinstance(value, bool)),
-    (str, "text", lambda value: isinstance(value, str | int | float) and not isinstance(value, bool)),
-)
-
-
-def _value(entry: Entry, value: object, path: Path, place: tuple[str, ...]) -> object:
-    """A value of a codebook as its option takes it: a number will do for text, one text for a list."""
-    if entry.type == tuple[str, ...]:
-        items = value if isinstance(value, list) else [value]
-        if not all(_KINDS[-1][2](item) for item in items):
-            raise _wrong(path, place, f"`{place[-1]}` must be a list of texts")
-        return tuple(str(item) for item in items)
-    for kind, words, fits in _KINDS:
-        if entry.type == kind or entry.type == (kind | None):
-            if not fits(value):
-                raise _wrong(path, place, f"`{place[-1]}` must be {words}")
-            return kind(value)
-    raise TypeError(f"no default can be given for {entry.name}: {entry.type}")
 
 
 def _wrong(path: Path, place: tuple[str, ...], sentence: str, remedy: str = "") -> RecordsError:

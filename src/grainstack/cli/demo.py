@@ -162,6 +162,7 @@ TOUR = (
         "The records with bands and labels added, for further work elsewhere.",
         "derive passengers.csv --band age=10 --labels --out passengers_labelled.csv",
     ),
+    ("All that goes into the report, kept in a plan and made in one go.", "build plan.toml"),
 )
 
 

@@ -52,10 +52,22 @@ class TableOutput(Request):
     )
 
 
+@dataclass(frozen=True, slots=True)
+class SavePlanRequest(Request):
+    """A plan to which what was asked for is added."""
+
+    save_plan: str | None = word(
+        None, "Add this to a plan, to be made again with build.", group="Output", metavar="FILE.toml"
+    )
+    name: str | None = word(
+        None, "Its name in the plan; derived if not given.", group="Output", metavar="NAME", needs=("save_plan",)
+    )
+
+
 def models_of(kind: Kind) -> tuple[type[Request], ...]:
     """What a kind's command can be asked for: what the kind can, where it goes, and what is said."""
     output = PictureOutput if kind.product is Product.CHART else TableOutput
-    return (*kind.models, output, MessagesRequest, EngineRequest)
+    return (*kind.models, output, SavePlanRequest, MessagesRequest, EngineRequest)
 
 
 def run_kind(kind: Kind, typed: Requests) -> None:
@@ -96,6 +108,23 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
     _speak(made, of_drawing, typed[MessagesRequest])
+    if typed[SavePlanRequest].save_plan:
+        _save_plan(kind, typed, [target.suffix.lower().lstrip(".") for target in targets])
+
+
+def _save_plan(kind: Kind, typed: Requests, formats: list[str]) -> None:
+    """Adds what was asked for to a plan, and says how to build it."""
+    from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - loaded by then
+    from grainstack.plan.saving import Kept, plan_with  # noqa: PLC0415 - few runs are kept
+
+    asked = typed[SavePlanRequest]
+    path = Path(asked.save_plan or "")
+    check_targets([path], [], (".toml",))
+    text = path.read_text("utf-8-sig") if path.exists() else ""
+    requests = Requests(*(typed[model] for model in kind.models))
+    content, name = plan_with(text, path.parent, Kept(kind, requests, tuple(formats), asked.name))
+    write_whole(path, content.encode())
+    say(f"Added {name} to {path}. Make it again: grainstack build {path} {option('only', name)}")
 
 
 def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read | None") -> "Made":

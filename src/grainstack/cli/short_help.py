@@ -6,6 +6,7 @@ The examples are made for the demo data.
 _CHART = ("by", "split", "measure", "stat", "order", "keep_top", "label", "title", "out")
 
 MOST_USED: dict[str, tuple[str, ...]] = {
+    "build": ("only", "param", "list", "out"),
     "look": ("rows", "codebook", "sheet", "header_row", "query"),
     "codebook": ("out", "codebook", "sheet", "header_row", "query"),
     "derive": ("band", "recode", "labels", "to_long", "only", "where", "out"),
@@ -34,6 +35,7 @@ MOST_USED: dict[str, tuple[str, ...]] = {
 }
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
+    "build": ("plan.toml --only tickets", "plan.toml --list --param year=2024"),
     "look": ("passengers.csv", "costs.csv --rows 0"),
     "codebook": ("passengers.csv", "passengers.csv --codebook codebook.toml"),
     "derive": (

@@ -1,11 +1,12 @@
 """Tables side by side: the same categories by several splits, or as shares of several bases, from one pass."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from grainstack.errors import IdleError, RequestError
-from grainstack.making.kind import Kind
+from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds.table import TableRequest
-from grainstack.making.make import Made, Read, begun, finished, make, read_into
+from grainstack.making.make import Begun, Made, Read, begun, finished, read_into
 from grainstack.records.opened import Opened
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -25,19 +26,58 @@ def make_blocks(kind: Kind, requests: Requests, opened: Opened, read: Read | Non
     Raises:
         RequestError: A request that cannot be met, or more than side-by-side blocks have room for.
     """
-    summary = requests[SummaryRequest]
-    blocks = requests[TableRequest].blocks(summary)
-    if len(blocks) < 2:
-        return make(kind, requests, opened, read)
-    _check_blocks(summary, blocks)
-    each = [begun(kind, requests.having(replace(summary, split=split, base=base)), opened) for split, base in blocks]
+    each = begun_blocks(kind, requests, opened)
     (read or read_into)([one.partial for one in each], opened)
+    return finished_blocks(each, requests, opened)
+
+
+def begun_blocks(kind: Kind, requests: Requests, opened: Opened) -> list[Begun]:
+    """A table or chart before any record was read; a table with side-by-side blocks is several.
+
+    Args:
+        kind: Its kind.
+        requests: What it is asked for.
+        opened: The records.
+
+    Raises:
+        RequestError: As `make_blocks`.
+    """
+    summary = requests[SummaryRequest]
+    blocks = _blocks(kind, requests)
+    if len(blocks) < 2:
+        return [begun(kind, requests, opened)]
+    _check_blocks(summary, blocks)
+    return [begun(kind, requests.having(replace(summary, split=split, base=base)), opened) for split, base in blocks]
+
+
+def finished_blocks(each: Sequence[Begun], requests: Requests, opened: Opened) -> Made:
+    """What `begun_blocks` began, once all records were read.
+
+    Args:
+        each: What has taken the records in.
+        requests: What was asked for.
+        opened: The records.
+
+    Raises:
+        RequestError: As `make_blocks`.
+        ChartError: Figures that cannot be drawn like that.
+    """
     first, *others = (finished(one, opened) for one in each)
+    if not others:
+        return first
+    blocks = _blocks(each[0].kind, requests)
     notes = tuple(dict.fromkeys(note for made in (first, *others) for note in made.notes))
     advice = tuple(dict.fromkeys(one for made in (first, *others) for one in made.advice))
     every = zip((first, *others), blocks, strict=True)
     titled = tuple((_title(made.table, base, blocks), made.table) for made, (_, base) in every)
     return replace(first, notes=notes, advice=advice, blocks=titled)
+
+
+def _blocks(kind: Kind, requests: Requests) -> list[tuple[str | None, str | None]]:
+    """The split and the base of each block; one for a chart."""
+    if kind.product is not Product.TABLE:
+        return [(None, None)]
+    return requests[TableRequest].blocks(requests[SummaryRequest])
 
 
 def _check_blocks(summary: SummaryRequest, blocks: list[tuple[str | None, str | None]]) -> None:

@@ -1,8 +1,10 @@
 """A house's own style: its file found, read and checked, with the fonts and the logo it names."""
 
 import tomllib
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from grainstack.chart.look.house import HouseStyle, families_of
 from grainstack.chart.look.style import Style
@@ -54,6 +56,20 @@ def with_house_style(requests: Requests, path: Path) -> Requests:
         raise RequestError(f"{path} cannot be read: {error}.", "Name another style.") from None
     except tomllib.TOMLDecodeError as error:
         raise RequestError(f"{path} is no TOML: {error}.", "Mend it there.") from None
+    return in_style(requests, content, path)
+
+
+def in_style(requests: Requests, content: Mapping[str, Any], path: Path) -> Requests:
+    """The requests drawn in a style.
+
+    Args:
+        requests: What was asked.
+        content: What a style file, or the style of a plan, says.
+        path: Where it stands; files are found beside it.
+
+    Raises:
+        RequestError: As `with_house_style`.
+    """
     style = _with_paths(style_from(content, path.name), path)
     for family in families_of(style):
         for weight in Weight:

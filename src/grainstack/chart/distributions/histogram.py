@@ -294,7 +294,7 @@ class _Histogram:
         """The values of a scale, every so manieth where all would touch."""
         wide = max(width(self._bands.written(self._figures.style)(value), size) for value in values) + size * 0.4
         step = ceil(wide / ((values[1] - values[0]) * per_unit)) if len(values) > 1 else 1
-        return list(values[::step])
+        return list(values[:: max(step, 1)])  # 0 where the plot is wider than numbers can say
 
     def _tick(self, ticks: Ticks) -> NumberStyle:
         """How numbers under the bands are written: in the language asked for, else with the decimals they need."""

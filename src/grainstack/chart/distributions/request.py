@@ -39,6 +39,11 @@ class DistributionRequest(PlotRequest):
     bands: str | None = None
     heights: str | None = None
 
+    def asked_for(self) -> Mapping[str, Any]:
+        """What was asked for; heights as the statistic they were asked for by."""
+        asked = PlotRequest.asked_for(self)
+        return {**asked, "stat": (self.heights,)} if self.heights else asked
+
     @classmethod
     def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:
         """For histograms, a statistic is what their heights are, and not what is summed up."""

@@ -65,6 +65,11 @@ class TableRequest(Request):
             found["stat"] = tuple(one for one in names_in_pattern(values["in_cell"]) if one not in BESIDES)
         return found
 
+    def asked_for(self) -> Mapping[str, Any]:
+        """What was asked for; several splits and bases as they were."""
+        several = {"split": self.splits, "base": self.bases}
+        return {**Request.asked_for(self), **{name: found for name, found in several.items() if found}}
+
     def blocks(self, summary: SummaryRequest) -> list[tuple[str | None, str | None]]:
         """Each split and base of the tables side by side; one alone where neither is repeated.
 

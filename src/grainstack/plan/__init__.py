@@ -1,0 +1,1 @@
+"""Plans: tables and charts that are kept, reviewed and made again."""

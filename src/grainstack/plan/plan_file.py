@@ -1,0 +1,323 @@
+"""A plan as its file says it: records, what counts for all, and every table and chart to be made of them.
+
+Nothing of an option is written here: what an entry can say are the words of its kind's request models.
+"""
+
+import re
+import tomllib
+from collections.abc import Mapping
+from dataclasses import field
+from pathlib import Path
+from typing import Any
+
+from grainstack.errors import GrainStackError, IdleError, RequestError, nearest
+from grainstack.making.kind import Kind, Product
+from grainstack.making.kinds import KINDS, kind_named
+from grainstack.plan.speech import PLANNED
+from grainstack.quick import dataclass
+from grainstack.records.codebook.file import key_lines
+from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests, filled
+from grainstack.speech import fields_named, worded
+from grainstack.toml_values import value_of
+from grainstack.words import Entry, entries
+
+TABLE_FORMATS = ("csv", "json", "md")
+CHART_FORMATS = ("png", "svg", "pdf")
+_SECTIONS = ("params", "records", "defaults", "style", "table", "chart")
+_OF_ENTRIES = ("name", "kind", "records", "formats")
+_SOURCES = ("file", "codebook", "sheet", "header_row", "query", "compute")
+_PARAM = re.compile(r"\{([A-Za-z_]\w*)\}")
+_NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
+
+Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened
+
+
+class PlanError(RequestError):
+    """A plan that cannot be built: everything that is wrong with it, a line each."""
+
+
+@dataclass(frozen=True, slots=True)
+class PlanEntry:
+    """One table or chart of a plan.
+
+    Attributes:
+        name: What its files are called.
+        kind: Its kind.
+        requests: What it is asked for.
+        source: Which records it is made of.
+        formats: The endings of its files, without the dot.
+        where: Its place, for messages: `plan.toml, line 12, chart wait`.
+    """
+
+    name: str
+    kind: Kind
+    requests: Requests
+    source: Source
+    formats: tuple[str, ...]
+    where: str
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """A plan, checked.
+
+    Attributes:
+        path: Its file.
+        entries: Its tables and charts, in their order.
+        params: What may be changed from build to build, with the values that count now.
+        style: The style of its charts; empty where it says none.
+    """
+
+    path: Path
+    entries: tuple[PlanEntry, ...]
+    params: Mapping[str, Any]
+    style: Mapping[str, Any] = field(default_factory=dict)
+
+
+def read_plan(path: Path, params: Mapping[str, str] | None = None) -> Plan:
+    """Reads a plan and checks all of it.
+
+    Args:
+        path: Its file; paths in it start from its folder.
+        params: Values for its params, as typed.
+
+    Raises:
+        PlanError: It cannot be read, or says what cannot be: every fault, with its line.
+    """
+    try:
+        text = path.read_text("utf-8-sig")
+        content = tomllib.loads(text)
+    except FileNotFoundError:
+        raise PlanError(f"There is no plan {path}.", "Name one, or begin one with save_plan.") from None
+    except (OSError, UnicodeDecodeError) as error:
+        raise PlanError(f"{path} cannot be read: {error}.", "Name another plan.") from None
+    except tomllib.TOMLDecodeError as error:
+        raise PlanError(f"{path} is no TOML: {error}.", "Mend it there.") from None
+    return _Reader(path, text, content, params or {}).plan()
+
+
+class _Reader:
+    """One plan while it is being checked."""
+
+    def __init__(self, path: Path, text: str, content: Mapping[str, Any], params: Mapping[str, str]) -> None:
+        self._path = path
+        self._lines = key_lines(text)
+        self._starts = _entry_lines(text)
+        self._content = content
+        self._typed = params
+        self._faults: list[str] = []
+        self._params: dict[str, Any] = {}
+
+    def plan(self) -> Plan:
+        self._known(self._content, _SECTIONS, "", ())
+        self._params = self._checked_params()
+        made = [self._entry(product, place, said) for product, place, said in self._said()]
+        entries = [entry for entry in made if entry is not None]
+        for place, entry in enumerate(entries):
+            if entry.name.lower() in [other.name.lower() for other in entries[:place]]:
+                self._faults.append(f"{entry.where}: the name `{entry.name}` is taken. Give each its own.")
+        if not self._faults and not entries:
+            self._faults.append(f"{self._path.name}: there is nothing to make. Add [[table]] or [[chart]] entries.")
+        if self._faults:
+            first, *others = self._faults
+            raise PlanError(
+                first if not others else f"{len(self._faults)} faults in {self._path}:",
+                "\n  ".join(self._faults if others else []),
+            )
+        return Plan(self._path, tuple(entries), self._params, self._content.get("style", {}))
+
+    def _said(self) -> list[tuple[Product, int, Mapping[str, Any]]]:
+        """What every entry says, in the order of the file."""
+        found: list[tuple[Product, int, Mapping[str, Any]]] = []
+        for product in Product:
+            said = self._content.get(product.value, [])
+            if not isinstance(said, list):
+                self._faults.append(f"{self._path.name}: write [[{product.value}]] for each {product.value}.")
+                continue
+            found += [(product, place, one) for place, one in enumerate(said)]
+        return sorted(found, key=lambda one: self._starts.get((one[0].value, one[1]), 0))
+
+    def _checked_params(self) -> dict[str, Any]:
+        """The params with the values typed for them, each of the type of its default."""
+        params = dict(self._content.get("params", {}))
+        for name, text in self._typed.items():
+            if name not in params:
+                self._faults.append(f"{self._path.name}: there is no param `{name}`. {nearest(name, list(params))}")
+                continue
+            kind = type(params[name])
+            try:
+                params[name] = text == "true" if kind is bool else kind(text)
+            except ValueError:
+                self._faults.append(f"{self._path.name}: param {name} must be {kind.__name__}, not `{text}`.")
+        return params
+
+    def _entry(self, product: Product, place: int, said: Mapping[str, Any]) -> PlanEntry | None:
+        """An entry, or None where it has a fault, which is noted."""
+        line = self._starts.get((product.value, place), 0)
+        name = str(said.get("name", f"{product.value} {place + 1}"))
+        where = f"{self._path.name}, line {line}, {product.value} {name}"
+        before = len(self._faults)
+        kinds = [one for one in KINDS if kind_named(one).product is product]
+        kind_name = said.get("kind", "table" if product is Product.TABLE else None)
+        if kind_name not in kinds:
+            what = "needs a kind" if kind_name is None else f"kind {kind_name} is not known"
+            self._faults.append(f"{where}: {what}. Choose from {', '.join(kinds)}.")
+            return None
+        if not _NAME.fullmatch(name):
+            self._faults.append(f"{where}: a name has letters, digits, blanks, dots, hyphens and underscores only.")
+        kind = kind_named(kind_name)
+        formats = self._formats(said, kind, where)
+        records = self._records(said, where)
+        values = {**records, **self._values(said, kind, where, records)}
+        if len(self._faults) > before:
+            return None
+        try:
+            requests = self._requests(kind, values)
+        except GrainStackError as error:
+            sentence = worded(f"{error.message} {error.remedy}".rstrip(), PLANNED)
+            self._faults.append(f"{where}: {sentence}")
+            return None
+        return PlanEntry(name, kind, requests, _source_of(requests), formats, where)
+
+    def _requests(self, kind: Kind, values: Mapping[str, Any]) -> Requests:
+        """What an entry is asked for, with those of the plan's defaults that it can use."""
+        defaults = self._defaults(kind, values)
+        while True:
+            try:
+                requests = filled(kind.models, {**defaults, **values})
+                requests.check()
+                kind.settle(requests)
+            except RequestError as error:
+                named = fields_named(f"{error.message} {error.remedy}")
+                culprit = next((one for one in named if one in defaults), None)
+                if culprit is None:
+                    raise
+                del defaults[culprit]
+                continue
+            return requests
+
+    def _defaults(self, kind: Kind, values: Mapping[str, Any]) -> dict[str, Any]:
+        said = self._content.get("defaults", {})
+        every = {entry.name.rstrip("_"): entry for entry in _words(kind)}
+        shared = {key: value for key, value in said.items() if not (key in KINDS and isinstance(value, dict))}
+        special = said.get(kind.name, {})
+        found = {}
+        for key, value in {**shared, **special}.items():
+            entry = every.get(key)
+            if entry is not None and entry.name not in values:
+                found[entry.name] = self._value(entry, value, f"{self._path.name}, [defaults]")
+            elif entry is None and not any(
+                key == one.name.rstrip("_") for name in KINDS for one in _words(kind_named(name))
+            ):
+                raise IdleError(f"[defaults] {key}: no table or chart has it.", "")
+        return found
+
+    def _formats(self, said: Mapping[str, Any], kind: Kind, where: str) -> tuple[str, ...]:
+        known = TABLE_FORMATS if kind.product is Product.TABLE else CHART_FORMATS
+        wanted = said.get("formats", [known[0]])
+        wanted = [wanted] if isinstance(wanted, str) else wanted
+        unknown = [one for one in wanted if one not in known]
+        if unknown or not wanted:
+            what = f"format {unknown[0]} is not known" if unknown else "it has no formats"
+            self._faults.append(f"{where}: {what}. Choose from {', '.join(known)}.")
+        return tuple(dict.fromkeys(wanted))
+
+    def _records(self, said: Mapping[str, Any], where: str) -> dict[str, Any]:
+        """The words of the records an entry is made of: those without a name, or the ones it names."""
+        every = self._content.get("records", {})
+        named = {key: value for key, value in every.items() if isinstance(value, dict)}
+        chosen = said.get("records")
+        if chosen is not None and chosen not in named:
+            self._faults.append(f"{where}: there are no [records.{chosen}]. {nearest(str(chosen), list(named))}")
+            return {}
+        words = named[chosen] if chosen else {key: value for key, value in every.items() if key not in named}
+        if not words.get("file"):
+            self._faults.append(f'{where}: no records are named. Write file = "…" under [records].')
+            return {}
+        known = {entry.name.rstrip("_"): entry for entry in entries(RecordsRequest)}
+        found: dict[str, Any] = {}
+        for key, value in words.items():
+            if key == "file":
+                files = value if isinstance(value, list) else [value]
+                found["file"] = tuple(self._beside(self._filled(file, where)) for file in files)
+            elif key not in known:
+                self._faults.append(f"{where}: [records] has no key {key}. {nearest(key, list(known))}")
+            else:
+                found[known[key].name] = self._value(known[key], value, where)
+        if "codebook" in found:
+            found["codebook"] = self._beside(str(found["codebook"]))
+        return found
+
+    def _values(self, said: Mapping[str, Any], kind: Kind, where: str, records: Mapping[str, Any]) -> dict[str, Any]:
+        """The words of an entry; lists that the records have too, such as filters, come on top of theirs."""
+        known = {entry.name.rstrip("_"): entry for entry in _words(kind)}
+        found: dict[str, Any] = {}
+        for key, value in said.items():
+            if key in _OF_ENTRIES:
+                continue
+            entry = known.get(key)
+            if entry is None or key in _SOURCES:
+                options = [*known, *_OF_ENTRIES]
+                self._faults.append(f"{where}: there is no key {key}. {nearest(key, options)}")
+                continue
+            if entry.name in kind.repeated and isinstance(value, list):
+                found[entry.name] = [self._filled(one, where) for one in value]
+                continue
+            one = self._value(entry, value, where)
+            mine = records.get(entry.name)
+            found[entry.name] = (*mine, *one) if isinstance(mine, tuple) and isinstance(one, tuple) else one
+        return found
+
+    def _value(self, entry: Entry, value: object, where: str) -> object:
+        try:
+            return value_of(entry, self._filled(value, where))
+        except ValueError as error:
+            self._faults.append(f"{where}: {entry.name.rstrip('_')} {error}.")
+            return entry.default
+
+    def _filled(self, value: Any, where: str) -> Any:  # noqa: ANN401 - whatever TOML holds
+        """A value with the params in it."""
+        if isinstance(value, list):
+            return [self._filled(one, where) for one in value]
+        if not isinstance(value, str):
+            return value
+
+        def put(match: "re.Match[str]") -> str:
+            if match[1] not in self._params:
+                self._faults.append(f"{where}: there is no param `{match[1]}`. {nearest(match[1], list(self._params))}")
+                return match[0]
+            return str(self._params[match[1]])
+
+        return _PARAM.sub(put, value)
+
+    def _beside(self, file: str) -> str:
+        return file if "://" in file or Path(file).is_absolute() else str(self._path.parent / file)
+
+    def _known(self, content: Mapping[str, Any], keys: tuple[str, ...], section: str, path: tuple[str, ...]) -> None:
+        for key in content:
+            if key not in keys:
+                line = self._lines.get((*path, key), 0)
+                self._faults.append(
+                    f"{self._path.name}, line {line}: there is no {section}[{key}]. {nearest(key, list(keys))}"
+                )
+
+
+def _words(kind: Kind) -> list[Entry]:
+    return [entry for model in kind.models for entry in entries(model)]
+
+
+def _source_of(requests: Requests) -> Source:
+    records = requests[RecordsRequest]
+    return tuple((name, getattr(records, name)) for name in _SOURCES)
+
+
+def _entry_lines(text: str) -> dict[tuple[str, int], int]:
+    """The line on which each [[table]] and [[chart]] starts."""
+    found: dict[tuple[str, int], int] = {}
+    counts: dict[str, int] = {}
+    for number, line in enumerate(text.splitlines(), 1):
+        if match := re.match(r"\s*\[\[\s*(\w+)\s*\]\]", line):
+            place = counts.get(match[1], 0)
+            found[match[1], place], counts[match[1]] = number, place + 1
+    return found

@@ -1,0 +1,140 @@
+"""What was asked for on the command line, added to a plan: comments and order of the file stay as they are."""
+
+import re
+import tomllib
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from grainstack.errors import RequestError
+from grainstack.making.kind import Kind
+from grainstack.quick import dataclass
+from grainstack.records.request import RecordsRequest
+from grainstack.records.variable import EVERYTHING
+from grainstack.requests import Requests
+from grainstack.speech import option
+from grainstack.summary.request import SummaryRequest
+
+_OF_RECORDS = ("file", "codebook", "sheet", "header_row", "query", "compute")
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """What is to be kept in a plan.
+
+    Attributes:
+        kind: The kind of what was asked for.
+        asked: What was asked for.
+        formats: The formats it was written in.
+        name: Its name; None to derive one.
+    """
+
+    kind: Kind
+    asked: Requests
+    formats: tuple[str, ...] = ()
+    name: str | None = None
+
+
+def plan_with(text: str, folder: Path, kept: Kept) -> tuple[str, str]:
+    """A plan with an entry more, and that entry's name.
+
+    Args:
+        text: The plan as it is; empty for a new one.
+        folder: The folder it stands in, from which its paths start.
+        kept: What is added.
+
+    Raises:
+        RequestError: The plan is no TOML, or has an entry of that name already.
+    """
+    kind, asked, name = kept.kind, kept.asked, kept.name
+    try:
+        content = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise RequestError(
+            f"{option('save_plan')}: the plan is no TOML: {error}.", "Mend it, or name another."
+        ) from None
+    taken = {str(one.get("name")) for key in ("table", "chart") for one in content.get(key, [])}
+    if name in taken:
+        raise RequestError(f"{option('name')}: the plan has an entry `{name}` already.", "Choose another name.")
+    name = name or _free(_derived(kind, asked), taken)
+    words: dict[str, Any] = {}
+    for request in asked:
+        words.update(request.asked_for())
+    source = {"file": asked[RecordsRequest].file}
+    source |= {key: words.pop(key) for key in _OF_RECORDS if key in words}
+    records, added = _records_of(content, source, folder)
+    said: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}
+    said |= {key.rstrip("_"): _plain(value) for key, value in words.items()}
+    said |= {"formats": list(kept.formats)} if kept.formats else {}
+    blocks = [text.rstrip("\n")] if text.strip() else []
+    blocks += [_block(f"[{heading}]", words) for heading, words in added.items()]
+    return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", said)]) + "\n", name
+
+
+def _block(heading: str, words: Mapping[str, Any]) -> str:
+    import tomlkit  # noqa: PLC0415 - only a saved plan needs it
+
+    return "\n".join([heading, *(f"{key} = {tomlkit.item(value).as_string()}" for key, value in words.items())])
+
+
+def _records_of(
+    content: Mapping[str, Any], source: Mapping[str, Any], folder: Path
+) -> tuple[str, dict[str, dict[str, Any]]]:
+    """The name under which the plan has these records, empty for those without one; and what is added for them."""
+    said: dict[str, Any] = {}
+    for key, value in source.items():
+        if key == "file":
+            said[key] = _plain(tuple(_from(folder, one) for one in value))
+        else:
+            said[key] = _from(folder, str(value)) if key == "codebook" else _plain(value)
+    every = content.get("records", {})
+    if not every:
+        return "", {"records": said}
+    if {key: value for key, value in every.items() if key in _OF_RECORDS} == said:
+        return "", {}
+    for key, value in every.items():
+        if isinstance(value, dict) and {one: value[one] for one in value if one in _OF_RECORDS} == said:
+            return key, {}
+    first = said["file"] if isinstance(said["file"], str) else said["file"][0]
+    name = _free(_slug(Path(first).stem) or "records", set(every))
+    return name, {f"records.{name}": said}
+
+
+def _plain(value: object) -> object:
+    """A value as it is written most simply: one of a list alone, a whole number without its decimals."""
+    if isinstance(value, tuple):
+        return value[0] if len(value) == 1 else list(value)
+    return int(value) if isinstance(value, float) and value.is_integer() else value
+
+
+def _from(folder: Path, file: str) -> str:
+    """A path as it is written in a plan in a folder."""
+    if "://" in file or file == "-":
+        return file
+    path = Path(file).resolve()
+    try:
+        return path.relative_to(folder.resolve()).as_posix()
+    except ValueError:
+        return str(path)
+
+
+def _derived(kind: Kind, asked: Requests) -> str:
+    """A name from what is shown: `bar-mean-wait-by-route`."""
+    summary = asked[SummaryRequest]
+    what = "-".join((*summary.stat, *summary.measure)) or summary.value or "count"
+    by = "-".join(name for name in (*summary.by, summary.split or "") if name and name != EVERYTHING)
+    if asked[RecordsRequest].items and not by:
+        by = "items"
+    return _slug(f"{kind.name}-{what}{f'-by-{by}' if by else ''}")
+
+
+def _slug(text: str) -> str:
+    return re.sub(r"[^A-Za-z0-9]+", "-", text).strip("-").lower()
+
+
+def _free(name: str, taken: set[str]) -> str:
+    number = 2
+    found = name
+    while found in taken:
+        found, number = f"{name}-{number}", number + 1
+    return found

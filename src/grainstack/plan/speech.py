@@ -1,0 +1,11 @@
+"""How a plan names things."""
+
+from grainstack.speech import Speech
+
+
+def _said(name: str, value: str | None) -> str:
+    key = name.rstrip("_")
+    return key if value is None else f'{key} = "{value}"'
+
+
+PLANNED = Speech(field=_said, kind=lambda name: f'kind = "{name}"')

@@ -1,0 +1,224 @@
+"""Plans: what is kept is made again to the byte, all faults are told at once, and nothing leads out of the folder."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import pytest
+
+from grainstack.making import make
+from grainstack.plan import build as building
+from grainstack.records.opened import Opened
+from grainstack.summary.partial import Partial
+from tests.program.conftest import Run
+
+ASKED = {
+    "bar": (("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--error-bars", "confidence"), "png"),
+    "grouped": (("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--order", "Dunmar, Pell Isle"), "svg"),
+    "dot": (("dot", "passengers.csv", "--by", "route", "--stat", "share", "--where", "age > 30"), "svg"),
+    "pie": (("pie", "passengers.csv", "--by", "ticket", "--ring", "--turn", "30"), "svg"),
+    "treemap": (("treemap", "costs.csv", "--by", "department", "--by", "item", "--measure", "amount"), "svg"),
+    "histogram": (
+        ("distribution", "passengers.csv", "--measure", "age", "--form", "histogram", "--stat", "count"),
+        "svg",
+    ),
+    "table": (("table", "passengers.csv", "--by", "route", "--split", "ticket", "--split", "season"), "csv"),
+    "items": (("table", "passengers.csv", "--items", "opinion=cleanliness,staff", "--stat", "mean"), "json"),
+    "banded": (("bar", "passengers.csv", "--by", "age", "--band", "age=0,18,65", "--color", "0–17=teal"), "svg"),
+}
+
+
+@pytest.mark.parametrize("name", ASKED)
+def test_what_is_kept_is_made_again_to_the_byte(run: Run, folder: Path, name: str) -> None:
+    command, ending = ASKED[name]
+    kept = run(*command, "--out", f"one.{ending}", "--save-plan", "kept.toml", "--name", name)
+    assert kept.returncode == 0, kept.stderr
+    assert f"grainstack build kept.toml --only {name}" in kept.stderr
+    made = run("build", "kept.toml")
+    assert made.returncode == 0, made.stderr
+    assert (folder / "out" / f"{name}.{ending}").read_bytes() == (folder / f"one.{ending}").read_bytes()
+
+
+def test_a_plan_keeps_its_comments_and_its_names_are_its_own(run: Run, folder: Path) -> None:
+    plan = folder / "plan.toml"
+    plan.write_text('# Ours.\n[records]\nfile = "passengers.csv"  # this year\n', "utf-8")
+    for _ in range(2):
+        run("bar", "passengers.csv", "--by", "route", "--save-plan", "plan.toml")
+    text = plan.read_text("utf-8")
+    assert text.startswith('# Ours.\n[records]\nfile = "passengers.csv"  # this year\n')
+    assert 'name = "bar-count-by-route"' in text
+    assert 'name = "bar-count-by-route-2"' in text
+    taken = run("bar", "passengers.csv", "--by", "route", "--save-plan", "plan.toml", "--name", "bar-count-by-route")
+    assert taken.returncode == 2
+    assert plan.read_text("utf-8") == text
+
+
+def _plan(folder: Path, text: str) -> None:
+    (folder / "plan.toml").write_text(text, "utf-8")
+
+
+def test_every_fault_is_told_with_its_line(run: Run, folder: Path) -> None:
+    _plan(
+        folder,
+        """[records]
+file = "passengers.csv"
+
+[[chart]]
+name = "one"
+kind = "bra"
+
+[[chart]]
+name = "two"
+kind = "bar"
+bye = "route"
+
+[[table]]
+name = "three"
+by = "route"
+keep_top = "many"
+
+[[chart]]
+name = "four"
+kind = "bar"
+by = "route"
+gap = 5
+""",
+    )
+    done = run("build", "plan.toml")
+    assert done.returncode == 2
+    for said in (
+        "4 faults in plan.toml",
+        "line 4, chart one: kind bra is not known",
+        "line 8, chart two: there is no key bye. Did you mean `by`?",
+        "line 13, table three: keep_top must be a whole number",
+        "line 18, chart four: gap 5 is out of range",
+    ):
+        assert said in done.stderr
+    assert not (folder / "out").exists()
+
+
+def test_params_stand_in_texts_and_keep_their_type(run: Run, folder: Path) -> None:
+    _plan(
+        folder,
+        """[params]
+year = 2025
+[records]
+file = "crossings.csv"
+where = "year = {year}"
+[[chart]]
+name = "revenue"
+kind = "bar"
+by = "month"
+measure = "revenue"
+stat = "sum"
+title = "Revenue in {year}"
+formats = "svg"
+""",
+    )
+    assert run("build", "plan.toml", "--list").stdout == "year = 2025  (param)\nrevenue: bar, svg\n"
+    done = run("build", "plan.toml", "--param", "year=2024", "--out", "last")
+    assert done.returncode == 0, done.stderr
+    assert "Revenue in 2024" in (folder / "last/revenue.svg").read_text("utf-8")
+    assert "must be int" in run("build", "plan.toml", "--param", "year=soon").stderr
+    assert "no param `yaer`" in run("build", "plan.toml", "--param", "yaer=2024").stderr
+
+
+def test_records_are_read_once_whatever_is_made_of_them(
+    run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    entries = "".join(f'[[table]]\nname = "t{n}"\nby = "route"\nsplit = ["ticket", "season"]\n' for n in range(5))
+    _plan(
+        folder,
+        f'[records]\nfile = "passengers.csv"\n[records.costs]\nfile = "costs.csv"\n{entries}'
+        '[[chart]]\nname = "c"\nkind = "bar"\nrecords = "costs"\nby = "item"\n',
+    )
+    scans: list[int] = []
+    read = make.read_into
+
+    def counted(partials: Sequence[Partial], opened: Opened) -> None:
+        scans.append(len(partials))
+        read(partials, opened)
+
+    monkeypatch.setattr(building, "read_into", counted)
+    assert run("build", "plan.toml").returncode == 0
+    assert scans == [10, 1]
+    assert len(list((folder / "out").iterdir())) == 6
+
+
+def test_defaults_and_a_style_count_where_they_can(run: Run, folder: Path) -> None:
+    _plan(
+        folder,
+        """[records]
+file = "passengers.csv"
+[defaults]
+locale = "de"
+error_bars = "confidence"
+[defaults.bar]
+direction = "horizontal"
+[style.colors]
+ink = "#102040"
+[[chart]]
+name = "bars"
+kind = "bar"
+by = "route"
+formats = "svg"
+[[chart]]
+name = "slices"
+kind = "pie"
+by = "ticket"
+formats = "svg"
+""",
+    )
+    done = run("build", "plan.toml")
+    assert done.returncode == 0, done.stderr
+    assert "#102040" in (folder / "out/bars.svg").read_text("utf-8")
+    assert 'data-role="whisker"' in (folder / "out/bars.svg").read_text("utf-8")
+    assert (folder / "out/slices.svg").exists()
+
+
+@pytest.mark.parametrize(
+    ("name", "said"), [("../up", "a name has letters"), ("link", "leads out of"), ("a/b", "a name has letters")]
+)
+def test_nothing_is_written_outside_the_folder(run: Run, folder: Path, name: str, said: str) -> None:
+    (folder / "out").mkdir()
+    (folder / "out/link.csv").symlink_to(folder / "elsewhere.csv")
+    (folder / "sub").mkdir()
+    (folder / "out/link.csv").unlink()
+    (folder / "out/link.csv").symlink_to(folder / "sub/elsewhere.csv")
+    _plan(folder, f'[records]\nfile = "passengers.csv"\n[[table]]\nname = "{name}"\nby = "route"\n')
+    done = run("build", "plan.toml")
+    assert done.returncode != 0
+    assert said in done.stderr
+    assert not (folder / "sub/elsewhere.csv").exists()
+
+
+def test_addresses_are_read_only_where_the_command_line_allows_them(run: Run, folder: Path) -> None:
+    _plan(folder, '[records]\nfile = "postgresql://nowhere.invalid/db#t"\n[[table]]\nname = "t"\nby = "route"\n')
+    done = run("build", "plan.toml")
+    assert done.returncode == 2
+    assert "which is no file" in done.stderr
+    assert "--allow" in done.stderr
+
+
+def test_a_plan_that_is_none_is_said(run: Run, folder: Path) -> None:
+    assert "There is no plan" in run("build", "nowhere.toml").stderr
+    _plan(folder, "[[table]\n")
+    assert "is no TOML" in run("build", "plan.toml").stderr
+    _plan(folder, "[recods]\nfile = 'x'\n")
+    assert "Did you mean `records`?" in run("build", "plan.toml").stderr
+    _plan(folder, '[records]\nfile = "passengers.csv"\n[[table]]\nname = "t"\nby = "rout"\n')
+    done = run("build", "plan.toml")
+    assert "table t" in done.stderr
+    assert "rout" in done.stderr
+    _plan(folder, '[records]\nfile = "passengers.csv"\n[[table]]\nname = "t"\nby = "route"\n')
+    assert "has no entry `u`" in run("build", "plan.toml", "--only", "u").stderr
+
+
+def test_the_plan_of_the_guide_can_be_built(run: Run, folder: Path) -> None:
+    guide = Path(__file__).parents[2].joinpath("docs/plan.md").read_text("utf-8")
+    text = guide.partition("```toml\n")[2].partition("```")[0]
+    _plan(
+        folder, text.replace('where = "year = {year}"', 'where = "age > 20"')
+    )  # the demo's passengers are of one year
+    done = run("build", "plan.toml")
+    assert done.returncode == 0, done.stderr
+    assert {path.name for path in (folder / "out").iterdir()} == {"wait.svg", "wait.png", "costs.csv", "costs.md"}
