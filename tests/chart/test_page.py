@@ -5,8 +5,8 @@ from dataclasses import replace
 import pytest
 
 from grainstack.chart.frame.collisions import cleared
+from grainstack.chart.frame.panels import grid_of_panels
 from grainstack.chart.frame.plane import Box, Plane
-from grainstack.chart.frame.plots import grid_of_panels
 from grainstack.chart.look.palette import FIELDS, NAMED
 from grainstack.chart.look.style_file import style_named
 from grainstack.chart.palette_sheet import palette_rows, palettes_scene, palettes_text

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from grainstack.chart.bars.arrangement import Bar, BarArrangement
 from grainstack.chart.frame.asides import Aside
-from grainstack.chart.frame.plots import Plots
+from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text

@@ -14,7 +14,7 @@ from grainstack.chart.frame.giving_way import Kept, composed
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Box, Plane, Stand
-from grainstack.chart.frame.plots import Beyond, Plots
+from grainstack.chart.frame.plot_needs import Beyond, Plots
 from grainstack.chart.frame.record_dots import RecordDots, record_dots, record_marks
 from grainstack.chart.frame.several import SeveralCharts
 from grainstack.chart.frame.value_axis import AxisNeeds

@@ -14,7 +14,8 @@ from grainstack.chart.frame.frame import Frame, framed
 from grainstack.chart.frame.giving_way import STEPS, Draft, Kept, composed
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane
-from grainstack.chart.frame.plots import Beyond, PlotNeeds, Plots, settled_plots
+from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots
+from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.ticks import Ticks, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.look.color import INK, PAPER

@@ -11,7 +11,7 @@ from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import composed
 from grainstack.chart.frame.plane import Stand
-from grainstack.chart.frame.plots import Beyond, Plots
+from grainstack.chart.frame.plot_needs import Beyond, Plots
 from grainstack.chart.frame.record_dots import CellDots, record_dots, record_marks
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel

@@ -8,7 +8,7 @@ from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import composed
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane, Stand
-from grainstack.chart.frame.plots import Beyond, Plots
+from grainstack.chart.frame.plot_needs import Beyond, Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fitting_size
 from grainstack.chart.frame.whiskers import whisker_marks

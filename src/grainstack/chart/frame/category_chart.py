@@ -12,8 +12,10 @@ from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.giving_way import STEPS, Draft, Kept
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
+from grainstack.chart.frame.panels import grid_of_panels, panel_style
 from grainstack.chart.frame.plane import Box, Plane
-from grainstack.chart.frame.plots import Beyond, PlotNeeds, Plots, grid_of_panels, panel_style, settled_plots
+from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots
+from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.second_axis import second_color, second_marks, second_needs
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel

@@ -140,26 +140,28 @@ def record_marks(  # noqa: PLR0913 - each says one thing about the same dots
     for dot, (value, share) in zip(marks[len(marks) - heaps :], cell.heaps, strict=True):
         if isinstance(dot, Dot):
             marks.append(replace(dot, opacity=1.0, outline=PAPER))
-            marks += _heap_label(dot, share, value, stand, style)
+            marks += _heap_label(dot, (value, share), stand, style, every)
     return marks
 
 
-def _heap_label(dot: Dot, share: float, value: float, stand: Stand, style: Style) -> list[Mark]:
-    """The share of a heap: right of its disc on upright plots, over it on lying ones; shorter where it is tight."""
-    size, plane = max(style.tick, style.least_type), stand.plane
-    for content in (f"{100 * share:.0f} % at {value:g}", f"{100 * share:.0f} %"):
-        wide = width(content, size)
-        if plane.horizontal:
-            x, y = max(dot.x, plane.frame.left + wide / 2), dot.y - dot.radius - style.gap * 0.5
-            text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, anchor=Anchor.MIDDLE, key=dot.key)
-            fits = y - size * 0.7 >= stand.middle - plane.slot / 2
-        else:
-            x, y = dot.x + dot.radius + style.gap * 0.5, min(dot.y + size * 0.34, plane.frame.bottom)
-            text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, key=dot.key)
-            fits = x + wide <= stand.middle + max(plane.slot, stand.thickness) / 2
-        if fits:
-            return [*grounds([text], style), text]
-    return []
+def _heap_label(dot: Dot, heap: tuple[float, float], stand: Stand, style: Style, every: RecordDots) -> list[Mark]:
+    """The share of a heap: right of its disc, or over it on lying plots; short in all where it has to be in one."""
+    value, share = heap
+    size, plane, gap = max(style.tick, style.least_type), stand.plane, style.gap * 0.5
+    room = max(plane.slot, stand.thickness) / 2 - dot.radius - gap
+    texts = [(f"{100 * part:.0f} % at {at:g}", f"{100 * part:.0f} %") for one in every.cells for at, part in one.heaps]
+    short = not plane.horizontal and max(width(full, size) for full, _ in texts) > room
+    content = f"{100 * share:.0f} %" if short else f"{100 * share:.0f} % at {value:g}"
+    wide = width(content, size)
+    if plane.horizontal:
+        x, y = max(dot.x, plane.frame.left + wide / 2), dot.y - dot.radius - gap
+        text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, anchor=Anchor.MIDDLE, key=dot.key)
+        fits = y - size * 0.7 >= stand.middle - plane.slot / 2
+    else:
+        x, y = dot.x + dot.radius + gap, min(dot.y + size * 0.34, plane.frame.bottom)
+        text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, key=dot.key)
+        fits = wide <= room
+    return [*grounds([text], style), text] if fits else []
 
 
 def _disc(every: RecordDots, stand: Stand, records: int) -> float:

@@ -4,7 +4,7 @@ from collections.abc import Collection
 
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.frame.grounds import grounds
-from grainstack.chart.frame.plots import Plots
+from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.style import Style

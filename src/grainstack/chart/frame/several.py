@@ -9,8 +9,8 @@ from grainstack.chart.frame.frame import framed
 from grainstack.chart.frame.giving_way import Draft, Kept
 from grainstack.chart.frame.left_out import lacking
 from grainstack.chart.frame.legend import legend_marks
+from grainstack.chart.frame.panels import grid_of_panels, panel_style
 from grainstack.chart.frame.plane import Box
-from grainstack.chart.frame.plots import grid_of_panels, panel_style
 from grainstack.chart.request import LegendRequest
 from grainstack.chart.scene import Mark, MarkRole
 from grainstack.chart.writing.wording import words_for

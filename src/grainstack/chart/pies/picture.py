@@ -9,8 +9,8 @@ from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.giving_way import Draft, Kept, composed
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
+from grainstack.chart.frame.panels import grid_of_panels, panel_style
 from grainstack.chart.frame.plane import Box
-from grainstack.chart.frame.plots import grid_of_panels, panel_style
 from grainstack.chart.frame.spacing import spaced
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.coloring import Ink

@@ -1,0 +1,133 @@
+"""What a chart of values by category needs of the page, and the plots it gets."""
+
+from dataclasses import field
+
+from grainstack.chart.frame.asides import Aside
+from grainstack.chart.frame.category_axis import Category, CategoryLabels
+from grainstack.chart.frame.legend import Legend
+from grainstack.chart.frame.plane import Plane
+from grainstack.chart.frame.value_axis import AxisNeeds, ValueAxis
+from grainstack.chart.look.color import INK
+from grainstack.chart.look.style import Style
+from grainstack.chart.scene import Mark
+from grainstack.quick import dataclass
+
+_MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
+
+
+@dataclass(frozen=True, slots=True)
+class Beyond:
+    """Something that stands beyond a value: it needs room there.
+
+    Attributes:
+        value: The value.
+        wide: Its width in points, for horizontal bars.
+        tall: Its height in points, for vertical ones.
+        down: Whether it stands on the low side.
+    """
+
+    value: float
+    wide: float
+    tall: float
+    down: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class PlotNeeds:
+    """What a chart of values by category needs of the page.
+
+    Attributes:
+        categories: What is written for each.
+        places: Where each stands, in slots.
+        span: The length of the category axis in slots.
+        axis: The value axis.
+        panels: Titles of the panels; a single empty one without panels.
+        panel_columns: How many panels stand side by side; None to choose.
+        second: A second value axis; `second_color` is its colour, `second_title` its title.
+        from_zero: Whether the second axis starts where the first has its zero.
+        beyond: What stands beyond values.
+        direction: `auto`, `horizontal` or `vertical`.
+        lying: Whether horizontal bars are preferred.
+        turn_names: Whether names of categories are turned by a quarter, under vertical bars.
+        upright: Whether the values must grow upwards, whatever the room.
+        dense: Whether values stand at the marks, so that the axis needs fewer ticks.
+        value_title: Title of the value axis; `category_title` of the other.
+        legend: The legend.
+        piled: Whether series stand over each other on upright bars: their legend then stands at the right, like them.
+        asides: Columns of figures beside lying bars.
+    """
+
+    categories: tuple[Category, ...]
+    places: tuple[float, ...]
+    span: float
+    axis: AxisNeeds
+    panels: tuple[str, ...] = ("",)
+    panel_columns: int | None = None
+    second: AxisNeeds | None = None
+    second_color: str = INK
+    second_title: str = ""
+    from_zero: bool = True
+    beyond: tuple[Beyond, ...] = ()
+    direction: str = "auto"
+    lying: bool = False
+    turn_names: bool = False
+    upright: bool = False
+    dense: bool = False
+    value_title: str = ""
+    category_title: str = ""
+    legend: Legend = field(default_factory=lambda: Legend((), ()))
+    piled: bool = False
+    asides: tuple[Aside, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Plots:
+    """The plots of a page.
+
+    Attributes:
+        planes: One per panel.
+        second_planes: The same rooms measured along the second axis; empty without one.
+        axis: The value axis.
+        labels: The category labels.
+        behind: Marks under the bars: grid lines.
+        around: Marks beside them: ticks, labels, titles, legend.
+        style: The sizes used inside the plots.
+        columns: How many plots stand side by side.
+        spare: The height that nothing uses because bars are as thick as they may be, in points.
+    """
+
+    planes: tuple[Plane, ...]
+    second_planes: tuple[Plane, ...]
+    axis: ValueAxis
+    labels: CategoryLabels
+    behind: tuple[Mark, ...]
+    around: tuple[Mark, ...]
+    style: Style
+    columns: int = 1
+    spare: float = 0.0
+
+    @property
+    def horizontal(self) -> bool:
+        """Whether values grow to the right."""
+        return self.planes[0].horizontal
+
+    def share(self, height: float) -> float:
+        """The part of the height of the picture that plots have; 1 where lying bars are as thick as they may be.
+
+        Args:
+            height: Of the picture, in points.
+        """
+        plane = self.planes[0]
+        if plane.horizontal and plane.frame.height >= most_height(plane.span, self.style) - 0.5:
+            return 1.0
+        return plane.frame.height * -(-len(self.planes) // self.columns) / height
+
+
+def most_height(span: float, style: Style) -> float:
+    """The greatest height of a plot of lying bars, in points.
+
+    Args:
+        span: The length of its category axis in slots.
+        style: Sizes and strokes.
+    """
+    return style.bar_most * _MOST_SLOT * span
