@@ -1,6 +1,7 @@
 """Building a plan: each source is opened and read once, whatever is made of it."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 from grainstack.errors import GrainStackError, RequestError
 from grainstack.making.blocks import begun_blocks, finished_blocks
@@ -11,6 +12,7 @@ from grainstack.quick import dataclass
 from grainstack.records.opened import Opened, open_records
 from grainstack.records.request import RecordsRequest
 from grainstack.speech import worded
+from grainstack.summary.request import SummaryRequest
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,13 +68,15 @@ def _of_one_source(entries: Sequence[PlanEntry]) -> Iterator[Built]:
     opened = open_records(entries[0].requests[RecordsRequest])
     faults: list[str] = []
     pieces: list[tuple[PlanEntry, list[Begun]]] = []
+    distinct: list[Begun] = []
     for entry in entries:
         try:
-            pieces.append((entry, begun_blocks(entry.kind, entry.requests, opened)))
+            each = begun_blocks(entry.kind, entry.requests, opened)
+            pieces.append((entry, [_shared(one, distinct) for one in each]))
         except RequestError as error:
             faults.append(_fault(entry, error))
     _raise(faults)
-    read_into([one.partial for _, each in pieces for one in each], opened)
+    read_into([one.partial for one in distinct], opened)
     made: list[Built] = []
     for entry, each in pieces:
         try:
@@ -81,6 +85,15 @@ def _of_one_source(entries: Sequence[PlanEntry]) -> Iterator[Built]:
             faults.append(_fault(entry, error))
     _raise(faults)
     yield from made
+
+
+def _shared(one: Begun, distinct: list[Begun]) -> Begun:
+    """A piece that takes its sums from one that is asked for the same; else itself, then one of the distinct ones."""
+    for other in distinct:
+        if all(one.requests[model] == other.requests[model] for model in (RecordsRequest, SummaryRequest)):
+            return replace(one, partial=other.partial)
+    distinct.append(one)
+    return one
 
 
 def _finished(entry: PlanEntry, each: list[Begun], opened: Opened) -> Made:

@@ -1,0 +1,72 @@
+"""A plan of twenty charts on one source against one of its charts: whole processes in turn, as a ratio.
+
+The records are read once for all of them, so that the rest should cost little. Pass a number of rows to try another
+size.
+"""
+
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from statistics import median
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import csv
+
+ROWS = 5_000_000
+CHARTS = 20
+RUNS = 3
+TARGET = 1.5
+GRAINSTACK = str(Path(sys.executable).with_name("grainstack"))
+
+
+def make(folder: Path, rows: int) -> None:
+    """Writes the records, and plans of one and of many charts.
+
+    Args:
+        folder: Where to.
+        rows: How many records.
+    """
+    draw = np.random.default_rng(7)
+    columns = {
+        "route": pa.array([f"route {n}" for n in range(6)]).take(pa.array(draw.integers(0, 6, rows))),
+        "ticket": pa.array(["app", "web", "desk", "board"]).take(pa.array(draw.integers(0, 4, rows))),
+        "season": pa.array(["spring", "summer", "autumn", "winter"]).take(pa.array(draw.integers(0, 4, rows))),
+        "wait": pa.array(np.round(draw.gamma(3, 5, rows), 1)),
+    }
+    csv.write_csv(pa.table(columns), folder / "records.csv")
+    pairs = [(by, split) for by in ("route", "ticket", "season") for split in ("route", "ticket", "season")]
+    entries = []
+    for place in range(CHARTS):
+        by, split = [pair for pair in pairs if pair[0] != pair[1]][place % 6]
+        measure = 'measure = "wait"\n' if place % 2 else ""
+        entries.append(
+            f'[[chart]]\nname = "c{place}"\nkind = "bar"\nby = "{by}"\nsplit = "{split}"\n{measure}formats = "svg"\n'
+        )
+    records = '[records]\nfile = "records.csv"\n'
+    folder.joinpath("one.toml").write_text(records + entries[1], "utf-8")
+    folder.joinpath("many.toml").write_text(records + "".join(entries), "utf-8")
+
+
+def seconds(folder: Path, plan: str) -> float:
+    """How long a build takes."""
+    start = time.perf_counter()
+    subprocess.run([GRAINSTACK, "build", plan], cwd=folder, check=True, capture_output=True)
+    return time.perf_counter() - start
+
+
+def main() -> None:
+    """Prints the ratio and its target."""
+    rows = int(sys.argv[1]) if len(sys.argv) > 1 else ROWS
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        make(folder, rows)
+        times = [(seconds(folder, "one.toml"), seconds(folder, "many.toml")) for _ in range(RUNS)]
+        one, many = (median(column) for column in zip(*times, strict=True))
+        print(f"{rows:,} rows: one chart {one:.2f} s, {CHARTS} charts {many:.2f} s, ratio {many / one:.2f} ({TARGET})")
+
+
+if __name__ == "__main__":
+    main()
