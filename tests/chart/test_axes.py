@@ -14,7 +14,7 @@ from grainstack.chart.scene import Dot, Line, MarkRole, Scene
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
 from grainstack.requests import Requests
-from tests.chart.scenes import bars_of, table_of, texts_of
+from tests.chart.scenes import bars_of, scene_of, table_of, texts_of
 
 PLAIN = NumberStyle()
 
@@ -147,3 +147,9 @@ def test_patterns_put_their_unit_on_the_ends_of_the_axis_only() -> None:
     assert ticks[-1].startswith("€")
     assert not any(tick.startswith("€") for tick in ticks[1:-1])
     assert texts_of(scene, "value") == ["€1,200", "€3,400"]
+
+
+def test_figures_of_a_second_measure_stand_at_its_dots_unless_none_are_wanted() -> None:
+    table = table_of(["a", "b"], [], [10, 20], second=True)
+    assert len(texts_of(scene_of(table), "second-value")) == 2
+    assert texts_of(scene_of(table, label="none"), "second-value") == []

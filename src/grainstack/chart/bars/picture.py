@@ -93,6 +93,10 @@ class _BarChart(CategoryChart):
         return bar_notes(self._bars, self._request, self._figures, self._dots)
 
     @property
+    def _second_labelled(self) -> bool:
+        return self._request[BarRequest].label != "none"
+
+    @property
     def _second_from_zero(self) -> bool:
         return self._request[SecondRequest].second_range == "from-zero"
 

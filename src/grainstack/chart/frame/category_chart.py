@@ -16,7 +16,7 @@ from grainstack.chart.frame.panels import grid_of_panels, panel_style
 from grainstack.chart.frame.plane import Box, Plane
 from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots
 from grainstack.chart.frame.plots import settled_plots
-from grainstack.chart.frame.second_axis import second_color, second_marks, second_needs
+from grainstack.chart.frame.second_axis import second_color, second_marks, second_needs, unlabelled
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
@@ -214,6 +214,11 @@ class CategoryChart(ABC):
         return False
 
     @property
+    def _second_labelled(self) -> bool:
+        """Whether figures stand at the dots of a second measure."""
+        return True
+
+    @property
     def _second_from_zero(self) -> bool:
         """Whether a second axis starts where the first has its zero."""
         return True
@@ -241,7 +246,8 @@ class CategoryChart(ABC):
         marks: list[Mark] = [mark for plane in plots.planes for mark in self._behind(plane)]
         marks += [*plots.behind, *self._marks(plots, labels)]
         if self._second:
-            marks += second_marks(self._cells, self._second, plots, self._style, self._second_color)
+            drawn = second_marks(self._cells, self._second, plots, self._style, self._second_color)
+            marks += drawn if self._second_labelled else unlabelled(drawn)
         marks += [mark for plane in plots.planes for mark in reference_marks(self._axis(), plane, self._style)]
         return [*marks, *plots.around], plots
 

@@ -1,6 +1,6 @@
 """A second measure: dots in one strong colour on an axis of their own, joined where categories have an order."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.frame.grounds import grounds
@@ -72,6 +72,11 @@ def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style
             marks.append(Line(before[2], before[3], x, y, color, style.line, MarkRole.SECOND, key))
         before = (panel, slot, x, y)
     return [*marks, *dots, *grounds(figures, style), *figures]
+
+
+def unlabelled(marks: Sequence[Mark]) -> list[Mark]:
+    """The marks of a second measure without its figures and the patches under them."""
+    return [mark for mark in marks if mark.role not in (MarkRole.SECOND_VALUE, MarkRole.GROUND)]
 
 
 def _figure(content: str, dot: Dot, style: Style, color: str, *, lying: bool) -> Text:
