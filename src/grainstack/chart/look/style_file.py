@@ -4,8 +4,8 @@ import tomllib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import cache
-from importlib.resources import files
 from itertools import combinations
+from pathlib import Path
 from typing import Any
 
 from grainstack.chart.look.color import READABLE, contrast, is_between
@@ -37,7 +37,7 @@ def style_text(name: str) -> str:
     Args:
         name: One of `STYLES`.
     """
-    return files("grainstack.chart.look.styles").joinpath(f"{name}.toml").read_text("utf-8")
+    return (Path(__file__).parent / "styles" / f"{name}.toml").read_text("utf-8")
 
 
 def style_from(content: Mapping[str, Any], where: str) -> Style:
