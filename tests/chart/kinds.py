@@ -10,10 +10,11 @@ from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.dots.arrangement import arranged_dots
 from grainstack.chart.dots.picture import dot_scene
 from grainstack.chart.dots.request import DotRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.arrangement import arranged_pies
 from grainstack.chart.pies.picture import pie_scene
 from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.request import LegendRequest, PictureRequest, PlotRequest, WordsRequest
+from grainstack.chart.request import LegendRequest, PlotRequest, WordsRequest
 from grainstack.chart.scene import Scene
 from grainstack.chart.treemaps.arrangement import arranged_tree
 from grainstack.chart.treemaps.picture import treemap_scene

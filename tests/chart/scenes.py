@@ -13,7 +13,8 @@ from grainstack.chart.bars.picture import bar_scene
 from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.look.color import PAPER, contrast
 from grainstack.chart.look.vision import oklab
-from grainstack.chart.request import AxisTitlesRequest, LegendRequest, PictureRequest, WordsRequest
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.request import AxisTitlesRequest, LegendRequest, WordsRequest
 from grainstack.chart.scene import Line, Mark, Rect, Scene, Text
 from grainstack.errors import ChartError
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable

@@ -7,13 +7,14 @@ from hypothesis import strategies as st
 from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.picture import bar_scene
 from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.colors_request import ColorsRequest, FillsRequest
 from grainstack.chart.look.color import PAPER, contrast, over
 from grainstack.chart.look.coloring import Ink, colors_of, inks_of_series, recolored
 from grainstack.chart.look.palette import FIELDS, FURROW, MEADOW, PALE, shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_named
 from grainstack.chart.look.vision import VISIONS, as_seen, between, distance
-from grainstack.chart.request import ColorsRequest, FillsRequest, PictureRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Rect, Scene
 from grainstack.errors import RequestError
 from grainstack.records.variable import Kind, Level, LevelOrder, LevelRole, Variable

@@ -15,10 +15,10 @@ from grainstack.chart.distributions.bands import bands_of, edges_of, heights_of
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
 from grainstack.chart.frame.spacing import spaced
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.arrangement import arranged_pies, nearly_equal
 from grainstack.chart.pies.leaders import crosses, uncrossed
 from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.request import PictureRequest
 from grainstack.chart.scene import Dot, Line, MarkRole, Rect, Scene, Sector
 from grainstack.chart.treemaps.arrangement import arranged_tree
 from grainstack.chart.treemaps.request import TreemapRequest

@@ -10,7 +10,8 @@ from grainstack.chart.frame.plane import Box, Plane
 from grainstack.chart.look.palette import FIELDS, NAMED
 from grainstack.chart.look.style_file import style_named
 from grainstack.chart.palette_sheet import palette_rows, palettes_scene, palettes_text
-from grainstack.chart.request import NumbersRequest, PictureRequest, WordsRequest
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.request import NumbersRequest, WordsRequest
 from grainstack.chart.scene import Line, MarkRole, Rect, Scene, Text, descent
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of

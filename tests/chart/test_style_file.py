@@ -10,7 +10,7 @@ from grainstack.chart.frame.frame import in_colors_of
 from grainstack.chart.look.palette import shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_from, style_named, style_text
-from grainstack.chart.request import STYLES
+from grainstack.chart.picture_request import STYLES
 from grainstack.chart.scene import MarkRole, Rect, Text
 from grainstack.errors import RequestError
 

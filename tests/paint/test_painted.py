@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pypdf import PdfReader
 
-from grainstack.chart.request import PictureRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene, Text
 from grainstack.errors import ChartError
 from grainstack.paint import pdf, svg

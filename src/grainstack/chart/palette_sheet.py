@@ -2,11 +2,11 @@
 
 from itertools import combinations, pairwise
 
+from grainstack.chart.colors_request import RAMPS
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.palette import MUTED, NAMED
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import VISIONS, as_seen, distance
-from grainstack.chart.request import RAMPS
 from grainstack.chart.scene import Key, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 

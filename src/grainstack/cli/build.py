@@ -135,7 +135,7 @@ def _draw(one: "Built", plan: "Plan", targets: list[Path]) -> "list[Advice]":
 
     from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415
     from grainstack.chart.look.house import families_of, look_of  # noqa: PLC0415
-    from grainstack.chart.request import PictureRequest  # noqa: PLC0415
+    from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415
     from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415
     from grainstack.making.house_style import in_style, style_file, with_house_style  # noqa: PLC0415
     from grainstack.paint.formats import write_pictures  # noqa: PLC0415

@@ -190,7 +190,7 @@ def check_pixels(requests: Requests, targets: Sequence[Path]) -> None:
     Raises:
         IdleError: No target is made of pixels, and the size is not given in them.
     """
-    from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
+    from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - loaded by the kind
 
     picture = requests[PictureRequest]
     pixels = any(target.suffix.lower() == ".png" for target in targets) or picture.size_named.rstrip().endswith("px")
@@ -223,7 +223,7 @@ def _draw(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
     if targets:
         from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - loaded by the drawing
         from grainstack.chart.look.house import families_of, look_of  # noqa: PLC0415 - loaded by the drawing
-        from grainstack.chart.request import PictureRequest  # noqa: PLC0415 - loaded by the kind
+        from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - loaded by the kind
         from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415 - loaded by the drawing
         from grainstack.paint.formats import write_pictures  # noqa: PLC0415 - a terminal needs none of it
 

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from grainstack.chart.request import PictureRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.cli.failing import say, show
 from grainstack.errors import IdleError
 from grainstack.paint.formats import PICTURE_ENDINGS

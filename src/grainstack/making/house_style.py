@@ -9,7 +9,8 @@ from typing import Any
 from grainstack.chart.look.house import HouseStyle, families_of
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_from
-from grainstack.chart.request import STYLES, NumbersRequest, PictureRequest
+from grainstack.chart.picture_request import STYLES, PictureRequest
+from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Weight
 from grainstack.chart.writing.fonts import characters
 from grainstack.errors import RequestError

@@ -8,6 +8,7 @@ from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
 from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.request import FILLED, BarRequest, SecondRequest
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import Kept, composed
@@ -29,7 +30,7 @@ from grainstack.chart.frame.value_labels import (
 from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
-from grainstack.chart.request import ColorsRequest, RecordDotsRequest
+from grainstack.chart.request import RecordDotsRequest
 from grainstack.chart.scene import Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of

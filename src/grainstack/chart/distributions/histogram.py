@@ -5,6 +5,7 @@ from dataclasses import replace
 from math import ceil
 
 from grainstack.chart.cells import Cell
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.distributions.arrangement import Distribution
 from grainstack.chart.distributions.bands import bands_of
 from grainstack.chart.distributions.notes import histogram_notes
@@ -22,7 +23,7 @@ from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import AxisRequest, AxisTitlesRequest, ColorsRequest, NumbersRequest
+from grainstack.chart.request import AxisRequest, AxisTitlesRequest, NumbersRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.distributions.arrangement import BoxOf, Distribution, boxes_of, rounded_extent
 from grainstack.chart.distributions.histogram import histogram_scene
 from grainstack.chart.distributions.notes import distribution_notes
@@ -17,7 +18,7 @@ from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import INK, PAPER, over
-from grainstack.chart.request import AxisRequest, ColorsRequest, NumbersRequest, RecordDotsRequest
+from grainstack.chart.request import AxisRequest, NumbersRequest, RecordDotsRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import words_of_distribution

@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from grainstack.chart.request import ColorsRequest, LegendRequest, PlotRequest, RecordDotsRequest
+from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.request import LegendRequest, PlotRequest, RecordDotsRequest
 from grainstack.errors import RequestError, listed
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest

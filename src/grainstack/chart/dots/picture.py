@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.dots.request import DotRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import composed
@@ -14,7 +15,7 @@ from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fittin
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.look.palette import GRID, MUTED
-from grainstack.chart.request import AxisRequest, ColorsRequest
+from grainstack.chart.request import AxisRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.requests import Requests

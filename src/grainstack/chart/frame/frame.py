@@ -13,7 +13,7 @@ from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.house import HouseStyle, look_of
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import PictureRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Image, Mark, MarkRole, Scene
 from grainstack.chart.writing.wording import Words
 from grainstack.quick import dataclass

@@ -11,7 +11,7 @@ from dataclasses import replace
 from math import log
 from typing import Protocol
 
-from grainstack.chart.request import PictureRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError
 from grainstack.quick import dataclass

@@ -2,9 +2,9 @@
 
 from collections.abc import Mapping, Sequence
 
+from grainstack.chart.colors_request import RAMPS, ColorsRequest
 from grainstack.chart.look.palette import NAMED, PALE, firm, shades, two_sided
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import RAMPS, ColorsRequest
 from grainstack.errors import RequestError, nearest
 from grainstack.quick import dataclass
 from grainstack.records.variable import Level

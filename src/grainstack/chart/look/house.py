@@ -2,7 +2,7 @@
 
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_named
-from grainstack.chart.request import STYLES, PictureRequest
+from grainstack.chart.picture_request import STYLES, PictureRequest
 from grainstack.chart.writing.fonts import Face, Family
 from grainstack.quick import dataclass
 from grainstack.requests import Requests

@@ -1,11 +1,11 @@
 """Which ink each figure of a chart has: by its series, else by its category; paler where it should not be trusted."""
 
 from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.colors_request import RAMPS, CategoryColorsRequest, ColorsRequest
 from grainstack.chart.look.color import PAPER, over
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
 from grainstack.chart.look.palette import PALE, colors_in, firm
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import RAMPS, CategoryColorsRequest, ColorsRequest
 from grainstack.errors import RequestError
 from grainstack.requests import Requests
 from grainstack.speech import option

@@ -8,9 +8,9 @@ stretch of middle tones on which neither is read.
 
 from functools import lru_cache
 
+from grainstack.chart.colors_request import RAMPS
 from grainstack.chart.look.color import PAPER, VISIBLE, contrast, is_between
 from grainstack.chart.look.vision import between, oklab, with_lightness
-from grainstack.chart.request import RAMPS
 
 _FINE = 256  # places between two colours of a ramp: more than there are levels
 _NUDGE = 0.004  # of lightness: no step of it is seen

@@ -8,11 +8,12 @@ from itertools import combinations
 from pathlib import Path
 from typing import Any
 
+from grainstack.chart.colors_request import color_named
 from grainstack.chart.look.color import READABLE, contrast, is_between
 from grainstack.chart.look.palette import NAMED
 from grainstack.chart.look.style import TYPE, Style
 from grainstack.chart.look.vision import VISIONS, distance
-from grainstack.chart.request import STYLES, color_named
+from grainstack.chart.picture_request import STYLES
 from grainstack.errors import RequestError, nearest
 
 Read = Callable[[object, str], Any]  # a value of the file, checked; what it is, for messages

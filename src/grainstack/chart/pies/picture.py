@@ -5,6 +5,7 @@ from dataclasses import replace
 from math import atan2, cos, degrees, hypot, radians, sin
 
 from grainstack.chart.cells import Cell
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.giving_way import Draft, Kept, composed
 from grainstack.chart.frame.grounds import grounds
@@ -20,7 +21,7 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.pies.arrangement import Pies, Slice
 from grainstack.chart.pies.leaders import crosses, uncrossed
 from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.request import ColorsRequest, LegendRequest
+from grainstack.chart.request import LegendRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import shortened, width

@@ -1,9 +1,9 @@
 """The colours and patterns of the outermost categories of a treemap, the same in a picture and in a terminal."""
 
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, colors_of
 from grainstack.chart.look.palette import PALE, colors_in, shades
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import ColorsRequest
 from grainstack.chart.treemaps.arrangement import Tree
 
 

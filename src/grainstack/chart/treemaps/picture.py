@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from math import isnan
 
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.giving_way import Draft, Kept, composed
 from grainstack.chart.frame.grounds import grounds
@@ -13,7 +14,7 @@ from grainstack.chart.look.color import INK, PAPER, over, text_on
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades
 from grainstack.chart.look.vision import between
-from grainstack.chart.request import ColorsRequest, NumbersRequest
+from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.treemaps.arrangement import Node, Tree
 from grainstack.chart.treemaps.inks import top_inks

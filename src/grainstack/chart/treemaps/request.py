@@ -2,8 +2,9 @@
 
 from dataclasses import replace
 
+from grainstack.chart.colors_request import RAMPS, ColorsRequest
 from grainstack.chart.pies.request import settled_parts
-from grainstack.chart.request import LABELS, RAMPS, ColorsRequest, labels_in
+from grainstack.chart.request import LABELS, labels_in
 from grainstack.errors import RequestError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests

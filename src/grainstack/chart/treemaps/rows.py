@@ -1,8 +1,8 @@
 """Treemaps for a terminal: an indented list with bars."""
 
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.rows import Rows
 from grainstack.chart.look.house import look_of
-from grainstack.chart.request import ColorsRequest
 from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.treemaps.arrangement import Node, Tree

@@ -3,14 +3,13 @@
 from typing import TYPE_CHECKING
 
 from grainstack.chart.bars.request import BarRequest, SecondRequest, check_axes_apart, settled_bars, single_bar
+from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.request import (
     AxisRequest,
     AxisTitlesRequest,
-    CategoryColorsRequest,
-    FillsRequest,
     LegendRequest,
     NumbersRequest,
-    PictureRequest,
     RecordDotsRequest,
     WordsRequest,
 )

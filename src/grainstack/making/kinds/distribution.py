@@ -2,15 +2,14 @@
 
 from typing import TYPE_CHECKING
 
+from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
 from grainstack.chart.distributions.request import DistributionRequest, settled_distribution
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.request import (
     AxisRequest,
     AxisTitlesRequest,
-    CategoryColorsRequest,
-    FillsRequest,
     LegendRequest,
     NumbersRequest,
-    PictureRequest,
     RecordDotsRequest,
     WordsRequest,
 )

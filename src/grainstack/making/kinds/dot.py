@@ -2,17 +2,10 @@
 
 from typing import TYPE_CHECKING
 
+from grainstack.chart.colors_request import CategoryColorsRequest, ColorsRequest
 from grainstack.chart.dots.request import DotRequest, settled_dots
-from grainstack.chart.request import (
-    AxisRequest,
-    AxisTitlesRequest,
-    CategoryColorsRequest,
-    ColorsRequest,
-    LegendRequest,
-    NumbersRequest,
-    PictureRequest,
-    WordsRequest,
-)
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.request import AxisRequest, AxisTitlesRequest, LegendRequest, NumbersRequest, WordsRequest
 from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests

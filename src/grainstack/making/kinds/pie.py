@@ -2,14 +2,10 @@
 
 from typing import TYPE_CHECKING
 
+from grainstack.chart.colors_request import FillsRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.request import PieRequest, settled_pie
-from grainstack.chart.request import (
-    FillsRequest,
-    LegendRequest,
-    NumbersRequest,
-    PictureRequest,
-    WordsRequest,
-)
+from grainstack.chart.request import LegendRequest, NumbersRequest, WordsRequest
 from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests

@@ -2,12 +2,9 @@
 
 from typing import TYPE_CHECKING
 
-from grainstack.chart.request import (
-    FillsRequest,
-    NumbersRequest,
-    PictureRequest,
-    WordsRequest,
-)
+from grainstack.chart.colors_request import FillsRequest
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.request import NumbersRequest, WordsRequest
 from grainstack.chart.treemaps.request import TreemapRequest, settled_treemap
 from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest

@@ -1,0 +1,99 @@
+"""How large a picture is, and in which style."""
+
+import re
+from dataclasses import replace
+from math import ceil
+
+from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
+from grainstack.speech import option
+from grainstack.words import Medium, Request, word
+
+_PICTURE = "Picture"
+USUAL_SIZE = "1280x800px"
+STYLES = ("report", "slide", "print", "mono")
+POINTS_PER = {"pt": 1.0, "in": 72.0, "cm": 72 / 2.54, "mm": 72 / 25.4}
+
+
+@dataclass(frozen=True, slots=True)
+class PictureRequest(Request):
+    """The size of a picture, and its style.
+
+    Attributes:
+        height: The height its content needs, in points, where no size was asked for; None for that of `size`.
+
+    Raises:
+        RequestError: The size cannot be read, or is too small or too large to draw.
+    """
+
+    style: str | None = word(
+        None,
+        f"Type sizes, colours and spacing: {', '.join(STYLES)}, or a style file.",
+        group=_PICTURE,
+        metavar="NAME|FILE.toml",
+    )
+    size: str | None = word(
+        None,
+        f"Width x height in mm, cm, in, pt or px; {USUAL_SIZE} or as tall as the content.",
+        group=_PICTURE,
+        metavar="WxH",
+        medium=Medium.PICTURE,
+    )
+    dpi: float = word(
+        144.0,
+        "Pixels per inch of a PNG.",
+        group=_PICTURE,
+        metavar="N",
+        within=(20, 1200),
+        medium=Medium.PICTURE,
+    )
+
+    height: float | None = None
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        if self.style_named not in STYLES and not self.style_named.lower().endswith(".toml"):
+            raise RequestError(
+                f"{option('style')} {self.style} is not known: it is no .toml file and not one of {', '.join(STYLES)}.",
+                nearest(self.style_named, STYLES),
+            )
+        if not all(100 <= side <= 5000 for side in self.asked):
+            raise RequestError(
+                f"{option('size')} {self.size} is too small or too large.", "Each side needs 36 mm to 1760 mm."
+            )
+
+    @property
+    def style_named(self) -> str:
+        """The style asked for, or the usual one."""
+        return self.style or STYLES[0]
+
+    @property
+    def size_named(self) -> str:
+        """The size asked for, or the usual one."""
+        return self.size or USUAL_SIZE
+
+    @property
+    def points(self) -> tuple[float, float]:
+        """Width and height in points."""
+        wide, tall = self.asked
+        return wide, self.height or tall
+
+    @property
+    def asked(self) -> tuple[float, float]:
+        """Width and height asked for, in points; type and strokes follow these."""
+        match = re.fullmatch(r"\s*([\d.]+)\s*(?:x|×)\s*([\d.]+)\s*(mm|cm|in|pt|px)\s*", self.size_named)
+        if not match:
+            raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm or 1280x800px.")
+        unit = 72 / self.dpi if match[3] == "px" else POINTS_PER[match[3]]
+        try:
+            return float(match[1]) * unit, float(match[2]) * unit
+        except ValueError:
+            raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm.") from None
+
+    def larger(self, factor: float) -> "PictureRequest":
+        """A picture of the same shape that is so many times as wide, rounded up to whole units."""
+        unit = re.sub(r"[^a-z]", "", self.size_named.replace("x", " ", 1))
+        per_unit = 72 / self.dpi if unit == "px" else POINTS_PER[unit]
+        places = 1 if unit in ("cm", "in") else 0
+        sides = (ceil(side * factor / per_unit * 10**places) / 10**places for side in self.points)
+        return replace(self, size="x".join(f"{side:g}" for side in sides) + unit)
