@@ -9,8 +9,7 @@ import pytest
 from grainstack.chart.frame.frame import in_colors_of
 from grainstack.chart.look.palette import shades
 from grainstack.chart.look.style import Style
-from grainstack.chart.look.style_file import style_from, style_named, style_text
-from grainstack.chart.picture_request import STYLES
+from grainstack.chart.look.style_file import style_from, style_named
 from grainstack.chart.scene import MarkRole, Rect, Text
 from grainstack.errors import RequestError
 
@@ -19,9 +18,15 @@ def test_the_first_style_is_what_a_style_is_without_a_file() -> None:
     assert style_named("report") == Style()
 
 
-@pytest.mark.parametrize("name", STYLES)
-def test_styles_that_come_along_are_files_like_any_other(name: str) -> None:
-    assert style_from(tomllib.loads(style_text(name)), f"{name}.toml") == style_named(name)
+@pytest.mark.parametrize(
+    ("name", "title", "least", "palette"),
+    [("report", 14, 6, "fields"), ("slide", 19, 7, "fields"), ("print", 12.5, 6, "fields"), ("mono", 14, 6, "slate")],
+)
+def test_styles_that_come_along_are_what_they_are_known_for(
+    name: str, title: float, least: float, palette: str
+) -> None:
+    style = style_named(name)
+    assert (style.title, style.least_type, style.nominal, style.hatched) == (title, least, palette, name == "mono")
 
 
 def test_a_file_changes_what_it_says_and_nothing_else() -> None:
@@ -68,10 +73,12 @@ def test_listed_colours_are_used_as_named_palettes_are() -> None:
 def test_ink_and_paper_are_those_of_the_style() -> None:
     style = Style(ink="#102040", paper="#fffaf0")
     marks = (Rect(0, 0, 1, 1, "#ffffff", MarkRole.GROUND), Text(0, 0, "a", 8, 4, "#1f2a33", MarkRole.TITLE))
-    patch, text = in_colors_of(style, marks)
+    on_bar = Text(0, 0, "a", 8, 4, "#ffffff", MarkRole.VALUE, ground="#1a726a")
+    patch, text, same = in_colors_of(style, (*marks, on_bar))
     assert isinstance(patch, Rect)
     assert isinstance(text, Text)
     assert (patch.fill, text.fill, text.ground) == ("#fffaf0", "#102040", "#fffaf0")
+    assert same == on_bar  # white on a dark bar is what was checked for contrast
 
 
 def test_the_style_file_of_the_guide_is_one() -> None:

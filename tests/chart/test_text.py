@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from grainstack.chart.scene import Weight
 from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
-from grainstack.chart.writing.fonts import families
+from grainstack.chart.writing.fonts import typefaces
 from grainstack.chart.writing.text import balanced, runs, shortened, width, wrapped
 from grainstack.errors import ChartError
 
@@ -28,7 +28,7 @@ def test_missing_letters_come_from_the_second_font_and_unknown_ones_are_named() 
 
 def test_other_scripts_come_from_the_fonts_of_the_machine() -> None:
     [run] = runs("漢字")
-    assert run.face not in [family.regular for family in families()]
+    assert run.face not in [family.regular for family in typefaces()]
     assert run.width == pytest.approx(2, abs=0.2)  # ideographs are as wide as they are tall
 
 

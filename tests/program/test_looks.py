@@ -79,3 +79,22 @@ def test_a_picture_too_small_for_its_names_is_refused_with_one_that_works(asked:
     size = failed.stderr.partition("works is --size ")[2].partition(";")[0]
     asked("bar", "many.csv", "--by", "place", "--size", size, "--out", "x.png")
     assert (folder / "x.png").exists()
+
+
+def test_a_legend_that_has_no_room_where_it_was_asked_for_is_said(asked: Run) -> None:
+    crowded = asked(
+        *MEANS,
+        "--split",
+        "kind",
+        "--stat",
+        "mean",
+        "--legend",
+        "direct",
+        "--layout",
+        "grouped",
+        "--direction",
+        "vertical",
+        "--out",
+        "x.svg",
+    )
+    assert "so it stands at the top" in crowded.stderr

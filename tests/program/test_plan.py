@@ -118,7 +118,7 @@ formats = "svg"
     done = run("build", "plan.toml", "--param", "year=2024", "--out", "last")
     assert done.returncode == 0, done.stderr
     assert "Revenue in 2024" in (folder / "last/revenue.svg").read_text("utf-8")
-    assert "must be int" in run("build", "plan.toml", "--param", "year=soon").stderr
+    assert "must be a whole number" in run("build", "plan.toml", "--param", "year=soon").stderr
     assert "no param `yaer`" in run("build", "plan.toml", "--param", "yaer=2024").stderr
 
 
@@ -239,3 +239,63 @@ def test_a_table_and_charts_of_the_same_figures_are_what_each_is_alone(run: Run,
         assert run("build", "plan.toml", "--only", name, "--out", "alone").returncode == 0
     for path in (folder / "all").iterdir():
         assert path.read_bytes() == (folder / "alone" / path.name).read_bytes()
+
+
+def test_nothing_is_written_unless_all_can_be_made(run: Run, folder: Path) -> None:
+    _plan(
+        folder,
+        """[records]
+file = "passengers.csv"
+[records.costs]
+file = "costs.csv"
+[[table]]
+name = "fine"
+by = "route"
+[[chart]]
+name = "no column"
+kind = "bar"
+records = "costs"
+by = "nope"
+[[chart]]
+name = "no colour"
+kind = "bar"
+by = "route"
+color = "Dunmore=teal"
+""",
+    )
+    done = run("build", "plan.toml")
+    assert done.returncode == 2
+    assert "no column `nope`" in done.stderr
+    assert not (folder / "out").exists()
+    done = run("build", "plan.toml", "--only", "fine", "--only", "no colour")
+    assert "Did you mean `Dunmar`" in done.stderr
+    assert not (folder / "out").exists()
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("records = 3\n", "line 1: records is a section. Write [records]."),
+        ("[[style]]\n", "line 1: style is a section. Write [style]."),
+        ("table = [1]\n", "line 1: table is a section. Write [[table]]."),
+        ("defaults = []\n", "line 1: defaults is a section. Write [defaults]."),
+        ("[params]\nx = []\n", "line 2: param x must be a text"),
+        ("[defaults]\nbar = 3\n", "line 2: there is no option bar"),
+        ("[style.type]\ntitel = 3\n", "there is no key [type] titel"),
+        ("[defaults.bar]\nstyel = 'mono'\n", "line 2: there is no option styel. Did you mean `style`?"),
+    ],
+)
+def test_sections_of_another_kind_are_faults_and_told_once(run: Run, folder: Path, text: str, said: str) -> None:
+    charts = "".join(f'[[chart]]\nname = "c{n}"\nkind = "bar"\nby = "route"\n' for n in range(3))
+    records = '[records]\nfile = "passengers.csv"\n' if "records" not in text else ""
+    _plan(folder, f"{text}{records}{charts}")
+    done = run("build", "plan.toml")
+    assert done.returncode == 2
+    assert done.stderr.count(said) == 1
+
+
+def test_a_plan_that_cannot_be_kept_stops_the_run_before_anything_is_written(run: Run, folder: Path) -> None:
+    _plan(folder, "[[table]\n")
+    done = run("bar", "passengers.csv", "--by", "route", "--out", "x.png", "--save-plan", "plan.toml")
+    assert done.returncode == 2
+    assert not (folder / "x.png").exists()

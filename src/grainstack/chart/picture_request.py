@@ -52,7 +52,7 @@ class PictureRequest(Request):
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
-        if self.style_named not in STYLES and not self.style_named.lower().endswith(".toml"):
+        if self.in_file and not self.style_named.lower().endswith(".toml"):
             raise RequestError(
                 f"{option('style')} {self.style} is not known: it is no .toml file and not one of {', '.join(STYLES)}.",
                 nearest(self.style_named, STYLES),
@@ -66,6 +66,11 @@ class PictureRequest(Request):
     def style_named(self) -> str:
         """The style asked for, or the usual one."""
         return self.style or STYLES[0]
+
+    @property
+    def in_file(self) -> bool:
+        """Whether the style is named by its file."""
+        return self.style_named not in STYLES
 
     @property
     def size_named(self) -> str:

@@ -45,6 +45,36 @@ class Weight(StrEnum):
     SEMIBOLD = "semibold"
 
 
+@dataclass(frozen=True, slots=True)
+class Face:
+    """One font file.
+
+    Attributes:
+        name: What its family is called.
+        path: Where it is.
+    """
+
+    name: str
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
+class Typeface:
+    """A typeface in the two weights charts are set in.
+
+    Attributes:
+        regular: Its ordinary weight.
+        semibold: Its heavier one.
+    """
+
+    regular: Face
+    semibold: Face
+
+    def face(self, weight: Weight) -> Face:
+        """The font file of a weight."""
+        return self.regular if weight is Weight.REGULAR else self.semibold
+
+
 class MarkRole(StrEnum):
     """What a mark is."""
 
@@ -311,6 +341,8 @@ class Scene:
         left_out: How many texts of each role had no room, for each role that lacks any.
         paper: The colour behind everything.
         outline: Thickness of outlines, in points.
+        typefaces: What its texts are set in before the usual ones.
+        legend_moved: Whether there was no room for the legend where it was asked for.
     """
 
     width: float
@@ -321,6 +353,8 @@ class Scene:
     left_out: tuple[tuple[MarkRole, int], ...] = ()
     paper: str = "#ffffff"
     outline: float = 0.6
+    typefaces: tuple[Typeface, ...] = ()
+    legend_moved: bool = False
 
     @property
     def cut(self) -> int:

@@ -11,9 +11,6 @@ from grainstack.speech import option, worded
 from grainstack.words import Request, switch, word
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
-    from grainstack.advice import Advice
     from grainstack.plan.build import Built
     from grainstack.plan.plan_file import Plan, PlanEntry
 
@@ -57,38 +54,27 @@ POSITIONAL = "plan"
 
 def run(requests: Requests) -> None:
     """Makes every table and chart of a plan, in the formats it names."""
-    from grainstack.plan.build import built, chosen  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
+    from grainstack.plan.build import built, chosen  # noqa: PLC0415
     from grainstack.plan.plan_file import read_plan  # noqa: PLC0415
+    from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
 
     asked: BuildRequest = requests[BuildRequest]
-    plan = read_plan(Path(asked.plan), asked.params)
+    endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
+    formats = {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
+    plan = read_plan(Path(asked.plan), formats, asked.params)
     if asked.list:
         show(_listed(plan))
         return
-    entries = chosen(plan, asked.only)
-    check_addresses(entries, asked.allow)
+    entries = chosen(plan, asked.only, asked.allow)
     folder = Path(asked.out) if asked.out else plan.path.parent / "out"
     targets = {entry.name: _targets(folder, entry) for entry in entries}
+    made = built(plan, entries)
     folder.mkdir(parents=True, exist_ok=True)
-    for one in built(entries):
-        for line in _written(one, plan, targets[one.entry.name]):
+    for one in made:
+        for line in _written(one, targets[one.entry.name]):
             say(line)
-
-
-def check_addresses(entries: "Iterable[PlanEntry]", allowed: tuple[str, ...]) -> None:
-    """Refuses addresses that were not allowed on the command line.
-
-    Raises:
-        RequestError: Names the entry and the address.
-    """
-    from grainstack.records.request import RecordsRequest  # noqa: PLC0415 - loaded by then
-
-    for entry in entries:
-        for file in entry.requests[RecordsRequest].file:
-            if "://" in file and file not in allowed:
-                raise RequestError(
-                    f"{entry.where} reads {file}, which is no file.", f"Allow it: {option('allow', file)}."
-                )
 
 
 def _listed(plan: "Plan") -> str:
@@ -111,42 +97,23 @@ def _targets(folder: Path, entry: "PlanEntry") -> list[Path]:
     return targets
 
 
-def _written(one: "Built", plan: "Plan", targets: list[Path]) -> list[str]:
+def _written(one: "Built", targets: list[Path]) -> list[str]:
     """Writes what was made, and gives what is to be said of it."""
-    from grainstack.making.kind import Product  # noqa: PLC0415 - loaded by then
-    from grainstack.output import write_whole  # noqa: PLC0415
-    from grainstack.plan.speech import PLANNED  # noqa: PLC0415
+    from grainstack.plan.speech import PLANNED  # noqa: PLC0415 - loaded by then
 
     advice = list(one.made.advice)
-    if one.made.kind.product is Product.TABLE:
-        from grainstack.report.formats import table_as  # noqa: PLC0415 - tables only
+    if one.scene is None:
+        from grainstack.output import write_whole  # noqa: PLC0415 - loaded by then
+        from grainstack.report.formats import table_as  # noqa: PLC0415
 
         for target in targets:
             write_whole(target, table_as(target.suffix, one.made))
     else:
-        advice += _draw(one, plan, targets)
+        from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - loaded by then
+        from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415
+        from grainstack.paint.formats import write_pictures  # noqa: PLC0415
+
+        write_pictures(one.scene, targets, one.made.requests[PictureRequest].dpi)
+        advice += advice_on_room(one.scene)
     lines = [f"Wrote {target}." for target in targets]
     return lines + [worded(f"{one.entry.name}: {text}", PLANNED) for text in map(str, advice)]
-
-
-def _draw(one: "Built", plan: "Plan", targets: list[Path]) -> "list[Advice]":
-    """Draws a chart in the style of the plan, and gives the advice that only the drawing can."""
-    from dataclasses import replace  # noqa: PLC0415 - charts only
-
-    from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415
-    from grainstack.chart.look.house import families_of, look_of  # noqa: PLC0415
-    from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415
-    from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415
-    from grainstack.making.house_style import in_style, style_file, with_house_style  # noqa: PLC0415
-    from grainstack.paint.formats import write_pictures  # noqa: PLC0415
-
-    requests = one.made.requests
-    beside = style_file(requests)
-    if plan.style and not requests[PictureRequest].style:
-        requests = in_style(requests, plan.style, plan.path)
-    elif beside:
-        requests = with_house_style(requests, beside)
-    with set_in(families_of(look_of(requests))):
-        scene = replace(one.made, requests=requests).picture()
-        list(write_pictures(scene, targets, requests[PictureRequest].dpi))
-    return advice_on_room(scene)

@@ -22,6 +22,7 @@ from grainstack.words import Medium, Request, entries, word
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made, Read
+    from grainstack.plan.saving import Extended
     from grainstack.records.opened import Opened
 
 _WIDEST = 120  # columns: a longer line is hard to follow with the eye
@@ -72,7 +73,7 @@ def models_of(kind: Kind) -> tuple[type[Request], ...]:
 
 def run_kind(kind: Kind, typed: Requests) -> None:
     """Makes a table or chart and writes it, or shows it where no file is named."""
-    from grainstack.output import check_targets  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.records.request import RecordsRequest  # noqa: PLC0415
     from grainstack.records.source import Queried  # noqa: PLC0415
@@ -86,11 +87,11 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     elif chart:
         check_pixels(requests, targets)
     style = None
-    if chart and targets:
-        from grainstack.making.house_style import style_file, with_house_style  # noqa: PLC0415 - pictures only
+    if chart:
+        from grainstack.making.house_style import styled  # noqa: PLC0415 - charts only
 
-        style = style_file(requests)
-        requests = with_house_style(requests, style) if style else requests
+        requests, style = styled(requests)
+    plan = _planned(kind, typed, targets) if typed[SavePlanRequest].save_plan else None
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
     made = _made(kind, requests, opened, reading_on(typed[EngineRequest]))
@@ -102,29 +103,29 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         _print(made, targets)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
-    if style and style.name == "style.toml":
+    if style:
         say(f"Using the style {style}.")
     if typed[EngineRequest].explain and isinstance(opened.source, Queried):
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
     _speak(made, of_drawing, typed[MessagesRequest])
-    if typed[SavePlanRequest].save_plan:
-        _save_plan(kind, typed, [target.suffix.lower().lstrip(".") for target in targets])
+    if plan:
+        write_whole(plan.path, plan.text.encode())
+        say(
+            f"Added {plan.name} to {plan.path}. Make it again: grainstack build {plan.path} {option('only', plan.name)}"
+        )
 
 
-def _save_plan(kind: Kind, typed: Requests, formats: list[str]) -> None:
-    """Adds what was asked for to a plan, and says how to build it."""
-    from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - loaded by then
-    from grainstack.plan.saving import Kept, plan_with  # noqa: PLC0415 - few runs are kept
+def _planned(kind: Kind, typed: Requests, targets: Sequence[Path]) -> "Extended":
+    """The plan with what was asked for, checked before anything is made."""
+    from grainstack.output import check_targets  # noqa: PLC0415 - loaded by then
+    from grainstack.plan.saving import NewEntry, extended  # noqa: PLC0415 - few runs are kept
 
     asked = typed[SavePlanRequest]
     path = Path(asked.save_plan or "")
-    check_targets([path], [], (".toml",))
-    text = path.read_text("utf-8-sig") if path.exists() else ""
-    requests = Requests(*(typed[model] for model in kind.models))
-    content, name = plan_with(text, path.parent, Kept(kind, requests, tuple(formats), asked.name))
-    write_whole(path, content.encode())
-    say(f"Added {name} to {path}. Make it again: grainstack build {path} {option('only', name)}")
+    check_targets([path], targets, (".toml",))
+    formats = tuple(dict.fromkeys(target.suffix.lower().lstrip(".") for target in targets))
+    return extended(path, NewEntry(kind, Requests(*(typed[model] for model in kind.models)), formats, asked.name))
 
 
 def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read | None") -> "Made":
@@ -222,15 +223,12 @@ def _draw(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
     """Draws it, and gives the advice that only the drawing can."""
     if targets:
         from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - loaded by the drawing
-        from grainstack.chart.look.house import families_of, look_of  # noqa: PLC0415 - loaded by the drawing
         from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - loaded by the kind
-        from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415 - loaded by the drawing
         from grainstack.paint.formats import write_pictures  # noqa: PLC0415 - a terminal needs none of it
 
-        with set_in(families_of(look_of(made.requests))):
-            scene = made.picture()
-            for written in write_pictures(scene, targets, made.requests[PictureRequest].dpi):
-                say(f"Wrote {written}.")
+        scene = made.picture()
+        for written in write_pictures(scene, targets, made.requests[PictureRequest].dpi):
+            say(f"Wrote {written}.")
         return advice_on_room(scene)
     from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
 

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.cli.failing import say, show
-from grainstack.errors import IdleError
+from grainstack.errors import IdleError, RequestError
 from grainstack.paint.formats import PICTURE_ENDINGS
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -26,27 +26,40 @@ POSITIONAL = None
 
 def run(requests: Requests) -> None:
     """Shows the palettes in ordinary and three dichromatic visions."""
-    from grainstack.chart.look.style_file import style_named, style_text  # noqa: PLC0415
-    from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415 - help needs none of it
+    picture: PictureRequest = requests[PictureRequest]
+    if draft := requests[PalettesOutput].style_draft:
+        _draft(Path(draft), picture)
+        return
+    from grainstack.chart.look.house import look_of  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415
     from grainstack.cli.kinds import check_medium, terminal_width  # noqa: PLC0415
-    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
+    from grainstack.making.house_style import styled  # noqa: PLC0415
+    from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.paint.formats import write_pictures  # noqa: PLC0415
 
-    if draft := requests[PalettesOutput].style_draft:
-        target = Path(draft)
-        check_targets([target], [], (".toml",))
-        write_whole(target, style_text(requests[PictureRequest].style_named).encode())
-        say(f"Wrote {target}. Use it with --style {target}, or as style.toml beside the records.")
-        return
     targets = [Path(name) for name in requests[PalettesOutput].out]
     check_targets(targets, [], PICTURE_ENDINGS)
-    picture: PictureRequest = requests[PictureRequest]
     if targets:
-        scene = palettes_scene(picture.points, style_named(picture.style_named))
-        for written in write_pictures(scene, targets, picture.dpi):
+        look = look_of(styled(Requests(picture))[0])
+        for written in write_pictures(palettes_scene(picture.points, look), targets, picture.dpi):
             say(f"Wrote {written}.")
     else:
         check_medium(Requests(picture))
         if picture.given():
             raise IdleError(f"{option('style')} makes no difference in a terminal.", "Name a picture, or leave it out.")
         show(palettes_text(colors=terminal_width()[1]))
+
+
+def _draft(target: Path, picture: PictureRequest) -> None:
+    """Writes a style that comes along as a file to change."""
+    from grainstack.chart.look.style_file import style_text  # noqa: PLC0415 - drafts only
+    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
+
+    if picture.in_file:
+        raise RequestError(
+            f"{option('style')} {picture.style_named} is a file already.",
+            "Name a style that comes along to draft from.",
+        )
+    check_targets([target], [], (".toml",))
+    write_whole(target, style_text(picture.style_named).encode())
+    say(f"Wrote {target}. Use it with --style {target}, or as style.toml beside the records.")

@@ -6,10 +6,10 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from grainstack.chart.look.house import HouseStyle, families_of
+from grainstack.chart.look.house import HouseStyle, typefaces_of
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_from
-from grainstack.chart.picture_request import STYLES, PictureRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Weight
 from grainstack.chart.writing.fonts import characters
@@ -21,34 +21,36 @@ from grainstack.speech import option
 _NEEDED = "0123456789%.,–−…†‡§*()abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"  # what charts write themselves
 
 
-def style_file(requests: Requests) -> Path | None:
-    """The style file named, or `style.toml` beside the records where no style was named; None where there is neither.
+def styled(requests: Requests) -> tuple[Requests, Path | None]:
+    """The requests in the style file they name, or in the `style.toml` beside their records where they name no style.
 
     Args:
         requests: What was asked.
-    """
-    picture = requests[PictureRequest]
-    if picture.style_named not in STYLES:
-        return Path(picture.style_named)
-    first = next(iter(requests[RecordsRequest].file), "-")
-    if "style" in picture.given() or first == "-" or "://" in first:
-        return None
-    beside = Path(first.partition("#")[0]).parent / "style.toml"
-    return beside if beside.is_file() else None
 
-
-def with_house_style(requests: Requests, path: Path) -> Requests:
-    """The requests drawn in the style of a file; what it says of size and numbers counts where nothing was typed.
-
-    Args:
-        requests: What was asked.
-        path: The style file.
+    Returns:
+        The requests, and the file that was found without being named.
 
     Raises:
         RequestError: The file, a font or the logo cannot be read, or says what cannot be.
     """
+    picture = requests[PictureRequest]
+    if picture.style is not None:
+        return (
+            (in_style(requests, _read(Path(picture.style)), Path(picture.style)), None)
+            if picture.in_file
+            else (requests, None)
+        )
+    first = next(iter(requests[RecordsRequest].file), "-")
+    beside = Path(first.partition("#")[0]).parent / "style.toml"
+    if first == "-" or "://" in first or not beside.is_file():
+        return requests, None
+    return in_style(requests, _read(beside), beside), beside
+
+
+def _read(path: Path) -> Mapping[str, Any]:
+    """What a style file says, not yet checked."""
     try:
-        content = tomllib.loads(path.read_text("utf-8"))
+        return tomllib.loads(path.read_text("utf-8-sig"))
     except FileNotFoundError:
         raise RequestError(
             f"{option('style')}: there is no file {path}.", "Draft one: grainstack palettes --style-draft FILE."
@@ -57,7 +59,6 @@ def with_house_style(requests: Requests, path: Path) -> Requests:
         raise RequestError(f"{path} cannot be read: {error}.", "Name another style.") from None
     except tomllib.TOMLDecodeError as error:
         raise RequestError(f"{path} is no TOML: {error}.", "Mend it there.") from None
-    return in_style(requests, content, path)
 
 
 def in_style(requests: Requests, content: Mapping[str, Any], path: Path) -> Requests:
@@ -69,12 +70,14 @@ def in_style(requests: Requests, content: Mapping[str, Any], path: Path) -> Requ
         path: Where it stands; files are found beside it.
 
     Raises:
-        RequestError: As `with_house_style`.
+        RequestError: As `styled`.
     """
     style = _with_paths(style_from(content, path.name), path)
-    for family in families_of(style):
+    for typeface in typefaces_of(style):
         for weight in Weight:
-            _check_glyphs(Path(family.face(weight).path), family.face(weight).name, characters(family.face(weight)))
+            _check_glyphs(
+                Path(typeface.face(weight).path), typeface.face(weight).name, characters(typeface.face(weight))
+            )
     logo, ratio = _logo(style, path) if style.logo else (b"", 1.0)
     picture, numbers = requests[PictureRequest], requests[NumbersRequest]
     if style.size and "size" not in picture.given():

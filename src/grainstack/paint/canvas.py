@@ -9,8 +9,8 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from grainstack.chart.look.color import channels
-from grainstack.chart.scene import Dot, Image, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
-from grainstack.chart.writing.fonts import Face, font
+from grainstack.chart.scene import Dot, Face, Image, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
+from grainstack.chart.writing.fonts import font
 from grainstack.chart.writing.text import runs
 from grainstack.paint.hatching import STROKE, strokes_over
 

@@ -30,9 +30,11 @@ def write_pictures(scene: "Scene", targets: Sequence[Path], dpi: float) -> Seque
     Raises:
         OutputError: A file that cannot be written.
     """
-    from grainstack.output import write_whole  # noqa: PLC0415 - known endings alone need none of it
+    from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415 - known endings alone need none of it
+    from grainstack.output import write_whole  # noqa: PLC0415
 
-    contents = [painted(scene, target.suffix.lower(), dpi) for target in targets]
+    with set_in(scene.typefaces):
+        contents = [painted(scene, target.suffix.lower(), dpi) for target in targets]
     for target, content in zip(targets, contents, strict=True):
         write_whole(target, content)
     return targets

@@ -6,8 +6,22 @@ from collections.abc import Iterable
 from dataclasses import replace
 from html import escape
 
-from grainstack.chart.scene import Anchor, Dot, Image, Key, Line, Mark, Rect, Scene, Sector, Text, Weight, arc_points
-from grainstack.chart.writing.fonts import Face, families, font
+from grainstack.chart.scene import (
+    Anchor,
+    Dot,
+    Face,
+    Image,
+    Key,
+    Line,
+    Mark,
+    Rect,
+    Scene,
+    Sector,
+    Text,
+    Weight,
+    arc_points,
+)
+from grainstack.chart.writing.fonts import font, typefaces
 from grainstack.chart.writing.text import runs
 from grainstack.paint.hatching import SPACING, STROKE, strokes_over
 
@@ -138,7 +152,7 @@ def _font_styles(marks: Iterable[Mark]) -> str:
         f"src:url(data:font/ttf;base64,{_subset(face, letters[face, weight])})}}"
         for face, weight in used
     )
-    names = dict.fromkeys([family.regular.name for family in families()] + [face.name for face, _ in used])
+    names = dict.fromkeys([family.regular.name for family in typefaces()] + [face.name for face, _ in used])
     return f"{faces}text{{font-family:{','.join(repr(name) for name in names)},sans-serif;white-space:pre}}"
 
 

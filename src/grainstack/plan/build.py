@@ -2,17 +2,24 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
-from grainstack.errors import GrainStackError, RequestError
+from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.blocks import begun_blocks, finished_blocks
+from grainstack.making.house_style import in_style, styled
+from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Made, read_into
 from grainstack.plan.plan_file import Plan, PlanEntry, PlanError, Source
 from grainstack.plan.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened, open_records
 from grainstack.records.request import RecordsRequest
-from grainstack.speech import worded
+from grainstack.requests import Requests
+from grainstack.speech import option, worded
 from grainstack.summary.request import SummaryRequest
+
+if TYPE_CHECKING:
+    from grainstack.chart.scene import Scene
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,69 +29,91 @@ class Built:
     Attributes:
         entry: What was planned.
         made: What was made.
+        scene: It as a picture; None for a table.
     """
 
     entry: PlanEntry
     made: Made
+    scene: "Scene | None"
 
 
-def chosen(plan: Plan, names: Sequence[str]) -> tuple[PlanEntry, ...]:
+@dataclass(frozen=True, slots=True)
+class _Piece:
+    """An entry that waits for its records, and what takes them in."""
+
+    entry: PlanEntry
+    begun: list[Begun]
+
+
+def chosen(plan: Plan, names: Sequence[str], allowed: Sequence[str] = ()) -> tuple[PlanEntry, ...]:
     """The entries of some names; all of them where none is named.
 
     Args:
         plan: The plan.
         names: Their names.
+        allowed: The database and network addresses they may read.
 
     Raises:
-        PlanError: There is no entry of a name.
+        PlanError: There is no entry of a name, or one reads an address that is not allowed.
     """
-    from grainstack.errors import nearest  # noqa: PLC0415 - few plans are built in part
-
     known = [entry.name for entry in plan.entries]
-    for name in names:
-        if name not in known:
-            raise PlanError(f"{plan.path.name} has no entry `{name}`.", nearest(name, known))
-    return tuple(entry for entry in plan.entries if not names or entry.name in names)
+    unknown = next((name for name in names if name not in known), None)
+    if unknown is not None:
+        raise PlanError(f"{plan.path.name} has no entry `{unknown}`.", nearest(unknown, known))
+    entries = tuple(entry for entry in plan.entries if not names or entry.name in names)
+    for entry in entries:
+        for file in entry.requests[RecordsRequest].file:
+            if "://" in file and file not in allowed:
+                raise PlanError(f"{entry.where} reads {file}, which is no file.", f"Allow it: {option('allow', file)}.")
+    return entries
 
 
-def built(entries: Sequence[PlanEntry]) -> Iterator[Built]:
-    """Makes entries, source by source, each read once; in the order of the plan within each.
+def built(plan: Plan, entries: Sequence[PlanEntry]) -> list[Built]:
+    """Makes entries, in their order; whatever is wrong with any of them is known before the first is handed over.
 
     Args:
+        plan: The plan, for its style.
         entries: What is to be made.
 
     Raises:
-        PlanError: An entry that its records cannot meet; all such entries of a source are named.
+        PlanError: Entries that cannot be met, or drawn; all of them are named.
         RecordsError: Records that cannot be read.
     """
     sources: dict[Source, list[PlanEntry]] = {}
     for entry in entries:
         sources.setdefault(entry.source, []).append(entry)
-    for of_source in sources.values():
-        yield from _of_one_source(of_source)
-
-
-def _of_one_source(entries: Sequence[PlanEntry]) -> Iterator[Built]:
-    opened = open_records(entries[0].requests[RecordsRequest])
     faults: list[str] = []
-    pieces: list[tuple[PlanEntry, list[Begun]]] = []
+    opened = {source: open_records(of_it[0].requests[RecordsRequest]) for source, of_it in sources.items()}
+    pieces = {source: list(_begun(plan, of_it, opened[source], faults)) for source, of_it in sources.items()}
+    if not faults:
+        made = [one for source, of_it in pieces.items() for one in _made(of_it, opened[source], faults)]
+    if faults:
+        raise PlanError.of(faults, plan.path)
+    places = {entry.name: place for place, entry in enumerate(entries)}
+    return sorted(made, key=lambda one: places[one.entry.name])
+
+
+def _begun(plan: Plan, entries: Sequence[PlanEntry], opened: Opened, faults: list[str]) -> Iterator[_Piece]:
+    """Entries of one source before its records are read; those that ask for the same share what takes them in."""
     distinct: list[Begun] = []
     for entry in entries:
         try:
-            each = begun_blocks(entry.kind, entry.requests, opened)
-            pieces.append((entry, [_shared(one, distinct) for one in each]))
+            requests = _in_its_style(plan, entry)
+            begun = [_shared(one, distinct) for one in begun_blocks(entry.kind, requests, opened)]
+            yield _Piece(replace(entry, requests=requests), begun)
         except RequestError as error:
             faults.append(_fault(entry, error))
-    _raise(faults)
-    read_into([one.partial for one in distinct], opened)
-    made: list[Built] = []
-    for entry, each in pieces:
-        try:
-            made.append(Built(entry, _finished(entry, each, opened)))
-        except GrainStackError as error:
-            faults.append(_fault(entry, error))
-    _raise(faults)
-    yield from made
+
+
+def _in_its_style(plan: Plan, entry: PlanEntry) -> Requests:
+    """What an entry is asked for, in the style of the plan where it names none of its own."""
+    from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - tables have no style
+
+    if entry.kind.product is Product.TABLE:
+        return entry.requests
+    if plan.style and entry.requests[PictureRequest].style is None:
+        return in_style(entry.requests, plan.style, plan.path)
+    return styled(entry.requests)[0]
 
 
 def _shared(one: Begun, distinct: list[Begun]) -> Begun:
@@ -96,15 +125,18 @@ def _shared(one: Begun, distinct: list[Begun]) -> Begun:
     return one
 
 
-def _finished(entry: PlanEntry, each: list[Begun], opened: Opened) -> Made:
-    return finished_blocks(each, entry.requests, opened)
+def _made(pieces: Sequence[_Piece], opened: Opened, faults: list[str]) -> Iterator[Built]:
+    """Entries of one source, its records read once."""
+    partials = {id(one.partial): one.partial for piece in pieces for one in piece.begun}
+    read_into(list(partials.values()), opened)
+    for piece in pieces:
+        entry = piece.entry
+        try:
+            made = finished_blocks(piece.begun, entry.requests, opened)
+            yield Built(entry, made, made.picture() if entry.kind.product is Product.CHART else None)
+        except GrainStackError as error:
+            faults.append(_fault(entry, error))
 
 
 def _fault(entry: PlanEntry, error: GrainStackError) -> str:
     return f"{entry.where}: {worded(f'{error.message} {error.remedy}'.rstrip(), PLANNED)}"
-
-
-def _raise(faults: list[str]) -> None:
-    if faults:
-        more = f"{len(faults)} entries cannot be made:"
-        raise PlanError(faults[0] if len(faults) == 1 else more, "\n  ".join(faults) if len(faults) > 1 else "")

@@ -5,12 +5,13 @@ Nothing of an option is written here: what an entry can say are the words of its
 
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import field
 from pathlib import Path
 from typing import Any
 
-from grainstack.errors import GrainStackError, IdleError, RequestError, nearest
+from grainstack.chart.look.style_file import style_from
+from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.plan.speech import PLANNED
@@ -22,19 +23,31 @@ from grainstack.speech import fields_named, worded
 from grainstack.toml_values import value_of
 from grainstack.words import Entry, entries
 
-TABLE_FORMATS = ("csv", "json", "md")
-CHART_FORMATS = ("png", "svg", "pdf")
-_SECTIONS = ("params", "records", "defaults", "style", "table", "chart")
+SOURCE_FIELDS = ("file", "codebook", "sheet", "header_row", "query", "compute")  # where records are, how opened
+_SECTIONS = {"params": dict, "records": dict, "defaults": dict, "style": dict, "table": list, "chart": list}
 _OF_ENTRIES = ("name", "kind", "records", "formats")
-_SOURCES = ("file", "codebook", "sheet", "header_row", "query", "compute")
 _PARAM = re.compile(r"\{([A-Za-z_]\w*)\}")
+_TYPES = {bool: "true or false", int: "a whole number", float: "a number"}
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
 
 Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened
+Formats = Mapping[Product, tuple[str, ...]]  # the endings in which tables and charts can be written, without the dot
 
 
 class PlanError(RequestError):
     """A plan that cannot be built: everything that is wrong with it, a line each."""
+
+    @classmethod
+    def of(cls, faults: Sequence[str], path: Path) -> "PlanError":
+        """One error of all faults.
+
+        Args:
+            faults: What is wrong, at least one thing, each with its place.
+            path: The plan.
+        """
+        if len(faults) == 1:
+            return cls(faults[0], "")
+        return cls(f"{len(faults)} faults in {path}:", "\n  ".join(faults))
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,11 +88,12 @@ class Plan:
     style: Mapping[str, Any] = field(default_factory=dict)
 
 
-def read_plan(path: Path, params: Mapping[str, str] | None = None) -> Plan:
+def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None) -> Plan:
     """Reads a plan and checks all of it.
 
     Args:
         path: Its file; paths in it start from its folder.
+        formats: In which formats tables and charts can be written; the first is the usual one.
         params: Values for its params, as typed.
 
     Raises:
@@ -94,63 +108,102 @@ def read_plan(path: Path, params: Mapping[str, str] | None = None) -> Plan:
         raise PlanError(f"{path} cannot be read: {error}.", "Name another plan.") from None
     except tomllib.TOMLDecodeError as error:
         raise PlanError(f"{path} is no TOML: {error}.", "Mend it there.") from None
-    return _Reader(path, text, content, params or {}).plan()
+    return _Reader(path, text, content, formats).plan(params or {})
 
 
 class _Reader:
     """One plan while it is being checked."""
 
-    def __init__(self, path: Path, text: str, content: Mapping[str, Any], params: Mapping[str, str]) -> None:
+    def __init__(self, path: Path, text: str, content: dict[str, Any], formats: Formats) -> None:
         self._path = path
         self._lines = key_lines(text)
         self._starts = _entry_lines(text)
         self._content = content
-        self._typed = params
+        self._known_formats = formats
         self._faults: list[str] = []
         self._params: dict[str, Any] = {}
 
-    def plan(self) -> Plan:
-        self._known(self._content, _SECTIONS, "", ())
-        self._params = self._checked_params()
+    def plan(self, params: Mapping[str, str]) -> Plan:
+        """The plan, with the params typed.
+
+        Raises:
+            PlanError: It has faults.
+        """
+        self._check_sections()
+        self._params = self._checked_params(params)
+        self._check_defaults()
+        self._check_style()
         made = [self._entry(product, place, said) for product, place, said in self._said()]
         entries = [entry for entry in made if entry is not None]
         for place, entry in enumerate(entries):
             if entry.name.lower() in [other.name.lower() for other in entries[:place]]:
-                self._faults.append(f"{entry.where}: the name `{entry.name}` is taken. Give each its own.")
+                self._fault(entry.where, f"the name `{entry.name}` is taken. Give each its own.")
         if not self._faults and not entries:
-            self._faults.append(f"{self._path.name}: there is nothing to make. Add [[table]] or [[chart]] entries.")
+            self._fault(self._path.name, "there is nothing to make. Add [[table]] or [[chart]] entries.")
         if self._faults:
-            first, *others = self._faults
-            raise PlanError(
-                first if not others else f"{len(self._faults)} faults in {self._path}:",
-                "\n  ".join(self._faults if others else []),
-            )
+            raise PlanError.of(self._faults, self._path)
         return Plan(self._path, tuple(entries), self._params, self._content.get("style", {}))
+
+    def _fault(self, where: str, sentence: str) -> None:
+        self._faults.append(f"{where}: {sentence.rstrip()}")
+
+    def _at(self, *path: str) -> str:
+        """The place of a key, for messages."""
+        return f"{self._path.name}, line {self._lines.get(path, 0)}"
+
+    def _check_sections(self) -> None:
+        """Notes sections there are not, and takes out those of another type, so that nothing else trips over them."""
+        for key, value in list(self._content.items()):
+            if key not in _SECTIONS:
+                self._fault(self._at(key), f"there is no [{key}]. {nearest(key, list(_SECTIONS))}")
+            elif not _is_section(value, _SECTIONS[key]):
+                heading = f"[{key}]" if _SECTIONS[key] is dict else f"[[{key}]]"
+                self._fault(self._at(key), f"{key} is a section. Write {heading}.")
+                del self._content[key]
 
     def _said(self) -> list[tuple[Product, int, Mapping[str, Any]]]:
         """What every entry says, in the order of the file."""
-        found: list[tuple[Product, int, Mapping[str, Any]]] = []
-        for product in Product:
-            said = self._content.get(product.value, [])
-            if not isinstance(said, list):
-                self._faults.append(f"{self._path.name}: write [[{product.value}]] for each {product.value}.")
-                continue
-            found += [(product, place, one) for place, one in enumerate(said)]
+        found = [
+            (product, place, one)
+            for product in Product
+            for place, one in enumerate(self._content.get(product.value, []))
+        ]
         return sorted(found, key=lambda one: self._starts.get((one[0].value, one[1]), 0))
 
-    def _checked_params(self) -> dict[str, Any]:
+    def _checked_params(self, typed: Mapping[str, str]) -> dict[str, Any]:
         """The params with the values typed for them, each of the type of its default."""
         params = dict(self._content.get("params", {}))
-        for name, text in self._typed.items():
+        for name, value in params.items():
+            if not isinstance(value, str | int | float):
+                self._fault(self._at("params", name), f"param {name} must be a text, a number, or true or false.")
+        for name, text in typed.items():
             if name not in params:
-                self._faults.append(f"{self._path.name}: there is no param `{name}`. {nearest(name, list(params))}")
+                self._fault(self._path.name, f"there is no param `{name}`. {nearest(name, list(params))}")
                 continue
             kind = type(params[name])
             try:
-                params[name] = text == "true" if kind is bool else kind(text)
-            except ValueError:
-                self._faults.append(f"{self._path.name}: param {name} must be {kind.__name__}, not `{text}`.")
+                params[name] = {"true": True, "false": False}[text] if kind is bool else kind(text)
+            except (ValueError, KeyError):
+                self._fault(self._path.name, f"param {name} must be {_TYPES.get(kind, 'text')}, not `{text}`.")
         return params
+
+    def _check_defaults(self) -> None:
+        """Notes defaults that nothing has, once for the whole plan."""
+        every = {kind: {entry.name.rstrip("_") for entry in _words(kind_named(kind))} for kind in KINDS}
+        for key, value in self._content.get("defaults", {}).items():
+            special = key in KINDS and isinstance(value, dict)
+            known = every[key] if special else set().union(*every.values())
+            for name in value if special else (key,):
+                if name not in known:
+                    place = self._at("defaults", *((key, name) if special else (name,)))
+                    self._fault(place, f"there is no option {name}. {nearest(name, sorted(known))}")
+
+    def _check_style(self) -> None:
+        """Notes what is wrong with the style, once for the whole plan."""
+        try:
+            style_from(self._content.get("style", {}), f"{self._at('style')}, [style]")
+        except RequestError as error:
+            self._faults.append(worded(f"{error.message} {error.remedy}".rstrip(), PLANNED))
 
     def _entry(self, product: Product, place: int, said: Mapping[str, Any]) -> PlanEntry | None:
         """An entry, or None where it has a fault, which is noted."""
@@ -162,10 +215,10 @@ class _Reader:
         kind_name = said.get("kind", "table" if product is Product.TABLE else None)
         if kind_name not in kinds:
             what = "needs a kind" if kind_name is None else f"kind {kind_name} is not known"
-            self._faults.append(f"{where}: {what}. Choose from {', '.join(kinds)}.")
+            self._fault(where, f"{what}. Choose from {', '.join(kinds)}.")
             return None
         if not _NAME.fullmatch(name):
-            self._faults.append(f"{where}: a name has letters, digits, blanks, dots, hyphens and underscores only.")
+            self._fault(where, "a name has letters, digits, blanks, dots, hyphens and underscores only.")
         kind = kind_named(kind_name)
         formats = self._formats(said, kind, where)
         records = self._records(said, where)
@@ -176,7 +229,7 @@ class _Reader:
             requests = self._requests(kind, values)
         except GrainStackError as error:
             sentence = worded(f"{error.message} {error.remedy}".rstrip(), PLANNED)
-            self._faults.append(f"{where}: {sentence}")
+            self._fault(where, f"{sentence}")
             return None
         return PlanEntry(name, kind, requests, _source_of(requests), formats, where)
 
@@ -198,29 +251,27 @@ class _Reader:
             return requests
 
     def _defaults(self, kind: Kind, values: Mapping[str, Any]) -> dict[str, Any]:
+        """The defaults that a kind has, those of the kind before those of all, unless an entry says otherwise."""
         said = self._content.get("defaults", {})
-        every = {entry.name.rstrip("_"): entry for entry in _words(kind)}
-        shared = {key: value for key, value in said.items() if not (key in KINDS and isinstance(value, dict))}
         special = said.get(kind.name, {})
+        special = special if isinstance(special, dict) else {}
         found = {}
-        for key, value in {**shared, **special}.items():
-            entry = every.get(key)
-            if entry is not None and entry.name not in values:
-                found[entry.name] = self._value(entry, value, f"{self._path.name}, [defaults]")
-            elif entry is None and not any(
-                key == one.name.rstrip("_") for name in KINDS for one in _words(kind_named(name))
-            ):
-                raise IdleError(f"[defaults] {key}: no table or chart has it.", "")
+        for entry in _words(kind):
+            key = entry.name.rstrip("_")
+            path = (kind.name, key) if key in special else (key,)
+            value = special.get(key, said.get(key))
+            if value is not None and entry.name not in values:
+                found[entry.name] = self._value(entry, value, self._at("defaults", *path))
         return found
 
     def _formats(self, said: Mapping[str, Any], kind: Kind, where: str) -> tuple[str, ...]:
-        known = TABLE_FORMATS if kind.product is Product.TABLE else CHART_FORMATS
+        known = self._known_formats[kind.product]
         wanted = said.get("formats", [known[0]])
-        wanted = [wanted] if isinstance(wanted, str) else wanted
+        wanted = wanted if isinstance(wanted, list) else [wanted]
         unknown = [one for one in wanted if one not in known]
         if unknown or not wanted:
             what = f"format {unknown[0]} is not known" if unknown else "it has no formats"
-            self._faults.append(f"{where}: {what}. Choose from {', '.join(known)}.")
+            self._fault(where, f"{what}. Choose from {', '.join(known)}.")
         return tuple(dict.fromkeys(wanted))
 
     def _records(self, said: Mapping[str, Any], where: str) -> dict[str, Any]:
@@ -229,11 +280,11 @@ class _Reader:
         named = {key: value for key, value in every.items() if isinstance(value, dict)}
         chosen = said.get("records")
         if chosen is not None and chosen not in named:
-            self._faults.append(f"{where}: there are no [records.{chosen}]. {nearest(str(chosen), list(named))}")
+            self._fault(where, f"there are no [records.{chosen}]. {nearest(str(chosen), list(named))}")
             return {}
         words = named[chosen] if chosen else {key: value for key, value in every.items() if key not in named}
         if not words.get("file"):
-            self._faults.append(f'{where}: no records are named. Write file = "…" under [records].')
+            self._fault(where, 'no records are named. Write file = "…" under [records].')
             return {}
         known = {entry.name.rstrip("_"): entry for entry in entries(RecordsRequest)}
         found: dict[str, Any] = {}
@@ -242,7 +293,7 @@ class _Reader:
                 files = value if isinstance(value, list) else [value]
                 found["file"] = tuple(self._beside(self._filled(file, where)) for file in files)
             elif key not in known:
-                self._faults.append(f"{where}: [records] has no key {key}. {nearest(key, list(known))}")
+                self._fault(where, f"[records] has no key {key}. {nearest(key, list(known))}")
             else:
                 found[known[key].name] = self._value(known[key], value, where)
         if "codebook" in found:
@@ -257,9 +308,9 @@ class _Reader:
             if key in _OF_ENTRIES:
                 continue
             entry = known.get(key)
-            if entry is None or key in _SOURCES:
+            if entry is None or key in SOURCE_FIELDS:
                 options = [*known, *_OF_ENTRIES]
-                self._faults.append(f"{where}: there is no key {key}. {nearest(key, options)}")
+                self._fault(where, f"there is no key {key}. {nearest(key, options)}")
                 continue
             if entry.name in kind.repeated and isinstance(value, list):
                 found[entry.name] = [self._filled(one, where) for one in value]
@@ -273,7 +324,7 @@ class _Reader:
         try:
             return value_of(entry, self._filled(value, where))
         except ValueError as error:
-            self._faults.append(f"{where}: {entry.name.rstrip('_')} {error}.")
+            self._fault(where, f"{entry.name.rstrip('_')} {error}.")
             return entry.default
 
     def _filled(self, value: Any, where: str) -> Any:  # noqa: ANN401 - whatever TOML holds
@@ -285,7 +336,7 @@ class _Reader:
 
         def put(match: "re.Match[str]") -> str:
             if match[1] not in self._params:
-                self._faults.append(f"{where}: there is no param `{match[1]}`. {nearest(match[1], list(self._params))}")
+                self._fault(where, f"there is no param `{match[1]}`. {nearest(match[1], list(self._params))}")
                 return match[0]
             return str(self._params[match[1]])
 
@@ -294,13 +345,10 @@ class _Reader:
     def _beside(self, file: str) -> str:
         return file if "://" in file or Path(file).is_absolute() else str(self._path.parent / file)
 
-    def _known(self, content: Mapping[str, Any], keys: tuple[str, ...], section: str, path: tuple[str, ...]) -> None:
-        for key in content:
-            if key not in keys:
-                line = self._lines.get((*path, key), 0)
-                self._faults.append(
-                    f"{self._path.name}, line {line}: there is no {section}[{key}]. {nearest(key, list(keys))}"
-                )
+
+def _is_section(value: object, kind: type) -> bool:
+    """Whether a value is a section, or a list of them."""
+    return isinstance(value, kind) and (kind is dict or all(isinstance(one, dict) for one in value))  # type: ignore[attr-defined]
 
 
 def _words(kind: Kind) -> list[Entry]:
@@ -309,7 +357,7 @@ def _words(kind: Kind) -> list[Entry]:
 
 def _source_of(requests: Requests) -> Source:
     records = requests[RecordsRequest]
-    return tuple((name, getattr(records, name)) for name in _SOURCES)
+    return tuple((name, getattr(records, name)) for name in SOURCE_FIELDS)
 
 
 def _entry_lines(text: str) -> dict[tuple[str, int], int]:

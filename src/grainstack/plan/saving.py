@@ -8,6 +8,7 @@ from typing import Any
 
 from grainstack.errors import RequestError
 from grainstack.making.kind import Kind
+from grainstack.plan.plan_file import SOURCE_FIELDS
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING
@@ -15,11 +16,9 @@ from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import SummaryRequest
 
-_OF_RECORDS = ("file", "codebook", "sheet", "header_row", "query", "compute")
-
 
 @dataclass(frozen=True, slots=True)
-class Kept:
+class NewEntry:
     """What is to be kept in a plan.
 
     Attributes:
@@ -35,18 +34,41 @@ class Kept:
     name: str | None = None
 
 
-def plan_with(text: str, folder: Path, kept: Kept) -> tuple[str, str]:
-    """A plan with an entry more, and that entry's name.
+@dataclass(frozen=True, slots=True)
+class Extended:
+    """A plan with an entry more.
+
+    Attributes:
+        path: Its file.
+        text: What the file is to hold.
+        name: The name of the entry.
+    """
+
+    path: Path
+    text: str
+    name: str
+
+
+def extended(path: Path, entry: NewEntry) -> Extended:
+    """A plan with an entry more; what it holds already stays as it is.
 
     Args:
-        text: The plan as it is; empty for a new one.
-        folder: The folder it stands in, from which its paths start.
-        kept: What is added.
+        path: Its file, which there need not be yet.
+        entry: What is added.
 
     Raises:
-        RequestError: The plan is no TOML, or has an entry of that name already.
+        RequestError: The plan cannot be read, is no TOML, or has an entry of that name already.
     """
-    kind, asked, name = kept.kind, kept.asked, kept.name
+    try:
+        text = path.read_text("utf-8-sig") if path.exists() else ""
+    except (OSError, UnicodeDecodeError) as error:
+        raise RequestError(f"{option('save_plan')} {path} cannot be read: {error}.", "Name another file.") from None
+    return Extended(path, *_with_entry(text, path.parent, entry))
+
+
+def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
+    """The text of a plan with an entry more, and that entry's name."""
+    kind, asked, name = entry.kind, entry.asked, entry.name
     try:
         content = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -61,11 +83,11 @@ def plan_with(text: str, folder: Path, kept: Kept) -> tuple[str, str]:
     for request in asked:
         words.update(request.asked_for())
     source = {"file": asked[RecordsRequest].file}
-    source |= {key: words.pop(key) for key in _OF_RECORDS if key in words}
+    source |= {key: words.pop(key) for key in SOURCE_FIELDS if key in words}
     records, added = _records_of(content, source, folder)
     said: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}
     said |= {key.rstrip("_"): _plain(value) for key, value in words.items()}
-    said |= {"formats": list(kept.formats)} if kept.formats else {}
+    said |= {"formats": list(entry.formats)} if entry.formats else {}
     blocks = [text.rstrip("\n")] if text.strip() else []
     blocks += [_block(f"[{heading}]", words) for heading, words in added.items()]
     return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", said)]) + "\n", name
@@ -90,10 +112,10 @@ def _records_of(
     every = content.get("records", {})
     if not every:
         return "", {"records": said}
-    if {key: value for key, value in every.items() if key in _OF_RECORDS} == said:
+    if {key: value for key, value in every.items() if key in SOURCE_FIELDS} == said:
         return "", {}
     for key, value in every.items():
-        if isinstance(value, dict) and {one: value[one] for one in value if one in _OF_RECORDS} == said:
+        if isinstance(value, dict) and {one: value[one] for one in value if one in SOURCE_FIELDS} == said:
             return key, {}
     first = said["file"] if isinstance(said["file"], str) else said["file"][0]
     name = _free(_slug(Path(first).stem) or "records", set(every))

@@ -277,7 +277,8 @@ class _Histogram:
         write = bands.written(self._figures.style) if bands.values else self._tick(ticks)
         texts = [(value, write(value)) for value in values]
         half = float(bands.edges[1] - bands.edges[0]) / 2
-        texts = [(low - half, f"<{write(low)}")] * bands.under + texts + [(high + half, f"{write(high)}+")] * bands.over
+        first, last = bands.ends(self._figures.style)
+        texts = [(low - half, first)] * bands.under + texts + [(high + half, last)] * bands.over
         marks: list[Mark] = []
         free = plane.box.right + size * 2
         for value, content in reversed(texts):  # the open band is named before the edge beside it

@@ -16,7 +16,7 @@ from grainstack.chart.frame.panels import grid_of_panels, panel_style
 from grainstack.chart.frame.plane import Box, Plane
 from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots
 from grainstack.chart.frame.plots import settled_plots
-from grainstack.chart.frame.second_axis import second_color, second_marks, second_needs, unlabelled
+from grainstack.chart.frame.second_axis import second_color, second_figures, second_marks, second_needs
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
@@ -103,16 +103,20 @@ class CategoryChart(ABC):
             asked = place = "none"  # every series is named in its segment
         wanted = self._wanted(asked)
         marks, plots = self._drawn(frame.body, place)
+        moved = False
         if shown == "inside" and self._cells.series:
             legend = inside_legend(self._legend(place), plots, marks, self._page_style)
+            moved = legend is None
             if legend is None:
                 marks, plots = self._drawn(frame.body, "top")
             else:
                 marks += legend
         elif shown == "direct":
-            marks = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
+            named = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
+            moved = named is None
+            marks = marks if named is None else named
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        scene = frame.scene(marks, alt, wanted)
+        scene = replace(frame.scene(marks, alt, wanted), legend_moved=moved)
         if self._second and not self._second_start and plots.second_planes[0].low != 0:
             self._second_start = True  # said in the note, which takes room
             return self.draft(kept)
@@ -246,8 +250,10 @@ class CategoryChart(ABC):
         marks: list[Mark] = [mark for plane in plots.planes for mark in self._behind(plane)]
         marks += [*plots.behind, *self._marks(plots, labels)]
         if self._second:
-            drawn = second_marks(self._cells, self._second, plots, self._style, self._second_color)
-            marks += drawn if self._second_labelled else unlabelled(drawn)
+            second = second_marks(self._cells, self._second, plots, self._style, self._second_color)
+            marks += second
+            if self._second_labelled:
+                marks += second_figures(second, self._style, self._second_color, lying=plots.horizontal)
         marks += [mark for plane in plots.planes for mark in reference_marks(self._axis(), plane, self._style)]
         return [*marks, *plots.around], plots
 

@@ -10,11 +10,11 @@ from grainstack.chart.frame.left_out import lacking
 from grainstack.chart.frame.page import Page, page_of
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK, PAPER
-from grainstack.chart.look.house import HouseStyle, look_of
+from grainstack.chart.look.house import HouseStyle, look_of, typefaces_of
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import Image, Mark, MarkRole, Scene
+from grainstack.chart.scene import Image, Mark, MarkRole, Scene, Text
 from grainstack.chart.writing.wording import Words
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -63,7 +63,8 @@ class Frame:
         left_out = lacking(shown, wanted)
         marks = in_colors_of(self.style, shown)
         alt = f"{alt} {note}".rstrip()
-        return Scene(*self.size, marks, alt, words.title, left_out, self.style.paper, self.style.outline)
+        look = self.style
+        return Scene(*self.size, marks, alt, words.title, left_out, look.paper, look.outline, typefaces_of(look))
 
 
 def style_of(request: Requests) -> Style:
@@ -88,7 +89,7 @@ def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:
 
 
 def in_colors_of(style: Style, marks: Sequence[Mark]) -> tuple[Mark, ...]:
-    """The marks with ink, muted, grid and paper in the colours of a style.
+    """The marks with ink, muted, grid and paper in the colours of a style; texts on fills stay as they can be read.
 
     Args:
         style: The style.
@@ -100,6 +101,8 @@ def in_colors_of(style: Style, marks: Sequence[Mark]) -> tuple[Mark, ...]:
 
 
 def _recolored(mark: Mark, changed: Mapping[str, str]) -> Mark:
+    if isinstance(mark, Text) and mark.ground != PAPER:
+        return mark
     new: dict[str, Any] = {}
     for name in ("fill", "stroke", "outline", "ground"):
         color = getattr(mark, name, "")

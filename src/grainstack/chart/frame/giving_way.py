@@ -11,8 +11,10 @@ from dataclasses import replace
 from math import log
 from typing import Protocol
 
+from grainstack.chart.look.house import look_of, typefaces_of
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
+from grainstack.chart.writing.fonts import set_in
 from grainstack.errors import ChartError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -98,14 +100,18 @@ def composed(chart_for: Callable[[Requests], Composing], request: Requests) -> S
     Raises:
         ChartError: A category would have no name at any step; says the smallest size that works.
     """
-    drafts: list[Draft] = []
+    with set_in(typefaces_of(look_of(request))):
+        return _composed(chart_for, request)
+
+
+def _composed(chart_for: Callable[[Requests], Composing], request: Requests) -> Scene:
     chart = chart_for(request)
+    whole = chart.draft(STEPS[0])
+    if whole.nameless and (tightest := chart.draft(STEPS[-1])).nameless:
+        raise _too_small(chart_for, request, tightest.nameless)
+    drafts: list[Draft] = []
     for kept, following in zip(STEPS, (*STEPS[1:], None), strict=True):
-        drafts.append(chart.draft(kept))
-        if len(drafts) == 1 and drafts[0].nameless:
-            least = chart.draft(STEPS[-1])
-            if least.nameless:
-                raise _too_small(chart_for, request, least.nameless)
+        drafts.append(chart.draft(kept) if drafts else whole)
         names_next = following is not None and not following.legend
         if drafts[-1].fits(_ENOUGH_WITH_NAMES if names_next else _ENOUGH):
             return _as_tall_as_needed(chart_for, request, kept, drafts[-1])

@@ -57,6 +57,8 @@ def advice_on_room(scene: Scene) -> list[Advice]:
         said.append(f"no room for {in_words(parts)}")
     if scene.cut:
         said.append(f"{scene.cut:,} text{'' if scene.cut == 1 else 's'} cut short")
+    if scene.legend_moved:
+        said.append("no room for the legend where it was asked for, so it stands at the top")
     if not said:
         return []
     where = "the whole is in the tips of an SVG; a larger"

@@ -38,8 +38,10 @@ def inside_legend(legend: Legend, plots: Plots, marks: Sequence[Mark], style: St
     return None
 
 
-def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Style, picture_width: float) -> list[Mark]:
-    """The marks with the legend written at the marks of one category, where every name has its place there.
+def direct_names(
+    legend: Legend, plots: Plots, marks: Sequence[Mark], style: Style, picture_width: float
+) -> list[Mark] | None:
+    """The marks with the legend written at the marks of one category, or None where not every name has its place there.
 
     Over the segments or dots of the first row; beside upright stacks right of the last one.
 
@@ -52,8 +54,8 @@ def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Sty
     """
     kept = [mark for mark in marks if mark.role not in _LEGEND_ROLES]
     shapes = [box for mark in marks if (box := _shape(mark)) is not None]
-    if not legend.names or not shapes:
-        return list(marks)
+    if not shapes:
+        return None
     room = picture_width - style.margin / 2
     if not plots.horizontal:
         found = _beside_last(legend, shapes, style, room)
@@ -61,7 +63,7 @@ def direct_names(legend: Legend, plots: Plots, marks: Sequence[Mark], style: Sty
         found = _over_first_row(legend, plots, shapes, style, room) or _after_first_bars(
             legend, plots, kept, style, room
         )
-    return [*kept, *found] if found else list(marks)
+    return [*kept, *found] if found else None
 
 
 def _over_first_row(

@@ -55,40 +55,43 @@ def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style
     write = needs.write
     marks: list[Mark] = []
     dots: list[Mark] = []
-    figures: list[Mark] = []
     before: tuple[int, int, float, float] | None = None
     for panel, slot, value, flags in _points(cells):
-        marked, unsure = marks_of(flags), bool(flags)
         plane = plots.second_planes[panel]
         x, y = plane.point(plane.middle(slot), value)
         key = cells.slot_key(panel, slot, ("*second",))
-        fill, rim = (PAPER, color) if unsure else (color, PAPER)  # hollow where it rests on few records
-        dot = Dot(x, y, style.dot, fill, MarkRole.SECOND_DOT, key, write(value), outline=rim)
-        dots.append(dot)
-        figures.append(_figure(f"{write(value)}{marked}", dot, style, color, lying=plane.horizontal))
+        fill, rim = (PAPER, color) if flags else (color, PAPER)  # hollow where it rests on few records
+        tip = f"{write(value)}{marks_of(flags)}"
+        dots.append(Dot(x, y, style.dot, fill, MarkRole.SECOND_DOT, key, tip, outline=rim))
         same = before is not None and before[0] == panel and cells.slots[before[1]].group == cells.slots[slot].group
         if before is not None and same and before[1] == slot - 1 and joined(cells):
             marks.append(Line(before[2], before[3], x, y, PAPER, style.line * 2.4, MarkRole.HALO))
             marks.append(Line(before[2], before[3], x, y, color, style.line, MarkRole.SECOND, key))
         before = (panel, slot, x, y)
-    return [*marks, *dots, *grounds(figures, style), *figures]
+    return [*marks, *dots]
 
 
-def unlabelled(marks: Sequence[Mark]) -> list[Mark]:
-    """The marks of a second measure without its figures and the patches under them."""
-    return [mark for mark in marks if mark.role not in (MarkRole.SECOND_VALUE, MarkRole.GROUND)]
+def second_figures(marks: Sequence[Mark], style: Style, color: str, *, lying: bool) -> list[Mark]:
+    """The figure of each dot: over it on upright bars, right of it beside lying ones.
 
-
-def _figure(content: str, dot: Dot, style: Style, color: str, *, lying: bool) -> Text:
-    """The figure of a dot: over it on upright bars, right of it beside lying ones."""
+    Args:
+        marks: What `second_marks` gave.
+        style: Sizes and strokes.
+        color: The colour of the second measure.
+        lying: Whether bars lie.
+    """
     size = max(style.value * _SMALLER, style.least_type)
-    wide = width(content, size, Weight.SEMIBOLD)
-    x, y = dot.x, dot.y
-    if lying:
-        x, y, anchor = x + style.dot + style.gap * 0.6, y + size * 0.34, Anchor.START
-    else:
-        y, anchor = y - style.dot - style.gap * 0.6, Anchor.MIDDLE
-    return Text(x, y, content, size, wide, color, MarkRole.SECOND_VALUE, Weight.SEMIBOLD, anchor, key=dot.key)
+    away = style.dot + style.gap * 0.6
+    texts: list[Mark] = []
+    for dot in marks:
+        if isinstance(dot, Dot):
+            x, y, anchor = (
+                (dot.x + away, dot.y + size * 0.34, Anchor.START) if lying else (dot.x, dot.y - away, Anchor.MIDDLE)
+            )
+            wide = width(dot.tip, size, Weight.SEMIBOLD)
+            role = MarkRole.SECOND_VALUE
+            texts.append(Text(x, y, dot.tip, size, wide, color, role, Weight.SEMIBOLD, anchor, key=dot.key))
+    return [*grounds(texts, style), *texts]
 
 
 def _points(cells: ChartCells) -> list[tuple[int, int, float, Flag]]:

@@ -2,8 +2,8 @@
 
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_named
-from grainstack.chart.picture_request import STYLES, PictureRequest
-from grainstack.chart.writing.fonts import Face, Family
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.scene import Face, Typeface
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request
@@ -24,7 +24,7 @@ class HouseStyle(Request):
     ratio: float = 1.0
 
 
-def families_of(style: Style) -> tuple[Family, ...]:
+def typefaces_of(style: Style) -> tuple[Typeface, ...]:
     """The typefaces a style names, the first one first; none where it names none.
 
     Args:
@@ -32,7 +32,7 @@ def families_of(style: Style) -> tuple[Family, ...]:
     """
     named = [(style.font, style.font_semibold or style.font)] if style.font else []
     named += [(path, path) for path in style.fallback]
-    return tuple(Family(Face(_stem(regular), regular), Face(_stem(heavy), heavy)) for regular, heavy in named)
+    return tuple(Typeface(Face(_stem(regular), regular), Face(_stem(heavy), heavy)) for regular, heavy in named)
 
 
 def _stem(path: str) -> str:
@@ -41,5 +41,4 @@ def _stem(path: str) -> str:
 
 def look_of(request: Requests) -> Style:
     """The style a request is drawn in, before it is fitted to the size of the picture."""
-    name = request[PictureRequest].style_named
-    return request[HouseStyle].style or style_named(name if name in STYLES else "report")
+    return request[HouseStyle].style or style_named(request[PictureRequest].style_named)

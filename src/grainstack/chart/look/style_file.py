@@ -53,9 +53,7 @@ def style_from(content: Mapping[str, Any], where: str) -> Style:
             be read on them.
     """
     _known(content, (*_TOP, *_SECTIONS), where, "")
-    style = (
-        style_named(_base(content["base"], where)) if "base" in content else _FIRST.get(where) or style_named("report")
-    )
+    style = style_named(_base(content["base"], where)) if "base" in content else Style()
     values = {field: read(content[key], f"{where}: {key}") for key, (field, read) in _TOP.items() if key in content}
     values.pop("base", None)
     for section, keys in _SECTIONS.items():
@@ -159,7 +157,6 @@ def _base(value: object, where: str) -> str:
     return str(_one_of(*STYLES)(value, f"{where}: base"))
 
 
-_FIRST = {"report.toml": Style()}  # the one that others are based on
 _TOP: dict[str, tuple[str, Read]] = {"base": ("base", _base), "size": ("size", _text), "patterns": ("hatched", _switch)}
 _STROKES = ("margin", "gap", "grid", "part", "outline", "whisker", "cap", "line", "dot", "record")
 _SECTIONS: dict[str, dict[str, tuple[str, Read]]] = {

@@ -8,53 +8,22 @@ from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
-from grainstack.chart.scene import Weight
+from grainstack.chart.scene import Face, Typeface, Weight
 from grainstack.errors import ChartError
-from grainstack.quick import dataclass
 
 _OUTLINES = ("glyf", "CFF ", "CFF2")  # tables with outlines; fonts of pictures, such as colour emoji, have none
 
 
-@dataclass(frozen=True, slots=True)
-class Face:
-    """One font file.
-
-    Attributes:
-        name: What its family is called.
-        path: Where it is.
-    """
-
-    name: str
-    path: str
+_CHOSEN: ContextVar[tuple[Typeface, ...]] = ContextVar("typefaces")
 
 
-@dataclass(frozen=True, slots=True)
-class Family:
-    """A typeface in the two weights charts are set in.
-
-    Attributes:
-        regular: Its ordinary weight.
-        semibold: Its heavier one.
-    """
-
-    regular: Face
-    semibold: Face
-
-    def face(self, weight: Weight) -> Face:
-        """The font file of a weight."""
-        return self.regular if weight is Weight.REGULAR else self.semibold
-
-
-_CHOSEN: ContextVar[tuple[Family, ...]] = ContextVar("families")
-
-
-def families() -> tuple[Family, ...]:
+def typefaces() -> tuple[Typeface, ...]:
     """The typefaces texts are set in: the first that has a character carries it."""
     return _CHOSEN.get(None) or _usual()
 
 
 @contextmanager
-def set_in(chosen: tuple[Family, ...]) -> Iterator[None]:
+def set_in(chosen: tuple[Typeface, ...]) -> Iterator[None]:
     """Sets texts in other typefaces for a while, before the usual ones; measuring and painting both.
 
     Args:
@@ -68,7 +37,7 @@ def set_in(chosen: tuple[Family, ...]) -> Iterator[None]:
 
 
 @cache
-def _usual() -> tuple[Family, ...]:
+def _usual() -> tuple[Typeface, ...]:
     source = _packaged("font_source_sans_pro", "files")
     matplotlib = _packaged("matplotlib", "mpl-data/fonts/ttf")
     return (
@@ -77,8 +46,8 @@ def _usual() -> tuple[Family, ...]:
     )
 
 
-def _family(name: str, folder: Path, regular: str, semibold: str) -> Family:
-    return Family(Face(name, str(folder / regular)), Face(name, str(folder / semibold)))
+def _family(name: str, folder: Path, regular: str, semibold: str) -> Typeface:
+    return Typeface(Face(name, str(folder / regular)), Face(name, str(folder / semibold)))
 
 
 def _packaged(package: str, folder: str) -> Path:
@@ -117,7 +86,7 @@ def face_for(character: str, weight: Weight, current: Face | None) -> Face:
     Raises:
         ChartError: No font has it; it is named rather than drawn as an empty box.
     """
-    chosen = families()
+    chosen = typefaces()
     if character == " " and current is not None:
         return current
     for family in chosen:

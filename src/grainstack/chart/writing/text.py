@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 from functools import lru_cache
 
-from grainstack.chart.scene import ELLIPSIS, Weight
-from grainstack.chart.writing.fonts import Face, Family, face_for, families, font
+from grainstack.chart.scene import ELLIPSIS, Face, Typeface, Weight
+from grainstack.chart.writing.fonts import face_for, font, typefaces
 from grainstack.quick import dataclass
 
 _FIRST_RIGHT_TO_LEFT = "\u0590"  # no script before it is written from the right
@@ -37,11 +37,11 @@ def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
     Raises:
         ChartError: A character is in no font; it is named rather than drawn as an empty box.
     """
-    return _runs(content, weight, families())
+    return _runs(content, weight, typefaces())
 
 
 @lru_cache(maxsize=4096)
-def _runs(content: str, weight: Weight, chosen: tuple[Family, ...]) -> tuple[Run, ...]:  # noqa: ARG001 - part of the key
+def _runs(content: str, weight: Weight, chosen: tuple[Typeface, ...]) -> tuple[Run, ...]:  # noqa: ARG001 - part of the key
     return tuple(_shaped(*stretch) for stretch in _in_visual_order(list(_stretches(content, weight))))
 
 
