@@ -158,11 +158,12 @@ def test_tiles_too_small_to_see_are_drawn_together_and_said() -> None:
 
 
 def test_a_colour_bar_is_two_sided_where_the_measure_has_both_signs() -> None:
+    from grainstack.chart.look.style import Style  # noqa: PLC0415 - used once
     from grainstack.chart.treemaps.picture import shades_of  # noqa: PLC0415 - used once
 
     mixed = arranged_tree(table_of(["x", "y"], [], [1.0, 3.0], "sum", second=True))
-    assert np.isnan(shades_of(mixed, TreemapRequest(color_by="age"), None).middle)  # type: ignore[union-attr]
-    moved = shades_of(mixed, TreemapRequest(color_by="age", color_middle=2), None)
+    assert np.isnan(shades_of(mixed, TreemapRequest(color_by="age"), None, Style()).middle)  # type: ignore[union-attr]
+    moved = shades_of(mixed, TreemapRequest(color_by="age", color_middle=2), None, Style())
     assert moved is not None
     assert (moved.low, moved.middle, moved.high) == (1, 2, 3)
 

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from grainstack.chart.frame.frame import in_colors_of
-from grainstack.chart.look.palette import shades
+from grainstack.chart.look.palette import shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_from, style_named
 from grainstack.chart.scene import MarkRole, Rect, Text
@@ -86,3 +86,11 @@ def test_the_style_file_of_the_guide_is_one() -> None:
     content = tomllib.loads(guide.partition("```toml\n")[2].partition("```")[0])
     style = style_from(content, "guide.toml")
     assert (style.title, style.bar_most, style.ordered, style.logo_height) == (16.0, 50.0, "kiln", 24.0)
+
+
+@pytest.mark.parametrize("listed", ["#5a1f12 #eeeeee #102040", "#5a1f12 #102040", "#5a1f12 #d8a173 #7fb3b3 #102040"])
+@pytest.mark.parametrize("most", [1, 2, 3, 5])
+def test_listed_sides_have_as_many_colours_as_a_scale_needs(listed: str, most: int) -> None:
+    found = two_sided(listed, most)
+    assert len(found) == len(set(found)) == 2 * most + 1
+    assert (found[0], found[-1]) == ("#5a1f12", "#102040")

@@ -55,6 +55,7 @@ def test_names_can_stand_at_marks_and_then_nowhere_else(asked: Run, folder: Path
     asked(*MEANS, "--label", "name, value", "--out", "x.svg")
     assert "Dunmar 10.5" in _svg(folder)
     assert 'data-role="category"' not in _svg(folder)
+    assert asked(*MEANS, "--label", "name, value").stdout == asked(*MEANS).stdout  # a terminal has them at the left
 
 
 def test_means_of_two_series_stand_back_to_back(asked: Run, folder: Path) -> None:

@@ -21,7 +21,7 @@ from grainstack.chart.screen import Bar, Screen, Whisker
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures import figures_of
-from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.figures_at import FiguresAt, without_names
 from grainstack.chart.writing.wording import Place, marks_of, titled_with_unit, words_for
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
@@ -50,7 +50,7 @@ class _RowsOfBars:
         self._bars = arrangement
         self._request = request
         self._cells = arrangement.cells
-        labels = labels_at(arrangement, request[BarRequest])
+        labels = without_names(labels_at(arrangement, request[BarRequest]))
         self._figures = FiguresAt(self._cells, request, labels)
         self.notes = bar_notes(arrangement, request, self._figures, None)
         self._rows = Rows(words_for(self._cells.table, request, self.notes, figures_at=Place.SUBTITLE), columns)

@@ -10,7 +10,7 @@ from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.screen import Characters, Screen
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
-from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.figures_at import FiguresAt, without_names
 from grainstack.chart.writing.wording import Place, marks_of, words_for
 from grainstack.requests import Requests
 
@@ -39,7 +39,7 @@ class RowChart:
     ) -> None:
         self._cells = cells
         self._with_bases = labels is None
-        self.figures = FiguresAt(cells, request, labels or ())
+        self.figures = FiguresAt(cells, request, without_names(labels or ()))
         self.rows = Rows(words_for(cells.table, request, notes, figures_at=Place.SUBTITLE), columns)
         self._inks = Inks(cells, request, look_of(request))
         names = [self._name(cell) for cell in cells.cells]

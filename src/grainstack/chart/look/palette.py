@@ -12,6 +12,7 @@ from grainstack.chart.colors_request import RAMPS
 from grainstack.chart.look.color import PAPER, VISIBLE, contrast, is_between
 from grainstack.chart.look.vision import between, oklab, with_lightness
 
+_FADED = 0.6  # of the way to the middle: still of its side
 _FINE = 256  # places between two colours of a ramp: more than there are levels
 _NUDGE = 0.004  # of lightness: no step of it is seen
 _EVEN = 0.61  # lightness at which white and ink are equally far from being read
@@ -67,15 +68,25 @@ def shades(palette: str, count: int, *, on_paper: bool = False, ramp: bool = Fal
 
 
 def two_sided(palette: str, most: int) -> tuple[str, ...]:
-    """So many colours of each side with one between them, from the outer end of the first to that of the other."""
+    """So many colours of each side with one between them, from the outer end of the first to that of the other.
+
+    Args:
+        palette: `furrow`, or listed colours: those of one side, maybe one between, those of the other.
+        most: How many each side has, at least one.
+    """
     if palette == "furrow":
         return shades(palette, 2 * most + 1)
     colors = colors_in(palette)
     half = len(colors) // 2
     middle = colors[half] if len(colors) % 2 else FURROW[3]
-    sides = colors[:half], colors[-half:]
-    first, second = (_along(side, most) if most > 1 and half > 1 else side[:most] for side in sides)
-    return (*first, middle, *second)
+
+    def side(inwards: tuple[str, ...]) -> tuple[str, ...]:
+        """The colours of a side from its outer end; a lone one fades towards the middle."""
+        if most == 1:
+            return inwards[:1]
+        return _along(inwards if half > 1 else (inwards[0], between(inwards[0], middle, _FADED)), most)
+
+    return (*side(colors[:half]), middle, *side(colors[-half:][::-1])[::-1])
 
 
 def firm(color: str) -> str:

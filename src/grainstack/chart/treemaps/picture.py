@@ -12,7 +12,8 @@ from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
 from grainstack.chart.look.color import INK, PAPER, over, text_on
 from grainstack.chart.look.coloring import Ink
-from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades
+from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades, two_sided
+from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import between
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
@@ -77,22 +78,30 @@ class Shades:
         return readable(between(self.colors[low], self.colors[low + 1], round((where - low) * 64) / 64))
 
 
-def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None) -> Shades | None:
-    """The ramp for the measure that gives colours: two-sided where it has both signs or a middle was asked for."""
+def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None, style: Style) -> Shades | None:
+    """The ramp for the measure that gives colours: two-sided where it has both signs or a middle was asked for.
+
+    Args:
+        tree: The tiles.
+        asked: The middle of a two-sided ramp.
+        palette: The palette asked for.
+        style: The palettes where none was.
+    """
     column = tree.cells.table.column_for(Purpose.SECOND)
     if column is None:
         return None
     values = [value for value in column.estimate.tolist() if not isnan(value)]
     if not values:
-        return Shades(0.0, 1.0, float("nan"), NAMED["meadow"])
+        return Shades(0.0, 1.0, float("nan"), shades(style.ordered, 7, ramp=True))
     low, high = min(values), max(values)
     middle = asked.color_middle
     if middle is None and low < 0 < high:
         middle = 0.0
     if middle is not None and palette in (None, "furrow"):
         reach = max(high - middle, middle - low)
-        return Shades(middle - reach, middle + reach, middle, NAMED[palette or "furrow"])
-    return Shades(low, high, float("nan"), shades(palette or "meadow", 7))
+        sides = two_sided("furrow" if palette or style.sides in NAMED else style.sides, 3)
+        return Shades(middle - reach, middle + reach, middle, sides)
+    return Shades(low, high, float("nan"), shades(palette or style.ordered, 7, ramp=True))
 
 
 class _Treemap:
@@ -107,7 +116,7 @@ class _Treemap:
         self._figures = FiguresAt(tree.cells, request, self._asked.labels)
         self._column = tree.cells.table.column_for(Purpose.SECOND)
         self._color_figures: Figures | None = figures_of(self._column) if self._column else None
-        self._shades = shades_of(tree, self._asked, self._colors.palette)
+        self._shades = shades_of(tree, self._asked, self._colors.palette, self._style)
         self._tops = top_inks(tree, self._colors, self._style)
         self._marks: list[Mark] = []
         self._texts: list[Mark] = []

@@ -31,7 +31,7 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
     figures = FiguresAt(tree.cells, request, asked.labels)
     rows = Rows(words_for(tree.cells.table, request, figures_at=Place.SUBTITLE), columns)
     tops = top_inks(tree, colors, look_of(request))
-    shades = shades_of(tree, asked, colors.palette)
+    shades = shades_of(tree, asked, colors.palette, look_of(request))
     rows.head()
     room = min(max(_label_room(tree.root), 8), columns * 2 // 5)
     total = tree.root.size

@@ -94,6 +94,11 @@ class FiguresAt:
         return text
 
 
+def without_names(labels: Sequence[str]) -> tuple[str, ...]:
+    """What is written at a mark beside which its name stands already, as in a terminal."""
+    return tuple(kind for kind in labels if kind != "name")
+
+
 def _written_alike(figures: Sequence[Figures], cells: ChartCells) -> list[Figures]:
     """Figures of one statistic in several measures, with the decimals that suit all of them."""
     share, scale = cells.column.is_share, figures[0].style.scale
