@@ -10,6 +10,7 @@ from xml.etree import ElementTree as ET
 
 import pytest
 
+from grainstack.cli.commands import COMMANDS
 from grainstack.cli.demo import TOUR
 from tests.program.conftest import PROGRAM, Run
 
@@ -21,6 +22,12 @@ def test_help_lists_the_commands_and_groups_their_options(run: Run) -> None:
     text = run("bar", "--help").stdout
     headings = ["Records:", "Summary:", "Order:", "Layout and labels:", "Words on the chart:", "Picture:", "Output:"]
     assert [line for line in text.splitlines() if line in headings] == headings
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_help_is_written_for_who_types_it(run: Run, command: str) -> None:
+    text = run(command, "--help").stdout
+    assert not [heading for heading in ("Args:", "Attributes:", "Raises:", "Returns:") if heading in text]
 
 
 @pytest.mark.usefixtures("bare")

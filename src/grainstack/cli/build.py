@@ -4,6 +4,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from grainstack.cli.failing import say, show
+from grainstack.cli.options import Positional
 from grainstack.errors import OutputError, RequestError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -49,7 +50,7 @@ class BuildRequest(Request):
 
 
 MODELS = (BuildRequest,)
-POSITIONAL = "plan"
+POSITIONAL = Positional("plan", "The plan file.")
 
 
 def run(requests: Requests) -> None:

@@ -23,11 +23,11 @@ COMMANDS = {
 
 def command_named(name: str) -> "Command":
     """The command of a name, one of `COMMANDS`; that of a kind is made of what the kind can be asked for."""
-    from grainstack.cli.options import Command  # noqa: PLC0415 - the list of commands needs none of it
+    from grainstack.cli.options import RECORDS, Command  # noqa: PLC0415 - the list of commands needs none of it
 
     if name not in KINDS:
         module = import_module(f"grainstack.cli.{name}")
-        return Command(name, module.MODELS, module.run, getattr(module, "POSITIONAL", "file"))
+        return Command(name, module.MODELS, module.run, getattr(module, "POSITIONAL", RECORDS))
     from grainstack.cli.kinds import models_of, run_kind  # noqa: PLC0415 - as above
     from grainstack.making.kinds import kind_named  # noqa: PLC0415
 

@@ -6,6 +6,7 @@ from pathlib import Path
 import typer
 
 from grainstack.cli.failing import show
+from grainstack.cli.options import Positional
 from grainstack.errors import OutputError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -14,17 +15,15 @@ from grainstack.words import Request
 
 @dataclass(frozen=True, slots=True)
 class DemoRequest(Request):
-    """Where the demo goes.
+    """The folder the demo goes to."""
 
-    Attributes:
-        folder: Made if it is missing; files of the same names in it are replaced.
-    """
-
-    folder: str = "."
+    folder: str = ""
 
 
 MODELS = (DemoRequest,)
-POSITIONAL = "folder"
+POSITIONAL = Positional(
+    "folder", "Where the demo goes. It is made if it is missing; files of the same names in it are replaced."
+)
 
 TOUR = (
     (

@@ -55,6 +55,22 @@ def _first_clause(text: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
+class Positional:
+    """The field of a request that is typed without an option.
+
+    Attributes:
+        name: Of the field.
+        help: For the help page.
+    """
+
+    name: str
+    help: str
+
+
+RECORDS = Positional("file", "Records: paths, a pattern, - for standard input, or a database address.")
+
+
+@dataclass(frozen=True, slots=True)
 class Command:
     """A command.
 
@@ -62,7 +78,7 @@ class Command:
         name: How it is called.
         models: Its request models; the first one also takes the positional argument.
         run: What it does.
-        positional: The field of the first model that is typed without an option; None for none.
+        positional: What of the first model is typed without an option; None for nothing.
         about: The help text.
         repeated: Options of a single value that may be given several times all the same.
     """
@@ -70,7 +86,7 @@ class Command:
     name: str
     models: Sequence[type[Request]]
     run: Callable[[Requests], None]
-    positional: str | None = "file"
+    positional: Positional | None = RECORDS
     about: str = ""
     repeated: tuple[str, ...] = ()
 
@@ -144,13 +160,11 @@ def _short_help() -> inspect.Parameter:
     )
 
 
-def _argument(name: str, model: type) -> inspect.Parameter:
-    help_text = {"file": "Records: paths, a pattern, - for standard input, or a database address."}.get(
-        name, inspect.getdoc(model) or ""
-    )
-    kind: Any = list[str] if model.__dataclass_fields__[name].type == tuple[str, ...] else str  # type: ignore[attr-defined]
-    annotation = Annotated[kind, typer.Argument(help=help_text, rich_help_panel="Arguments")]
-    return inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, annotation=annotation)
+def _argument(positional: Positional, model: type) -> inspect.Parameter:
+    field = model.__dataclass_fields__[positional.name]  # type: ignore[attr-defined]
+    kind: Any = list[str] if field.type == tuple[str, ...] else str
+    annotation = Annotated[kind, typer.Argument(help=positional.help, rich_help_panel="Arguments")]
+    return inspect.Parameter(positional.name, inspect.Parameter.KEYWORD_ONLY, annotation=annotation)
 
 
 def _option(entry: Entry, *, repeated: bool = False) -> inspect.Parameter:

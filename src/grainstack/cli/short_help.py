@@ -68,5 +68,5 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "passengers.csv --target 'season: Spring=24, Summer=37, Autumn=24, Winter=15' --out weighed.csv",
     ),
     "palettes": ("", "--out palettes.png"),
-    "demo": ("", "demo-out"),
+    "demo": ("demo-out",),
 }
