@@ -3,6 +3,7 @@
 import pickle
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from copy import deepcopy
 from dataclasses import dataclass
 from itertools import pairwise
 from random import Random
@@ -18,6 +19,7 @@ from grainstack.errors import GrainStackError
 from grainstack.records.arrow import text_column
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import codebook_from_toml
+from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.request import RecordsRequest
 from grainstack.records.view import Block, View
 from grainstack.report.cells import as_json
@@ -159,8 +161,14 @@ def asked(draw: st.DrawFn) -> tuple[RecordsRequest, SummaryRequest, OrderRequest
     return RecordsRequest(("records",), **(view | bands)), summary, order
 
 
-def begun(held: Held, records: RecordsRequest, summary: SummaryRequest, codebook: Codebook = CODEBOOK) -> Partial:
-    return Partial(View(records, needs_of(summary), held, codebook), Accumulator(summary))
+def begun(
+    held: Held,
+    records: RecordsRequest,
+    summary: SummaryRequest,
+    codebook: Codebook = CODEBOOK,
+    shared: SharedReaders | None = None,
+) -> Partial:
+    return Partial(View(records, needs_of(summary), held, codebook, shared), Accumulator(summary))
 
 
 def bits(table: SummaryTable) -> bytes:
@@ -240,6 +248,31 @@ def test_different_rows_with_their_counts_give_the_same_table(
     counted = begun(held, records, summary)
     counted.absorb(block)
     assert outcome(counted, order) == outcome(whole, order)
+
+
+@settings(max_examples=100 * SOAK, suppress_health_check=list(HealthCheck))
+@given(st.lists(asked(), min_size=2, max_size=4), st.integers(0, 10_000), st.integers(1, 120))
+def test_requests_that_share_their_readers_give_what_each_gives_alone(
+    requests: list[tuple[RecordsRequest, SummaryRequest, OrderRequest]], seed: int, count: int
+) -> None:
+    held, random = records_of(seed, count), Random(seed)  # noqa: S311 - made-up cuts
+    alone = []
+    for records, summary, order in requests:
+        partial = begun(held, records, summary)
+        partial.absorb(Block(held.records.select(list(partial.view.raw)), 0, held.place))
+        alone.append(outcome(partial, order))
+    readers = SharedReaders()
+    together = [begun(held, records, summary, shared=readers) for records, summary, _ in requests]
+    lists = [together, deepcopy(together), pickle.loads(pickle.dumps(together))]  # noqa: S301 - our own
+    cuts = sorted({0, count, *(random.randrange(count + 1) for _ in range(4))})
+    for start, end in random.sample(list(pairwise(cuts)), len(cuts) - 1):
+        block, partials = Block(held.records.slice(start, end - start), start, held.place), random.choice(lists)
+        for partial in partials:
+            partial.absorb(block)
+    for others in lists[1:]:
+        for one, other in zip(together, others, strict=True):
+            one.merge(other)
+    assert [outcome(one, order) for one, (*_, order) in zip(together, requests, strict=True)] == alone
 
 
 @pytest.mark.parametrize(

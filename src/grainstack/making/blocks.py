@@ -8,6 +8,7 @@ from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Begun, Made, Read, begun, finished, read_into
 from grainstack.records.opened import Opened
+from grainstack.records.readers.shared import SharedReaders
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import SummaryRequest
@@ -31,13 +32,14 @@ def make_blocks(kind: Kind, requests: Requests, opened: Opened, read: Read | Non
     return finished_blocks(each, requests, opened)
 
 
-def begun_blocks(kind: Kind, requests: Requests, opened: Opened) -> list[Begun]:
+def begun_blocks(kind: Kind, requests: Requests, opened: Opened, shared: SharedReaders | None = None) -> list[Begun]:
     """A table or chart before any record was read; a table with side-by-side blocks is several.
 
     Args:
         kind: Its kind.
         requests: What it is asked for.
         opened: The records.
+        shared: What others that are made of the same records read them with; none if it is not given.
 
     Raises:
         RequestError: As `make_blocks`.
@@ -45,9 +47,11 @@ def begun_blocks(kind: Kind, requests: Requests, opened: Opened) -> list[Begun]:
     summary = requests[SummaryRequest]
     blocks = _blocks(kind, requests)
     if len(blocks) < 2:
-        return [begun(kind, requests, opened)]
+        return [begun(kind, requests, opened, shared)]
     _check_blocks(summary, blocks)
-    return [begun(kind, requests.having(replace(summary, split=split, base=base)), opened) for split, base in blocks]
+    shared = shared or SharedReaders()
+    each = (requests.having(replace(summary, split=split, base=base)) for split, base in blocks)
+    return [begun(kind, one, opened, shared) for one in each]
 
 
 def finished_blocks(each: Sequence[Begun], requests: Requests, opened: Opened) -> Made:

@@ -17,6 +17,7 @@ from grainstack.making.items import check_items
 from grainstack.making.kind import Arrangement, Kind
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
+from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.reading import read_blocks, read_counted
 from grainstack.records.request import RecordsRequest
 from grainstack.records.view import Block, View
@@ -110,13 +111,14 @@ def make(kind: Kind, requests: Requests, opened: Opened, read: Read | None = Non
     return finished(one, opened)
 
 
-def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
+def begun(kind: Kind, requests: Requests, opened: Opened, shared: SharedReaders | None = None) -> Begun:
     """A table or chart before any record was read: its request checked and settled, its view and sums ready.
 
     Args:
         kind: What is made.
         requests: What was asked.
         opened: The records, opened and not read.
+        shared: What others that are made of the same records read them with; none if it is not given.
 
     Raises:
         RequestError: A request that contradicts itself, or names a column there is not.
@@ -131,7 +133,7 @@ def begun(kind: Kind, requests: Requests, opened: Opened) -> Begun:
     summary = with_design(summary, opened)
     settled = settled.having(summary)
     check_shares(settled)
-    view = View(settled[RecordsRequest], needs_of(summary), opened.source, opened.codebook)
+    view = View(settled[RecordsRequest], needs_of(summary), opened.source, opened.codebook, shared)
     return Begun(kind, settled, Partial(view, Accumulator(summary)))
 
 

@@ -13,6 +13,7 @@ from grainstack.plan.plan_file import Plan, PlanEntry, PlanError, Source
 from grainstack.plan.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened, open_records
+from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
@@ -96,10 +97,11 @@ def built(plan: Plan, entries: Sequence[PlanEntry]) -> list[Built]:
 def _begun(plan: Plan, entries: Sequence[PlanEntry], opened: Opened, faults: list[str]) -> Iterator[_Piece]:
     """Entries of one source before its records are read; those that ask for the same share what takes them in."""
     distinct: list[Begun] = []
+    readers = SharedReaders()
     for entry in entries:
         try:
             requests = _in_its_style(plan, entry)
-            begun = [_shared(one, distinct) for one in begun_blocks(entry.kind, requests, opened)]
+            begun = [_shared(one, distinct) for one in begun_blocks(entry.kind, requests, opened, readers)]
             yield _Piece(replace(entry, requests=requests), begun)
         except RequestError as error:
             faults.append(_fault(entry, error))

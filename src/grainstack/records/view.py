@@ -21,6 +21,7 @@ from grainstack.records.filters.filters import Filters
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader, NumberReader, Places
+from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sample import sampled_kinds
 from grainstack.records.source import Source
@@ -71,6 +72,7 @@ class View:
         needs: The columns the request works on, by what they are read as.
         source: What the source is called, which columns it has and what its first rows suggest; it is not kept.
         codebook: What is known of the columns.
+        shared: Readers that other views of the same source and codebook have already; none if it is not given.
 
     Attributes:
         filters: Which records count.
@@ -85,8 +87,15 @@ class View:
         RequestError: The request names a column there is not, or contradicts itself.
     """
 
-    def __init__(self, request: RecordsRequest, needs: Needs, source: Source, codebook: Codebook) -> None:
-        columns = ColumnReaders(request, codebook, source)
+    def __init__(
+        self,
+        request: RecordsRequest,
+        needs: Needs,
+        source: Source,
+        codebook: Codebook,
+        shared: SharedReaders | None = None,
+    ) -> None:
+        columns = ColumnReaders(request, codebook, source, shared)
         self._columns = columns
         self.source_notes: tuple[str, ...] = ()
         self._keep_empty = request.keep_empty

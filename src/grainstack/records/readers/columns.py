@@ -8,6 +8,7 @@ from grainstack.errors import IdleError, RecordsError, RequestError, listed, nea
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
+from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sample import sampled_codes
 from grainstack.records.source import FILE, Collected, Source, stem_of
@@ -32,6 +33,7 @@ class ColumnReaders:
         request: Bands, recodes, several-answer questions, long form.
         codebook: What is known of the columns.
         source: What the source is called and which columns it has.
+        shared: Readers that other views of the same source and codebook have already; none if it is not given.
 
     Attributes:
         source: What the source is called, for messages.
@@ -43,8 +45,11 @@ class ColumnReaders:
         RequestError: An option names a column there is not, or two options contradict each other.
     """
 
-    def __init__(self, request: RecordsRequest, codebook: Codebook, source: Source) -> None:
+    def __init__(
+        self, request: RecordsRequest, codebook: Codebook, source: Source, shared: SharedReaders | None = None
+    ) -> None:
         self.source = source.name
+        self._shared = shared or SharedReaders()
         self.long = _long_form(request, source, codebook)
         self.columns = self.long.columns if self.long else source.columns
         self._files = tuple(map(stem_of, source.files)) if isinstance(source, Collected) else ()
@@ -132,13 +137,14 @@ class ColumnReaders:
             return self._banded(rule, known)
         if known.columns or known.kind is Kind.MULTI:
             return self._several_answers(known)
-        return PlainLevels(known, self._level_list(known))
+        return self._plain_levels(known)
 
     def numbers(self, name: str) -> NumberReader:
         """How a column is read as numbers."""
         self.check(name)
         self._check_raw(name, banded=False)
-        return NumberReader(self.known(name), self.decimal)
+        known = self.known(name)
+        return self._shared.get((NumberReader, known, self.decimal), lambda: NumberReader(known, self.decimal))
 
     def _check_raw(self, name: str, *, banded: bool) -> None:
         """Refuses bands with a name of their own where the values of a column of the source are wanted.
@@ -214,6 +220,16 @@ class ColumnReaders:
         self._lists.append(levels)
         return levels
 
+    def _plain_levels(self, known: CodebookVariable) -> PlainLevels:
+        """A reader of a column's values, shared with whoever reads them alike."""
+        recodes = tuple(self._recodes.get(known.name, {}).items())
+        alike = (PlainLevels, known, recodes, self._request.missing, self._request.items, self._request.to_long)
+        reader = self._shared.get(alike, lambda: PlainLevels(known, self._level_list(known)))
+        self._used.add(("recode", known.name))
+        if reader.levels not in self._lists:
+            self._lists.append(reader.levels)
+        return reader
+
     def _several_answers(self, known: CodebookVariable) -> LevelReader:
         from grainstack.records.readers.answers import (  # noqa: PLC0415 - few questions need it
             AnswerColumns,
@@ -241,8 +257,8 @@ class ColumnReaders:
         return known.separator_in(sampled_codes(self._head(), [known.name])[known.name])
 
     def let_go(self) -> None:
-        """Forgets the source, once all readers are made: it may be a stream, which cannot be copied."""
-        self._head = None
+        """Forgets the source and other views, once all readers are made: a stream cannot be copied."""
+        self._head, self._shared = None, SharedReaders()
 
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:

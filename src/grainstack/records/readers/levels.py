@@ -201,8 +201,8 @@ class LevelList:
         return len(self.met)
 
     def labels(self) -> Iterator[str]:
-        """The labels of the levels met so far."""
-        return (level.label for level in self.met)
+        """The labels of the levels met so far, in the order in which records have them first."""
+        return (self.met[place].label for place in self.as_found())
 
     def _add(self, level: Level, position: tuple[int, int]) -> int:
         place = self._places.setdefault(level.code, len(self.met))

@@ -11,6 +11,7 @@ from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import LevelList, Rows
+from grainstack.records.readers.shared import LastRead
 from grainstack.records.values import Strays, as_numbers, as_texts
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, Variable
 
@@ -69,10 +70,14 @@ class NumberReader:
         self._variable = variable
         self._decimal = decimal
         self._missing = [float(code) for code in variable.missing if is_number(code)]
+        self._last: LastRead[tuple[Numbers, Strays]] = LastRead()
 
     def read(self, batch: pa.RecordBatch) -> tuple[Numbers, Strays]:
         """The numbers, shape (records,), and where other text stands (record, text)."""
         column = batch.column(self._variable.name)
+        return self._last.get(column, 0, lambda: self._read(column))
+
+    def _read(self, column: pa.Array) -> tuple[Numbers, Strays]:
         numbers, strays = as_numbers(column, self._variable.name, self._decimal)
         if self._missing:
             numbers = np.where(np.isin(numbers, self._missing), np.nan, numbers)
@@ -93,11 +98,20 @@ class PlainLevels:
         self.raw: tuple[str, ...] = (variable.name,)
         self.levels = levels
         self._variable = variable
+        self._last: LastRead[pa.DictionaryArray] = LastRead()
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
         """The column, dictionary-coded."""
-        codes = self.levels.encode(as_texts(batch.column(self._variable.name), self._variable.name), rows)
-        return level_column(codes, self.levels.column), []
+        column = batch.column(self._variable.name)
+        if rows.kept is not None and len(rows.kept) == len(column):
+            rows = Rows(rows.first)
+        if rows.kept is not None:
+            return self._read(column, rows), []
+        return self._last.get(column, rows.first, lambda: self._read(column, rows)), []
+
+    def _read(self, column: pa.Array, rows: Rows) -> pa.DictionaryArray:
+        codes = self.levels.encode(as_texts(column, self._variable.name), rows)
+        return level_column(codes, self.levels.column)
 
     def variable(self) -> Variable:
         """What is known of it."""

@@ -364,16 +364,18 @@ class Accumulator:
         if self.calibration is not None and batch.owners is None and not self.several:
             everyone = self.design.place_known(batch)
             self.calibration.absorb(batch, everyone, cells, ratios, weights)
-        joined = [JointRows(rows.records(batch.owners), row_units, cells, weights)]
+        times = None if batch.times is None else np.asarray(rows.of(batch.times), dtype=np.int64)
+        joined = [JointRows(rows.records(batch.owners), row_units, cells, weights, times)]
         if self.several:
             outer_cells, owners = self._outer_cells(batch, rows)
             named = self.request.design.weight
             weight = Column(batch.numbers(named)[owners]) if named else None
             outer_units = self.outer_design.place(batch, 0 if self.outer is None else len(self.outer))[owners]
-            repeats = None if batch.times is None else Column(batch.times[owners].astype(np.float64))
+            outer_times = None if batch.times is None else batch.times[owners].astype(np.int64)
+            repeats = None if outer_times is None else Column(outer_times.astype(np.float64))
             self.outer_design.absorb(outer_units, outer_cells, {COUNT: (None, None)}, weight, repeats)
             records = owners if batch.owners is None else batch.owners[owners]
-            joined.append(JointRows(records, outer_units, outer_cells, weight))
+            joined.append(JointRows(records, outer_units, outer_cells, weight, outer_times))
         may_meet = batch.owners is not None or self.wanted.tested  # answers of one record never meet in one cell
         if self.joint is not None and may_meet:
             self.joint.absorb(joined, ratios)

@@ -25,12 +25,14 @@ class JointRows:
         units: Its unit in the design.
         cells: Its cell; negative ones are passed over.
         weights: Its weight; None where every record weighs 1.
+        times: How many records it stands for; None where it stands for itself.
     """
 
     owners: Integers | None
     units: Integers
     cells: Cells
     weights: Column | None
+    times: Integers | None = None
 
 
 @dataclass(slots=True)
@@ -71,15 +73,20 @@ class JointSums:
         count, ones = len(self.keys), np.ones(len(cells))
         weights = ones if inner.weights is None else _joined([one.weights for one in rows])[order]
         squared = weights[first] ** 2
+        times = None
+        if inner.times is not None:
+            times = np.concatenate([one.times for one in rows if one.times is not None])[order][first]
         for name, both in ratios.items():
             plain = np.full(len(cells) - len(inner.cells), 1.0 if name == COUNT else np.nan)
             x, y = (ones if one is None else np.concatenate([one.numbers, plain])[order] for one in both)
             keep = ~np.isnan(x + y)[first] & ~np.isnan(x + y)[second]
-            counted = np.bincount(places[keep], minlength=count).astype(np.int64)
+            kept_times = None if times is None else times[keep]
+            counted = np.bincount(places[keep], kept_times, count).astype(np.int64)
             self.records[name] = grown(self.records.get(name, counted[:0]), count) + counted
             sums = self.sums.setdefault(name, (ExactSums(), ExactSums(), ExactSums(), ExactSums()))
             for one, (a, b) in zip(sums, ((x, x), (x, y), (y, x), (y, y)), strict=True):
-                one.add(places[keep], (squared * a[first] * b[second])[keep], count)
+                for part in _repeated((squared * a[first] * b[second])[keep], kept_times):
+                    one.add(places[keep], part, count)
 
     def merge(self, other: "JointSums", units: Integers, cells: Integers, outer: Integers | None) -> None:
         """Adds another set.
@@ -104,6 +111,19 @@ class JointSums:
         result.keys.add(in_order(_moved(self.keys.keys, units, cells, outer)))
         result.merge(self, units, cells, outer)
         return result
+
+
+def _repeated(products: Floats, times: Integers | None) -> list[Floats]:
+    """Products as often as they occur: parts whose sum is that without rounding, shape (products,) each.
+
+    Factors of at most 26 bits have a product that fits the 53 of a double (Veltkamp's splitting, Dekker 1971).
+    """
+    if times is None:
+        return [products]
+    scaled = products * (2.0**27 + 1)
+    high = scaled - (scaled - products)
+    few = times % 2**26
+    return [part * often for part in (high, products - high) for often in (few, times - few)]
 
 
 def _joined(columns: Sequence[Column | None]) -> Floats:
