@@ -2,7 +2,7 @@
 
 import os
 import tempfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
@@ -53,6 +53,20 @@ def write_whole(target: Path, content: bytes) -> None:
     """
     with streamed(target) as file:
         file.write(content)
+
+
+def write_all(targets: Sequence[Path], contents: Sequence[bytes]) -> None:
+    """Writes some files, each whole.
+
+    Args:
+        targets: The files.
+        contents: Their bytes, in the same order.
+
+    Raises:
+        OutputError: A file that cannot be written; those before it are written.
+    """
+    for target, content in zip(targets, contents, strict=True):
+        write_whole(target, content)
 
 
 @contextmanager

@@ -6,7 +6,6 @@ from pathlib import Path
 import pytest
 
 from grainstack.making import make
-from grainstack.plan import build as building
 from grainstack.records.opened import Opened
 from grainstack.summary.partial import Partial
 from tests.program.conftest import Run
@@ -138,10 +137,10 @@ def test_records_are_read_once_whatever_is_made_of_them(
         scans.append(len(partials))
         read(partials, opened)
 
-    monkeypatch.setattr(building, "read_into", counted)
+    monkeypatch.setattr(make, "read_into", counted)
     assert run("build", "plan.toml").returncode == 0
     assert scans == [2, 1]  # five tables that are asked for the same share their sums
-    assert len(list((folder / "out").iterdir())) == 6
+    assert len(list((folder / "out").iterdir())) == 6 + 1  # and the record of the build
 
 
 def test_defaults_and_a_style_count_where_they_can(run: Run, folder: Path) -> None:
@@ -221,7 +220,9 @@ def test_the_plan_of_the_guide_can_be_built(run: Run, folder: Path) -> None:
     )  # the demo's passengers are of one year
     done = run("build", "plan.toml")
     assert done.returncode == 0, done.stderr
-    assert {path.name for path in (folder / "out").iterdir()} == {"wait.svg", "wait.png", "costs.csv", "costs.md"}
+    assert {path.name for path in (folder / "out").iterdir()} == {
+        *("wait.svg", "wait.png", "costs.csv", "costs.md", "build.json")
+    }
 
 
 def test_a_table_and_charts_of_the_same_figures_are_what_each_is_alone(run: Run, folder: Path) -> None:

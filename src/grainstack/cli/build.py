@@ -5,15 +5,15 @@ from typing import TYPE_CHECKING
 
 from grainstack.cli.failing import say, show
 from grainstack.cli.options import Positional
-from grainstack.errors import OutputError, RequestError
+from grainstack.errors import RequestError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
 from grainstack.words import Request, switch, word
 
 if TYPE_CHECKING:
-    from grainstack.plan.build import Built
-    from grainstack.plan.plan_file import Plan, PlanEntry
+    from grainstack.plan.plan_file import Plan
+    from grainstack.plan.writing import Build
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +30,7 @@ class BuildRequest(Request):
         (), "A value for a param of the plan; repeatable.", group="Plan", metavar="NAME=VALUE"
     )
     list: bool = switch("Show entries and params, and make nothing.", group="Plan")
+    fresh: bool = switch("Make all entries, whatever is there already.", group="Plan")
     out: str | None = word(
         None, "The folder for what is made; `out` beside the plan.", group="Output", metavar="FOLDER"
     )
@@ -54,12 +55,15 @@ POSITIONAL = Positional("plan", "The plan file.")
 
 
 def run(requests: Requests) -> None:
-    """Makes every table and chart of a plan, in the formats it names."""
+    """Makes the tables and charts of a plan, in the formats it names; those that would come out the same are left."""
     from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.making.make import read_into  # noqa: PLC0415
     from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
-    from grainstack.plan.build import built, chosen  # noqa: PLC0415
+    from grainstack.plan.build import Sums, chosen  # noqa: PLC0415
     from grainstack.plan.plan_file import read_plan  # noqa: PLC0415
+    from grainstack.plan.writing import Tools, build  # noqa: PLC0415
     from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
+    from grainstack.report.outputs import put  # noqa: PLC0415
 
     asked: BuildRequest = requests[BuildRequest]
     endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
@@ -70,12 +74,7 @@ def run(requests: Requests) -> None:
         return
     entries = chosen(plan, asked.only, asked.allow)
     folder = Path(asked.out) if asked.out else plan.path.parent / "out"
-    targets = {entry.name: _targets(folder, entry) for entry in entries}
-    made = built(plan, entries)
-    folder.mkdir(parents=True, exist_ok=True)
-    for one in made:
-        for line in _written(one, targets[one.entry.name]):
-            say(line)
+    _tell(build(plan, entries, folder, Tools(read_into, put, Sums()), fresh=asked.fresh))
 
 
 def _listed(plan: "Plan") -> str:
@@ -85,36 +84,16 @@ def _listed(plan: "Plan") -> str:
     return "\n".join(lines)
 
 
-def _targets(folder: Path, entry: "PlanEntry") -> list[Path]:
-    """The files of an entry, none of which leads out of the folder.
-
-    Raises:
-        OutputError: One would.
-    """
-    targets = [folder / f"{entry.name}.{ending}" for ending in entry.formats]
-    for target in targets:
-        if target.resolve().parent != folder.resolve():
-            raise OutputError(f"{target} leads out of {folder}.", "Remove the link there, or name another folder.")
-    return targets
-
-
-def _written(one: "Built", targets: list[Path]) -> list[str]:
-    """Writes what was made, and gives what is to be said of it."""
+def _tell(done: "Build") -> None:
+    """Says what a build did."""
     from grainstack.plan.speech import PLANNED  # noqa: PLC0415 - loaded by then
 
-    advice = list(one.made.advice)
-    if one.scene is None:
-        from grainstack.output import write_whole  # noqa: PLC0415 - loaded by then
-        from grainstack.report.formats import table_as  # noqa: PLC0415
-
-        for target in targets:
-            write_whole(target, table_as(target.suffix, one.made))
-    else:
-        from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - loaded by then
-        from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415
-        from grainstack.paint.formats import write_pictures  # noqa: PLC0415
-
-        write_pictures(one.scene, targets, one.made.requests[PictureRequest].dpi)
-        advice += advice_on_room(one.scene)
-    lines = [f"Wrote {target}." for target in targets]
-    return lines + [worded(f"{one.entry.name}: {text}", PLANNED) for text in map(str, advice)]
+    for one in done.written:
+        for target in one.targets:
+            say(f"Wrote {target}.")
+        for advice in one.advice:
+            say(worded(f"{one.built.piece.entry.name}: {advice}", PLANNED))
+    if done.unchanged:
+        say(f"Unchanged, left as they are: {', '.join(done.unchanged)}.")
+    if done.left_over:
+        say(f"In the plan no more, left as they are: {', '.join(map(str, done.left_over))}.")

@@ -82,10 +82,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     chart = kind.product is Product.CHART
     targets = [Path(name) for name in (typed[PictureOutput] if chart else typed[TableOutput]).out]
     check_targets(targets, inputs_of(requests[RecordsRequest]), PICTURE_ENDINGS if chart else TABLE_ENDINGS)
-    if not targets:
-        check_medium(requests)
-    elif chart:
-        check_pixels(requests, targets)
+    check_medium(requests, targets)
     style = None
     if chart:
         from grainstack.making.house_style import styled  # noqa: PLC0415 - charts only
@@ -95,12 +92,9 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
     made = _made(kind, requests, opened, reading_on(typed[EngineRequest]))
-    of_drawing: Sequence[Advice] = ()
+    of_drawing = _write(made, targets) if targets else _show(made)
     if chart:
-        of_drawing = _draw(made, targets)
         _say_order(made, targets)
-    else:
-        _print(made, targets)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
     if style:
@@ -169,13 +163,15 @@ def check_explain(asked: EngineRequest, opened: "Opened") -> None:
         )
 
 
-def check_medium(requests: Requests) -> None:
-    """Refuses what makes a difference in pictures only where none is drawn.
+def check_medium(requests: Requests, targets: Sequence[Path] = ()) -> None:
+    """Refuses what makes a difference in pictures only where none is drawn, and pixels where none are counted.
 
     Raises:
         IdleError: Names the option.
     """
-    for request in requests:
+    if any(target.suffix.lower() in PICTURE_ENDINGS for target in targets):
+        _check_pixels(requests, targets)
+    for request in () if targets else requests:
         given = request.given()
         for entry in entries(type(request)):
             if entry.name in given and entry.word.medium is Medium.PICTURE:
@@ -185,12 +181,8 @@ def check_medium(requests: Requests) -> None:
                 )
 
 
-def check_pixels(requests: Requests, targets: Sequence[Path]) -> None:
-    """Refuses a number of pixels where nothing is measured in them.
-
-    Raises:
-        IdleError: No target is made of pixels, and the size is not given in them.
-    """
+def _check_pixels(requests: Requests, targets: Sequence[Path]) -> None:
+    """Refuses a number of pixels where no target is made of them, and the size is not given in them."""
     from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - loaded by the kind
 
     picture = requests[PictureRequest]
@@ -219,36 +211,32 @@ def _speak(made: "Made", of_drawing: Sequence[Advice], messages: MessagesRequest
         say(made.table.provenance.account() + ".")
 
 
-def _draw(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
-    """Draws it, and gives the advice that only the drawing can."""
-    if targets:
-        from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - loaded by the drawing
-        from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - loaded by the kind
-        from grainstack.paint.formats import write_pictures  # noqa: PLC0415 - a terminal needs none of it
+def _write(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
+    """Writes it into files, and gives the advice that only its outputs can."""
+    from grainstack.output import write_all  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.report.outputs import outputs_of  # noqa: PLC0415
 
-        scene = made.picture()
-        for written in write_pictures(scene, targets, made.requests[PictureRequest].dpi):
-            say(f"Wrote {written}.")
-        return advice_on_room(scene)
-    from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
-
-    columns, colors = terminal_width()
-    show(paint(made.rows(columns), colors=colors))
-    return ()
-
-
-def _print(made: "Made", targets: Sequence[Path]) -> None:
-    from grainstack.output import write_whole  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.report.formats import table_as, table_text  # noqa: PLC0415
-
-    if not targets:
-        columns = shutil.get_terminal_size(_USUAL).columns if sys.stdout.isatty() else None
-        table, gap, notes = table_text(made, columns).partition("\n\n")
-        show(table + gap + wrapped(worded(notes, TYPED), sys.stdout))
-    contents = [table_as(target.suffix.lower(), made) for target in targets]
-    for target, content in zip(targets, contents, strict=True):
-        write_whole(target, content)
+    outputs = outputs_of(made, [target.suffix.lower() for target in targets])
+    write_all(targets, outputs.contents)
+    for target in targets:
         say(f"Wrote {target}.")
+    return outputs.advice
+
+
+def _show(made: "Made") -> Sequence[Advice]:
+    """Shows it in the terminal, or to whatever reads what the command prints; advice is on its figures alone."""
+    if made.kind.product is Product.CHART:
+        from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
+
+        columns, colors = terminal_width()
+        show(paint(made.rows(columns), colors=colors))
+        return ()
+    from grainstack.report.formats import table_text  # noqa: PLC0415 - files need none of it
+
+    width = shutil.get_terminal_size(_USUAL).columns if sys.stdout.isatty() else None
+    table, gap, notes = table_text(made, width).partition("\n\n")
+    show(table + gap + wrapped(worded(notes, TYPED), sys.stdout))
+    return ()
 
 
 def _say_order(made: "Made", targets: Sequence[Path]) -> None:

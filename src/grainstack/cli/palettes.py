@@ -34,15 +34,17 @@ def run(requests: Requests) -> None:
     from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415
     from grainstack.cli.kinds import check_medium, terminal_width  # noqa: PLC0415
     from grainstack.making.house_style import styled  # noqa: PLC0415
-    from grainstack.output import check_targets  # noqa: PLC0415
-    from grainstack.paint.formats import write_pictures  # noqa: PLC0415
+    from grainstack.output import check_targets, write_all  # noqa: PLC0415
+    from grainstack.paint.formats import painted_in  # noqa: PLC0415
 
     targets = [Path(name) for name in requests[PalettesOutput].out]
     check_targets(targets, [], PICTURE_ENDINGS)
     if targets:
         look = look_of(styled(Requests(picture))[0])
-        for written in write_pictures(palettes_scene(picture.points, look), targets, picture.dpi):
-            say(f"Wrote {written}.")
+        endings = [target.suffix.lower() for target in targets]
+        write_all(targets, painted_in(palettes_scene(picture.points, look), endings, picture.dpi))
+        for target in targets:
+            say(f"Wrote {target}.")
     else:
         check_medium(Requests(picture))
         if picture.given():

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from importlib import import_module
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -24,17 +23,15 @@ def painted(scene: "Scene", ending: str, dpi: float) -> bytes:
     return content
 
 
-def write_pictures(scene: "Scene", targets: Sequence[Path], dpi: float) -> Sequence[Path]:
-    """Writes a scene into files, each in the format of its ending; none is written unless all can be painted.
+def painted_in(scene: "Scene", endings: Sequence[str], dpi: float) -> tuple[bytes, ...]:
+    """A scene in several formats, in the typefaces it was composed in.
 
-    Raises:
-        OutputError: A file that cannot be written.
+    Args:
+        scene: The picture.
+        endings: The endings, in lower case, each one of `PICTURE_ENDINGS`.
+        dpi: Pixels per inch, for formats made of pixels.
     """
     from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415 - known endings alone need none of it
-    from grainstack.output import write_whole  # noqa: PLC0415
 
     with set_in(scene.typefaces):
-        contents = [painted(scene, target.suffix.lower(), dpi) for target in targets]
-    for target, content in zip(targets, contents, strict=True):
-        write_whole(target, content)
-    return targets
+        return tuple(painted(scene, ending, dpi) for ending in endings)

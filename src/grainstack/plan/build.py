@@ -1,26 +1,51 @@
 """Building a plan: each source is opened and read once, whatever is made of it."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
+from pathlib import Path
 from typing import TYPE_CHECKING
 
+from grainstack import __version__
+from grainstack.chart.look.house import HouseStyle
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.blocks import begun_blocks, finished_blocks
 from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
-from grainstack.making.make import Begun, Made, read_into
+from grainstack.making.make import Begun, Made, Read
+from grainstack.plan.digests import digest_of, digest_of_file
 from grainstack.plan.plan_file import Plan, PlanEntry, PlanError, Source
+from grainstack.plan.record import FileStates
 from grainstack.plan.speech import PLANNED
 from grainstack.quick import dataclass
-from grainstack.records.opened import Opened, open_records
+from grainstack.records.opened import Opened, inputs_of, open_records
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
 from grainstack.summary.request import SummaryRequest
+from grainstack.words import Request
 
 if TYPE_CHECKING:
-    from grainstack.chart.scene import Scene
+    from grainstack.summary.partial import Partial
+
+_PATHS = ("file", "codebook")  # of what tells where records are: their content counts, and not where they lie
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """An entry that waits for its records.
+
+    Attributes:
+        entry: What was planned, in the style it is drawn in.
+        begun: What takes the records in; a table with side-by-side blocks has several.
+        opened: The records.
+        made_of: The digest of everything it is made of; empty where only reading the records would tell.
+    """
+
+    entry: PlanEntry
+    begun: tuple[Begun, ...]
+    opened: Opened
+    made_of: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,22 +53,68 @@ class Built:
     """A table or chart of a plan.
 
     Attributes:
-        entry: What was planned.
+        piece: What was planned.
         made: What was made.
-        scene: It as a picture; None for a table.
     """
 
-    entry: PlanEntry
+    piece: Piece
     made: Made
-    scene: "Scene | None"
 
 
-@dataclass(frozen=True, slots=True)
-class _Piece:
-    """An entry that waits for its records, and what takes them in."""
+class Sums:
+    """What was made of records so far, by what it is made of.
 
-    entry: PlanEntry
-    begun: list[Begun]
+    Entries that ask for the same share it, and so do builds in a row as long as the records stay the same.
+    """
+
+    def __init__(self) -> None:
+        self._known: dict[str, Partial] = {}
+        self._read: set[str] = set()
+        self._lasting: set[str] = set()
+
+    def sharing(self, one: Begun, source: str, *, lasting: bool) -> Begun:
+        """A piece with the sums of another that asks for the same, if there is one.
+
+        Args:
+            one: The piece.
+            source: Tells its records from others.
+            lasting: Whether that still does so in a later build.
+        """
+        key = self._key(one, source)
+        if lasting:
+            self._lasting.add(key)
+        return replace(one, partial=self._known.setdefault(key, one.partial))
+
+    def read(self, pieces: Sequence[Piece], read: Read) -> None:
+        """Reads the records of some pieces, each source once, as far as that was not done before.
+
+        Args:
+            pieces: The pieces.
+            read: Has the records of one source read.
+
+        Raises:
+            RecordsError: Records that cannot be read.
+        """
+        waiting: dict[int, tuple[Opened, dict[str, Partial]]] = {}
+        for piece in pieces:
+            _, partials = waiting.setdefault(id(piece.opened), (piece.opened, {}))
+            keys = {key for key, partial in self._known.items() if any(one.partial is partial for one in piece.begun)}
+            partials.update({key: self._known[key] for key in keys - self._read})
+        for opened, partials in waiting.values():
+            if partials:
+                read(list(partials.values()), opened)
+                self._read |= set(partials)
+
+    def forget_all_but(self, pieces: Sequence[Piece]) -> None:
+        """Keeps what these pieces use and a later build can use again."""
+        used = {id(one.partial) for piece in pieces for one in piece.begun}
+        kept = {key for key, one in self._known.items() if id(one) in used and key in self._lasting & self._read}
+        self._known = {key: one for key, one in self._known.items() if key in kept}
+        self._read &= kept
+        self._lasting &= kept
+
+    def _key(self, one: Begun, source: str) -> str:
+        return digest_of(source, one.requests[RecordsRequest], one.requests[SummaryRequest])
 
 
 def chosen(plan: Plan, names: Sequence[str], allowed: Sequence[str] = ()) -> tuple[PlanEntry, ...]:
@@ -69,42 +140,84 @@ def chosen(plan: Plan, names: Sequence[str], allowed: Sequence[str] = ()) -> tup
     return entries
 
 
-def built(plan: Plan, entries: Sequence[PlanEntry]) -> list[Built]:
-    """Makes entries, in their order; whatever is wrong with any of them is known before the first is handed over.
+def pieces_of(plan: Plan, entries: Sequence[PlanEntry], states: FileStates, sums: Sums) -> list[Piece]:
+    """Entries before any record is read; whatever is wrong with any of them is told at once.
 
     Args:
         plan: The plan, for its style.
         entries: What is to be made.
+        states: The states of the files that are read.
+        sums: What was made of records before.
 
     Raises:
-        PlanError: Entries that cannot be met, or drawn; all of them are named.
-        RecordsError: Records that cannot be read.
+        PlanError: Entries that cannot be met; all of them are named.
+        RecordsError: Records that cannot be opened.
     """
-    sources: dict[Source, list[PlanEntry]] = {}
-    for entry in entries:
-        sources.setdefault(entry.source, []).append(entry)
     faults: list[str] = []
-    opened = {source: open_records(of_it[0].requests[RecordsRequest]) for source, of_it in sources.items()}
-    pieces = {source: list(_begun(plan, of_it, opened[source], faults)) for source, of_it in sources.items()}
-    if not faults:
-        made = [one for source, of_it in pieces.items() for one in _made(of_it, opened[source], faults)]
+    sources: dict[Source, _Records] = {}
+    pieces = []
+    for entry in entries:
+        if entry.source not in sources:
+            sources[entry.source] = _opened(entry, states)
+        try:
+            pieces.append(_piece(plan, entry, sources[entry.source], sums))
+        except RequestError as error:
+            faults.append(fault_of(entry, error))
     if faults:
         raise PlanError.of(faults, plan.path)
-    places = {entry.name: place for place, entry in enumerate(entries)}
-    return sorted(made, key=lambda one: places[one.entry.name])
+    return pieces
 
 
-def _begun(plan: Plan, entries: Sequence[PlanEntry], opened: Opened, faults: list[str]) -> Iterator[_Piece]:
-    """Entries of one source before its records are read; those that ask for the same share what takes them in."""
-    distinct: list[Begun] = []
-    readers = SharedReaders()
-    for entry in entries:
-        try:
-            requests = _in_its_style(plan, entry)
-            begun = [_shared(one, distinct) for one in begun_blocks(entry.kind, requests, opened, readers)]
-            yield _Piece(replace(entry, requests=requests), begun)
-        except RequestError as error:
-            faults.append(_fault(entry, error))
+@dataclass(frozen=True, slots=True)
+class _Records:
+    """The records of some entries.
+
+    Attributes:
+        opened: The records, opened.
+        readers: What reads their columns for all of these entries.
+        digest: The digest of records and codebook; empty where only reading them would tell.
+    """
+
+    opened: Opened
+    readers: SharedReaders
+    digest: str
+
+
+def _opened(entry: PlanEntry, states: FileStates) -> _Records:
+    """The records of an entry."""
+    asked = entry.requests[RecordsRequest]
+    opened = open_records(asked)
+    if any(file == "-" or "://" in file for file in asked.file):
+        return _Records(opened, SharedReaders(), "")
+    files = [(states.name_of(path), states.of(path)) for path in inputs_of(asked)]
+    contents = [(name, state.content) for name, state in files if state is not None]
+    how = [value for name, value in entry.source if name not in _PATHS]
+    return _Records(opened, SharedReaders(), digest_of(contents, how) if len(contents) == len(files) else "")
+
+
+def _piece(plan: Plan, entry: PlanEntry, records: _Records, sums: Sums) -> Piece:
+    requests = _in_its_style(plan, entry)
+    source, lasting = records.digest or digest_of(entry.source), bool(records.digest)
+    begun = tuple(
+        sums.sharing(one, source, lasting=lasting)
+        for one in begun_blocks(entry.kind, requests, records.opened, records.readers)
+    )
+    asked = [_without_paths(one) for one in (requests, *(one.requests for one in begun))]
+    made_of = digest_of(__version__, source, entry.kind.name, entry.formats, asked, _fonts_of(requests))
+    return Piece(replace(entry, requests=requests), begun, records.opened, made_of if lasting else "")
+
+
+def _without_paths(requests: Requests) -> list[Request]:
+    """What was asked, but for the paths of files, which say nothing of what is in them."""
+    records = replace(requests[RecordsRequest], file=(), codebook=None)
+    return [records if isinstance(one, RecordsRequest) else one for one in requests]
+
+
+def _fonts_of(requests: Requests) -> list[str]:
+    """The digests of the fonts of a style."""
+    style = requests[HouseStyle].style
+    named = (style.font, style.font_semibold, *style.fallback) if style else ()
+    return [digest_of_file(Path(name)) for name in named if name]
 
 
 def _in_its_style(plan: Plan, entry: PlanEntry) -> Requests:
@@ -118,27 +231,27 @@ def _in_its_style(plan: Plan, entry: PlanEntry) -> Requests:
     return styled(entry.requests)[0]
 
 
-def _shared(one: Begun, distinct: list[Begun]) -> Begun:
-    """A piece that takes its sums from one that is asked for the same; else itself, then one of the distinct ones."""
-    for other in distinct:
-        if all(one.requests[model] == other.requests[model] for model in (RecordsRequest, SummaryRequest)):
-            return replace(one, partial=other.partial)
-    distinct.append(one)
-    return one
+def finished_pieces(pieces: Sequence[Piece], faults: list[str]) -> list[Built]:
+    """The tables and charts once their records were read; those that cannot be are added to the faults.
 
-
-def _made(pieces: Sequence[_Piece], opened: Opened, faults: list[str]) -> Iterator[Built]:
-    """Entries of one source, its records read once."""
-    partials = {id(one.partial): one.partial for piece in pieces for one in piece.begun}
-    read_into(list(partials.values()), opened)
+    Args:
+        pieces: What has taken the records in.
+        faults: What is wrong with them, a line each.
+    """
+    found = []
     for piece in pieces:
-        entry = piece.entry
         try:
-            made = finished_blocks(piece.begun, entry.requests, opened)
-            yield Built(entry, made, made.picture() if entry.kind.product is Product.CHART else None)
+            found.append(Built(piece, finished_blocks(piece.begun, piece.entry.requests, piece.opened)))
         except GrainStackError as error:
-            faults.append(_fault(entry, error))
+            faults.append(fault_of(piece.entry, error))
+    return found
 
 
-def _fault(entry: PlanEntry, error: GrainStackError) -> str:
+def fault_of(entry: PlanEntry, error: GrainStackError) -> str:
+    """What is wrong with an entry, in a plan's words.
+
+    Args:
+        entry: The entry.
+        error: Why it cannot be made.
+    """
     return f"{entry.where}: {worded(f'{error.message} {error.remedy}'.rstrip(), PLANNED)}"

@@ -1,0 +1,161 @@
+"""The record a build leaves beside its outputs: what each was made of, and the figures in it.
+
+The next build skips what would come out the same; `changes` compares the figures of two builds.
+"""
+
+import json
+from collections.abc import Mapping
+from dataclasses import field
+from pathlib import Path
+from typing import Any
+
+from grainstack import __version__
+from grainstack.plan.digests import digest_of_file
+from grainstack.quick import dataclass
+
+RECORD = "build.json"
+_LAYOUT = 1  # of the file; a record of another layout counts as none
+
+
+@dataclass(frozen=True, slots=True)
+class FileState:
+    """A file as it was when it was read.
+
+    Attributes:
+        size: Its bytes.
+        modified: When it was changed last, in nanoseconds.
+        content: The digest of its content.
+    """
+
+    size: int
+    modified: int
+    content: str
+
+
+@dataclass(frozen=True, slots=True)
+class FigureRecord:
+    """A figure of an entry.
+
+    Attributes:
+        cell: The level of each column that makes up its cell, by the column's name.
+        figure: What it is: `Mean waiting time`.
+        estimate: The figure, unrounded; None where there is none.
+        shown: The figure as the table or chart writes it.
+        base: The records it rests on; None where they must not be shown.
+        flags: Why it should not be taken as solid.
+    """
+
+    cell: Mapping[str, str]
+    figure: str
+    estimate: float | None
+    shown: str
+    base: int | None
+    flags: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class EntryRecord:
+    """What was made of an entry.
+
+    Attributes:
+        made_of: The digest of everything it was made of; empty where that cannot be told, as for a database.
+        outputs: The digests of its files, by their names.
+        figures: Its figures.
+    """
+
+    made_of: str
+    outputs: Mapping[str, str]
+    figures: tuple[FigureRecord, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class BuildRecord:
+    """What a folder was built of.
+
+    Attributes:
+        files: The files that were read, by their paths from the folder of the plan.
+        entries: What was made, by the names of entries.
+    """
+
+    files: Mapping[str, FileState] = field(default_factory=dict)
+    entries: Mapping[str, EntryRecord] = field(default_factory=dict)
+
+
+def read_record(folder: Path) -> BuildRecord:
+    """The record of a folder; an empty one where there is none that can be read.
+
+    Args:
+        folder: Where outputs were written.
+    """
+    try:
+        content = json.loads((folder / RECORD).read_text("utf-8"))
+        if content["layout"] != _LAYOUT:
+            return BuildRecord()
+        files = {path: FileState(**state) for path, state in content["files"].items()}
+        return BuildRecord(files, {name: _entry_of(one) for name, one in content["entries"].items()})
+    except (OSError, ValueError, KeyError, TypeError, AttributeError):
+        return BuildRecord()
+
+
+def record_as_json(record: BuildRecord) -> bytes:
+    """A record as the content of its file."""
+    content = {
+        "layout": _LAYOUT,
+        "program": __version__,
+        "files": {
+            path: {"size": one.size, "modified": one.modified, "content": one.content}
+            for path, one in sorted(record.files.items())
+        },
+        "entries": {
+            name: {
+                "made_of": one.made_of,
+                "outputs": dict(one.outputs),
+                "figures": [_as_row(figure) for figure in one.figures],
+            }
+            for name, one in record.entries.items()
+        },
+    }
+    return (json.dumps(content, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode()
+
+
+def _as_row(figure: FigureRecord) -> list[Any]:
+    return [dict(figure.cell), figure.figure, figure.estimate, figure.shown, figure.base, list(figure.flags)]
+
+
+def _entry_of(content: Mapping[str, Any]) -> EntryRecord:
+    rows = content["figures"]
+    figures = [
+        FigureRecord(cell, name, number, text, base, tuple(flags)) for cell, name, number, text, base, flags in rows
+    ]
+    return EntryRecord(content["made_of"], content["outputs"], tuple(figures))
+
+
+class FileStates:
+    """The states of files, each worked out once; the content of one that looks the same is not read again.
+
+    Args:
+        folder: The folder their paths are told from.
+        before: What is known of them from last time.
+    """
+
+    def __init__(self, folder: Path, before: Mapping[str, FileState]) -> None:
+        self._folder = folder.resolve()
+        self._before = before
+        self.known: dict[str, FileState] = {}
+
+    def of(self, path: Path) -> FileState | None:
+        """The state of a file; None where it is none, such as a pipe."""
+        if not path.is_file():
+            return None
+        name = self.name_of(path)
+        if name not in self.known:
+            about, before = path.stat(), self._before.get(name)
+            same = before is not None and (before.size, before.modified) == (about.st_size, about.st_mtime_ns)
+            content = before.content if same and before is not None else digest_of_file(path)
+            self.known[name] = FileState(about.st_size, about.st_mtime_ns, content)
+        return self.known[name]
+
+    def name_of(self, path: Path) -> str:
+        """The path of a file from the folder of the plan, as far as it lies there."""
+        whole = path.resolve()
+        return whole.relative_to(self._folder).as_posix() if whole.is_relative_to(self._folder) else str(whole)

@@ -1,0 +1,168 @@
+"""What a build writes: all of it is made before the first file is written, and a record of it stays beside it."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from grainstack.advice import Advice
+from grainstack.errors import GrainStackError, OutputError
+from grainstack.making.make import Made, Read
+from grainstack.making.outputs import Outputs
+from grainstack.output import write_all, write_whole
+from grainstack.plan.build import Built, Piece, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.digests import digest_of_bytes, digest_of_file
+from grainstack.plan.figures import figures_in
+from grainstack.plan.plan_file import Plan, PlanEntry, PlanError
+from grainstack.plan.record import RECORD, BuildRecord, EntryRecord, FileStates, read_record, record_as_json
+from grainstack.quick import dataclass
+from grainstack.records.opened import inputs_of
+from grainstack.records.request import RecordsRequest
+
+Put = Callable[[Sequence[tuple[Made, Sequence[str]]]], "Sequence[Outputs | GrainStackError]"]
+
+
+@dataclass(frozen=True, slots=True)
+class Tools:
+    """How a build reads and writes.
+
+    Attributes:
+        read: Has the records of one source read.
+        put: Puts tables and charts into formats, named by their endings; gives for each the outputs, or why not.
+        sums: What was made of records before.
+    """
+
+    read: Read
+    put: Put
+    sums: Sums
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """An entry that was made.
+
+    Attributes:
+        built: What was made.
+        targets: The files it was written into.
+        advice: What an analyst should know of it.
+    """
+
+    built: Built
+    targets: tuple[Path, ...]
+    advice: tuple[Advice, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Build:
+    """What a build did.
+
+    Attributes:
+        written: The entries that were made, in the order of the plan.
+        unchanged: The names of those that would come out the same and were left as they are.
+        left_over: Files of entries that the plan has no more.
+    """
+
+    written: tuple[Written, ...]
+    unchanged: tuple[str, ...]
+    left_over: tuple[Path, ...]
+
+
+def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, *, fresh: bool = False) -> Build:
+    """Makes the entries of a plan that are not there already as they would come out.
+
+    Args:
+        plan: The plan.
+        entries: Which of its entries.
+        folder: Where they are written; it is made if there is none.
+        tools: How records are read and outputs are made.
+        fresh: Whether all of them are made, whatever is there.
+
+    Raises:
+        PlanError: Entries that cannot be made; all of them are named, and nothing is written.
+        RecordsError: Records that cannot be read.
+        OutputError: A file that cannot be written, lies outside the folder or is being read.
+    """
+    targets = {entry.name: _targets(plan, folder, entry) for entry in entries}
+    before = read_record(folder)
+    states = FileStates(plan.path.parent, {} if fresh else before.files)
+    pieces = pieces_of(plan, entries, states, tools.sums)
+    waiting = [piece for piece in pieces if fresh or not _is_there(piece, before, targets[piece.entry.name])]
+    tools.sums.read(waiting, tools.read)
+    faults: list[str] = []
+    built = finished_pieces(waiting, faults)
+    outputs = _outputs(built, tools.put, faults)
+    if faults:
+        raise PlanError.of(faults, plan.path)
+    tools.sums.forget_all_but(pieces)
+    if built:
+        folder.mkdir(parents=True, exist_ok=True)
+    written = []
+    records = {}
+    for one, output in zip(built, outputs, strict=True):
+        name = one.piece.entry.name
+        write_all(targets[name], output.contents)
+        written.append(Written(one, targets[name], (*one.made.advice, *output.advice)))
+        digests = {
+            target.name: digest_of_bytes(content)
+            for target, content in zip(targets[name], output.contents, strict=True)
+        }
+        records[name] = EntryRecord(one.piece.made_of, digests, figures_in(one.made))
+    left_over = _left_over(plan, folder, before)
+    _write_record(plan, folder, before, BuildRecord(states.known, records))
+    made = {one.piece.entry.name for one in built}
+    return Build(tuple(written), tuple(entry.name for entry in entries if entry.name not in made), left_over)
+
+
+def _targets(plan: Plan, folder: Path, entry: PlanEntry) -> tuple[Path, ...]:
+    """The files of an entry: none leads out of the folder, and none is being read.
+
+    Raises:
+        OutputError: One does, or is.
+    """
+    targets = tuple(folder / f"{entry.name}.{ending}" for ending in entry.formats)
+    read = {path.resolve() for path in (plan.path, *inputs_of(entry.requests[RecordsRequest]))}
+    for target in targets:
+        if target.resolve().parent != folder.resolve():
+            raise OutputError(f"{target} leads out of {folder}.", "Remove the link there, or name another folder.")
+        if target.resolve() in read:
+            raise OutputError(
+                f"Cannot write {target}: it is being read.", "Inputs are never changed; rename the entry."
+            )
+        if target.name == RECORD:
+            raise OutputError(f"{target} is where the build keeps its record.", "Rename the entry.")
+    return targets
+
+
+def _is_there(piece: Piece, before: BuildRecord, targets: Sequence[Path]) -> bool:
+    """Whether the files of a piece are there just as they would be made."""
+    record = before.entries.get(piece.entry.name)
+    if record is None or not piece.made_of or record.made_of != piece.made_of:
+        return False
+    return all(target.is_file() and record.outputs.get(target.name) == digest_of_file(target) for target in targets)
+
+
+def _outputs(built: Sequence[Built], put: Put, faults: list[str]) -> list[Outputs]:
+    """What was made in the formats of its entries; what cannot be drawn is added to the faults."""
+    asked = [(one.made, [f".{ending}" for ending in one.piece.entry.formats]) for one in built]
+    found = []
+    for one, output in zip(built, put(asked), strict=True):
+        if isinstance(output, GrainStackError):
+            faults.append(fault_of(one.piece.entry, output))
+        else:
+            found.append(output)
+    return found
+
+
+def _left_over(plan: Plan, folder: Path, before: BuildRecord) -> tuple[Path, ...]:
+    """The files of entries that were made once and are in the plan no more."""
+    planned = {f"{entry.name}.{ending}" for entry in plan.entries for ending in entry.formats}
+    made = [folder / name for entry in before.entries.values() for name in entry.outputs if name not in planned]
+    return tuple(path for path in made if path.is_file())
+
+
+def _write_record(plan: Plan, folder: Path, before: BuildRecord, made: BuildRecord) -> None:
+    """Writes the record, if it is another: what was made now, and what is still there from before."""
+    entries = {entry.name: made.entries.get(entry.name) or before.entries.get(entry.name) for entry in plan.entries}
+    known = {name: entry for name, entry in entries.items() if entry is not None}
+    record = record_as_json(BuildRecord({**before.files, **made.files}, known))
+    target = folder / RECORD
+    if not target.is_file() or target.read_bytes() != record:
+        write_whole(target, record)

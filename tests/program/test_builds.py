@@ -1,0 +1,147 @@
+"""Builds in a row: what would come out the same is left, and whatever it was made of is looked at."""
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from tests.program.conftest import Run
+
+PLAN = """[records]
+file = "passengers.csv"
+
+[records.costs]
+file = "costs.csv"
+
+[[chart]]
+name = "wait"
+kind = "bar"
+by = "route"
+measure = "wait"
+title = "Waiting"
+formats = ["svg", "png"]
+
+[[table]]
+name = "tickets"
+by = "ticket"
+
+[[table]]
+name = "spending"
+records = "costs"
+by = "department"
+measure = "amount"
+"""
+NAMES = ["wait", "tickets", "spending"]
+
+
+@pytest.fixture
+def built(run: Run, folder: Path) -> Path:
+    """A folder in which the plan has been built once."""
+    (folder / "plan.toml").write_text(PLAN, "utf-8")
+    assert run("build", "plan.toml").returncode == 0
+    return folder
+
+
+def _made(run: Run, *options: str) -> list[str]:
+    """The entries that a build makes, by the names of what it writes."""
+    done = run("build", "plan.toml", *options)
+    assert done.returncode == 0, done.stderr
+    lines = [line for line in done.stderr.splitlines() if line.startswith("Wrote")]
+    unchanged = next((line for line in done.stderr.splitlines() if line.startswith("Unchanged")), "")
+    made = [name for name in NAMES if any(f"/{name}." in line for line in lines)]
+    assert all((name in unchanged) != (name in made) for name in NAMES)
+    return made
+
+
+def _replace(name: str, old: str, new: str) -> Callable[[Path], None]:
+    def change(folder: Path) -> None:
+        path = folder / name
+        text = path.read_text("utf-8")
+        assert old in text
+        path.write_text(text.replace(old, new, 1), "utf-8")
+
+    return change
+
+
+def _append(name: str, text: str) -> Callable[[Path], None]:
+    def change(folder: Path) -> None:
+        with (folder / name).open("a", encoding="utf-8") as file:
+            file.write(text)
+
+    return change
+
+
+CHANGES: dict[str, tuple[Callable[[Path], object], list[str]]] = {
+    "nothing": (lambda _: None, []),
+    "a comment": (_replace("plan.toml", "[records]", "# Ours.\n[records]"), []),
+    "the order of entries": (lambda folder: _reversed(folder / "plan.toml"), []),
+    "only the time of the records": (lambda folder: os.utime(folder / "passengers.csv", (1e9, 1e9)), []),
+    "a title": (_replace("plan.toml", "Waiting", "How long they wait"), ["wait"]),
+    "a format": (_replace("plan.toml", '"png"', '"pdf"'), ["wait"]),
+    "a filter of some records": (
+        _replace("plan.toml", '"passengers.csv"', '"passengers.csv"\nwhere = "age > 20"'),
+        ["wait", "tickets"],
+    ),
+    "one figure of the records": (_replace("costs.csv", "Marrow Gull", "Marrow Hull"), ["spending"]),
+    "the codebook": (_append("codebook.toml", "\n# Checked.\n"), NAMES),
+    "a style beside the records": (
+        lambda folder: (folder / "style.toml").write_text('base = "print"\n', "utf-8"),
+        ["wait"],
+    ),
+    "a style in the plan": (_replace("plan.toml", "[[chart]]", '[style]\nbase = "print"\n[[chart]]'), ["wait"]),
+    "a missing output": (lambda folder: (folder / "out/wait.png").unlink(), ["wait"]),
+    "an output changed by hand": (_append("out/tickets.csv", "more"), ["tickets"]),
+    "a missing record": (lambda folder: (folder / "out/build.json").unlink(), NAMES),
+    "a broken record": (_replace("out/build.json", "{", "["), NAMES),
+}
+
+
+def _reversed(plan: Path) -> None:
+    records, *entries = plan.read_text("utf-8").split("[[")
+    plan.write_text("[[".join([records, *entries[::-1]]), "utf-8")
+
+
+@pytest.mark.parametrize("name", CHANGES)
+def test_what_would_come_out_the_same_is_left(run: Run, built: Path, name: str) -> None:
+    change, expected = CHANGES[name]
+    change(built)
+    assert _made(run) == expected
+    assert _made(run) == []
+    after = {path.name: path.read_bytes() for path in (built / "out").iterdir()}
+    assert _made(run, "--fresh") == NAMES
+    assert {path.name: path.read_bytes() for path in (built / "out").iterdir()} == after
+
+
+def test_a_plan_that_is_named_otherwise_is_the_same_plan(run: Run, built: Path) -> None:
+    done = run("build", str(built.resolve() / "plan.toml"))
+    assert "Wrote" not in done.stderr
+
+
+def test_records_on_standard_input_are_read_each_time(run: Run, built: Path) -> None:
+    _replace("plan.toml", '"passengers.csv"', '"-"')(built)
+    content = (built / "passengers.csv").read_bytes()
+    for _ in range(2):
+        done = run("build", "plan.toml", "--only", "tickets", stdin=content)
+        assert "Wrote" in done.stderr, done.stderr
+
+
+def test_what_the_plan_has_no_more_is_left_and_said_once(run: Run, built: Path) -> None:
+    _replace("plan.toml", '[[table]]\nname = "tickets"\nby = "ticket"\n', "")(built)
+    assert "In the plan no more, left as they are: out/tickets.csv." in run("build", "plan.toml").stderr
+    assert (built / "out/tickets.csv").exists()
+    assert "no more" not in run("build", "plan.toml").stderr
+
+
+@pytest.mark.parametrize(
+    ("name", "said"), [("costs", "it is being read"), ("build", "where the build keeps its record")]
+)
+def test_nothing_that_is_needed_is_written_over(run: Run, built: Path, name: str, said: str) -> None:
+    ending = "csv" if name == "costs" else "json"
+    _replace("plan.toml", 'name = "spending"', f'name = "{name}"\nformats = "{ending}"')(built)
+    before = (built / "costs.csv").read_bytes()
+    done = run("build", "plan.toml", "--out", ".")
+    assert done.returncode == 1
+    assert said in done.stderr
+    assert (built / "costs.csv").read_bytes() == before
+    assert not (built / "wait.svg").exists()
