@@ -31,6 +31,10 @@ class GrainStackError(Exception):
         self.message = message
         self.remedy = remedy
 
+    def __reduce__(self) -> tuple[type["GrainStackError"], tuple[str, str]]:
+        """It goes between processes whole."""
+        return type(self), (self.message, self.remedy)
+
     def __str__(self) -> str:
         return plain(f"{self.message}\n{self.remedy}" if self.remedy else self.message)
 

@@ -121,6 +121,23 @@ def table(asked: dict[str, Any], file: tuple[str, ...], scheduler: str | None = 
     return as_json(make(kind, requests, opened, read).table)
 
 
+@pytest.mark.usefixtures("workers", "files")
+def test_a_plan_names_a_cluster_that_the_command_line_allows(scheduler: str, tmp_path: Path) -> None:
+    entry = '[records]\nfile = "all.csv"\n[[table]]\nname = "t"\nby = "route"\nmeasure = "wait"\n'
+    (tmp_path / "here.toml").write_text(entry, "utf-8")
+    (tmp_path / "there.toml").write_text(f'[engine]\nengine = "dask"\nscheduler = "{scheduler}"\n{entry}', "utf-8")
+
+    def build(plan: str, *options: str) -> "subprocess.CompletedProcess[str]":
+        command = [str(Path(DASK).with_name("grainstack")), "build", plan, "--out", Path(plan).stem, *options]
+        return subprocess.run(command, cwd=tmp_path, check=False, capture_output=True, text=True)
+
+    assert "Allow it: --allow" in build("there.toml").stderr
+    for plan in ("here.toml", "there.toml"):
+        done = build(plan, "--allow", scheduler)
+        assert done.returncode == 0, done.stderr
+    assert (tmp_path / "there/t.csv").read_bytes() == (tmp_path / "here/t.csv").read_bytes()
+
+
 @pytest.mark.usefixtures("workers")
 @pytest.mark.parametrize("form", ["csv", "several", "parquet"])
 def test_the_table_is_that_of_one_machine(scheduler: str, files: dict[str, tuple[str, ...]], form: str) -> None:

@@ -1,12 +1,14 @@
 """Builds in a row: what would come out the same is left, and whatever it was made of is looked at."""
 
 import os
+import signal
+import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
-from tests.program.conftest import Run
+from tests.program.conftest import PROGRAM, Run
 
 PLAN = """[records]
 file = "passengers.csv"
@@ -145,3 +147,42 @@ def test_nothing_that_is_needed_is_written_over(run: Run, built: Path, name: str
     assert said in done.stderr
     assert (built / "costs.csv").read_bytes() == before
     assert not (built / "wait.svg").exists()
+
+
+def test_the_same_bytes_come_from_any_number_of_workers(run_process: Run, folder: Path) -> None:
+    (folder / "plan.toml").write_text(PLAN, "utf-8")
+    for workers in ("1", "3"):
+        done = run_process("build", "plan.toml", "--out", workers, "--workers", workers)
+        assert done.returncode == 0, done.stderr
+    names = {path.name for path in (folder / "1").iterdir()}
+    assert names == {"wait.svg", "wait.png", "tickets.csv", "spending.csv", "build.json"}
+    assert all((folder / "1" / name).read_bytes() == (folder / "3" / name).read_bytes() for name in names)
+
+
+def test_a_fault_met_by_a_worker_is_told_as_any_other(run_process: Run, folder: Path) -> None:
+    (folder / "plan.toml").write_text(PLAN.replace('formats = ["svg"', 'size = "8x8mm"\nformats = ["svg"'), "utf-8")
+    told = [run_process("build", "plan.toml", "--workers", workers) for workers in ("1", "2")]
+    assert told[0].returncode == told[1].returncode == 2
+    assert "plan.toml, line 7, chart wait:" in told[0].stderr
+    assert told[0].stderr == told[1].stderr
+    assert not (folder / "out").exists()
+
+
+def test_a_quiet_build_says_nothing_unless_it_fails(run: Run, built: Path) -> None:
+    assert run("build", "plan.toml", "--fresh", "--quiet").stderr == ""
+    _replace("plan.toml", '"ticket"', '"tikcet"')(built)
+    assert "Did you mean `ticket`?" in run("build", "plan.toml", "--quiet").stderr
+
+
+def test_an_interrupted_build_leaves_what_was_there(built: Path) -> None:
+    before = {path.name: path.read_bytes() for path in (built / "out").iterdir()}
+    _replace("plan.toml", '"passengers.csv"', '"-"')(built)
+    with subprocess.Popen([PROGRAM, "build", "plan.toml"], cwd=built, stdin=subprocess.PIPE, stderr=-1) as waiting:
+        assert waiting.stdin
+        waiting.stdin.write((built / "passengers.csv").read_bytes()[:70_000])  # more than a pipe holds: it reads
+        waiting.stdin.flush()
+        waiting.send_signal(signal.SIGINT)
+        said = waiting.communicate()[1].decode()
+    assert waiting.returncode == 130, said
+    assert said == "grainstack: interrupted; nothing was left half-written.\n"
+    assert {path.name: path.read_bytes() for path in (built / "out").iterdir()} == before

@@ -1,6 +1,6 @@
 """Plans: what is kept is made again to the byte, all faults are told at once, and nothing leads out of the folder."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import pytest
@@ -133,9 +133,9 @@ def test_records_are_read_once_whatever_is_made_of_them(
     scans: list[int] = []
     read = make.read_into
 
-    def counted(partials: Sequence[Partial], opened: Opened) -> None:
+    def counted(partials: Sequence[Partial], opened: Opened, told: Callable[[int], None]) -> None:
         scans.append(len(partials))
-        read(partials, opened)
+        read(partials, opened, told)
 
     monkeypatch.setattr(make, "read_into", counted)
     assert run("build", "plan.toml").returncode == 0

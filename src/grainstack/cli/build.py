@@ -5,15 +5,23 @@ from typing import TYPE_CHECKING
 
 from grainstack.cli.failing import say, show
 from grainstack.cli.options import Positional
+from grainstack.cli.progress import Progress
 from grainstack.errors import RequestError
+from grainstack.making.engine import EngineRequest
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
 from grainstack.words import Request, switch, word
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from grainstack.making.make import Read
     from grainstack.plan.plan_file import Plan
     from grainstack.plan.writing import Build
+    from grainstack.records.opened import Opened
+    from grainstack.report.workers import Asked, Tried
+    from grainstack.summary.partial import Partial
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +38,14 @@ class BuildRequest(Request):
         (), "A value for a param of the plan; repeatable.", group="Plan", metavar="NAME=VALUE"
     )
     list: bool = switch("Show entries and params, and make nothing.", group="Plan")
+    workers: int | None = word(
+        None,
+        "How many processes draw at once; as many as there are cores where that is faster.",
+        group="Output",
+        metavar="N",
+        within=(1, 64),
+    )
+    quiet: bool = switch("Say nothing but what went wrong.", group="Output")
     fresh: bool = switch("Make all entries, whatever is there already.", group="Plan")
     out: str | None = word(
         None, "The folder for what is made; `out` beside the plan.", group="Output", metavar="FOLDER"
@@ -50,20 +66,19 @@ class BuildRequest(Request):
         return {text.partition("=")[0].strip(): text.partition("=")[2].strip() for text in self.param}
 
 
-MODELS = (BuildRequest,)
+MODELS = (BuildRequest, EngineRequest)
 POSITIONAL = Positional("plan", "The plan file.")
 
 
 def run(requests: Requests) -> None:
     """Makes the tables and charts of a plan, in the formats it names; those that would come out the same are left."""
     from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.making.make import read_into  # noqa: PLC0415
     from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
-    from grainstack.plan.build import Sums, chosen  # noqa: PLC0415
+    from grainstack.plan.build import Sums, chosen, engine_of  # noqa: PLC0415
     from grainstack.plan.plan_file import read_plan  # noqa: PLC0415
     from grainstack.plan.writing import Tools, build  # noqa: PLC0415
     from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
-    from grainstack.report.outputs import put  # noqa: PLC0415
+    from grainstack.report.workers import put  # noqa: PLC0415
 
     asked: BuildRequest = requests[BuildRequest]
     endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
@@ -74,7 +89,29 @@ def run(requests: Requests) -> None:
         return
     entries = chosen(plan, asked.only, asked.allow)
     folder = Path(asked.out) if asked.out else plan.path.parent / "out"
-    _tell(build(plan, entries, folder, Tools(read_into, put, Sums()), fresh=asked.fresh))
+    progress = Progress(quiet=asked.quiet)
+    read = _reading(engine_of(plan, requests[EngineRequest], asked.allow), progress)
+
+    def drawn(made: "Asked") -> "Iterator[Tried]":
+        return progress.each(put(made, asked.workers), len(made))
+
+    done = build(plan, entries, folder, Tools(read, drawn, Sums()), fresh=asked.fresh)
+    if not asked.quiet:
+        _tell(done)
+
+
+def _reading(engine: EngineRequest, progress: Progress) -> "Read":
+    """What reads the records of a source, and prints what was sent to a database where that is wanted."""
+    from grainstack.cli.kinds import check_explain, reading_on, say_sent  # noqa: PLC0415 - a help page needs none of it
+
+    read_on = reading_on(engine, progress)
+
+    def read(partials: "Sequence[Partial]", opened: "Opened") -> None:
+        check_explain(engine, opened)
+        read_on(partials, opened)
+        say_sent(engine, opened)
+
+    return read
 
 
 def _listed(plan: "Plan") -> str:

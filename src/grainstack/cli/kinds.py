@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from grainstack.advice import Advice, MessagesRequest
 from grainstack.cli.failing import TYPED, say, show, wrapped
+from grainstack.cli.progress import Progress
 from grainstack.errors import IdleError
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
@@ -76,7 +77,6 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.records.request import RecordsRequest  # noqa: PLC0415
-    from grainstack.records.source import Queried  # noqa: PLC0415
 
     requests = Requests(*(typed[model] for model in kind.models))
     chart = kind.product is Product.CHART
@@ -91,7 +91,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     plan = _planned(kind, typed, targets) if typed[SavePlanRequest].save_plan else None
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
-    made = _made(kind, requests, opened, reading_on(typed[EngineRequest]))
+    made = _made(kind, requests, opened, reading_on(typed[EngineRequest], Progress()))
     of_drawing = _write(made, targets) if targets else _show(made)
     if chart:
         _say_order(made, targets)
@@ -99,9 +99,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         say(f"Using the codebook {opened.beside}.")
     if style:
         say(f"Using the style {style}.")
-    if typed[EngineRequest].explain and isinstance(opened.source, Queried):
-        for sql in opened.source.sent:
-            say(f"Sent: {sql}")
+    say_sent(typed[EngineRequest], opened)
     _speak(made, of_drawing, typed[MessagesRequest])
     if plan:
         write_whole(plan.path, plan.text.encode())
@@ -122,7 +120,7 @@ def _planned(kind: Kind, typed: Requests, targets: Sequence[Path]) -> "Extended"
     return extended(path, NewEntry(kind, Requests(*(typed[model] for model in kind.models)), formats, asked.name))
 
 
-def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read | None") -> "Made":
+def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read") -> "Made":
     if kind.product is Product.CHART:
         from grainstack.making.make import make  # noqa: PLC0415 - a help page needs none of this
 
@@ -132,21 +130,13 @@ def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read | None")
     return make_blocks(kind, requests, opened, read)
 
 
-def reading_on(asked: EngineRequest) -> "Read | None":
-    """What reads the records where that was asked for; None for this machine."""
+def reading_on(asked: EngineRequest, progress: Progress) -> "Read":
+    """What reads the records: this machine, or a cluster where that was asked for."""
     if asked.engine == "here" or asked.scheduler is None:
-        return None
+        return progress.read
     from grainstack.making.cluster import read_on_cluster  # noqa: PLC0415 - few have a cluster
 
-    return partial(read_on_cluster, scheduler=asked.scheduler, progress=_show_progress)
-
-
-def _show_progress(done: int, parts: int) -> None:
-    """How far a cluster has got, on a terminal."""
-    if sys.stderr.isatty():
-        end = "\r" if done < parts else "\r" + " " * 40 + "\r"
-        sys.stderr.write(f"{done:,} of {parts:,} parts read{end}")
-        sys.stderr.flush()
+    return partial(read_on_cluster, scheduler=asked.scheduler, progress=progress.parts)
 
 
 def check_explain(asked: EngineRequest, opened: "Opened") -> None:
@@ -161,6 +151,15 @@ def check_explain(asked: EngineRequest, opened: "Opened") -> None:
         raise IdleError(
             f"{option('explain')} makes no difference: {opened.source.name} is no database.", "Leave it out."
         )
+
+
+def say_sent(asked: EngineRequest, opened: "Opened") -> None:
+    """Prints the queries that were sent to a database, where that was asked for."""
+    from grainstack.records.source import Queried  # noqa: PLC0415 - a help page needs none of this
+
+    if asked.explain and isinstance(opened.source, Queried):
+        for sql in opened.source.sent:
+            say(f"Sent: {sql}")
 
 
 def check_medium(requests: Requests, targets: Sequence[Path] = ()) -> None:

@@ -88,6 +88,8 @@ def run() -> int:
         from grainstack.records.sources.opening import remove_kept_files  # noqa: PLC0415 - loaded by then
 
         remove_kept_files()
+    if "multiprocessing.synchronize" in sys.modules:
+        gc.collect()  # what workers waited on is given back, which the end of the process would not do
     with suppress(OSError, ValueError):  # a reader that went away, or a stream closed because of it
         sys.stdout.flush()
         sys.stderr.flush()

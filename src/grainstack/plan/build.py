@@ -9,6 +9,7 @@ from grainstack import __version__
 from grainstack.chart.look.house import HouseStyle
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.blocks import begun_blocks, finished_blocks
+from grainstack.making.engine import EngineRequest
 from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Made, Read
@@ -138,6 +139,27 @@ def chosen(plan: Plan, names: Sequence[str], allowed: Sequence[str] = ()) -> tup
             if "://" in file and file not in allowed:
                 raise PlanError(f"{entry.where} reads {file}, which is no file.", f"Allow it: {option('allow', file)}.")
     return entries
+
+
+def engine_of(plan: Plan, asked: EngineRequest, allowed: Sequence[str] = ()) -> EngineRequest:
+    """Where the records of a plan are read: as the command line says, or else the plan.
+
+    Args:
+        plan: The plan.
+        asked: What the command line says.
+        allowed: The network addresses the plan may use.
+
+    Raises:
+        PlanError: The plan names a scheduler that is not allowed.
+    """
+    if asked.given() or not plan.engine.given():
+        return asked
+    scheduler = plan.engine.scheduler or ""
+    if scheduler and scheduler not in allowed:
+        raise PlanError(
+            f"{plan.path.name}, [engine] has records read by {scheduler}.", f"Allow it: {option('allow', scheduler)}."
+        )
+    return plan.engine
 
 
 def pieces_of(plan: Plan, entries: Sequence[PlanEntry], states: FileStates, sums: Sums) -> list[Piece]:

@@ -12,6 +12,7 @@ from typing import Any
 
 from grainstack.chart.look.style_file import style_from
 from grainstack.errors import GrainStackError, RequestError, nearest
+from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.plan.speech import PLANNED
@@ -24,7 +25,10 @@ from grainstack.toml_values import value_of
 from grainstack.words import Entry, entries
 
 SOURCE_FIELDS = ("file", "codebook", "sheet", "header_row", "query", "compute")  # where records are, how opened
-_SECTIONS = {"params": dict, "records": dict, "defaults": dict, "style": dict, "table": list, "chart": list}
+_SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
+    **dict.fromkeys(("params", "records", "defaults", "style", "engine"), dict),
+    **dict.fromkeys(("table", "chart"), list),
+}
 _OF_ENTRIES = ("name", "kind", "records", "formats")
 _PARAM = re.compile(r"\{([A-Za-z_]\w*)\}")
 _TYPES = {bool: "true or false", int: "a whole number", float: "a number"}
@@ -80,12 +84,14 @@ class Plan:
         entries: Its tables and charts, in their order.
         params: What may be changed from build to build, with the values that count now.
         style: The style of its charts; empty where it says none.
+        engine: Where its records are read.
     """
 
     path: Path
     entries: tuple[PlanEntry, ...]
     params: Mapping[str, Any]
     style: Mapping[str, Any] = field(default_factory=dict)
+    engine: EngineRequest = field(default_factory=EngineRequest)
 
 
 def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None) -> Plan:
@@ -133,6 +139,7 @@ class _Reader:
         self._params = self._checked_params(params)
         self._check_defaults()
         self._check_style()
+        engine = self._engine()
         made = [self._entry(product, place, said) for product, place, said in self._said()]
         entries = [entry for entry in made if entry is not None]
         for place, entry in enumerate(entries):
@@ -142,7 +149,7 @@ class _Reader:
             self._fault(self._path.name, "there is nothing to make. Add [[table]] or [[chart]] entries.")
         if self._faults:
             raise PlanError.of(self._faults, self._path)
-        return Plan(self._path, tuple(entries), self._params, self._content.get("style", {}))
+        return Plan(self._path, tuple(entries), self._params, self._content.get("style", {}), engine)
 
     def _fault(self, where: str, sentence: str) -> None:
         self._faults.append(f"{where}: {sentence.rstrip()}")
@@ -204,6 +211,21 @@ class _Reader:
             style_from(self._content.get("style", {}), f"{self._at('style')}, [style]")
         except RequestError as error:
             self._faults.append(worded(f"{error.message} {error.remedy}".rstrip(), PLANNED))
+
+    def _engine(self) -> EngineRequest:
+        """Where the records are read."""
+        known = {entry.name: entry for entry in entries(EngineRequest)}
+        values = {}
+        for key, value in self._content.get("engine", {}).items():
+            if key not in known:
+                self._fault(self._at("engine", key), f"[engine] has no key {key}. {nearest(key, list(known))}")
+            else:
+                values[key] = self._value(known[key], value, self._at("engine", key))
+        try:
+            return filled((EngineRequest,), values)[EngineRequest]
+        except RequestError as error:
+            self._faults.append(worded(f"{self._at('engine')}: {error.message} {error.remedy}".rstrip(), PLANNED))
+            return EngineRequest()
 
     def _entry(self, product: Product, place: int, said: Mapping[str, Any]) -> PlanEntry | None:
         """An entry, or None where it has a fault, which is noted."""
@@ -346,9 +368,9 @@ class _Reader:
         return file if "://" in file or Path(file).is_absolute() else str(self._path.parent / file)
 
 
-def _is_section(value: object, kind: type) -> bool:
+def _is_section(value: object, kind: type[dict[str, Any]] | type[list[Any]]) -> bool:
     """Whether a value is a section, or a list of them."""
-    return isinstance(value, kind) and (kind is dict or all(isinstance(one, dict) for one in value))  # type: ignore[attr-defined]
+    return isinstance(value, kind) and (kind is dict or all(isinstance(one, dict) for one in value))
 
 
 def _words(kind: Kind) -> list[Entry]:

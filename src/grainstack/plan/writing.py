@@ -1,6 +1,6 @@
 """What a build writes: all of it is made before the first file is written, and a record of it stays beside it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 from grainstack.advice import Advice
@@ -17,7 +17,7 @@ from grainstack.quick import dataclass
 from grainstack.records.opened import inputs_of
 from grainstack.records.request import RecordsRequest
 
-Put = Callable[[Sequence[tuple[Made, Sequence[str]]]], "Sequence[Outputs | GrainStackError]"]
+Put = Callable[[Sequence[tuple[Made, Sequence[str]]]], "Iterable[Outputs | GrainStackError]"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
 from grainstack.making.outputs import Outputs
 
@@ -33,22 +32,3 @@ def outputs_of(made: "Made", endings: Sequence[str]) -> Outputs:
     scene = made.picture()
     contents = painted_in(scene, endings, made.requests[PictureRequest].dpi)
     return Outputs(contents, tuple(advice_on_room(scene)))
-
-
-def put(asked: Sequence[tuple["Made", Sequence[str]]]) -> list[Outputs | GrainStackError]:
-    """Many tables and charts in their formats.
-
-    Args:
-        asked: Each with the endings of its files.
-
-    Returns:
-        For each the outputs, or why it cannot be shown like that.
-    """
-    return [_tried(made, endings) for made, endings in asked]
-
-
-def _tried(made: "Made", endings: Sequence[str]) -> Outputs | GrainStackError:
-    try:
-        return outputs_of(made, endings)
-    except GrainStackError as error:
-        return error

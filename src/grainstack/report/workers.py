@@ -1,0 +1,85 @@
+"""Many tables and charts put into their formats, on as many cores as that is worth."""
+
+import os
+import signal
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
+
+from grainstack.errors import GrainStackError
+from grainstack.making.outputs import Outputs
+from grainstack.report.outputs import outputs_of
+
+if TYPE_CHECKING:
+    from concurrent.futures import Executor
+
+    from grainstack.making.make import Made
+
+_COSTS = {".png": 0.2, ".pdf": 0.2}  # seconds, as measured for the demo; others cost a tenth of it
+_OTHERS = 0.02
+_START = 1.2  # seconds until a worker has loaded what it draws with
+
+Asked = Sequence[tuple["Made", Sequence[str]]]
+Tried = Outputs | GrainStackError
+
+
+def put(asked: Asked, workers: int | None = None) -> Iterator[Tried]:
+    """Tables and charts in their formats, in their order; the same bytes whatever the number of workers.
+
+    Args:
+        asked: Each with the endings of its files.
+        workers: How many processes draw at once; None for as many as there are cores, if starting them is worth it.
+
+    Yields:
+        For each the outputs, or why it cannot be shown like that.
+    """
+    count = _worth(asked) if workers is None else min(workers, len(asked))
+    if count < 2:
+        yield from (_tried(made, endings) for made, endings in asked)
+        return
+    with _pool(count) as pool:
+        with _uninterrupted():
+            outputs = pool.map(_tried, *zip(*asked, strict=True))
+        yield from outputs
+
+
+def _worth(asked: Asked) -> int:
+    """How many workers are worth their start."""
+    cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+    cost = sum(_COSTS.get(ending, _OTHERS) for _, endings in asked for ending in endings)
+    return cores if cost / cores + _START < cost else 1
+
+
+@contextmanager
+def _pool(count: int) -> "Iterator[Executor]":
+    """Worker processes, which are ended with whatever they do if this one is interrupted."""
+    import multiprocessing  # noqa: PLC0415 - few runs have workers
+    from concurrent.futures import ProcessPoolExecutor  # noqa: PLC0415
+
+    # Started anew, not copied: Arrow's threads would not be there in a copy.
+    pool = ProcessPoolExecutor(count, multiprocessing.get_context("spawn"))
+    try:
+        yield pool
+    except BaseException:
+        for process in multiprocessing.active_children():
+            process.terminate()
+        pool.shutdown(cancel_futures=True)
+        raise
+    pool.shutdown()
+
+
+@contextmanager
+def _uninterrupted() -> Iterator[None]:
+    """Processes started meanwhile leave an interruption to this one."""
+    before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
+
+
+def _tried(made: "Made", endings: Sequence[str]) -> Tried:
+    try:
+        return outputs_of(made, endings)
+    except GrainStackError as error:
+        return error
