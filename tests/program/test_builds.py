@@ -1,9 +1,12 @@
 """Builds in a row: what would come out the same is left, and whatever it was made of is looked at."""
 
 import os
+import re
 import signal
 import subprocess
 from collections.abc import Callable
+from contextlib import ExitStack
+from itertools import takewhile
 from pathlib import Path
 
 import pytest
@@ -186,3 +189,46 @@ def test_an_interrupted_build_leaves_what_was_there(built: Path) -> None:
     assert waiting.returncode == 130, said
     assert said == "grainstack: interrupted; nothing was left half-written.\n"
     assert {path.name: path.read_bytes() for path in (built / "out").iterdir()} == before
+
+
+def test_a_watched_plan_is_made_again_when_a_change_is_saved_and_its_records_are_not_read_again(built: Path) -> None:
+    records = built / "passengers.csv"
+    command = [str(PROGRAM), "build", "plan.toml", "--watch"]
+    with subprocess.Popen(command, cwd=built, stderr=-1, text=True) as watching, ExitStack() as stack:
+        stack.callback(watching.kill)
+        told = _told(watching)
+        assert "Unchanged" in told(), "the fixture has built it"
+        _replace("plan.toml", "Waiting", "How long")(built)
+        assert "Wrote out/wait.svg." in told()
+        figures = _tips(built / "out/wait.svg")
+        text, state = records.read_text("utf-8"), records.stat()
+        records.write_text(text[:-20_000] + re.sub(r"\d", "9", text[-20_000:]), "utf-8")  # it would be seen …
+        os.utime(records, ns=(state.st_atime_ns, state.st_mtime_ns))  # … but nothing tells that it changed
+        _replace("plan.toml", "How long", "So long")(built)
+        assert "Wrote out/wait.svg." in told()
+        assert "So long" in (built / "out/wait.svg").read_text("utf-8")
+        assert _tips(built / "out/wait.svg") == figures
+        _replace("plan.toml", 'kind = "bar"', 'kind = "bra"')(built)
+        assert "kind bra is not known" in told()
+        _replace("plan.toml", 'kind = "bra"', 'kind = "dot"')(built)
+        assert "Wrote out/wait.svg." in told()
+        _append("costs.csv", "Tarn Piper,Fuel,Lubricants,1,0\n")(built)
+        assert "Wrote out/spending.csv." in told()
+        (built / "style.toml").write_text('base = "print"\n', "utf-8")
+        assert "Wrote out/wait.svg." in told()
+        watching.send_signal(signal.SIGINT)
+        assert watching.wait(60) == 130
+
+
+def _tips(picture: Path) -> list[str]:
+    """The figures of a picture, as its tips tell them."""
+    tips = [tip for tip in re.findall("<title>.*?</title>", picture.read_text("utf-8")) if re.search(r": \d+", tip)]
+    assert len(tips) > 3
+    return tips
+
+
+def _told(watching: "subprocess.Popen[str]") -> Callable[[], str]:
+    """Gives what a watching build says about one round."""
+    assert watching.stderr
+    lines = iter(watching.stderr)
+    return lambda: "".join(takewhile(lambda line: not line.startswith("Watching"), lines))

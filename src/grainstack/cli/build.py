@@ -3,10 +3,10 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from grainstack.cli.failing import say, show
+from grainstack.cli.failing import say, say_error, show
 from grainstack.cli.options import Positional
 from grainstack.cli.progress import Progress
-from grainstack.errors import RequestError
+from grainstack.errors import GrainStackError, RequestError
 from grainstack.making.engine import EngineRequest
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -17,7 +17,9 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from grainstack.making.make import Read
+    from grainstack.plan.build import Sums
     from grainstack.plan.plan_file import Plan
+    from grainstack.plan.watching import Watch
     from grainstack.plan.writing import Build
     from grainstack.records.opened import Opened
     from grainstack.report.workers import Asked, Tried
@@ -45,6 +47,7 @@ class BuildRequest(Request):
         metavar="N",
         within=(1, 64),
     )
+    watch: bool = switch("Build again whenever a change is saved.", group="Plan")
     quiet: bool = switch("Say nothing but what went wrong.", group="Output")
     fresh: bool = switch("Make all entries, whatever is there already.", group="Plan")
     out: str | None = word(
@@ -72,32 +75,74 @@ POSITIONAL = Positional("plan", "The plan file.")
 
 def run(requests: Requests) -> None:
     """Makes the tables and charts of a plan, in the formats it names; those that would come out the same are left."""
-    from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
-    from grainstack.plan.build import Sums, chosen, engine_of  # noqa: PLC0415
-    from grainstack.plan.plan_file import read_plan  # noqa: PLC0415
-    from grainstack.plan.writing import Tools, build  # noqa: PLC0415
-    from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
-    from grainstack.report.workers import put  # noqa: PLC0415
+    from grainstack.plan.build import Sums  # noqa: PLC0415 - a help page needs none of it
 
     asked: BuildRequest = requests[BuildRequest]
+    if asked.list:
+        show(_listed(plan_of(asked)))
+        return
+    if asked.watch:
+        _watch(asked, requests[EngineRequest])
+        return
+    _build(asked, requests[EngineRequest], Sums())
+
+
+def plan_of(asked: BuildRequest) -> "Plan":
+    """The plan, read and checked."""
+    from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
+    from grainstack.plan.plan_file import read_plan  # noqa: PLC0415
+    from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
+
     endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
     formats = {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
-    plan = read_plan(Path(asked.plan), formats, asked.params)
-    if asked.list:
-        show(_listed(plan))
-        return
+    return read_plan(Path(asked.plan), formats, asked.params)
+
+
+def _build(asked: BuildRequest, engine: EngineRequest, sums: "Sums", watch: "Watch | None" = None) -> None:
+    """Builds the plan once.
+
+    Args:
+        asked: What is wanted.
+        engine: Where records are read.
+        sums: What was made of records before.
+        watch: Told what the plan is made of.
+    """
+    from grainstack.plan.build import chosen, engine_of  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.writing import Tools, build  # noqa: PLC0415
+    from grainstack.report.workers import put  # noqa: PLC0415
+
+    plan = plan_of(asked)
     entries = chosen(plan, asked.only, asked.allow)
+    if watch is not None:
+        watch.go_on_with(entries)
     folder = Path(asked.out) if asked.out else plan.path.parent / "out"
     progress = Progress(quiet=asked.quiet)
-    read = _reading(engine_of(plan, requests[EngineRequest], asked.allow), progress)
+    read = _reading(engine_of(plan, engine, asked.allow), progress)
 
     def drawn(made: "Asked") -> "Iterator[Tried]":
         return progress.each(put(made, asked.workers), len(made))
 
-    done = build(plan, entries, folder, Tools(read, drawn, Sums()), fresh=asked.fresh)
+    done = build(plan, entries, folder, Tools(read, drawn, sums), fresh=asked.fresh)
     if not asked.quiet:
         _tell(done)
+
+
+def _watch(asked: BuildRequest, engine: EngineRequest) -> None:
+    """Builds the plan, and again each time somebody has saved a change, until interrupted."""
+    from grainstack.plan.build import Sums  # noqa: PLC0415 - loaded by then
+    from grainstack.plan.watching import Watch  # noqa: PLC0415
+
+    sums, watch = Sums(), Watch(Path(asked.plan))
+    while True:
+        watch.look()
+        try:
+            _build(asked, engine, sums, watch)
+        except GrainStackError as error:
+            say_error(error)
+        if not asked.quiet:
+            say("Watching; stop with Ctrl-C.")
+        watch.wait()
 
 
 def _reading(engine: EngineRequest, progress: Progress) -> "Read":

@@ -25,9 +25,7 @@ def reported(*, debug: bool) -> Iterator[None]:
     except GrainStackError as error:
         if debug:
             raise
-        say(f"grainstack: {error.message}")
-        if error.remedy:
-            say(f"  {error.remedy}")
+        say_error(error)
         raise typer.Exit(error.exit_code) from None
     except KeyboardInterrupt:
         say("grainstack: interrupted; nothing was left half-written.")
@@ -35,6 +33,13 @@ def reported(*, debug: bool) -> Iterator[None]:
     except BrokenPipeError:
         sys.stderr.close()
         raise typer.Exit(0) from None
+
+
+def say_error(error: GrainStackError) -> None:
+    """Says what went wrong, and below it what to do."""
+    say(f"grainstack: {error.message}")
+    if error.remedy:
+        say(f"  {error.remedy}")
 
 
 def option_for(name: str) -> str:

@@ -103,7 +103,9 @@ class Sums:
             partials.update({key: self._known[key] for key in keys - self._read})
         for opened, partials in waiting.values():
             if partials:
-                read(list(partials.values()), opened)
+                self._known = {key: one for key, one in self._known.items() if key not in partials}
+                read(list(partials.values()), opened)  # what fails half-way is not known any more
+                self._known |= partials
                 self._read |= set(partials)
 
     def forget_all_but(self, pieces: Sequence[Piece]) -> None:
