@@ -8,6 +8,7 @@ _GROUP = "Messages"
 NAMES = (
     *("already-summarised", "many-zeros", "not-additive", "too-many", "area-limits", "second-axis", "unequal-groups"),
     *("hidden-shape", "nested-backwards", "axis-start", "same-people", "left-out", "limits-in-stack"),
+    *("clusters-across-strata", "clusters-numbered-anew", "sampled-within", "skewed-mean", "colors-alike"),
 )
 
 
@@ -18,10 +19,17 @@ class Advice:
     Attributes:
         name: By which it can be silenced.
         text: What was noticed, with the figure that gave it away, and what to do.
+
+    Raises:
+        ValueError: Nobody could silence it by its name.
     """
 
     name: str
     text: str
+
+    def __post_init__(self) -> None:
+        if self.name not in NAMES:
+            raise ValueError(self.name)
 
     def __str__(self) -> str:
         return f"Advice ({self.name}): {self.text}"

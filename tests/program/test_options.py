@@ -96,5 +96,5 @@ def test_short_help_fits_a_screen_and_its_examples_run(run: Run, name: str) -> N
     assert max(map(len, lines)) <= 80
     assert f"All options: grainstack {name} --help" in lines[-1]
     for example in EXAMPLES[name]:
-        made = run(name, *shlex.split(example))
+        made = run(*shlex.split(example))
         assert made.returncode == 0, made.stderr

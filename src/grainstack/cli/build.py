@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from grainstack.making.make import Read
     from grainstack.plan.build import Sums
-    from grainstack.plan.plan_file import Plan
+    from grainstack.plan.plan_file import Plan, PlanEntry
     from grainstack.plan.watching import Watch
     from grainstack.plan.writing import Build
     from grainstack.records.opened import Opened
@@ -27,31 +27,17 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True, slots=True)
-class BuildRequest(Request):
-    """A plan file, and what is to be made of it.
+class PlanRequest(Request):
+    """A plan file, and which of it counts.
 
     Raises:
         RequestError: A param that is not written `name=value`.
     """
 
     plan: str = ""
-    only: tuple[str, ...] = word((), "Make this entry only; repeatable.", group="Plan", metavar="NAME")
+    only: tuple[str, ...] = word((), "This entry only; repeatable.", group="Plan", metavar="NAME")
     param: tuple[str, ...] = word(
         (), "A value for a param of the plan; repeatable.", group="Plan", metavar="NAME=VALUE"
-    )
-    list: bool = switch("Show entries and params, and make nothing.", group="Plan")
-    workers: int | None = word(
-        None,
-        "How many processes draw at once; as many as there are cores where that is faster.",
-        group="Output",
-        metavar="N",
-        within=(1, 64),
-    )
-    watch: bool = switch("Build again whenever a change is saved.", group="Plan")
-    quiet: bool = switch("Say nothing but what went wrong.", group="Output")
-    fresh: bool = switch("Make all entries, whatever is there already.", group="Plan")
-    out: str | None = word(
-        None, "The folder for what is made; `out` beside the plan.", group="Output", metavar="FOLDER"
     )
     allow: tuple[str, ...] = word(
         (), "A database or network address the plan may read; repeatable.", group="Plan", metavar="ADDRESS"
@@ -69,7 +55,27 @@ class BuildRequest(Request):
         return {text.partition("=")[0].strip(): text.partition("=")[2].strip() for text in self.param}
 
 
-MODELS = (BuildRequest, EngineRequest)
+@dataclass(frozen=True, slots=True)
+class BuildRequest(Request):
+    """How a plan is built, and where to."""
+
+    list: bool = switch("Show entries and params, and make nothing.", group="Plan")
+    watch: bool = switch("Build again whenever a change is saved.", group="Plan")
+    fresh: bool = switch("Make all entries, whatever is there already.", group="Plan")
+    out: str | None = word(
+        None, "The folder for what is made; `out` beside the plan.", group="Output", metavar="FOLDER"
+    )
+    quiet: bool = switch("Say nothing but what went wrong.", group="Output")
+    workers: int | None = word(
+        None,
+        "How many processes draw at once; as many as there are cores where that is faster.",
+        group="Output",
+        metavar="N",
+        within=(1, 64),
+    )
+
+
+MODELS = (PlanRequest, BuildRequest, EngineRequest)
 POSITIONAL = Positional("plan", "The plan file.")
 
 
@@ -77,18 +83,18 @@ def run(requests: Requests) -> None:
     """Makes the tables and charts of a plan, in the formats it names; those that would come out the same are left."""
     from grainstack.plan.build import Sums  # noqa: PLC0415 - a help page needs none of it
 
-    asked: BuildRequest = requests[BuildRequest]
-    if asked.list:
-        show(_listed(plan_of(asked)))
-        return
-    if asked.watch:
-        _watch(asked, requests[EngineRequest])
-        return
-    _build(asked, requests[EngineRequest], Sums())
+    if requests[BuildRequest].list:
+        plan = plan_of(requests[PlanRequest])
+        plan.check()
+        show(_listed(plan))
+    elif requests[BuildRequest].watch:
+        _watch(requests)
+    else:
+        _build(requests, Sums())
 
 
-def plan_of(asked: BuildRequest) -> "Plan":
-    """The plan, read and checked."""
+def plan_of(asked: PlanRequest) -> "Plan":
+    """The plan as it is; it may have faults."""
     from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
     from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
     from grainstack.plan.plan_file import read_plan  # noqa: PLC0415
@@ -99,64 +105,80 @@ def plan_of(asked: BuildRequest) -> "Plan":
     return read_plan(Path(asked.plan), formats, asked.params)
 
 
-def _build(asked: BuildRequest, engine: EngineRequest, sums: "Sums", watch: "Watch | None" = None) -> None:
+def entries_of(asked: PlanRequest) -> "tuple[Plan, tuple[PlanEntry, ...]]":
+    """The plan, which may have faults, and those of its entries that count."""
+    from grainstack.plan.build import chosen  # noqa: PLC0415 - a help page needs none of it
+
+    plan = plan_of(asked)
+    return plan, chosen(plan, asked.only, asked.allow)
+
+
+def reading(plan: "Plan", asked: PlanRequest, engine: EngineRequest, progress: Progress) -> "Read":
+    """What reads the records of a source, and prints what was sent to a database where that is wanted.
+
+    Args:
+        plan: The plan, which may say where.
+        asked: Which addresses it may use.
+        engine: What the command line says.
+        progress: Told how far reading is.
+    """
+    from grainstack.cli.kinds import check_explain, reading_on, say_sent  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.build import engine_of  # noqa: PLC0415
+
+    where = engine_of(plan, engine, asked.allow)
+    read_on = reading_on(where, progress)
+
+    def read(partials: "Sequence[Partial]", opened: "Opened") -> None:
+        check_explain(where, opened)
+        read_on(partials, opened)
+        say_sent(where, opened)
+
+    return read
+
+
+def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> None:
     """Builds the plan once.
 
     Args:
-        asked: What is wanted.
-        engine: Where records are read.
+        requests: What is wanted.
         sums: What was made of records before.
         watch: Told what the plan is made of.
     """
-    from grainstack.plan.build import chosen, engine_of  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.plan.writing import Tools, build  # noqa: PLC0415
+    from grainstack.plan.writing import Tools, build  # noqa: PLC0415 - a help page needs none of it
     from grainstack.report.workers import put  # noqa: PLC0415
 
-    plan = plan_of(asked)
-    entries = chosen(plan, asked.only, asked.allow)
+    asked = requests[BuildRequest]
+    plan, entries = entries_of(requests[PlanRequest])
+    plan.check()
     if watch is not None:
         watch.go_on_with(entries)
     folder = Path(asked.out) if asked.out else plan.path.parent / "out"
     progress = Progress(quiet=asked.quiet)
-    read = _reading(engine_of(plan, engine, asked.allow), progress)
 
     def drawn(made: "Asked") -> "Iterator[Tried]":
         return progress.each(put(made, asked.workers), len(made))
 
+    read = reading(plan, requests[PlanRequest], requests[EngineRequest], progress)
     done = build(plan, entries, folder, Tools(read, drawn, sums), fresh=asked.fresh)
     if not asked.quiet:
         _tell(done)
 
 
-def _watch(asked: BuildRequest, engine: EngineRequest) -> None:
+def _watch(requests: Requests) -> None:
     """Builds the plan, and again each time somebody has saved a change, until interrupted."""
     from grainstack.plan.build import Sums  # noqa: PLC0415 - loaded by then
     from grainstack.plan.watching import Watch  # noqa: PLC0415
 
-    sums, watch = Sums(), Watch(Path(asked.plan))
+    sums, watch = Sums(), Watch(Path(requests[PlanRequest].plan))
     while True:
         watch.look()
         try:
-            _build(asked, engine, sums, watch)
+            _build(requests, sums, watch)
         except GrainStackError as error:
             say_error(error)
-        if not asked.quiet:
+        if not requests[BuildRequest].quiet:
             say("Watching; stop with Ctrl-C.")
         watch.wait()
-
-
-def _reading(engine: EngineRequest, progress: Progress) -> "Read":
-    """What reads the records of a source, and prints what was sent to a database where that is wanted."""
-    from grainstack.cli.kinds import check_explain, reading_on, say_sent  # noqa: PLC0415 - a help page needs none of it
-
-    read_on = reading_on(engine, progress)
-
-    def read(partials: "Sequence[Partial]", opened: "Opened") -> None:
-        check_explain(engine, opened)
-        read_on(partials, opened)
-        say_sent(engine, opened)
-
-    return read
 
 
 def _listed(plan: "Plan") -> str:

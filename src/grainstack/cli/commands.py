@@ -15,6 +15,8 @@ COMMANDS = {
     "derive": "Writes the records with bands, recodes or labels.",
     **KINDS,
     "build": "Every table and chart of a plan.",
+    "check": "What is to be known of a plan before it is built.",
+    "changes": "What is different between two builds.",
     "weigh": "Weights with which the records stand for known totals.",
     "palettes": "All palettes, and how they look to colour-blind readers.",
     "demo": "Writes demo data and all that can be made of it.",

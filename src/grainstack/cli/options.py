@@ -33,7 +33,7 @@ class GroupedHelp(TyperCommand):
                 formatter.write_dl([(record[0], _first_clause(record[1])) for record in records if record])
         with formatter.section("For example"):
             for example in EXAMPLES[str(self.name)]:
-                formatter.write_text(f"grainstack {self.name} {example}")
+                formatter.write_text(f"grainstack {example}")
         return f"{formatter.getvalue()}\nAll options: grainstack {self.name} --help\n"
 
     def format_options(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401 - Typer's classes are not public

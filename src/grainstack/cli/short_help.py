@@ -6,7 +6,9 @@ The examples are made for the demo data.
 _CHART = ("by", "split", "measure", "stat", "order", "keep_top", "label", "title", "out")
 
 MOST_USED: dict[str, tuple[str, ...]] = {
-    "build": ("only", "param", "list", "out"),
+    "build": ("only", "param", "watch", "fresh", "list", "out"),
+    "check": ("only", "param", "strict", "json"),
+    "changes": ("strict", "json"),
     "look": ("rows", "codebook", "sheet", "header_row", "query"),
     "codebook": ("out", "codebook", "sheet", "header_row", "query"),
     "derive": ("band", "recode", "labels", "to_long", "only", "where", "out"),
@@ -35,38 +37,44 @@ MOST_USED: dict[str, tuple[str, ...]] = {
 }
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
-    "build": ("plan.toml --only tickets", "plan.toml --list --param year=2024"),
-    "look": ("passengers.csv", "costs.csv --rows 0"),
-    "codebook": ("passengers.csv", "passengers.csv --codebook codebook.toml"),
+    "build": ("build plan.toml --only tickets", "build plan.toml --list --param year=2024"),
+    "check": ("check plan.toml", "check plan.toml --only wait --json"),
+    "changes": (
+        "build plan.toml --only revenue --out 2025",
+        "build plan.toml --only revenue --out 2024 --param year=2024",
+        "changes 2024 2025",
+    ),
+    "look": ("look passengers.csv", "look costs.csv --rows 0"),
+    "codebook": ("codebook passengers.csv", "codebook passengers.csv --codebook codebook.toml"),
     "derive": (
-        "passengers.csv --band age=10 --labels --out labelled.csv",
-        "passengers.csv --only season=summer --out summer.parquet",
+        "derive passengers.csv --band age=10 --labels --out labelled.csv",
+        "derive passengers.csv --only season=summer --out summer.parquet",
     ),
     "table": (
-        "passengers.csv --by route --measure wait --letters",
-        "passengers.csv --by route --split ticket --split season --stat share",
+        "table passengers.csv --by route --measure wait --letters",
+        "table passengers.csv --by route --split ticket --split season --stat share",
     ),
     "bar": (
-        "passengers.csv --by route --split ticket --layout percent",
-        "passengers.csv --by route --measure wait --error-bars confidence --out wait.png",
+        "bar passengers.csv --by route --split ticket --layout percent",
+        "bar passengers.csv --by route --measure wait --error-bars confidence --out wait.png",
     ),
     "dot": (
-        "passengers.csv --by route --measure wait --stat mean --stat median",
-        "passengers.csv --by ticket --measure age --error-bars confidence --out age.svg",
+        "dot passengers.csv --by route --measure wait --stat mean --stat median",
+        "dot passengers.csv --by ticket --measure age --error-bars confidence --out age.svg",
     ),
-    "pie": ("passengers.csv --by ticket", "passengers.csv --by ticket --ring --out ticket.png"),
+    "pie": ("pie passengers.csv --by ticket", "pie passengers.csv --by ticket --ring --out ticket.png"),
     "treemap": (
-        "costs.csv --by department --by item --measure amount",
-        "costs.csv --by department --by item --measure amount --color-by change --out costs.png",
+        "treemap costs.csv --by department --by item --measure amount",
+        "treemap costs.csv --by department --by item --measure amount --color-by change --out costs.png",
     ),
     "distribution": (
-        "passengers.csv --measure wait --by route",
-        "passengers.csv --measure wait --by route --form histogram --out wait.png",
+        "distribution passengers.csv --measure wait --by route",
+        "distribution passengers.csv --measure wait --by route --form histogram --out wait.png",
     ),
     "weigh": (
-        "passengers.csv --target targets.csv --out weighed.csv",
-        "passengers.csv --target 'season: Spring=24, Summer=37, Autumn=24, Winter=15' --out weighed.csv",
+        "weigh passengers.csv --target targets.csv --out weighed.csv",
+        "weigh passengers.csv --target 'season: Spring=24, Summer=37, Autumn=24, Winter=15' --out weighed.csv",
     ),
-    "palettes": ("", "--out palettes.png"),
-    "demo": ("demo-out",),
+    "palettes": ("palettes", "palettes --out palettes.png"),
+    "demo": ("demo demo-out",),
 }

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from grainstack import __version__
 from grainstack.chart.look.house import HouseStyle
-from grainstack.errors import GrainStackError, RequestError, nearest
+from grainstack.errors import GrainStackError, nearest
 from grainstack.making.blocks import begun_blocks, finished_blocks
 from grainstack.making.engine import EngineRequest
 from grainstack.making.house_style import in_style, styled
@@ -133,7 +133,7 @@ def chosen(plan: Plan, names: Sequence[str], allowed: Sequence[str] = ()) -> tup
     """
     known = [entry.name for entry in plan.entries]
     unknown = next((name for name in names if name not in known), None)
-    if unknown is not None:
+    if unknown is not None and not plan.faults:  # it may be an entry with a fault
         raise PlanError(f"{plan.path.name} has no entry `{unknown}`.", nearest(unknown, known))
     entries = tuple(entry for entry in plan.entries if not names or entry.name in names)
     for entry in entries:
@@ -164,31 +164,30 @@ def engine_of(plan: Plan, asked: EngineRequest, allowed: Sequence[str] = ()) -> 
     return plan.engine
 
 
-def pieces_of(plan: Plan, entries: Sequence[PlanEntry], states: FileStates, sums: Sums) -> list[Piece]:
-    """Entries before any record is read; whatever is wrong with any of them is told at once.
+def pieces_of(
+    plan: Plan, entries: Sequence[PlanEntry], states: FileStates, sums: Sums, faults: list[str]
+) -> list[Piece]:
+    """Entries before any record is read; those that cannot be are added to the faults.
 
     Args:
         plan: The plan, for its style.
         entries: What is to be made.
         states: The states of the files that are read.
         sums: What was made of records before.
-
-    Raises:
-        PlanError: Entries that cannot be met; all of them are named.
-        RecordsError: Records that cannot be opened.
+        faults: What is wrong with them, a line each.
     """
-    faults: list[str] = []
-    sources: dict[Source, _Records] = {}
+    sources: dict[Source, _Records | None] = {}
     pieces = []
     for entry in entries:
-        if entry.source not in sources:
-            sources[entry.source] = _opened(entry, states)
         try:
-            pieces.append(_piece(plan, entry, sources[entry.source], sums))
-        except RequestError as error:
+            if entry.source not in sources:
+                sources[entry.source] = None  # so that records that cannot be opened are told once
+                sources[entry.source] = _opened(entry, states)
+            records = sources[entry.source]
+            if records is not None:
+                pieces.append(_piece(plan, entry, records, sums))
+        except GrainStackError as error:
             faults.append(fault_of(entry, error))
-    if faults:
-        raise PlanError.of(faults, plan.path)
     return pieces
 
 

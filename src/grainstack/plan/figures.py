@@ -44,7 +44,11 @@ def _figure(named: dict[str, str], column: Column, cell: int, shown: str) -> Fig
         named,
         column.title,
         estimate if abs(estimate) < float("inf") else None,
-        shown if abs(estimate) < float("inf") else "",
+        _with_unit(shown, column.unit) if abs(estimate) < float("inf") else "",
         None if base == UNKNOWN_BASE else base,
         tuple(flags),
     )
+
+
+def _with_unit(shown: str, unit: str) -> str:
+    return shown if not unit or unit in shown else f"{shown} {unit}"

@@ -10,11 +10,14 @@ from dataclasses import field
 from pathlib import Path
 from typing import Any
 
+from grainstack.advice import MessagesRequest
 from grainstack.chart.look.style_file import style_from
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
+from grainstack.plan.params import filled as filled_in
+from grainstack.plan.params import typed
 from grainstack.plan.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.records.codebook.file import key_lines
@@ -29,9 +32,7 @@ _SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
     **dict.fromkeys(("params", "records", "defaults", "style", "engine"), dict),
     **dict.fromkeys(("table", "chart"), list),
 }
-_OF_ENTRIES = ("name", "kind", "records", "formats")
-_PARAM = re.compile(r"\{([A-Za-z_]\w*)\}")
-_TYPES = {bool: "true or false", int: "a whole number", float: "a number"}
+_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice")
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
 
 Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened
@@ -39,7 +40,17 @@ Formats = Mapping[Product, tuple[str, ...]]  # the endings in which tables and c
 
 
 class PlanError(RequestError):
-    """A plan that cannot be built: everything that is wrong with it, a line each."""
+    """A plan that cannot be built.
+
+    Args:
+        message: What is wrong.
+        remedy: What to do about it.
+        faults: Everything that is wrong with it, one by one, each with its place; the message alone if not given.
+    """
+
+    def __init__(self, message: str, remedy: str = "", faults: Sequence[str] = ()) -> None:
+        super().__init__(message, remedy)
+        self.faults = tuple(faults) or (f"{message} {remedy}".rstrip(),)
 
     @classmethod
     def of(cls, faults: Sequence[str], path: Path) -> "PlanError":
@@ -50,8 +61,8 @@ class PlanError(RequestError):
             path: The plan.
         """
         if len(faults) == 1:
-            return cls(faults[0], "")
-        return cls(f"{len(faults)} faults in {path}:", "\n  ".join(faults))
+            return cls(faults[0])
+        return cls(f"{len(faults)} faults in {path}:", "\n  ".join(faults), faults)
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +76,7 @@ class PlanEntry:
         source: Which records it is made of.
         formats: The endings of its files, without the dot.
         where: Its place, for messages: `plan.toml, line 12, chart wait`.
+        no_advice: The advice it asks to be spared.
     """
 
     name: str
@@ -73,6 +85,7 @@ class PlanEntry:
     source: Source
     formats: tuple[str, ...]
     where: str
+    no_advice: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +98,7 @@ class Plan:
         params: What may be changed from build to build, with the values that count now.
         style: The style of its charts; empty where it says none.
         engine: Where its records are read.
+        faults: What is wrong with it, each with its line; entries with faults are not among its entries.
     """
 
     path: Path
@@ -92,10 +106,20 @@ class Plan:
     params: Mapping[str, Any]
     style: Mapping[str, Any] = field(default_factory=dict)
     engine: EngineRequest = field(default_factory=EngineRequest)
+    faults: tuple[str, ...] = ()
+
+    def check(self) -> None:
+        """Refuses a plan with faults.
+
+        Raises:
+            PlanError: Names all of them.
+        """
+        if self.faults:
+            raise PlanError.of(self.faults, self.path)
 
 
 def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None) -> Plan:
-    """Reads a plan and checks all of it.
+    """Reads a plan and looks for faults in all of it.
 
     Args:
         path: Its file; paths in it start from its folder.
@@ -103,7 +127,7 @@ def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = N
         params: Values for its params, as typed.
 
     Raises:
-        PlanError: It cannot be read, or says what cannot be: every fault, with its line.
+        PlanError: It cannot be read.
     """
     try:
         text = path.read_text("utf-8-sig")
@@ -130,11 +154,7 @@ class _Reader:
         self._params: dict[str, Any] = {}
 
     def plan(self, params: Mapping[str, str]) -> Plan:
-        """The plan, with the params typed.
-
-        Raises:
-            PlanError: It has faults.
-        """
+        """The plan, with the params typed."""
         self._check_sections()
         self._params = self._checked_params(params)
         self._check_defaults()
@@ -147,9 +167,8 @@ class _Reader:
                 self._fault(entry.where, f"the name `{entry.name}` is taken. Give each its own.")
         if not self._faults and not entries:
             self._fault(self._path.name, "there is nothing to make. Add [[table]] or [[chart]] entries.")
-        if self._faults:
-            raise PlanError.of(self._faults, self._path)
-        return Plan(self._path, tuple(entries), self._params, self._content.get("style", {}), engine)
+        style = self._content.get("style", {})
+        return Plan(self._path, tuple(entries), self._params, style, engine, tuple(self._faults))
 
     def _fault(self, where: str, sentence: str) -> None:
         self._faults.append(f"{where}: {sentence.rstrip()}")
@@ -177,26 +196,18 @@ class _Reader:
         ]
         return sorted(found, key=lambda one: self._starts.get((one[0].value, one[1]), 0))
 
-    def _checked_params(self, typed: Mapping[str, str]) -> dict[str, Any]:
-        """The params with the values typed for them, each of the type of its default."""
-        params = dict(self._content.get("params", {}))
+    def _checked_params(self, texts: Mapping[str, str]) -> dict[str, Any]:
+        """The params with the values typed for them."""
+        params = self._content.get("params", {})
         for name, value in params.items():
             if not isinstance(value, str | int | float):
                 self._fault(self._at("params", name), f"param {name} must be a text, a number, or true or false.")
-        for name, text in typed.items():
-            if name not in params:
-                self._fault(self._path.name, f"there is no param `{name}`. {nearest(name, list(params))}")
-                continue
-            kind = type(params[name])
-            try:
-                params[name] = {"true": True, "false": False}[text] if kind is bool else kind(text)
-            except (ValueError, KeyError):
-                self._fault(self._path.name, f"param {name} must be {_TYPES.get(kind, 'text')}, not `{text}`.")
-        return params
+        return typed(params, texts, lambda sentence: self._fault(self._path.name, sentence))
 
     def _check_defaults(self) -> None:
         """Notes defaults that nothing has, once for the whole plan."""
         every = {kind: {entry.name.rstrip("_") for entry in _words(kind_named(kind))} for kind in KINDS}
+        every["no_advice"] = {"no_advice"}
         for key, value in self._content.get("defaults", {}).items():
             special = key in KINDS and isinstance(value, dict)
             known = every[key] if special else set().union(*every.values())
@@ -243,6 +254,7 @@ class _Reader:
             self._fault(where, "a name has letters, digits, blanks, dots, hyphens and underscores only.")
         kind = kind_named(kind_name)
         formats = self._formats(said, kind, where)
+        no_advice = self._no_advice(said, where)
         records = self._records(said, where)
         values = {**records, **self._values(said, kind, where, records)}
         if len(self._faults) > before:
@@ -253,7 +265,7 @@ class _Reader:
             sentence = worded(f"{error.message} {error.remedy}".rstrip(), PLANNED)
             self._fault(where, f"{sentence}")
             return None
-        return PlanEntry(name, kind, requests, _source_of(requests), formats, where)
+        return PlanEntry(name, kind, requests, _source_of(requests), formats, where, no_advice)
 
     def _requests(self, kind: Kind, values: Mapping[str, Any]) -> Requests:
         """What an entry is asked for, with those of the plan's defaults that it can use."""
@@ -295,6 +307,16 @@ class _Reader:
             what = f"format {unknown[0]} is not known" if unknown else "it has no formats"
             self._fault(where, f"{what}. Choose from {', '.join(known)}.")
         return tuple(dict.fromkeys(wanted))
+
+    def _no_advice(self, said: Mapping[str, Any], where: str) -> tuple[str, ...]:
+        """The advice an entry is spared, as it says itself or the defaults do."""
+        wanted = said.get("no_advice", self._content.get("defaults", {}).get("no_advice", []))
+        names = tuple(wanted) if isinstance(wanted, list) else (wanted,)
+        try:
+            return MessagesRequest(no_advice=names).no_advice
+        except RequestError as error:
+            self._fault(where, f"{error.message} {error.remedy}")
+            return ()
 
     def _records(self, said: Mapping[str, Any], where: str) -> dict[str, Any]:
         """The words of the records an entry is made of: those without a name, or the ones it names."""
@@ -351,18 +373,7 @@ class _Reader:
 
     def _filled(self, value: Any, where: str) -> Any:  # noqa: ANN401 - whatever TOML holds
         """A value with the params in it."""
-        if isinstance(value, list):
-            return [self._filled(one, where) for one in value]
-        if not isinstance(value, str):
-            return value
-
-        def put(match: "re.Match[str]") -> str:
-            if match[1] not in self._params:
-                self._fault(where, f"there is no param `{match[1]}`. {nearest(match[1], list(self._params))}")
-                return match[0]
-            return str(self._params[match[1]])
-
-        return _PARAM.sub(put, value)
+        return filled_in(value, self._params, lambda sentence: self._fault(where, sentence))
 
     def _beside(self, file: str) -> str:
         return file if "://" in file or Path(file).is_absolute() else str(self._path.parent / file)

@@ -83,10 +83,12 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     targets = {entry.name: _targets(plan, folder, entry) for entry in entries}
     before = read_record(folder)
     states = FileStates(plan.path.parent, {} if fresh else before.files)
-    pieces = pieces_of(plan, entries, states, tools.sums)
+    faults: list[str] = []
+    pieces = pieces_of(plan, entries, states, tools.sums, faults)
+    if faults:
+        raise PlanError.of(faults, plan.path)
     waiting = [piece for piece in pieces if fresh or not _is_there(piece, before, targets[piece.entry.name])]
     tools.sums.read(waiting, tools.read)
-    faults: list[str] = []
     built = finished_pieces(waiting, faults)
     outputs = _outputs(built, tools.put, faults)
     if faults:
@@ -99,7 +101,7 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     for one, output in zip(built, outputs, strict=True):
         name = one.piece.entry.name
         write_all(targets[name], output.contents)
-        written.append(Written(one, targets[name], (*one.made.advice, *output.advice)))
+        written.append(Written(one, targets[name], _spoken(one, output)))
         digests = {
             target.name: digest_of_bytes(content)
             for target, content in zip(targets[name], output.contents, strict=True)
@@ -109,6 +111,12 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     _write_record(plan, folder, before, BuildRecord(states.known, records))
     made = {one.piece.entry.name for one in built}
     return Build(tuple(written), tuple(entry.name for entry in entries if entry.name not in made), left_over)
+
+
+def _spoken(one: Built, output: Outputs) -> tuple[Advice, ...]:
+    """The advice on an entry that it does not ask to be spared."""
+    spared = one.piece.entry.no_advice
+    return tuple(advice for advice in (*one.made.advice, *output.advice) if advice.name not in spared)
 
 
 def _targets(plan: Plan, folder: Path, entry: PlanEntry) -> tuple[Path, ...]:

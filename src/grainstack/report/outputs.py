@@ -25,10 +25,10 @@ def outputs_of(made: "Made", endings: Sequence[str]) -> Outputs:
         from grainstack.report.formats import table_as  # noqa: PLC0415 - charts need none of it
 
         return Outputs(tuple(table_as(ending, made) for ending in endings))
-    from grainstack.chart.frame.left_out import advice_on_room  # noqa: PLC0415 - tables need none of it
+    from grainstack.chart.frame.advice import advice_on_scene  # noqa: PLC0415 - tables need none of it
     from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415
     from grainstack.paint.formats import painted_in  # noqa: PLC0415
 
     scene = made.picture()
     contents = painted_in(scene, endings, made.requests[PictureRequest].dpi)
-    return Outputs(contents, tuple(advice_on_room(scene)))
+    return Outputs(contents, tuple(advice_on_scene(scene)))
