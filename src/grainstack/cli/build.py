@@ -39,6 +39,9 @@ class PlanRequest(Request):
     param: tuple[str, ...] = word(
         (), "A value for a param of the plan; repeatable.", group="Plan", metavar="NAME=VALUE"
     )
+    for_each: str | None = word(
+        None, "Make every entry once for each level of this column.", group="Plan", metavar="COLUMN"
+    )
     allow: tuple[str, ...] = word(
         (), "A database or network address the plan may read; repeatable.", group="Plan", metavar="ADDRESS"
     )
@@ -102,7 +105,7 @@ def plan_of(asked: PlanRequest) -> "Plan":
 
     endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
     formats = {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
-    return read_plan(Path(asked.plan), formats, asked.params)
+    return read_plan(Path(asked.plan), formats, asked.params, asked.for_each or "")
 
 
 def entries_of(asked: PlanRequest) -> "tuple[Plan, tuple[PlanEntry, ...]]":
@@ -184,7 +187,9 @@ def _watch(requests: Requests) -> None:
 def _listed(plan: "Plan") -> str:
     """The params and entries of a plan, a line each."""
     lines = [f"{name} = {value!r}  (param)" for name, value in plan.params.items()]
-    lines += [f"{one.name}: {one.kind.name}, {', '.join(one.formats)}" for one in plan.entries]
+    for one in plan.entries:
+        each = f", for each {one.for_each}" if one.for_each else ""
+        lines.append(f"{one.name}: {one.kind.name}, {', '.join(one.formats)}{each}")
     return "\n".join(lines)
 
 
@@ -196,7 +201,7 @@ def _tell(done: "Build") -> None:
         for target in one.targets:
             say(f"Wrote {target}.")
         for advice in one.advice:
-            say(worded(f"{one.built.piece.entry.name}: {advice}", PLANNED))
+            say(worded(f"{one.built.piece.entry.key}: {advice}", PLANNED))
     if done.unchanged:
         say(f"Unchanged, left as they are: {', '.join(done.unchanged)}.")
     if done.left_over:

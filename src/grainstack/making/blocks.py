@@ -1,6 +1,6 @@
 """Tables side by side: the same categories by several splits, or as shares of several bases, from one pass."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from grainstack.errors import IdleError, RequestError
@@ -9,6 +9,7 @@ from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Begun, Made, Read, begun, finished, read_into
 from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
+from grainstack.records.variable import Level
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import SummaryRequest
@@ -54,19 +55,25 @@ def begun_blocks(kind: Kind, requests: Requests, opened: Opened, shared: SharedR
     return [begun(kind, one, opened, shared) for one in each]
 
 
-def finished_blocks(each: Sequence[Begun], requests: Requests, opened: Opened) -> Made:
+def finished_blocks(
+    each: Sequence[Begun],
+    requests: Requests,
+    opened: Opened,
+    shared: Mapping[str, tuple[Level, ...]] | None = None,
+) -> Made:
     """What `begun_blocks` began, once all records were read.
 
     Args:
         each: What has taken the records in.
         requests: What was asked for.
         opened: The records.
+        shared: The levels of columns that other charts show too; see `finished`.
 
     Raises:
         RequestError: As `make_blocks`.
         ChartError: Figures that cannot be drawn like that.
     """
-    first, *others = (finished(one, opened) for one in each)
+    first, *others = (finished(one, opened, shared) for one in each)
     if not others:
         return first
     blocks = _blocks(each[0].kind, requests)

@@ -4,7 +4,7 @@ Commands, plans and pages all take this way. One request alone is `make`; severa
 `begun` for each, `read_into` once, `finished` for each.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from copy import deepcopy
 from dataclasses import replace
 from typing import TYPE_CHECKING
@@ -20,6 +20,7 @@ from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.reading import read_blocks, read_counted
 from grainstack.records.request import RecordsRequest
+from grainstack.records.variable import Level
 from grainstack.records.view import Block, View
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -28,7 +29,7 @@ from grainstack.summary.order import KeepRequest, order_of
 from grainstack.summary.partial import Partial
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
-from grainstack.summary.table import SummaryTable
+from grainstack.summary.table import Dimension, SummaryTable
 
 if TYPE_CHECKING:
     from grainstack.chart.scene import Scene
@@ -177,12 +178,13 @@ def absorbing(partials: Sequence[Partial], told: Callable[[int], None] | None = 
     return absorb
 
 
-def finished(one: Begun, opened: Opened) -> Made:
+def finished(one: Begun, opened: Opened, shared: Mapping[str, tuple[Level, ...]] | None = None) -> Made:
     """A table or chart once all records were read.
 
     Args:
         one: What has taken all records in.
         opened: The records.
+        shared: The levels of columns that other charts show too: colours go by their places among these.
 
     Raises:
         RequestError: A level no record has, no record left, or figures that cannot be worked out.
@@ -191,10 +193,21 @@ def finished(one: Begun, opened: Opened) -> Made:
     kind, requests = one.kind, one.requests
     notes = one.partial.view.notes()
     table = one.partial.table(order_of(requests[KeepRequest]), opened.noun)
+    if shared:
+        table = replace(table, dimensions=tuple(_among(one, shared) for one in table.dimensions))
     arrangement = kind.arrange(table, requests)
     advice = [*advice_on(table, requests, opened.source.head), *kind.advise(arrangement, requests)]
     spoken = tuple(dict.fromkeys(one for one in advice if one.name not in kind.quiet))
     return Made(kind, requests, table, arrangement, notes, spoken)
+
+
+def _among(dimension: Dimension, shared: Mapping[str, tuple[Level, ...]]) -> Dimension:
+    """A dimension whose levels are some of those that other charts show; steps of a scale keep to themselves."""
+    name = dimension.variable.name
+    if name not in shared or dimension.variable.is_ordered:
+        return dimension
+    every = {level.code: level for level in (*shared[name], *dimension.all_levels)}
+    return replace(dimension, all_levels=tuple(every.values()))
 
 
 def with_beside(requests: Requests, opened: Opened) -> SummaryRequest:

@@ -1,7 +1,7 @@
 """Building a plan: each source is opened and read once, whatever is made of it."""
 
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,12 +15,12 @@ from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Made, Read
 from grainstack.plan.digests import digest_of, digest_of_file
 from grainstack.plan.plan_file import Plan, PlanEntry, PlanError, Source
-from grainstack.plan.record import FileStates
+from grainstack.plan.sources import SourceRecords, Sources
 from grainstack.plan.speech import PLANNED
 from grainstack.quick import dataclass
-from grainstack.records.opened import Opened, inputs_of, open_records
-from grainstack.records.readers.shared import SharedReaders
+from grainstack.records.opened import Opened
 from grainstack.records.request import RecordsRequest
+from grainstack.records.variable import Level
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
 from grainstack.summary.request import SummaryRequest
@@ -28,8 +28,6 @@ from grainstack.words import Request
 
 if TYPE_CHECKING:
     from grainstack.summary.partial import Partial
-
-_PATHS = ("file", "codebook")  # of what tells where records are: their content counts, and not where they lie
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,12 +39,14 @@ class Piece:
         begun: What takes the records in; a table with side-by-side blocks has several.
         opened: The records.
         made_of: The digest of everything it is made of; empty where only reading the records would tell.
+        shared: The levels of its columns that charts of other sources show too.
     """
 
     entry: PlanEntry
     begun: tuple[Begun, ...]
     opened: Opened
     made_of: str
+    shared: Mapping[str, tuple[Level, ...]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,70 +164,62 @@ def engine_of(plan: Plan, asked: EngineRequest, allowed: Sequence[str] = ()) -> 
     return plan.engine
 
 
-def pieces_of(
-    plan: Plan, entries: Sequence[PlanEntry], states: FileStates, sums: Sums, faults: list[str]
-) -> list[Piece]:
+@dataclass(frozen=True, slots=True)
+class Common:
+    """What the entries of a build have in common.
+
+    Attributes:
+        sources: Their records.
+        sums: What was made of records before.
+        shared: The levels of columns that charts of several sources show.
+    """
+
+    sources: Sources
+    sums: Sums
+    shared: Mapping[str, tuple[Level, ...]] = field(default_factory=dict)
+
+    def shared_by(self, requests: Requests) -> dict[str, tuple[Level, ...]]:
+        """As far as an entry shows such columns."""
+        summary = requests[SummaryRequest]
+        return {name: self.shared[name] for name in filter(None, (*summary.by, summary.split)) if name in self.shared}
+
+
+def pieces_of(plan: Plan, entries: Sequence[PlanEntry], common: Common, faults: list[str]) -> list[Piece]:
     """Entries before any record is read; those that cannot be are added to the faults.
 
     Args:
         plan: The plan, for its style.
         entries: What is to be made.
-        states: The states of the files that are read.
-        sums: What was made of records before.
+        common: What they have in common.
         faults: What is wrong with them, a line each.
     """
-    sources: dict[Source, _Records | None] = {}
-    pieces = []
+    pieces: list[Piece] = []
+    closed: set[Source] = set()  # sources that cannot be opened are told once
     for entry in entries:
         try:
-            if entry.source not in sources:
-                sources[entry.source] = None  # so that records that cannot be opened are told once
-                sources[entry.source] = _opened(entry, states)
-            records = sources[entry.source]
-            if records is not None:
-                pieces.append(_piece(plan, entry, records, sums))
+            records = common.sources.of(entry)
+        except GrainStackError as error:
+            faults += [fault_of(entry, error)] if entry.source not in closed else []
+            closed.add(entry.source)
+            continue
+        try:
+            pieces.append(_piece(plan, entry, records, common))
         except GrainStackError as error:
             faults.append(fault_of(entry, error))
     return pieces
 
 
-@dataclass(frozen=True, slots=True)
-class _Records:
-    """The records of some entries.
-
-    Attributes:
-        opened: The records, opened.
-        readers: What reads their columns for all of these entries.
-        digest: The digest of records and codebook; empty where only reading them would tell.
-    """
-
-    opened: Opened
-    readers: SharedReaders
-    digest: str
-
-
-def _opened(entry: PlanEntry, states: FileStates) -> _Records:
-    """The records of an entry."""
-    asked = entry.requests[RecordsRequest]
-    opened = open_records(asked)
-    if any(file == "-" or "://" in file for file in asked.file):
-        return _Records(opened, SharedReaders(), "")
-    files = [(states.name_of(path), states.of(path)) for path in inputs_of(asked)]
-    contents = [(name, state.content) for name, state in files if state is not None]
-    how = [value for name, value in entry.source if name not in _PATHS]
-    return _Records(opened, SharedReaders(), digest_of(contents, how) if len(contents) == len(files) else "")
-
-
-def _piece(plan: Plan, entry: PlanEntry, records: _Records, sums: Sums) -> Piece:
+def _piece(plan: Plan, entry: PlanEntry, records: SourceRecords, common: Common) -> Piece:
     requests = _in_its_style(plan, entry)
-    source, lasting = records.digest or digest_of(entry.source), bool(records.digest)
+    shared = common.shared_by(requests)
     begun = tuple(
-        sums.sharing(one, source, lasting=lasting)
+        common.sums.sharing(one, records.digest, lasting=records.lasting)
         for one in begun_blocks(entry.kind, requests, records.opened, records.readers)
     )
     asked = [_without_paths(one) for one in (requests, *(one.requests for one in begun))]
-    made_of = digest_of(__version__, source, entry.kind.name, entry.formats, asked, _fonts_of(requests))
-    return Piece(replace(entry, requests=requests), begun, records.opened, made_of if lasting else "")
+    about = (__version__, records.digest, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared)
+    made_of = digest_of(*about) if records.lasting else ""
+    return Piece(replace(entry, requests=requests), begun, records.opened, made_of, shared)
 
 
 def _without_paths(requests: Requests) -> list[Request]:
@@ -264,7 +256,7 @@ def finished_pieces(pieces: Sequence[Piece], faults: list[str]) -> list[Built]:
     found = []
     for piece in pieces:
         try:
-            found.append(Built(piece, finished_blocks(piece.begun, piece.entry.requests, piece.opened)))
+            found.append(Built(piece, finished_blocks(piece.begun, piece.entry.requests, piece.opened, piece.shared)))
         except GrainStackError as error:
             faults.append(fault_of(piece.entry, error))
     return found

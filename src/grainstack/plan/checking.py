@@ -8,9 +8,12 @@ from grainstack.chart.frame.advice import advice_on_scene
 from grainstack.errors import GrainStackError, listed
 from grainstack.making.kind import Product
 from grainstack.making.make import Made, Read
-from grainstack.plan.build import Built, Piece, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.build import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.levels import ColumnLevels
 from grainstack.plan.plan_file import Plan, PlanEntry
+from grainstack.plan.preparing import prepared
 from grainstack.plan.record import FileStates
+from grainstack.plan.sources import Sources
 from grainstack.plan.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.records.variable import Level
@@ -57,8 +60,9 @@ def remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read) -> list[Rem
         read: Has the records of a source read.
     """
     faults = list(plan.faults)
-    sums = Sums()
-    pieces = pieces_of(plan, entries, FileStates(plan.path.parent, {}), sums, faults)
+    sums, sources = Sums(), Sources(FileStates(plan.path.parent, {}))
+    each, shared = prepared(plan, entries, ColumnLevels(sources, {}), read, faults)
+    pieces = pieces_of(plan, each, Common(sources, sums, shared), faults)
     built = finished_pieces(_readable(pieces, sums, read, faults), faults)
     remarks = [remark for one in built for remark in _of_entry(one, faults)]
     told: set[tuple[Sort, str]] = set()  # notes are about records, and several entries are made of the same ones
@@ -94,12 +98,12 @@ def _of_entry(built: Built, faults: list[str]) -> Iterator[Remark]:
             advice += advice_on_scene(made.picture())
         except GrainStackError as error:
             faults.append(fault_of(entry, error))
-    yield from (Remark(Sort.NOTE, entry.name, worded(note, PLANNED)) for note in made.notes)
+    yield from (Remark(Sort.NOTE, entry.key, worded(note, PLANNED)) for note in made.notes)
     for one in advice:
         if one.name not in entry.no_advice:
-            yield Remark(Sort.ADVICE, entry.name, worded(one.text, PLANNED), one.name)
+            yield Remark(Sort.ADVICE, entry.key, worded(one.text, PLANNED), one.name)
     if small := _small_bases(made):
-        yield Remark(Sort.SMALL_BASE, entry.name, small)
+        yield Remark(Sort.SMALL_BASE, entry.key, small)
 
 
 def _small_bases(made: Made) -> str:

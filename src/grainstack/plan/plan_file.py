@@ -32,7 +32,7 @@ _SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
     **dict.fromkeys(("params", "records", "defaults", "style", "engine"), dict),
     **dict.fromkeys(("table", "chart"), list),
 }
-_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice")
+_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each")
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
 
 Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened
@@ -77,6 +77,8 @@ class PlanEntry:
         formats: The endings of its files, without the dot.
         where: Its place, for messages: `plan.toml, line 12, chart wait`.
         no_advice: The advice it asks to be spared.
+        for_each: The column for each level of which it is made; empty where it is made once.
+        folder: The folder of the level it is made for; empty likewise.
     """
 
     name: str
@@ -86,6 +88,18 @@ class PlanEntry:
     formats: tuple[str, ...]
     where: str
     no_advice: tuple[str, ...] = ()
+    for_each: str = ""
+    folder: str = ""
+
+    @property
+    def reads_addresses(self) -> bool:
+        """Whether its records are in a database or on a network."""
+        return any("://" in file for file in self.requests[RecordsRequest].file)
+
+    @property
+    def key(self) -> str:
+        """What tells it from every other one made of the plan: `dunmar/wait`."""
+        return f"{self.folder}/{self.name}" if self.folder else self.name
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,13 +132,14 @@ class Plan:
             raise PlanError.of(self.faults, self.path)
 
 
-def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None) -> Plan:
+def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None, for_each: str = "") -> Plan:
     """Reads a plan and looks for faults in all of it.
 
     Args:
         path: Its file; paths in it start from its folder.
         formats: In which formats tables and charts can be written; the first is the usual one.
         params: Values for its params, as typed.
+        for_each: The column for each level of which its entries are made, unless they name another.
 
     Raises:
         PlanError: It cannot be read.
@@ -138,14 +153,16 @@ def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = N
         raise PlanError(f"{path} cannot be read: {error}.", "Name another plan.") from None
     except tomllib.TOMLDecodeError as error:
         raise PlanError(f"{path} is no TOML: {error}.", "Mend it there.") from None
-    return _Reader(path, text, content, formats).plan(params or {})
+    return _Reader(path, text, content, formats, for_each).plan(params or {})
 
 
 class _Reader:
     """One plan while it is being checked."""
 
-    def __init__(self, path: Path, text: str, content: dict[str, Any], formats: Formats) -> None:
+    def __init__(self, path: Path, text: str, content: dict[str, Any], formats: Formats, for_each: str) -> None:
         self._path = path
+        self._for_each = for_each
+        self._level_of = ""  # the column whose level is put into the texts of the entry that is read
         self._lines = key_lines(text)
         self._starts = _entry_lines(text)
         self._content = content
@@ -253,6 +270,11 @@ class _Reader:
         if not _NAME.fullmatch(name):
             self._fault(where, "a name has letters, digits, blanks, dots, hyphens and underscores only.")
         kind = kind_named(kind_name)
+        self._level_of = str(said.get("for_each", self._for_each))
+        if self._level_of in self._params:
+            self._fault(
+                where, f"{self._level_of} is a param too. Rename it, so that {{{self._level_of}}} is the level."
+            )
         formats = self._formats(said, kind, where)
         no_advice = self._no_advice(said, where)
         records = self._records(said, where)
@@ -265,7 +287,7 @@ class _Reader:
             sentence = worded(f"{error.message} {error.remedy}".rstrip(), PLANNED)
             self._fault(where, f"{sentence}")
             return None
-        return PlanEntry(name, kind, requests, _source_of(requests), formats, where, no_advice)
+        return PlanEntry(name, kind, requests, _source_of(requests), formats, where, no_advice, self._level_of)
 
     def _requests(self, kind: Kind, values: Mapping[str, Any]) -> Requests:
         """What an entry is asked for, with those of the plan's defaults that it can use."""
@@ -373,7 +395,7 @@ class _Reader:
 
     def _filled(self, value: Any, where: str) -> Any:  # noqa: ANN401 - whatever TOML holds
         """A value with the params in it."""
-        return filled_in(value, self._params, lambda sentence: self._fault(where, sentence))
+        return filled_in(value, self._params, lambda sentence: self._fault(where, sentence), self._level_of)
 
     def _beside(self, file: str) -> str:
         return file if "://" in file or Path(file).is_absolute() else str(self._path.parent / file)

@@ -74,11 +74,13 @@ class BuildRecord:
 
     Attributes:
         files: The files that were read, by their paths from the folder of the plan.
-        entries: What was made, by the names of entries.
+        entries: What was made, by what tells entries apart: `wait`, or `dunmar/wait` for those of a level.
+        levels: Codes and labels of columns whose levels had to be known, by the digests of what they were read from.
     """
 
     files: Mapping[str, FileState] = field(default_factory=dict)
     entries: Mapping[str, EntryRecord] = field(default_factory=dict)
+    levels: Mapping[str, tuple[tuple[str, str], ...]] = field(default_factory=dict)
 
 
 def read_record(folder: Path) -> BuildRecord:
@@ -92,7 +94,8 @@ def read_record(folder: Path) -> BuildRecord:
         if content["layout"] != _LAYOUT:
             return BuildRecord()
         files = {path: FileState(**state) for path, state in content["files"].items()}
-        return BuildRecord(files, {name: _entry_of(one) for name, one in content["entries"].items()})
+        levels = {key: tuple((code, label) for code, label in of_it) for key, of_it in content["levels"].items()}
+        return BuildRecord(files, {name: _entry_of(one) for name, one in content["entries"].items()}, levels)
     except (OSError, ValueError, KeyError, TypeError, AttributeError):
         return BuildRecord()
 
@@ -106,6 +109,7 @@ def record_as_json(record: BuildRecord) -> bytes:
             path: {"size": one.size, "modified": one.modified, "content": one.content}
             for path, one in sorted(record.files.items())
         },
+        "levels": {key: list(of_it) for key, of_it in sorted(record.levels.items())},
         "entries": {
             name: {
                 "made_of": one.made_of,

@@ -8,11 +8,14 @@ from grainstack.errors import GrainStackError, OutputError
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
 from grainstack.output import write_all, write_whole
-from grainstack.plan.build import Built, Piece, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.build import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
 from grainstack.plan.digests import digest_of_bytes, digest_of_file
 from grainstack.plan.figures import figures_in
+from grainstack.plan.levels import ColumnLevels
 from grainstack.plan.plan_file import Plan, PlanEntry, PlanError
+from grainstack.plan.preparing import prepared
 from grainstack.plan.record import RECORD, BuildRecord, EntryRecord, FileStates, read_record, record_as_json
+from grainstack.plan.sources import Sources
 from grainstack.quick import dataclass
 from grainstack.records.opened import inputs_of
 from grainstack.records.request import RecordsRequest
@@ -80,37 +83,45 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
         RecordsError: Records that cannot be read.
         OutputError: A file that cannot be written, lies outside the folder or is being read.
     """
-    targets = {entry.name: _targets(plan, folder, entry) for entry in entries}
     before = read_record(folder)
     states = FileStates(plan.path.parent, {} if fresh else before.files)
+    levels = ColumnLevels(Sources(states), {} if fresh else before.levels)
     faults: list[str] = []
-    pieces = pieces_of(plan, entries, states, tools.sums, faults)
-    if faults:
-        raise PlanError.of(faults, plan.path)
-    waiting = [piece for piece in pieces if fresh or not _is_there(piece, before, targets[piece.entry.name])]
+    each, shared = prepared(plan, entries, levels, tools.read, faults)
+    targets = {entry.key: _targets(plan, folder, entry) for entry in each}
+    pieces = pieces_of(plan, each, Common(levels.sources, tools.sums, shared), faults)
+    _check(plan, faults)
+    waiting = [piece for piece in pieces if fresh or not _is_there(piece, before, folder, targets[piece.entry.key])]
     tools.sums.read(waiting, tools.read)
     built = finished_pieces(waiting, faults)
     outputs = _outputs(built, tools.put, faults)
+    _check(plan, faults)
+    tools.sums.forget_all_but(pieces)
+    written, records = [], {}
+    for one, output in zip(built, outputs, strict=True):
+        key = one.piece.entry.key
+        targets[key][0].parent.mkdir(parents=True, exist_ok=True)
+        write_all(targets[key], output.contents)
+        written.append(Written(one, targets[key], _spoken(one, output)))
+        names = (_name_in(folder, target) for target in targets[key])
+        digests = dict(zip(names, map(digest_of_bytes, output.contents), strict=True))
+        records[key] = EntryRecord(one.piece.made_of, digests, figures_in(one.made))
+    gone = _gone(plan, each, before)
+    _write_record(plan, folder, before, BuildRecord(states.known, records, levels.known), gone)
+    left_over = tuple(
+        folder / name for key in gone for name in before.entries[key].outputs if (folder / name).is_file()
+    )
+    return Build(tuple(written), tuple(entry.key for entry in each if entry.key not in records), left_over)
+
+
+def _check(plan: Plan, faults: Sequence[str]) -> None:
+    """Refuses to go on with faults.
+
+    Raises:
+        PlanError: Names all of them.
+    """
     if faults:
         raise PlanError.of(faults, plan.path)
-    tools.sums.forget_all_but(pieces)
-    if built:
-        folder.mkdir(parents=True, exist_ok=True)
-    written = []
-    records = {}
-    for one, output in zip(built, outputs, strict=True):
-        name = one.piece.entry.name
-        write_all(targets[name], output.contents)
-        written.append(Written(one, targets[name], _spoken(one, output)))
-        digests = {
-            target.name: digest_of_bytes(content)
-            for target, content in zip(targets[name], output.contents, strict=True)
-        }
-        records[name] = EntryRecord(one.piece.made_of, digests, figures_in(one.made))
-    left_over = _left_over(plan, folder, before)
-    _write_record(plan, folder, before, BuildRecord(states.known, records))
-    made = {one.piece.entry.name for one in built}
-    return Build(tuple(written), tuple(entry.name for entry in entries if entry.name not in made), left_over)
 
 
 def _spoken(one: Built, output: Outputs) -> tuple[Advice, ...]:
@@ -125,26 +136,33 @@ def _targets(plan: Plan, folder: Path, entry: PlanEntry) -> tuple[Path, ...]:
     Raises:
         OutputError: One does, or is.
     """
-    targets = tuple(folder / f"{entry.name}.{ending}" for ending in entry.formats)
+    targets = tuple(folder / f"{entry.key}.{ending}" for ending in entry.formats)
     read = {path.resolve() for path in (plan.path, *inputs_of(entry.requests[RecordsRequest]))}
     for target in targets:
-        if target.resolve().parent != folder.resolve():
+        if not target.resolve().is_relative_to(folder.resolve()):
             raise OutputError(f"{target} leads out of {folder}.", "Remove the link there, or name another folder.")
         if target.resolve() in read:
             raise OutputError(
                 f"Cannot write {target}: it is being read.", "Inputs are never changed; rename the entry."
             )
-        if target.name == RECORD:
+        if target == folder / RECORD:
             raise OutputError(f"{target} is where the build keeps its record.", "Rename the entry.")
     return targets
 
 
-def _is_there(piece: Piece, before: BuildRecord, targets: Sequence[Path]) -> bool:
+def _name_in(folder: Path, target: Path) -> str:
+    return target.relative_to(folder).as_posix()
+
+
+def _is_there(piece: Piece, before: BuildRecord, folder: Path, targets: Sequence[Path]) -> bool:
     """Whether the files of a piece are there just as they would be made."""
-    record = before.entries.get(piece.entry.name)
+    record = before.entries.get(piece.entry.key)
     if record is None or not piece.made_of or record.made_of != piece.made_of:
         return False
-    return all(target.is_file() and record.outputs.get(target.name) == digest_of_file(target) for target in targets)
+    outputs = record.outputs
+    return all(
+        target.is_file() and outputs.get(_name_in(folder, target)) == digest_of_file(target) for target in targets
+    )
 
 
 def _outputs(built: Sequence[Built], put: Put, faults: list[str]) -> list[Outputs]:
@@ -159,18 +177,21 @@ def _outputs(built: Sequence[Built], put: Put, faults: list[str]) -> list[Output
     return found
 
 
-def _left_over(plan: Plan, folder: Path, before: BuildRecord) -> tuple[Path, ...]:
-    """The files of entries that were made once and are in the plan no more."""
-    planned = {f"{entry.name}.{ending}" for entry in plan.entries for ending in entry.formats}
-    made = [folder / name for entry in before.entries.values() for name in entry.outputs if name not in planned]
-    return tuple(path for path in made if path.is_file())
+def _gone(plan: Plan, each: Sequence[PlanEntry], before: BuildRecord) -> list[str]:
+    """What was made once and is in the plan no more, or for a level that no record has any more."""
+    planned, made = {entry.name for entry in plan.entries}, {entry.name for entry in each}
+    keys = {entry.key for entry in each}
+    names = {key: key.rpartition("/")[2] for key in before.entries}
+    return [key for key, name in names.items() if name not in planned or (name in made and key not in keys)]
 
 
-def _write_record(plan: Plan, folder: Path, before: BuildRecord, made: BuildRecord) -> None:
+def _write_record(plan: Plan, folder: Path, before: BuildRecord, made: BuildRecord, gone: Sequence[str]) -> None:
     """Writes the record, if it is another: what was made now, and what is still there from before."""
-    entries = {entry.name: made.entries.get(entry.name) or before.entries.get(entry.name) for entry in plan.entries}
-    known = {name: entry for name, entry in entries.items() if entry is not None}
-    record = record_as_json(BuildRecord({**before.files, **made.files}, known))
+    places = {entry.name: place for place, entry in enumerate(plan.entries)}
+    known = {key: entry for key, entry in {**before.entries, **made.entries}.items() if key not in gone}
+    entries = {key: known[key] for key in sorted(known, key=lambda key: (places[key.rpartition("/")[2]], key))}
+    record = record_as_json(BuildRecord({**before.files, **made.files}, entries, made.levels))
     target = folder / RECORD
-    if not target.is_file() or target.read_bytes() != record:
+    if entries and not (target.is_file() and target.read_bytes() == record):
+        folder.mkdir(parents=True, exist_ok=True)
         write_whole(target, record)
