@@ -1,10 +1,66 @@
-"""Values of TOML files as options take them: of a codebook's defaults, and of a plan."""
+"""Values of TOML files: as options take them, and as a JSON Schema tells editors what may stand there."""
 
 import csv
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from typing import Any
 
+from grainstack.quick import dataclass
 from grainstack.words import Entry
+
+Schema = Mapping[str, Any]
+TEXT: Schema = {"type": "string"}
+NUMBER: Schema = {"type": "number"}
+COLOR: Schema = {"type": "string", "description": "A colour like #1a726a, or by its name in CSS."}
+_CODE: Schema = {"type": ["string", "number"]}
+TEXTS: Schema = {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}
+CODES: Schema = {"anyOf": [_CODE, {"type": "array", "items": _CODE}]}
+
+
+@dataclass(frozen=True, slots=True)
+class Key:
+    """A key of a file.
+
+    Attributes:
+        help: What it says, in a sentence.
+        schema: What it may hold.
+    """
+
+    help: str
+    schema: Schema
+
+
+def one_of(*choices: str) -> Schema:
+    """One of some texts."""
+    return {"enum": list(choices)}
+
+
+def table_of(values: Schema) -> Schema:
+    """A table with keys of one's own."""
+    return {"type": "object", "additionalProperties": values}
+
+
+def section_of(keys: Mapping[str, Key]) -> Schema:
+    """A table with these keys and no others."""
+    properties = {name: {**key.schema, "description": key.help} for name, key in keys.items()}
+    return {"type": "object", "properties": properties, "additionalProperties": False}
+
+
+def key_of(entry: Entry) -> Key:
+    """An option as a key of a file; see `value_of` for what it takes.
+
+    Args:
+        entry: The option.
+    """
+    kinds: dict[object, Schema] = {bool: {"type": "boolean"}, int: {"type": "integer"}, float: NUMBER}
+    kind = next((schema for of_it, schema in kinds.items() if entry.type in (of_it, of_it | None)), CODES)  # type: ignore[operator]
+    if entry.word.choices:
+        kind = one_of(*entry.word.choices)
+    elif entry.word.within:
+        low, high = entry.word.within
+        kind = {**kind, "minimum": low, **({} if high == float("inf") else {"maximum": high})}
+    return Key(entry.word.help, kind)
+
 
 _KINDS: tuple[tuple[type, str, Callable[[object], bool]], ...] = (
     (bool, "true or false", lambda value: isinstance(value, bool)),

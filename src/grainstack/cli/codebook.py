@@ -46,7 +46,9 @@ MODELS = (CodebookRequest,)
 
 def run(requests: Requests) -> None:
     """Drafts a codebook, or checks one."""
-    from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.cli.kinds import say_schema  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
+    from grainstack.plan.schema import line_for  # noqa: PLC0415
     from grainstack.records.codebook.draft import as_toml, drafted  # noqa: PLC0415
     from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415
     from grainstack.records.codebook.table_schema import schema_from_codebook  # noqa: PLC0415
@@ -68,8 +70,11 @@ def run(requests: Requests) -> None:
     written = codebook or drafted(findings, decimal)
     toml = as_toml(written, () if codebook else findings, "" if codebook else about)
     if target is not None:
-        write_whole(target, schema_from_codebook(written) if target.suffix.lower() == ".json" else toml)
+        is_json = target.suffix.lower() == ".json"
+        write_whole(target, schema_from_codebook(written) if is_json else line_for("codebook").encode() + toml)
         say(f"Wrote {target}.")
+        if not is_json:
+            say_schema(target, "codebook")
     elif codebook is None:
         show(toml.decode())
     if not fits:

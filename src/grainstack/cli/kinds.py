@@ -103,6 +103,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     _speak(made, of_drawing, typed[MessagesRequest])
     if plan:
         write_whole(plan.path, plan.text.encode())
+        say_schema(plan.path, "plan")
         say(
             f"Added {plan.name} to {plan.path}. Make it again: grainstack build {plan.path} {option('only', plan.name)}"
         )
@@ -151,6 +152,16 @@ def check_explain(asked: EngineRequest, opened: "Opened") -> None:
         raise IdleError(
             f"{option('explain')} makes no difference: {opened.source.name} is no database.", "Leave it out."
         )
+
+
+def say_schema(target: Path, file: str) -> None:
+    """Writes the schema of a drafted file beside it, if the file names it, and says so."""
+    from grainstack.plan.schema import line_for, write_beside  # noqa: PLC0415 - few runs draft a file
+
+    if target.read_text("utf-8").startswith(line_for(file)):
+        written = write_beside(target, file)
+        if written:
+            say(f"Wrote {written}, by which editors complete and check {target.name}.")
 
 
 def say_sent(asked: EngineRequest, opened: "Opened") -> None:

@@ -55,7 +55,9 @@ def run(requests: Requests) -> None:
 def _draft(target: Path, picture: PictureRequest) -> None:
     """Writes a style that comes along as a file to change."""
     from grainstack.chart.look.style_file import style_text  # noqa: PLC0415 - drafts only
+    from grainstack.cli.kinds import say_schema  # noqa: PLC0415
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415
+    from grainstack.plan.schema import line_for  # noqa: PLC0415
 
     if picture.in_file:
         raise RequestError(
@@ -63,5 +65,6 @@ def _draft(target: Path, picture: PictureRequest) -> None:
             "Name a style that comes along to draft from.",
         )
     check_targets([target], [], (".toml",))
-    write_whole(target, style_text(picture.style_named).encode())
+    write_whole(target, (line_for("style") + style_text(picture.style_named)).encode())
+    say_schema(target, "style")
     say(f"Wrote {target}. Use it with --style {target}, or as style.toml beside the records.")

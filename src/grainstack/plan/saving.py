@@ -9,6 +9,7 @@ from typing import Any
 from grainstack.errors import RequestError
 from grainstack.making.kind import Kind
 from grainstack.plan.plan_file import SOURCE_FIELDS
+from grainstack.plan.schema import line_for
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING
@@ -88,7 +89,7 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     said: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}
     said |= {key.rstrip("_"): _plain(value) for key, value in words.items()}
     said |= {"formats": list(entry.formats)} if entry.formats else {}
-    blocks = [text.rstrip("\n")] if text.strip() else []
+    blocks = [(text if text.strip() else line_for("plan")).rstrip("\n")]
     blocks += [_block(f"[{heading}]", words) for heading, words in added.items()]
     return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", said)]) + "\n", name
 

@@ -15,11 +15,12 @@ from grainstack.chart.look.style import TYPE, Style
 from grainstack.chart.look.vision import VISIONS, distance
 from grainstack.chart.picture_request import STYLES
 from grainstack.errors import RequestError, nearest
+from grainstack.quick import dataclass
+from grainstack.toml_values import COLOR, TEXT, Key, one_of
 
 Read = Callable[[object, str], Any]  # a value of the file, checked; what it is, for messages
 LEAST_TYPE = 6.0  # points: smaller type is not read in print
 _APART = 0.05  # in OKLab: nearer colours are taken for one another
-_PALETTES = {"categories": "nominal", "ordered": "ordered", "sides": "sides"}
 
 
 @cache
@@ -52,18 +53,17 @@ def style_from(content: Mapping[str, Any], where: str) -> Style:
         RequestError: A key there is not, a value it cannot have, colours that cannot be told apart or text that cannot
             be read on them.
     """
-    _known(content, (*_TOP, *_SECTIONS), where, "")
+    _known(content, (*TOP, *SECTIONS), where, "")
     style = style_named(_base(content["base"], where)) if "base" in content else Style()
-    values = {field: read(content[key], f"{where}: {key}") for key, (field, read) in _TOP.items() if key in content}
+    values = {one.field: one.read(content[key], f"{where}: {key}") for key, one in TOP.items() if key in content}
     values.pop("base", None)
-    for section, keys in _SECTIONS.items():
+    for section, keys in SECTIONS.items():
         said = content.get(section, {})
         if not isinstance(said, Mapping):
             raise RequestError(f"{where}: [{section}] is a section with keys of its own.", f"Write [{section}].")
         _known(said, tuple(keys), where, f"[{section}] ")
         for key, value in said.items():
-            field, read = keys[key]
-            values[field] = read(value, f"{where}: [{section}] {key}")
+            values[keys[key].field] = keys[key].read(value, f"{where}: [{section}] {key}")
     style = replace(style, **values)
     _check_colors(style, where)
     return style
@@ -78,8 +78,9 @@ def _check_colors(style: Style, where: str) -> None:
                 f"{where}: [colors] {name} {getattr(style, name)} on {style.paper} has a contrast of {ratio:.1f}.",
                 f"Text needs {READABLE}.",
             )
-    for key, field in _PALETTES.items():
-        colors = () if getattr(style, field) in NAMED else getattr(style, field).split()
+    for key, setting in SECTIONS["palettes"].items():
+        named = getattr(style, setting.field)
+        colors = () if named in NAMED else named.split()
         unread = next((color for color in colors if is_between(color)), None)
         if unread:
             raise RequestError(
@@ -157,25 +158,108 @@ def _base(value: object, where: str) -> str:
     return str(_one_of(*STYLES)(value, f"{where}: base"))
 
 
-_TOP: dict[str, tuple[str, Read]] = {"base": ("base", _base), "size": ("size", _text), "patterns": ("hatched", _switch)}
-_STROKES = ("margin", "gap", "grid", "part", "outline", "whisker", "cap", "line", "dot", "record")
-_SECTIONS: dict[str, dict[str, tuple[str, Read]]] = {
-    "type": {**{name: (name, _type) for name in TYPE}, "least": ("least_type", _type)},
-    "strokes": {**{name: (name, _size) for name in _STROKES}, "bar": ("bar_most", _size)},
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """What a key of a style file sets.
+
+    Attributes:
+        field: The field of `Style`.
+        read: Checks its value.
+        key: What it says and may hold.
+    """
+
+    field: str
+    read: Read
+    key: Key
+
+
+def _measure(field: str, text: str) -> Setting:
+    return Setting(field, _size, Key(text, {"type": "number", "minimum": 0}))
+
+
+def _type_size(field: str, text: str) -> Setting:
+    return Setting(field, _type, Key(f"Type size of {text}, in points.", {"type": "number", "minimum": LEAST_TYPE}))
+
+
+def _ink(field: str, text: str) -> Setting:
+    return Setting(field, _color, Key(text, COLOR))
+
+
+def _colors(field: str, text: str) -> Setting:
+    listed = {"type": "array", "items": TEXT, "minItems": 2}
+    return Setting(field, _palette, Key(text, {"anyOf": [one_of(*NAMED), listed]}))
+
+
+def _choice(field: str, text: str, *choices: str) -> Setting:
+    return Setting(field, _one_of(*choices), Key(text, one_of(*choices)))
+
+
+def _words(field: str, text: str) -> Setting:
+    return Setting(field, _text, Key(text, TEXT))
+
+
+TOP: dict[str, Setting] = {
+    "base": Setting("base", _base, Key("The style that comes along which this one changes.", one_of(*STYLES))),
+    "size": _words("size", "The size of pictures where none is asked for: 160x100mm."),
+    "patterns": Setting("hatched", _switch, Key("Tell series apart by patterns too.", {"type": "boolean"})),
+}
+_TYPE_OF = {
+    "title": "titles",
+    "subtitle": "subtitles",
+    "legend": "legends",
+    "category": "names of categories",
+    "base": "bases",
+    "value": "figures",
+    "tick": "figures of axes",
+    "note": "notes",
+}
+SECTIONS: dict[str, dict[str, Setting]] = {
+    "type": {
+        **{name: _type_size(name, _TYPE_OF[name]) for name in TYPE},
+        "least": _type_size("least_type", "the smallest text that may be used to make things fit"),
+    },
+    "strokes": {
+        "margin": _measure("margin", "Empty rim of the picture, in points."),
+        "gap": _measure("gap", "Distance between a mark and its text, in points."),
+        "grid": _measure("grid", "Thickness of grid lines, in points."),
+        "part": _measure("part", "Thickness of the line between neighbours, in points."),
+        "outline": _measure("outline", "Thickness of outlines, in points."),
+        "whisker": _measure("whisker", "Thickness of whiskers, in points."),
+        "cap": _measure("cap", "Half the width of the caps of whiskers, in points."),
+        "line": _measure("line", "Thickness of a line that joins figures, in points."),
+        "dot": _measure("dot", "Radius of a dot that stands for a figure, in points."),
+        "record": _measure("record", "Radius of a dot that stands for a record, in points."),
+        "bar": _measure("bar_most", "The thickest a bar may be, in points."),
+    },
     "colors": {
-        **{name: (name, _color) for name in ("ink", "muted", "paper")},
-        "grid": ("grid_color", _color),
+        "ink": _ink("ink", "The colour of titles, names and figures."),
+        "muted": _ink("muted", "The colour of notes and axes."),
+        "paper": _ink("paper", "The colour of what is behind them."),
+        "grid": _ink("grid_color", "The colour of grid lines."),
     },
-    "palettes": {key: (field, _palette) for key, field in _PALETTES.items()},
+    "palettes": {
+        "categories": _colors("nominal", "The palette of series without an order."),
+        "ordered": _colors("ordered", "The palette of series that run from low to high."),
+        "sides": _colors("sides", "The palette of series on two sides of a middle."),
+    },
     "places": {
-        "title": ("title_place", _one_of("left", "middle", "right")),
-        "note": ("note_place", _one_of("left", "right")),
+        "title": _choice("title_place", "Where title and subtitle stand.", "left", "middle", "right"),
+        "note": _choice("note_place", "Where notes stand.", "left", "right"),
     },
-    "fonts": {"regular": ("font", _text), "semibold": ("font_semibold", _text), "fallback": ("fallback", _texts)},
+    "fonts": {
+        "regular": _words("font", "The file of a typeface, beside the style."),
+        "semibold": _words("font_semibold", "The file of its heavier weight."),
+        "fallback": Setting(
+            "fallback", _texts, Key("Files of typefaces for what it lacks.", {"type": "array", "items": TEXT})
+        ),
+    },
     "logo": {
-        "file": ("logo", _text),
-        "place": ("logo_place", _one_of("top-right", "bottom-right")),
-        "height": ("logo_height", _size),
+        "file": _words("logo", "The file of a picture, beside the style."),
+        "place": _choice("logo_place", "Where it stands.", "top-right", "bottom-right"),
+        "height": _measure("logo_height", "How tall it is, in points."),
     },
-    "numbers": {"format": ("format", _text), "locale": ("locale", _text)},
+    "numbers": {
+        "format": _words("format", "How figures are written: #,##0.0."),
+        "locale": _words("locale", "The language whose decimal signs they have: de."),
+    },
 }

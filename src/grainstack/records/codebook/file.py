@@ -3,13 +3,13 @@
 import re
 import tomllib
 from collections.abc import Mapping
-from dataclasses import fields
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
 from grainstack.errors import RecordsError, RequestError, nearest
 from grainstack.records.codebook.codebook import COMPLETE, SAMPLE, Codebook, CodebookVariable, Design
+from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 from grainstack.speech import command, option
@@ -89,7 +89,7 @@ class _Reader:
     def codebook(self, content: dict[str, Any]) -> Codebook:
         self._check_keys((), content, _TABLES)
         records = self._table(content, "records")
-        self._check_keys(("records",), records, ("noun", "kind", "decimal"))
+        self._check_keys(("records",), records, tuple(RECORDS))
         decimal = self._text(("records", "decimal"), records, ".")
         if decimal not in (".", ","):
             raise self._wrong(("records", "decimal"), '`decimal` must be "." or ","')
@@ -110,8 +110,7 @@ class _Reader:
             raise self._wrong(
                 path, f"variable `{name}` must be a table", f"Write [variables.{name}] and its keys below."
             )
-        known = ("label", "kind", "unit", "levels", "missing", "bands", "range", "separator", "columns", "note")
-        self._check_keys(path, given, known)
+        self._check_keys(path, given, tuple(VARIABLE))
         low, high = self._range((*path, "range"), given.get("range"))
         return CodebookVariable(
             name=name,
@@ -210,15 +209,14 @@ class _Reader:
         return [str(item) for item in items]
 
     def _design(self, given: dict[str, Any]) -> Design:
-        known = tuple(item.name for item in fields(Design))
-        self._check_keys(("design",), given, known)
+        self._check_keys(("design",), given, tuple(DESIGN))
         held: dict[str, Any] = {key: tuple(self._names(("design", key), given[key])) for key in _STAGES if key in given}
         held |= {key: self._number(("design", key), given[key]) for key in _DESIGN_NUMBERS if key in given}
         scale = given.get("replicate_scale", "")
         if not isinstance(scale, str):
             scales = scale if isinstance(scale, list) else [scale]
             scale = ",".join(f"{self._number(('design', 'replicate_scale'), one):.17g}" for one in scales)
-        rest = [key for key in known if key not in (*_STAGES, *_DESIGN_NUMBERS, "replicate_scale")]
+        rest = [key for key in DESIGN if key not in (*_STAGES, *_DESIGN_NUMBERS, "replicate_scale")]
         held |= {key: self._text(("design", key), given, "") for key in rest}
         return Design(**held, replicate_scale=scale)
 
