@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Makes docs/screenshots/ again from the demo data. Charts need nothing but grainstack; pictures of the terminal need
-# xvfb, xterm and imagemagick (Debian's packages of those names).
+# xvfb, xterm and imagemagick, those of pages chromium (Debian's packages of those names).
 set -euo pipefail
 cd "$(dirname "$0")/.."
 shots=$PWD/docs/screenshots
@@ -33,8 +33,10 @@ if [ "${1:-}" != charts ]; then
   terminal table.png grainstack table passengers.csv --by route --split ticket --split season --stat share --letters
   terminal weigh.png grainstack weigh passengers.csv --target targets.csv --out weighed.csv
   terminal bar_terminal.png grainstack bar passengers.csv --by route --split ticket --layout percent
-  terminal histogram_terminal.png grainstack distribution passengers.csv --measure wait --by route --form histogram \
-    --value-range 0,60 --reference 15=Promised
+  terminal changes.png 'grainstack changes 2024 2025 | head -38'
+  grainstack build plan.toml --quiet
+  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
+    --user-data-dir="$folder/browser" --screenshot="$shots/report.png" "file://$folder/out/report.html" 2>/dev/null
 fi
 chart bar_percent.png bar passengers.csv --by route --split ticket --layout percent \
   --title 'How passengers bought their ticket, by route' --subtitle 'Share of passengers (%), 2025 sailing survey'

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from grainstack.making.make import Read
     from grainstack.plan.build import Sums
-    from grainstack.plan.plan_file import Plan, PlanEntry
+    from grainstack.plan.plan import Plan, PlanEntry
     from grainstack.plan.watching import Watch
     from grainstack.plan.writing import Build
     from grainstack.records.opened import Opened
@@ -148,6 +148,7 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
         watch: Told what the plan is made of.
     """
     from grainstack.plan.writing import Tools, build  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.report.reports import report_in  # noqa: PLC0415
     from grainstack.report.workers import put  # noqa: PLC0415
 
     asked = requests[BuildRequest]
@@ -162,7 +163,7 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
         return progress.each(put(made, asked.workers), len(made))
 
     read = reading(plan, requests[PlanRequest], requests[EngineRequest], progress)
-    done = build(plan, entries, folder, Tools(read, drawn, sums), fresh=asked.fresh)
+    done = build(plan, entries, folder, Tools(read, drawn, report_in, sums), fresh=asked.fresh)
     if not asked.quiet:
         _tell(done)
 
@@ -190,6 +191,8 @@ def _listed(plan: "Plan") -> str:
     for one in plan.entries:
         each = f", for each {one.for_each}" if one.for_each else ""
         lines.append(f"{one.name}: {one.kind.name}, {', '.join(one.formats)}{each}")
+    if plan.report:
+        lines.append(f"{plan.report.name}: report, {', '.join(plan.report.formats)}")
     return "\n".join(lines)
 
 
@@ -201,7 +204,7 @@ def _tell(done: "Build") -> None:
         for target in one.targets:
             say(f"Wrote {target}.")
         for advice in one.advice:
-            say(worded(f"{one.built.piece.entry.key}: {advice}", PLANNED))
+            say(worded(f"{one.key}: {advice}", PLANNED))
     if done.unchanged:
         say(f"Unchanged, left as they are: {', '.join(done.unchanged)}.")
     if done.left_over:

@@ -66,13 +66,36 @@ def _record_in(folder: Path) -> "BuildRecord":
 def _as_text(found: "list[Found]", entries: int) -> str:
     lines = []
     for name, of_it in groupby(found, key=lambda one: one.entry):
-        lines += [name, *(f"  {one}" for one in of_it)]
+        lines += [name, *_lines(list(of_it))]
     changed = len({one.entry for one in found})
     if not found:
         return f"Nothing is different in {entries} {'entry' if entries == 1 else 'entries'}."
     counts = {what: sum(one.what == what for one in found) for what in dict.fromkeys(one.what for one in found)}
     words = ", ".join(f"{count:,} × {what}" for what, count in counts.items())
-    return "\n".join([*lines, "", f"{changed} of {entries} entries differ: {words}."])
+    of_them = "The entry differs" if entries == changed == 1 else f"{changed} of {entries} entries differ"
+    return "\n".join([*lines, "", f"{of_them}: {words}."])
+
+
+def _lines(found: "list[Found]") -> list[str]:
+    """What differs in an entry: figures of one kind below each other, all else in sentences."""
+    from grainstack.chart.writing.columns import columns_wide  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.changes import Difference  # noqa: PLC0415
+
+    lines = []
+    for (what, figure), those in groupby(found, key=lambda one: (one.what, one.figure)):
+        of_it = list(those)
+        if what is not Difference.FIGURE:
+            lines += [f"  {one}" for one in of_it]
+            continue
+        wide, before = (
+            max(columns_wide(text) for text in texts)
+            for texts in zip(*((o.where, o.before) for o in of_it), strict=True)
+        )
+        lines.append(f"  {figure}")
+        for one in of_it:
+            gap = " " * (wide - columns_wide(one.where) + 2 + before - columns_wide(one.before))
+            lines.append(f"    {one.where}{gap}{one.before} → {one.after}")
+    return lines
 
 
 def _as_json(found: "list[Found]") -> str:

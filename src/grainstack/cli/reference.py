@@ -14,7 +14,8 @@ from grainstack.cli.short_help import EXAMPLES
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.paint.formats import PICTURE_ENDINGS
-from grainstack.plan.plan_file import SOURCE_FIELDS
+from grainstack.plan.plan import SOURCE_FIELDS
+from grainstack.plan.report_file import PART, REPORT
 from grainstack.plan.schema import FILES, FOLDER, as_json, own_keys, records_keys, schema_of, words_of
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.report.formats import TABLE_ENDINGS
@@ -100,6 +101,10 @@ def _plan() -> Iterator[str]:
             ("key", "what it says", "kinds"),
             ((f"`{name}`", _with_choices(key), ", ".join(of_it)) for name, (key, of_it) in words.items()),
         )
+    yield "\n## [report]\n"
+    yield from _keys(REPORT)
+    yield "\n## [[report.part]]\n"
+    yield from _keys(PART)
 
 
 def _words(kinds: Iterable[Kind]) -> dict[str, tuple[Key, list[str]]]:
@@ -143,7 +148,7 @@ def _with_choices(key: Key) -> str:
 
 def _choices(schema: Schema) -> list[str]:
     """The texts a key may hold, where there are some only."""
-    found: list[str] = list(schema.get("enum", []))
+    found = list(map(str, schema.get("enum", [])))
     for one in schema.get("anyOf", []):
         found += [choice for choice in _choices(one) if choice not in found]
     return found

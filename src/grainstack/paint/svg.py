@@ -37,32 +37,49 @@ def paint(scene: Scene, dpi: float = 72.0) -> bytes:
     An SVG is measured in points, so `dpi` makes no difference.
     """
     del dpi
-    body = "\n".join(_element(mark, scene.outline) for mark in scene.marks)
+    size = f'width="{_number(scene.width)}pt" height="{_number(scene.height)}pt"'
+    return f"{_drawing(scene, size, '', f'<style>{font_styles(scene.marks)}</style>{chr(10)}')}\n".encode()
+
+
+def drawing(scene: Scene, name: str) -> str:
+    """The scene as a part of a page: as wide as there is room, without fonts, and with ids of its own.
+
+    Args:
+        scene: The picture.
+        name: What no other drawing of the page is called.
+    """
+    return _drawing(scene, f'class="chart" style="max-width:{_number(scene.width)}pt"', f"{name}-", "")
+
+
+def _drawing(scene: Scene, size: str, prefix: str, styles: str) -> str:
+    body = "\n".join(_element(mark, scene.outline, prefix) for mark in scene.marks)
     width, height = _number(scene.width), _number(scene.height)
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}pt" height="{height}pt" '
-        f'viewBox="0 0 {width} {height}" role="img" aria-labelledby="title desc">\n'
-        f'<title id="title">{escape(scene.title)}</title>\n<desc id="desc">{escape(scene.alt)}</desc>\n'
-        f"<style>{_font_styles(scene.marks)}</style>\n"
-        f"{_patterns(scene.marks)}"
-        f'<rect width="{width}" height="{height}" fill="{scene.paper}"/>\n{body}\n</svg>\n'
-    ).encode()
+        f'<svg xmlns="http://www.w3.org/2000/svg" {size} '
+        f'viewBox="0 0 {width} {height}" role="img" aria-labelledby="{prefix}title {prefix}desc">\n'
+        f'<title id="{prefix}title">{escape(scene.title)}</title>\n<desc id="{prefix}desc">{escape(scene.alt)}</desc>\n'
+        f"{styles}"
+        f"{_patterns(scene.marks, prefix)}"
+        f'<rect width="{width}" height="{height}" fill="{scene.paper}"/>\n{body}\n</svg>'
+    )
 
 
-def _element(mark: Mark, outline: float) -> str:
+def _element(mark: Mark, outline: float, prefix: str) -> str:
     data = f'data-role="{escape(mark.role)}"{_data(mark.key)}'
     tip = f"<title>{escape(mark.tip)}</title>" if mark.tip else ""
     if isinstance(mark, Rect):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
         return _filled("rect", place + _edge(mark.outline, outline, mark.opacity), mark.fill, data, tip) + _pattern(
-            mark, place
+            mark, place, prefix
         )
     if isinstance(mark, Dot):
         place = _attributes(cx=mark.x, cy=mark.y, r=mark.radius) + _edge(mark.outline, outline, mark.opacity)
         return _filled("circle", place, mark.fill, data, tip)
     if isinstance(mark, Sector):
         place = f'd="{_slice(mark)}"'
-        return _filled("path", place + _edge(mark.outline, outline, 1.0), mark.fill, data, tip) + _pattern(mark, place)
+        return _filled("path", place + _edge(mark.outline, outline, 1.0), mark.fill, data, tip) + _pattern(
+            mark, place, prefix
+        )
     if isinstance(mark, Line):
         place = _attributes(x1=mark.x1, y1=mark.y1, x2=mark.x2, y2=mark.y2)
         return f'<line {place} stroke="{mark.stroke}" stroke-width="{_number(mark.thickness)}" {data}/>'
@@ -86,15 +103,15 @@ def _edge(color: str, thickness: float, opacity: float) -> str:
     return stroke + (f' fill-opacity="{_number(opacity)}"' if opacity < 1 else "")
 
 
-def _pattern(mark: Rect | Sector, place: str) -> str:
+def _pattern(mark: Rect | Sector, place: str, prefix: str) -> str:
     """A second shape over the first, filled with its pattern; `place` is where both lie."""
     if not mark.hatch:
         return ""
     shape = "rect" if isinstance(mark, Rect) else "path"
-    return f'<{shape} {place} fill="url(#{mark.hatch}-{mark.pattern[1:]})" data-role="pattern"/>'
+    return f'<{shape} {place} fill="url(#{prefix}{mark.hatch}-{mark.pattern[1:]})" data-role="pattern"/>'
 
 
-def _patterns(marks: Iterable[Mark]) -> str:
+def _patterns(marks: Iterable[Mark], prefix: str) -> str:
     """The patterns used, as tiles of the strokes every other format draws."""
     used = {(mark.hatch, mark.pattern) for mark in marks if isinstance(mark, Rect | Sector) and mark.hatch}
     side = 2 * SPACING
@@ -105,7 +122,8 @@ def _patterns(marks: Iterable[Mark]) -> str:
             for x1, y1, x2, y2 in strokes_over(hatch, 0, 0, side, side)
         )
         tiles.append(
-            f'<pattern id="{hatch}-{color[1:]}" width="{side:g}" height="{side:g}" patternUnits="userSpaceOnUse">'
+            f'<pattern id="{prefix}{hatch}-{color[1:]}" width="{side:g}" height="{side:g}" '
+            'patternUnits="userSpaceOnUse">'
             f'<path d="{lines}" stroke="{color}" stroke-width="{STROKE}" fill="none"/></pattern>'
         )
     return f"<defs>{''.join(tiles)}</defs>\n" if tiles else ""
@@ -139,13 +157,21 @@ def _number(value: float) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".")
 
 
-def _font_styles(marks: Iterable[Mark]) -> str:
-    """The fonts used, cut down to the letters used, so that the picture looks the same on every machine."""
+def font_styles(marks: Iterable[Mark], more: str = "") -> str:
+    """The fonts used, cut down to the letters used, so that the picture looks the same on every machine.
+
+    Args:
+        marks: The marks whose texts are set in them.
+        more: Other text set in them, in both weights.
+    """
     letters: defaultdict[tuple[Face, Weight], set[str]] = defaultdict(set)
     for mark in marks:
         if isinstance(mark, Text):
             for run in runs(mark.content, mark.weight):
                 letters[run.face, mark.weight].update(run.content)
+    for weight in Weight:
+        for run in runs(more, weight):
+            letters[run.face, weight].update(run.content)
     used = sorted(letters, key=lambda one: (one[0].name, one[1], one[0].path))
     faces = "".join(
         f"@font-face{{font-family:'{face.name}';font-weight:{_WEIGHTS[weight]};"

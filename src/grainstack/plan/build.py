@@ -14,7 +14,7 @@ from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Made, Read
 from grainstack.plan.digests import digest_of, digest_of_file
-from grainstack.plan.plan_file import Plan, PlanEntry, PlanError, Source
+from grainstack.plan.plan import Plan, PlanEntry, PlanError, Source
 from grainstack.plan.sources import SourceRecords, Sources
 from grainstack.plan.speech import PLANNED
 from grainstack.quick import dataclass

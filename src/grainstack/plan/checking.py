@@ -10,7 +10,7 @@ from grainstack.making.kind import Product
 from grainstack.making.make import Made, Read
 from grainstack.plan.build import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
 from grainstack.plan.levels import ColumnLevels
-from grainstack.plan.plan_file import Plan, PlanEntry
+from grainstack.plan.plan import Plan, PlanEntry
 from grainstack.plan.preparing import prepared
 from grainstack.plan.record import FileStates
 from grainstack.plan.sources import Sources

@@ -6,7 +6,7 @@ from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
 from grainstack.making.make import Read
 from grainstack.plan.levels import Column, ColumnLevels
-from grainstack.plan.plan_file import PlanEntry
+from grainstack.plan.plan import PlanEntry
 from grainstack.plan.sources import Sources
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING, Level

@@ -8,7 +8,7 @@ from typing import Any
 from grainstack.errors import GrainStackError
 from grainstack.making.make import Read
 from grainstack.plan.levels import Column, ColumnLevels, band_of
-from grainstack.plan.plan_file import PlanEntry
+from grainstack.plan.plan import PlanEntry
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.requests import Requests
@@ -90,7 +90,7 @@ def _for_level(entry: PlanEntry, level: Level, folder: str) -> PlanEntry:
     place = f"{{{entry.for_each}}}"
     texts = [_with_text(request, place, level.label) for request in entry.requests if request is not records]
     requests = Requests(*(records if isinstance(one, RecordsRequest) else one for one in texts))
-    return replace(entry, requests=requests, folder=folder, where=f"{entry.where} for {level.label}")
+    return replace(entry, requests=requests, folder=folder, level=level.label, where=f"{entry.where} for {level.label}")
 
 
 def _with_text(request: Request, place: str, text: str) -> Request:

@@ -9,7 +9,7 @@ from grainstack.making.kinds import kind_named
 from grainstack.making.make import Begun, Read, begun
 from grainstack.plan.build import fault_of
 from grainstack.plan.digests import digest_of
-from grainstack.plan.plan_file import PlanEntry
+from grainstack.plan.plan import PlanEntry
 from grainstack.plan.sources import SourceRecords, Sources
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest

@@ -5,8 +5,7 @@ Nothing of an option is written here: what an entry can say are the words of its
 
 import re
 import tomllib
-from collections.abc import Mapping, Sequence
-from dataclasses import field
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -18,8 +17,9 @@ from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.plan.params import filled as filled_in
 from grainstack.plan.params import typed
+from grainstack.plan.plan import SOURCE_FIELDS, Formats, Plan, PlanEntry, PlanError, Source
+from grainstack.plan.report_file import Report, ReportReader
 from grainstack.plan.speech import PLANNED
-from grainstack.quick import dataclass
 from grainstack.records.codebook.file import key_lines
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests, filled
@@ -27,109 +27,12 @@ from grainstack.speech import fields_named, worded
 from grainstack.toml_values import value_of
 from grainstack.words import Entry, entries
 
-SOURCE_FIELDS = ("file", "codebook", "sheet", "header_row", "query", "compute")  # where records are, how opened
 _SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
-    **dict.fromkeys(("params", "records", "defaults", "style", "engine"), dict),
+    **dict.fromkeys(("params", "records", "defaults", "style", "engine", "report"), dict),
     **dict.fromkeys(("table", "chart"), list),
 }
 _OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each")
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
-
-Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened
-Formats = Mapping[Product, tuple[str, ...]]  # the endings in which tables and charts can be written, without the dot
-
-
-class PlanError(RequestError):
-    """A plan that cannot be built.
-
-    Args:
-        message: What is wrong.
-        remedy: What to do about it.
-        faults: Everything that is wrong with it, one by one, each with its place; the message alone if not given.
-    """
-
-    def __init__(self, message: str, remedy: str = "", faults: Sequence[str] = ()) -> None:
-        super().__init__(message, remedy)
-        self.faults = tuple(faults) or (f"{message} {remedy}".rstrip(),)
-
-    @classmethod
-    def of(cls, faults: Sequence[str], path: Path) -> "PlanError":
-        """One error of all faults.
-
-        Args:
-            faults: What is wrong, at least one thing, each with its place.
-            path: The plan.
-        """
-        if len(faults) == 1:
-            return cls(faults[0])
-        return cls(f"{len(faults)} faults in {path}:", "\n  ".join(faults), faults)
-
-
-@dataclass(frozen=True, slots=True)
-class PlanEntry:
-    """One table or chart of a plan.
-
-    Attributes:
-        name: What its files are called.
-        kind: Its kind.
-        requests: What it is asked for.
-        source: Which records it is made of.
-        formats: The endings of its files, without the dot.
-        where: Its place, for messages: `plan.toml, line 12, chart wait`.
-        no_advice: The advice it asks to be spared.
-        for_each: The column for each level of which it is made; empty where it is made once.
-        folder: The folder of the level it is made for; empty likewise.
-    """
-
-    name: str
-    kind: Kind
-    requests: Requests
-    source: Source
-    formats: tuple[str, ...]
-    where: str
-    no_advice: tuple[str, ...] = ()
-    for_each: str = ""
-    folder: str = ""
-
-    @property
-    def reads_addresses(self) -> bool:
-        """Whether its records are in a database or on a network."""
-        return any("://" in file for file in self.requests[RecordsRequest].file)
-
-    @property
-    def key(self) -> str:
-        """What tells it from every other one made of the plan: `dunmar/wait`."""
-        return f"{self.folder}/{self.name}" if self.folder else self.name
-
-
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """A plan, checked.
-
-    Attributes:
-        path: Its file.
-        entries: Its tables and charts, in their order.
-        params: What may be changed from build to build, with the values that count now.
-        style: The style of its charts; empty where it says none.
-        engine: Where its records are read.
-        faults: What is wrong with it, each with its line; entries with faults are not among its entries.
-    """
-
-    path: Path
-    entries: tuple[PlanEntry, ...]
-    params: Mapping[str, Any]
-    style: Mapping[str, Any] = field(default_factory=dict)
-    engine: EngineRequest = field(default_factory=EngineRequest)
-    faults: tuple[str, ...] = ()
-
-    def check(self) -> None:
-        """Refuses a plan with faults.
-
-        Raises:
-            PlanError: Names all of them.
-        """
-        if self.faults:
-            raise PlanError.of(self.faults, self.path)
 
 
 def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None, for_each: str = "") -> Plan:
@@ -185,7 +88,23 @@ class _Reader:
         if not self._faults and not entries:
             self._fault(self._path.name, "there is nothing to make. Add [[table]] or [[chart]] entries.")
         style = self._content.get("style", {})
-        return Plan(self._path, tuple(entries), self._params, style, engine, tuple(self._faults))
+        report = self._report()
+        return Plan(self._path, tuple(entries), self._params, style, engine, report, tuple(self._faults))
+
+    def _report(self) -> Report | None:
+        """What is said of the report."""
+        if "report" not in self._content:
+            return None
+
+        def at(part: int | None) -> str:
+            line = self._lines.get(("report",), 0) if part is None else self._starts.get(("report.part", part), 0)
+            return f"{self._path.name}, line {line}, report{'' if part is None else f' part {part + 1}'}"
+
+        names = [str(said.get("name", f"{product.value} {place + 1}")) for product, place, said in self._said()]
+        self._level_of = next(
+            (str(said["for_each"]) for *_, said in self._said() if "for_each" in said), self._for_each
+        )
+        return ReportReader(at, self._fault, self._filled).report(self._content["report"], names)
 
     def _fault(self, where: str, sentence: str) -> None:
         self._faults.append(f"{where}: {sentence.rstrip()}")
@@ -416,11 +335,11 @@ def _source_of(requests: Requests) -> Source:
 
 
 def _entry_lines(text: str) -> dict[tuple[str, int], int]:
-    """The line on which each [[table]] and [[chart]] starts."""
+    """The line on which each [[table]], [[chart]] and [[report.part]] starts."""
     found: dict[tuple[str, int], int] = {}
     counts: dict[str, int] = {}
     for number, line in enumerate(text.splitlines(), 1):
-        if match := re.match(r"\s*\[\[\s*(\w+)\s*\]\]", line):
+        if match := re.match(r"\s*\[\[\s*([\w.]+)\s*\]\]", line):
             place = counts.get(match[1], 0)
             found[match[1], place], counts[match[1]] = number, place + 1
     return found

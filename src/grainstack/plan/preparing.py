@@ -6,7 +6,7 @@ from grainstack.making.make import Read
 from grainstack.plan.colors import Shared, shared_levels
 from grainstack.plan.each import each_entry
 from grainstack.plan.levels import ColumnLevels
-from grainstack.plan.plan_file import Plan, PlanEntry
+from grainstack.plan.plan import Plan, PlanEntry
 
 
 def prepared(

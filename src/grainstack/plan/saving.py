@@ -8,7 +8,7 @@ from typing import Any
 
 from grainstack.errors import RequestError
 from grainstack.making.kind import Kind
-from grainstack.plan.plan_file import SOURCE_FIELDS
+from grainstack.plan.plan import SOURCE_FIELDS
 from grainstack.plan.schema import line_for
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest

@@ -12,7 +12,8 @@ from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.output import write_whole
 from grainstack.paint.formats import PICTURE_ENDINGS
-from grainstack.plan.plan_file import SOURCE_FIELDS
+from grainstack.plan.plan import SOURCE_FIELDS
+from grainstack.plan.report_file import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.request import RecordsRequest
 from grainstack.toml_values import CODES, TEXT, TEXTS, Key, Schema, key_of, one_of, section_of, table_of
@@ -92,6 +93,8 @@ def _plan(table_endings: tuple[str, ...]) -> Schema:
         "style": _style(),
         "engine": section_of({entry.name: key_of(entry) for entry in entries(EngineRequest)}),
     }
+    parts = {"part": {"type": "array", "items": section_of(PART)}}
+    sections["report"] = _with_sections(REPORT, parts)
     for product in Product:
         kinds = [kind_named(one) for one in KINDS if kind_named(one).product is product]
         each = [_entry(kind, endings[product]) for kind in kinds]

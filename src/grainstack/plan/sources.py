@@ -2,7 +2,7 @@
 
 from grainstack.errors import GrainStackError
 from grainstack.plan.digests import digest_of
-from grainstack.plan.plan_file import PlanEntry, Source
+from grainstack.plan.plan import PlanEntry, Source
 from grainstack.plan.record import FileStates
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened, inputs_of, open_records

@@ -8,13 +8,22 @@ from grainstack.errors import GrainStackError, OutputError
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
 from grainstack.output import write_all, write_whole
-from grainstack.plan.build import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.build import Built, Common, Sums, fault_of, finished_pieces, pieces_of
 from grainstack.plan.digests import digest_of_bytes, digest_of_file
 from grainstack.plan.figures import figures_in
 from grainstack.plan.levels import ColumnLevels
-from grainstack.plan.plan_file import Plan, PlanEntry, PlanError
+from grainstack.plan.plan import Plan, PlanEntry, PlanError
 from grainstack.plan.preparing import prepared
-from grainstack.plan.record import RECORD, BuildRecord, EntryRecord, FileStates, read_record, record_as_json
+from grainstack.plan.record import (
+    RECORD,
+    BuildRecord,
+    EntryRecord,
+    FigureRecord,
+    FileStates,
+    read_record,
+    record_as_json,
+)
+from grainstack.plan.reports import PutReport, outputs_of_report, planned_reports
 from grainstack.plan.sources import Sources
 from grainstack.quick import dataclass
 from grainstack.records.opened import inputs_of
@@ -30,25 +39,27 @@ class Tools:
     Attributes:
         read: Has the records of one source read.
         put: Puts tables and charts into formats, named by their endings; gives for each the outputs, or why not.
+        report: Puts a report into its formats.
         sums: What was made of records before.
     """
 
     read: Read
     put: Put
+    report: PutReport
     sums: Sums
 
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """An entry that was made.
+    """An entry or a report that was made.
 
     Attributes:
-        built: What was made.
+        key: What tells it from others.
         targets: The files it was written into.
         advice: What an analyst should know of it.
     """
 
-    built: Built
+    key: str
     targets: tuple[Path, ...]
     advice: tuple[Advice, ...]
 
@@ -91,27 +102,50 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     targets = {entry.key: _targets(plan, folder, entry) for entry in each}
     pieces = pieces_of(plan, each, Common(levels.sources, tools.sums, shared), faults)
     _check(plan, faults)
-    waiting = [piece for piece in pieces if fresh or not _is_there(piece, before, folder, targets[piece.entry.key])]
-    tools.sums.read(waiting, tools.read)
-    built = finished_pieces(waiting, faults)
-    outputs = _outputs(built, tools.put, faults)
+    there = _There(folder, before, fresh=fresh)
+    waiting = [piece for piece in pieces if not there.has(piece.entry.key, piece.made_of, targets[piece.entry.key])]
+    reports = planned_reports(plan, pieces)
+    due = [one for one in reports if not there.has(one.key, one.made_of, _inside(folder, one.targets(folder)))]
+    shown = [piece for one in due for piece in one.pieces.values()]
+    needed = [piece for piece in pieces if piece in waiting or piece in shown]
+    tools.sums.read(needed, tools.read)
+    built = finished_pieces(needed, faults)
+    new = [one for one in built if one.piece in waiting]
+    outputs = _outputs(new, tools.put, faults)
+    _check(plan, faults)
+    pages = [outputs_of_report(one, built, tools.report, faults) for one in due]
     _check(plan, faults)
     tools.sums.forget_all_but(pieces)
     written, records = [], {}
-    for one, output in zip(built, outputs, strict=True):
+    for one, output in zip(new, outputs, strict=True):
         key = one.piece.entry.key
-        targets[key][0].parent.mkdir(parents=True, exist_ok=True)
-        write_all(targets[key], output.contents)
-        written.append(Written(one, targets[key], _spoken(one, output)))
-        names = (_name_in(folder, target) for target in targets[key])
-        digests = dict(zip(names, map(digest_of_bytes, output.contents), strict=True))
-        records[key] = EntryRecord(one.piece.made_of, digests, figures_in(one.made))
+        records[key] = _written(folder, one.piece.made_of, targets[key], output.contents, figures_in(one.made))
+        written.append(Written(key, targets[key], _spoken(one, output)))
+    for report, output in zip(due, pages, strict=True):
+        files = report.targets(folder)
+        records[report.key] = _written(folder, report.made_of, files, output.contents)
+        written.append(Written(report.key, files, output.advice))
     gone = _gone(plan, each, before)
     _write_record(plan, folder, before, BuildRecord(states.known, records, levels.known), gone)
     left_over = tuple(
         folder / name for key in gone for name in before.entries[key].outputs if (folder / name).is_file()
     )
-    return Build(tuple(written), tuple(entry.key for entry in each if entry.key not in records), left_over)
+    keys = [*(entry.key for entry in each), *(one.key for one in reports)]
+    return Build(tuple(written), tuple(key for key in keys if key not in records), left_over)
+
+
+def _written(
+    folder: Path,
+    made_of: str,
+    targets: Sequence[Path],
+    contents: Sequence[bytes],
+    figures: tuple[FigureRecord, ...] = (),
+) -> EntryRecord:
+    """Writes the files of an entry or a report, and gives what the record keeps of them."""
+    targets[0].parent.mkdir(parents=True, exist_ok=True)
+    write_all(targets, contents)
+    names = (_name_in(folder, target) for target in targets)
+    return EntryRecord(made_of, dict(zip(names, map(digest_of_bytes, contents), strict=True)), figures)
 
 
 def _check(plan: Plan, faults: Sequence[str]) -> None:
@@ -136,11 +170,9 @@ def _targets(plan: Plan, folder: Path, entry: PlanEntry) -> tuple[Path, ...]:
     Raises:
         OutputError: One does, or is.
     """
-    targets = tuple(folder / f"{entry.key}.{ending}" for ending in entry.formats)
+    targets = _inside(folder, [folder / f"{entry.key}.{ending}" for ending in entry.formats])
     read = {path.resolve() for path in (plan.path, *inputs_of(entry.requests[RecordsRequest]))}
     for target in targets:
-        if not target.resolve().is_relative_to(folder.resolve()):
-            raise OutputError(f"{target} leads out of {folder}.", "Remove the link there, or name another folder.")
         if target.resolve() in read:
             raise OutputError(
                 f"Cannot write {target}: it is being read.", "Inputs are never changed; rename the entry."
@@ -150,19 +182,43 @@ def _targets(plan: Plan, folder: Path, entry: PlanEntry) -> tuple[Path, ...]:
     return targets
 
 
+def _inside(folder: Path, targets: Sequence[Path]) -> tuple[Path, ...]:
+    """Files that lie in a folder, whatever links there are.
+
+    Raises:
+        OutputError: One does not.
+    """
+    for target in targets:
+        if not target.resolve().is_relative_to(folder.resolve()):
+            raise OutputError(f"{target} leads out of {folder}.", "Remove the link there, or name another folder.")
+    return tuple(targets)
+
+
 def _name_in(folder: Path, target: Path) -> str:
     return target.relative_to(folder).as_posix()
 
 
-def _is_there(piece: Piece, before: BuildRecord, folder: Path, targets: Sequence[Path]) -> bool:
-    """Whether the files of a piece are there just as they would be made."""
-    record = before.entries.get(piece.entry.key)
-    if record is None or not piece.made_of or record.made_of != piece.made_of:
-        return False
-    outputs = record.outputs
-    return all(
-        target.is_file() and outputs.get(_name_in(folder, target)) == digest_of_file(target) for target in targets
-    )
+@dataclass(frozen=True, slots=True)
+class _There:
+    """What is there from before.
+
+    Attributes:
+        folder: Where it is.
+        record: What it was made of.
+        fresh: Whether it does not count.
+    """
+
+    folder: Path
+    record: BuildRecord
+    fresh: bool
+
+    def has(self, key: str, made_of: str, targets: Sequence[Path]) -> bool:
+        """Whether files are there just as they would be made."""
+        record = self.record.entries.get(key)
+        if self.fresh or record is None or not made_of or record.made_of != made_of:
+            return False
+        outputs = [(target, record.outputs.get(_name_in(self.folder, target))) for target in targets]
+        return all(target.is_file() and digest == digest_of_file(target) for target, digest in outputs)
 
 
 def _outputs(built: Sequence[Built], put: Put, faults: list[str]) -> list[Outputs]:
@@ -177,9 +233,14 @@ def _outputs(built: Sequence[Built], put: Put, faults: list[str]) -> list[Output
     return found
 
 
+def _names(plan: Plan) -> list[str]:
+    """The names of what is made of a plan, in their order."""
+    return [*(entry.name for entry in plan.entries), *([plan.report.name] if plan.report else [])]
+
+
 def _gone(plan: Plan, each: Sequence[PlanEntry], before: BuildRecord) -> list[str]:
     """What was made once and is in the plan no more, or for a level that no record has any more."""
-    planned, made = {entry.name for entry in plan.entries}, {entry.name for entry in each}
+    planned, made = set(_names(plan)), {entry.name for entry in each}
     keys = {entry.key for entry in each}
     names = {key: key.rpartition("/")[2] for key in before.entries}
     return [key for key, name in names.items() if name not in planned or (name in made and key not in keys)]
@@ -187,7 +248,7 @@ def _gone(plan: Plan, each: Sequence[PlanEntry], before: BuildRecord) -> list[st
 
 def _write_record(plan: Plan, folder: Path, before: BuildRecord, made: BuildRecord, gone: Sequence[str]) -> None:
     """Writes the record, if it is another: what was made now, and what is still there from before."""
-    places = {entry.name: place for place, entry in enumerate(plan.entries)}
+    places = {name: place for place, name in enumerate(_names(plan))}
     known = {key: entry for key, entry in {**before.entries, **made.entries}.items() if key not in gone}
     entries = {key: known[key] for key in sorted(known, key=lambda key: (places[key.rpartition("/")[2]], key))}
     record = record_as_json(BuildRecord({**before.files, **made.files}, entries, made.levels))

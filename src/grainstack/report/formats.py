@@ -10,7 +10,7 @@ if TYPE_CHECKING:
 
     from grainstack.making.kinds.table import TableRequest
     from grainstack.making.make import Made
-    from grainstack.report.printing import PrintRequest
+    from grainstack.report.printing import Printed, PrintRequest
 
 
 def _csv(made: "Made") -> bytes:
@@ -35,9 +35,21 @@ def _json(made: "Made") -> bytes:
 
 
 def _markdown(made: "Made") -> bytes:
-    from grainstack.report.printed import as_markdown, printed  # noqa: PLC0415 - formats load when asked for
+    from grainstack.report.printed import as_markdown  # noqa: PLC0415 - formats load when asked for
 
-    return as_markdown(printed(made.table, _print_request(made), made.blocks))
+    return as_markdown(table_printed(made))
+
+
+def table_printed(made: "Made", columns: int | None = None) -> "list[Printed]":
+    """A table as text in cells.
+
+    Args:
+        made: The table.
+        columns: The width there is, in characters; None where there is no end of it.
+    """
+    from grainstack.report.printed import printed  # noqa: PLC0415 - formats load when asked for
+
+    return printed(made.table, _print_request(made, columns), made.blocks)
 
 
 _WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown}
@@ -51,9 +63,9 @@ def table_as(ending: str, made: "Made") -> bytes:
 
 def table_text(made: "Made", columns: int | None = None) -> str:
     """A table for a terminal, or whatever has so many columns of characters."""
-    from grainstack.report.printed import as_text, printed  # noqa: PLC0415 - files need none of it
+    from grainstack.report.printed import as_text  # noqa: PLC0415 - files need none of it
 
-    return as_text(printed(made.table, _print_request(made, columns), made.blocks))
+    return as_text(table_printed(made, columns))
 
 
 def _table_request(made: "Made") -> "TableRequest":

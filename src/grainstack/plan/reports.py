@@ -1,0 +1,119 @@
+"""The reports of a build: one of all entries, or one for each level that its entries are made for."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from grainstack.errors import GrainStackError
+from grainstack.making.kind import Product
+from grainstack.making.make import Made
+from grainstack.making.outputs import Outputs
+from grainstack.plan.build import Built, Piece
+from grainstack.plan.digests import digest_of
+from grainstack.plan.plan import Plan
+from grainstack.plan.report_file import Part, Report
+from grainstack.plan.speech import PLANNED
+from grainstack.quick import dataclass
+from grainstack.speech import worded
+
+PutReport = Callable[[Report, Mapping[str, Made], Mapping[str, str]], Outputs]
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedReport:
+    """A report that waits for what it shows.
+
+    Attributes:
+        report: What it says and shows.
+        pieces: What it shows, by the names of entries.
+        folder: The folder of the level it is about; empty where it is about none.
+        made_of: The digest of everything it is made of; empty where that cannot be told.
+    """
+
+    report: Report
+    pieces: Mapping[str, Piece]
+    folder: str
+    made_of: str
+
+    @property
+    def key(self) -> str:
+        """What tells it from everything else that is made of the plan."""
+        return f"{self.folder}/{self.report.name}" if self.folder else self.report.name
+
+    def targets(self, folder: Path) -> tuple[Path, ...]:
+        """Its files."""
+        return tuple(folder / f"{self.key}.{ending}" for ending in self.report.formats)
+
+
+def planned_reports(plan: Plan, pieces: Sequence[Piece]) -> list[PlannedReport]:
+    """The reports that can be made of some entries: none unless all that it shows is among them.
+
+    Args:
+        plan: The plan.
+        pieces: The entries.
+    """
+    report = plan.report
+    if report is None:
+        return []
+    shown = {name: [piece for piece in pieces if piece.entry.name == name] for name in report.shown}
+    if not all(shown.values()):
+        return []
+    levels = {
+        piece.entry.folder: piece.entry.level for of_it in shown.values() for piece in of_it if piece.entry.folder
+    }
+    found = []
+    for folder, level in (levels or {"": ""}).items():
+        of_it = {
+            name: next((piece for piece in those if piece.entry.folder in (folder, "")), None)
+            for name, those in shown.items()
+        }
+        chosen = {name: piece for name, piece in of_it.items() if piece is not None}
+        if len(chosen) == len(shown):
+            found.append(_planned(_about(report, chosen, level), chosen, folder))
+    return found
+
+
+def _planned(report: Report, pieces: Mapping[str, Piece], folder: str) -> PlannedReport:
+    digests = [piece.made_of for piece in pieces.values()]
+    return PlannedReport(report, pieces, folder, digest_of(report, digests) if all(digests) else "")
+
+
+def _about(report: Report, pieces: Mapping[str, Piece], level: str) -> Report:
+    """The report of one level, which stands in its texts as `{column}`."""
+    column = next((piece.entry.for_each for piece in pieces.values() if piece.entry.for_each), "")
+    if not column:
+        return report
+
+    def put(text: str) -> str:
+        return text.replace(f"{{{column}}}", level)
+
+    def about(part: Part) -> Part:
+        return replace(part, heading=put(part.heading), text=put(part.text), caption=put(part.caption))
+
+    return replace(report, title=put(report.title), parts=tuple(map(about, report.parts)))
+
+
+def outputs_of_report(one: PlannedReport, built: Sequence[Built], put: PutReport, faults: list[str]) -> Outputs:
+    """A report in its formats; what cannot be shown is added to the faults.
+
+    Args:
+        one: The report.
+        built: What was made, all that it shows among it.
+        put: Puts a report into its formats.
+        faults: What is wrong, a line each.
+    """
+    made = {name: next(each.made for each in built if each.piece is piece) for name, piece in one.pieces.items()}
+    files = {name: _file_of(piece, one.folder) for name, piece in one.pieces.items()}
+    try:
+        return put(one.report, made, files)
+    except GrainStackError as error:
+        faults.append(f"report {one.key}: {worded(f'{error.message} {error.remedy}'.rstrip(), PLANNED)}")
+        return Outputs(())
+
+
+def _file_of(piece: Piece, folder: str) -> str:
+    """The file of a chart, from the folder of a report."""
+    if piece.entry.kind.product is Product.TABLE:
+        return ""
+    up = "../" if folder and not piece.entry.folder else ""
+    return f"{up}{piece.entry.name}.{piece.entry.formats[0]}"

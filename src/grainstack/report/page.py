@@ -1,0 +1,195 @@
+"""A report as a page: one file that needs nothing else, read in a browser, on a phone and on paper."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from html import escape, unescape
+
+from grainstack.advice import Advice
+from grainstack.chart.frame.advice import advice_on_scene
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.scene import Mark, Scene
+from grainstack.chart.writing.fonts import characters, set_in
+from grainstack.chart.writing.fonts import typefaces as fonts_in_use
+from grainstack.making.kind import Product
+from grainstack.making.make import Made
+from grainstack.making.outputs import Outputs
+from grainstack.paint.svg import drawing, font_styles
+from grainstack.plan.report_file import Part, Report
+from grainstack.quick import dataclass
+from grainstack.report.formats import table_printed
+from grainstack.report.printing import Printed
+
+_WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
+_GAP = 16.0  # points between pictures side by side
+_SHAPE = 0.72  # height by width of pictures side by side: they have titles and notes of more lines
+_STYLE = """
+:root{color-scheme:light}
+body{margin:0;background:#fff;color:#1f2a33;font:11pt/1.5 'Source Sans Pro',sans-serif}
+main{max-width:680pt;margin:0 auto;padding:24pt 16pt}
+h1{font-size:20pt;line-height:1.2;margin:0 0 16pt}
+h2{font-size:15pt;line-height:1.25;margin:28pt 0 8pt}
+h3{font-size:12pt;margin:20pt 0 6pt}
+h4{font-size:11pt;margin:16pt 0 4pt}
+a{color:#0b6e69}
+nav ul{list-style:none;padding:0;margin:0 0 16pt}
+.row{display:flex;flex-wrap:wrap;gap:16pt;margin:12pt 0;align-items:flex-start}
+.row>*{flex:1 1 240pt;min-width:0;margin:0}
+svg.chart{display:block;width:100%;height:auto}
+figcaption,.notes{color:#5c6770;font-size:9pt;margin:4pt 0 0}
+.table{overflow-x:auto}
+table{border-collapse:collapse;font-size:10pt}
+caption{text-align:left;font-weight:600;padding:0 0 4pt}
+th,td{padding:2pt 12pt 2pt 0;text-align:left;vertical-align:top}
+th{font-weight:600}
+thead tr:last-child th{border-bottom:.75pt solid #1f2a33}
+tbody th{font-weight:400}
+.figure{text-align:right;font-variant-numeric:tabular-nums;white-space:pre}
+@media print{
+main{padding:0;max-width:none}
+nav{display:none}
+figure,.row,.table,tr{break-inside:avoid}
+h2,h3,h4{break-after:avoid}
+}
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class _Block:
+    """A piece of the page, the picture in it, and the advice that gives."""
+
+    html: str
+    scene: Scene | None = None
+    advice: tuple[Advice, ...] = ()
+
+
+def page(report: Report, made: Mapping[str, Made]) -> Outputs:
+    """The report as HTML, with the advice that its pictures give.
+
+    Args:
+        report: What it says and shows.
+        made: What it shows, by the names of entries.
+
+    Raises:
+        RequestError: Something that cannot be shown.
+        ChartError: A picture that cannot be drawn in its size.
+    """
+    blocks = list(_blocks(report, made))
+    scenes = [block.scene for block in blocks if block.scene is not None]
+    marks: list[Mark] = [mark for scene in scenes for mark in scene.marks]
+    body = "\n".join(block.html for block in blocks)
+    typefaces = scenes[0].typefaces if scenes else ()
+    with set_in(typefaces):
+        known = characters(fonts_in_use()[0].regular)  # other letters are left to the reader's own fonts
+        letters = "".join(sorted(letter for letter in set(unescape(body)) if ord(letter) in known))
+        fonts = font_styles(marks, letters)
+    policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
+    content = (
+        f'<!DOCTYPE html>\n<html lang="{escape(report.language)}">\n<head>\n<meta charset="utf-8">\n'
+        f'<meta name="viewport" content="width=device-width, initial-scale=1">\n'
+        f'<meta http-equiv="Content-Security-Policy" content="{policy}">\n'
+        f"<title>{escape(report.title)}</title>\n<style>{fonts}{_STYLE}</style>\n</head>\n<body>\n<main>\n"
+        f"{body}\n</main>\n</body>\n</html>\n"
+    )
+    return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))
+
+
+def _blocks(report: Report, made: Mapping[str, Made]) -> Iterator[_Block]:
+    """The pieces of the page in their order."""
+    if report.title:
+        yield _Block(f"<h1>{escape(report.title)}</h1>")
+    headed = [(number, part) for number, part in enumerate(report.parts, 1) if part.heading and part.level == 2]
+    if len(headed) > 2:  # fewer sections are seen at once
+        items = "".join(f'<li><a href="#part-{number}">{escape(part.heading)}</a></li>' for number, part in headed)
+        yield _Block(f'<nav aria-label="Contents"><ul>{items}</ul></nav>')
+    for number, part in enumerate(report.parts, 1):
+        if part.heading:
+            yield _Block(f'<h{part.level} id="part-{number}">{escape(part.heading)}</h{part.level}>')
+        if part.text:
+            yield _Block(as_html(part.text))
+        for place, row in enumerate(part.rows, 1):
+            yield from _row(part, row, made, f"part-{number}-{place}")
+        if part.caption:
+            yield _Block(f'<p class="notes">{escape(part.caption)}</p>')
+
+
+def as_html(text: str) -> str:
+    """Text in CommonMark as HTML; markup in it is shown, not obeyed.
+
+    Args:
+        text: The text.
+    """
+    from markdown_it import MarkdownIt  # noqa: PLC0415 - few reports have text
+
+    html: str = MarkdownIt("commonmark", {"html": False}).render(text)
+    return html.rstrip("\n")
+
+
+def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) -> Iterator[_Block]:
+    """What stands side by side, between the tags that hold it together."""
+    yield _Block('<div class="row">')
+    for place, entry in enumerate(row, 1):
+        one = made[entry]
+        if one.kind.product is Product.TABLE:
+            yield _Block(f"<div>{''.join(_table(printed) for printed in table_printed(one))}</div>")
+            continue
+        resized = in_row(one, part.size, len(row))
+        scene = resized.picture()
+        told = () if resized is one else advice_on_scene(scene)  # in its own size, its file told it
+        advice = tuple(Advice(each.name, f"in {entry}, {each.text}") for each in told)
+        with set_in(scene.typefaces):
+            yield _Block(f"<figure>{drawing(scene, f'{name}-{place}')}</figure>", scene, advice)
+    yield _Block("</div>")
+
+
+def in_row(made: Made, size: str, count: int) -> Made:
+    """A chart in the size it is drawn in: that of its part, else what there is room for beside others.
+
+    Args:
+        made: The chart.
+        size: The size that its part asks for; empty for none.
+        count: How many stand side by side.
+    """
+    if not size and count > 1:
+        wide = (_WIDTH - _GAP * (count - 1)) / count
+        size = f"{wide:.0f}x{wide * _SHAPE:.0f}pt"
+    if not size:
+        return made
+    picture = replace(made.requests[PictureRequest], size=size)
+    return replace(made, requests=made.requests.having(picture))
+
+
+def _table(printed: Printed) -> str:
+    """A table with its headings, and its notes below."""
+    caption = f"<caption>{escape(printed.title)}</caption>" if printed.title else ""
+    rows = "".join(f"<tr>{_cells(row, printed.right)}</tr>" for row in printed.rows)
+    notes = "".join(f'<p class="notes">{escape(note)}</p>' for note in printed.notes)
+    content = f"{caption}<thead>{_heading(printed)}</thead><tbody>{rows}</tbody>"
+    return f'<div class="table"><table>{content}</table></div>{notes}'
+
+
+def _heading(printed: Printed) -> str:
+    """The rows of the heading."""
+    above = ""
+    if printed.above:
+        starts = [*(start for start, _ in printed.above), len(printed.heading)]
+        spans = [(title, end - start) for (start, title), end in zip(printed.above, starts[1:], strict=True)]
+        empty = f'<td colspan="{starts[0]}"></td>' if starts[0] else ""
+        above = "".join(f'<th scope="colgroup" colspan="{wide}">{escape(title)}</th>' for title, wide in spans)
+        above = f"<tr>{empty}{above}</tr>"
+    cells = "".join(
+        f'<th scope="col"{_figure(right)}>{escape(title.strip())}</th>'
+        for title, right in zip(printed.heading, printed.right, strict=True)
+    )
+    return f"{above}<tr>{cells}</tr>"
+
+
+def _cells(row: Sequence[str], right: Sequence[bool]) -> str:
+    """The cells of a row; names are its headings."""
+    return "".join(
+        f'<td class="figure">{escape(cell)}</td>' if is_figure else f'<th scope="row">{escape(cell)}</th>'
+        for cell, is_figure in zip(row, right, strict=True)
+    )
+
+
+def _figure(right: bool) -> str:  # noqa: FBT001 - one side or the other
+    return ' class="figure"' if right else ""

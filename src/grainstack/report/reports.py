@@ -1,0 +1,50 @@
+"""A report in its formats."""
+
+from collections.abc import Mapping
+
+from grainstack.making.kind import Product
+from grainstack.making.make import Made
+from grainstack.making.outputs import Outputs
+from grainstack.plan.report_file import Report
+from grainstack.report.formats import table_as
+
+
+def report_in(report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:
+    """A report in its formats, with the advice that its pictures give.
+
+    Args:
+        report: What it says and shows.
+        made: What it shows, by the names of entries.
+        files: For charts, the files they are written in, from the folder of the report.
+
+    Raises:
+        RequestError: Something that cannot be shown.
+        ChartError: A picture that cannot be drawn in its size.
+    """
+    outputs = [
+        _as_page(report, made) if ending == "html" else _markdown(report, made, files) for ending in report.formats
+    ]
+    advice = dict.fromkeys(one for output in outputs for one in output.advice)
+    return Outputs(tuple(content for output in outputs for content in output.contents), tuple(advice))
+
+
+def _as_page(report: Report, made: Mapping[str, Made]) -> Outputs:
+    from grainstack.report.page import page  # noqa: PLC0415 - formats load when asked for
+
+    return page(report, made)
+
+
+def _markdown(report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:
+    """The report as Markdown, with pictures beside it."""
+    parts = [f"# {report.title}"] if report.title else []
+    for part in report.parts:
+        parts += [f"{'#' * part.level} {part.heading}"] if part.heading else []
+        parts += [part.text.strip()] if part.text else []
+        for name in (name for row in part.rows for name in row):
+            one = made[name]
+            if one.kind.product is Product.TABLE:
+                parts.append(table_as(".md", one).decode().strip())
+            else:
+                parts.append(f"![{one.picture().alt}]({files[name].replace(' ', '%20')})")
+        parts += [f"*{part.caption}*"] if part.caption else []
+    return Outputs((("\n\n".join(parts) + "\n").encode(),))
