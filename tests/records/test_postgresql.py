@@ -100,6 +100,17 @@ def test_wrong_tables_columns_and_addresses_say_so(server: str) -> None:
     assert "server runs" in failure.value.remedy
 
 
+def test_a_password_may_be_named_and_stand_in_the_environment(server: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    named = server.replace("reader@", "reader:${DB_PASSWORD}@")
+    with pytest.raises(RecordsError, match="the environment has no DB_PASSWORD"):
+        open_source([f"{named}#people"])
+    monkeypatch.setenv("DB_PASSWORD", "sesame")
+    source = open_source([f"{named}#people"])
+    assert source.notes == ()
+    assert "sesame" not in source.name
+    assert next(iter(source.batches(source.columns))).num_rows > 0
+
+
 def test_a_password_is_never_printed(server: str) -> None:
     with_password = server.replace("reader@", "reader:sesame@")
     source = open_source([f"{with_password}#people"])

@@ -22,8 +22,10 @@ from grainstack.plan.report_file import Report, ReportReader
 from grainstack.plan.speech import PLANNED
 from grainstack.records.codebook.file import key_lines
 from grainstack.records.request import RecordsRequest
+from grainstack.records.sources.secrets import holds_password
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named, worded
+from grainstack.summary.options import DesignRequest
 from grainstack.toml_values import value_of
 from grainstack.words import Entry, entries
 
@@ -197,6 +199,8 @@ class _Reader:
         formats = self._formats(said, kind, where)
         no_advice = self._no_advice(said, where)
         records = self._records(said, where)
+        mine = {entry.name for entry in _words(kind)} | {"file"}  # few kinds have all words of a design
+        records = {name: value for name, value in records.items() if name in mine}
         values = {**records, **self._values(said, kind, where, records)}
         if len(self._faults) > before:
             return None
@@ -271,12 +275,14 @@ class _Reader:
         if not words.get("file"):
             self._fault(where, 'no records are named. Write file = "…" under [records].')
             return {}
-        known = {entry.name.rstrip("_"): entry for entry in entries(RecordsRequest)}
+        known = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
         found: dict[str, Any] = {}
         for key, value in words.items():
             if key == "file":
                 files = value if isinstance(value, list) else [value]
                 found["file"] = tuple(self._beside(self._filled(file, where)) for file in files)
+                if any(map(holds_password, found["file"])):
+                    self._fault(where, "a plan holds no passwords. Write ${NAME} in its place, and set NAME outside.")
             elif key not in known:
                 self._fault(where, f"[records] has no key {key}. {nearest(key, list(known))}")
             else:

@@ -12,6 +12,7 @@ from grainstack.plan.plan import SOURCE_FIELDS
 from grainstack.plan.schema import line_for
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
+from grainstack.records.sources.secrets import holds_password
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -84,6 +85,10 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     for request in asked:
         words.update(request.asked_for())
     source = {"file": asked[RecordsRequest].file}
+    if any(map(holds_password, asked[RecordsRequest].file)):
+        raise RequestError(
+            f"{option('save_plan')}: a plan holds no passwords.", "Write ${NAME} in its place, and set NAME outside."
+        )
     source |= {key: words.pop(key) for key in SOURCE_FIELDS if key in words}
     records, added = _records_of(content, source, folder)
     said: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}

@@ -16,6 +16,7 @@ from grainstack.plan.plan import SOURCE_FIELDS
 from grainstack.plan.report_file import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.request import RecordsRequest
+from grainstack.summary.options import DesignRequest
 from grainstack.toml_values import CODES, TEXT, TEXTS, Key, Schema, key_of, one_of, section_of, table_of
 from grainstack.words import entries
 
@@ -129,7 +130,8 @@ def _reference(name: str) -> Schema:
 def records_keys() -> dict[str, Key]:
     """The keys of `[records]` in a plan."""
     file = Key("Paths, patterns or a database address; paths start from the folder of the plan.", TEXTS)
-    return {"file": file, **{entry.name.rstrip("_"): key_of(entry) for entry in entries(RecordsRequest)}}
+    words = (*entries(RecordsRequest), *entries(DesignRequest))
+    return {"file": file, **{entry.name.rstrip("_"): key_of(entry) for entry in words}}
 
 
 def words_of(kind: Kind) -> dict[str, Key]:

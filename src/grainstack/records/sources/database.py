@@ -3,7 +3,6 @@
 An address may end in `#TABLE`; a query may be given instead. Only the columns asked for are fetched.
 """
 
-import re
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
 from types import ModuleType
@@ -17,6 +16,7 @@ import pyarrow as pa
 from grainstack.errors import RecordsError, RequestError, listed, nearest
 from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.sources.opening import Bytes, FileBytes, kept_file
+from grainstack.records.sources.secrets import holds_password, with_environment, without_password
 from grainstack.speech import option
 
 _EXPOSED_NOTE = (
@@ -32,7 +32,6 @@ _TABLE_SQL = """
     )
 """
 Integers = npt.NDArray[np.int64]
-_PASSWORD = re.compile(r"(://[^/@:\s]*:)([^@/\s]*)(@)")
 
 
 class _Database:
@@ -115,7 +114,7 @@ class _Database:
             with closing(self._connect()) as connection, closing(connection.cursor()) as cursor:
                 yield cursor
         except (Error, pa.ArrowException) as reason:
-            said = _PASSWORD.sub(r"\1…\3", " ".join(str(reason).split())).removesuffix(".")
+            said = without_password(" ".join(str(reason).split())).removesuffix(".")
             raise RecordsError(f"{self.name}: {said}.", _remedy(said)) from None
 
 
@@ -146,8 +145,8 @@ class PostgresqlSource(_Database):
 
     def __init__(self, address: str, query: str | None) -> None:
         self._address, _, table = address.partition("#")
-        super().__init__(_PASSWORD.sub(r"\1…\3", self._address), table, query)
-        if _PASSWORD.search(self._address):
+        super().__init__(without_password(self._address), table, query)
+        if holds_password(self._address):
             self.notes = (_EXPOSED_NOTE,)
 
     def counted(self, columns: Sequence[str]) -> Iterator[tuple[pa.RecordBatch, Integers]] | None:
@@ -180,7 +179,7 @@ class PostgresqlSource(_Database):
 
     def _connect(self) -> Any:  # noqa: ANN401
         dbapi = _driver("adbc_driver_postgresql")
-        connection = dbapi.connect(self._address)
+        connection = dbapi.connect(with_environment(self._address))
         with closing(connection.cursor()) as cursor:
             cursor.execute("SET default_transaction_read_only = on")
         connection.commit()
