@@ -77,8 +77,17 @@ def switch(text: str, *, group: str, needs: tuple[str, ...] = (), medium: Medium
     return word(False, text, group=group, needs=needs, medium=medium)  # noqa: FBT003 - the default, not an argument
 
 
+_known: dict[type, tuple[Entry, ...]] = {}  # every request looks at the options of its models several times
+
+
 def entries(model: type) -> tuple[Entry, ...]:
     """The options of a request model, in the order of its fields."""
+    if model not in _known:
+        _known[model] = _entries(model)
+    return _known[model]
+
+
+def _entries(model: type) -> tuple[Entry, ...]:
     return tuple(
         Entry(item.name, item.type, item.default, item.metadata["word"])
         for item in fields(model)
