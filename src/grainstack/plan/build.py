@@ -37,16 +37,26 @@ class Piece:
     Attributes:
         entry: What was planned, in the style it is drawn in.
         begun: What takes the records in; a table with side-by-side blocks has several.
-        opened: The records.
-        made_of: The digest of everything it is made of; empty where only reading the records would tell.
+        records: What its records are.
+        asked: The digest of everything it is made of but the records.
         shared: The levels of its columns that charts of other sources show too.
     """
 
     entry: PlanEntry
     begun: tuple[Begun, ...]
-    opened: Opened
-    made_of: str
+    records: SourceRecords
+    asked: str
     shared: Mapping[str, tuple[Level, ...]]
+
+    @property
+    def opened(self) -> Opened:
+        """The records, opened."""
+        return self.records.opened
+
+    @property
+    def made_of(self) -> str:
+        """The digest of everything it is made of; empty where only reading the records would tell."""
+        return digest_of(self.records.digest, self.asked) if self.records.lasting else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,13 +223,12 @@ def _piece(plan: Plan, entry: PlanEntry, records: SourceRecords, common: Common)
     requests = _in_its_style(plan, entry)
     shared = common.shared_by(requests)
     begun = tuple(
-        common.sums.sharing(one, records.digest, lasting=records.lasting)
+        common.sums.sharing(one, records.state, lasting=records.lasting)
         for one in begun_blocks(entry.kind, requests, records.opened, records.readers)
     )
     asked = [_without_paths(one) for one in (requests, *(one.requests for one in begun))]
-    about = (__version__, records.digest, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared)
-    made_of = digest_of(*about) if records.lasting else ""
-    return Piece(replace(entry, requests=requests), begun, records.opened, made_of, shared)
+    about = digest_of(__version__, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared)
+    return Piece(replace(entry, requests=requests), begun, records, about, shared)
 
 
 def _without_paths(requests: Requests) -> list[Request]:

@@ -5,6 +5,7 @@ The next build skips what would come out the same; `changes` compares the figure
 
 import json
 from collections.abc import Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import field
 from pathlib import Path
 from typing import Any
@@ -137,6 +138,8 @@ def _entry_of(content: Mapping[str, Any]) -> EntryRecord:
 class FileStates:
     """The states of files, each worked out once; the content of one that looks the same is not read again.
 
+    Contents are looked at while something else goes on: records can be large, and mostly they are read anyway.
+
     Args:
         folder: The folder their paths are told from.
         before: What is known of them from last time.
@@ -145,21 +148,47 @@ class FileStates:
     def __init__(self, folder: Path, before: Mapping[str, FileState]) -> None:
         self._folder = folder.resolve()
         self._before = before
-        self.known: dict[str, FileState] = {}
+        self._seen: dict[str, tuple[int, int]] = {}
+        self._contents: dict[str, Future[str]] = {}
+        self._looking: ThreadPoolExecutor | None = None
 
-    def of(self, path: Path) -> FileState | None:
-        """The state of a file; None where it is none, such as a pipe."""
+    def look(self, path: Path) -> tuple[int, int] | None:
+        """The size of a file and when it was changed last; None where it is none, such as a pipe.
+
+        Args:
+            path: The file, whose content is looked at from now on.
+        """
         if not path.is_file():
             return None
         name = self.name_of(path)
-        if name not in self.known:
-            about, before = path.stat(), self._before.get(name)
-            same = before is not None and (before.size, before.modified) == (about.st_size, about.st_mtime_ns)
-            content = before.content if same and before is not None else digest_of_file(path)
-            self.known[name] = FileState(about.st_size, about.st_mtime_ns, content)
-        return self.known[name]
+        if name not in self._seen:
+            about = path.stat()
+            self._seen[name] = (about.st_size, about.st_mtime_ns)
+            self._contents[name] = self._content(name, path)
+        return self._seen[name]
+
+    def of(self, path: Path) -> FileState:
+        """The state of a file that was looked at, with its content."""
+        return self._state(self.name_of(path))
+
+    @property
+    def known(self) -> dict[str, FileState]:
+        """The states of all files that were looked at, by their names."""
+        return {name: self._state(name) for name in self._seen}
 
     def name_of(self, path: Path) -> str:
         """The path of a file from the folder of the plan, as far as it lies there."""
         whole = path.resolve()
         return whole.relative_to(self._folder).as_posix() if whole.is_relative_to(self._folder) else str(whole)
+
+    def _state(self, name: str) -> FileState:
+        return FileState(*self._seen[name], self._contents[name].result())
+
+    def _content(self, name: str, path: Path) -> "Future[str]":
+        before = self._before.get(name)
+        if before is not None and (before.size, before.modified) == self._seen[name]:
+            known: Future[str] = Future()
+            known.set_result(before.content)
+            return known
+        self._looking = self._looking or ThreadPoolExecutor(1)
+        return self._looking.submit(digest_of_file, path)

@@ -27,13 +27,17 @@ class PlannedReport:
         report: What it says and shows.
         pieces: What it shows, by the names of entries.
         folder: The folder of the level it is about; empty where it is about none.
-        made_of: The digest of everything it is made of; empty where that cannot be told.
     """
 
     report: Report
     pieces: Mapping[str, Piece]
     folder: str
-    made_of: str
+
+    @property
+    def made_of(self) -> str:
+        """The digest of everything it is made of; empty where that cannot be told."""
+        digests = [piece.made_of for piece in self.pieces.values()]
+        return digest_of(self.report, digests) if all(digests) else ""
 
     @property
     def key(self) -> str:
@@ -69,13 +73,8 @@ def planned_reports(plan: Plan, pieces: Sequence[Piece]) -> list[PlannedReport]:
         }
         chosen = {name: piece for name, piece in of_it.items() if piece is not None}
         if len(chosen) == len(shown):
-            found.append(_planned(_about(report, chosen, level), chosen, folder))
+            found.append(PlannedReport(_about(report, chosen, level), chosen, folder))
     return found
-
-
-def _planned(report: Report, pieces: Mapping[str, Piece], folder: str) -> PlannedReport:
-    digests = [piece.made_of for piece in pieces.values()]
-    return PlannedReport(report, pieces, folder, digest_of(report, digests) if all(digests) else "")
 
 
 def _about(report: Report, pieces: Mapping[str, Piece], level: str) -> Report:

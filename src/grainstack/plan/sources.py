@@ -1,5 +1,8 @@
 """The records of a plan: each source is opened once, for all entries that are made of it."""
 
+from collections.abc import Mapping
+from pathlib import Path
+
 from grainstack.errors import GrainStackError
 from grainstack.plan.digests import digest_of
 from grainstack.plan.plan import PlanEntry, Source
@@ -19,14 +22,30 @@ class SourceRecords:
     Attributes:
         opened: The records, opened.
         readers: What reads their columns for all of these entries.
-        digest: Tells them from any others in this build.
-        lasting: Whether it tells them from any others in later builds too: their content is known.
+        state: Tells them from any others as long as nobody changes a file without its time.
+        files: What is read for them, by names that are the same on every machine; None where one of them is no file.
+        how: How they are opened.
+        states: The states of files.
     """
 
     opened: Opened
     readers: SharedReaders
-    digest: str
-    lasting: bool
+    state: str
+    files: Mapping[str, Path] | None
+    how: str
+    states: FileStates
+
+    @property
+    def lasting(self) -> bool:
+        """Whether they can be told from others in later builds."""
+        return self.files is not None
+
+    @property
+    def digest(self) -> str:
+        """Tells their content from any other; waits until all of it was looked at."""
+        if self.files is None:
+            return self.state
+        return digest_of({name: self.states.of(path).content for name, path in self.files.items()}, self.how)
 
 
 class Sources:
@@ -60,13 +79,8 @@ class Sources:
     def _open(self, entry: PlanEntry) -> SourceRecords:
         asked = entry.requests[RecordsRequest]
         opened = open_records(asked)
-        content = None if any(file == "-" or "://" in file for file in asked.file) else self._content(asked)
-        how = {name: value for name, value in entry.source if name not in _PATHS}
-        known = digest_of(entry.source) if content is None else digest_of(content, how)
-        return SourceRecords(opened, SharedReaders(), known, lasting=content is not None)
-
-    def _content(self, asked: RecordsRequest) -> list[tuple[str, str]] | None:
-        """The names and digests of the files that are read; None where one of them is none."""
-        states = [(self._states.name_of(path), self._states.of(path)) for path in inputs_of(asked)]
-        found = [(name, state.content) for name, state in states if state is not None]
-        return found if len(found) == len(states) else None
+        how = digest_of({name: value for name, value in entry.source if name not in _PATHS})
+        paths = [] if any(file == "-" or "://" in file for file in asked.file) else inputs_of(asked)
+        seen = {self._states.name_of(path): self._states.look(path) for path in paths}
+        files = {self._states.name_of(path): path for path in paths} if seen and None not in seen.values() else None
+        return SourceRecords(opened, SharedReaders(), digest_of(entry.source, seen), files, how, self._states)

@@ -8,7 +8,7 @@ from grainstack.errors import GrainStackError, OutputError
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
 from grainstack.output import write_all, write_whole
-from grainstack.plan.build import Built, Common, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.build import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
 from grainstack.plan.digests import digest_of_bytes, digest_of_file
 from grainstack.plan.figures import figures_in
 from grainstack.plan.levels import ColumnLevels
@@ -23,7 +23,7 @@ from grainstack.plan.record import (
     read_record,
     record_as_json,
 )
-from grainstack.plan.reports import PutReport, outputs_of_report, planned_reports
+from grainstack.plan.reports import PlannedReport, PutReport, outputs_of_report, planned_reports
 from grainstack.plan.sources import Sources
 from grainstack.quick import dataclass
 from grainstack.records.opened import inputs_of
@@ -103,9 +103,9 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     pieces = pieces_of(plan, each, Common(levels.sources, tools.sums, shared), faults)
     _check(plan, faults)
     there = _There(folder, before, fresh=fresh)
-    waiting = [piece for piece in pieces if not there.has(piece.entry.key, piece.made_of, targets[piece.entry.key])]
+    waiting = [piece for piece in pieces if not there.has(piece.entry.key, piece, targets[piece.entry.key])]
     reports = planned_reports(plan, pieces)
-    due = [one for one in reports if not there.has(one.key, one.made_of, _inside(folder, one.targets(folder)))]
+    due = [one for one in reports if not there.has(one.key, one, _inside(folder, one.targets(folder)))]
     shown = [piece for one in due for piece in one.pieces.values()]
     needed = [piece for piece in pieces if piece in waiting or piece in shown]
     tools.sums.read(needed, tools.read)
@@ -212,10 +212,10 @@ class _There:
     record: BuildRecord
     fresh: bool
 
-    def has(self, key: str, made_of: str, targets: Sequence[Path]) -> bool:
+    def has(self, key: str, one: Piece | PlannedReport, targets: Sequence[Path]) -> bool:
         """Whether files are there just as they would be made."""
         record = self.record.entries.get(key)
-        if self.fresh or record is None or not made_of or record.made_of != made_of:
+        if self.fresh or record is None or not record.made_of or record.made_of != one.made_of:
             return False
         outputs = [(target, record.outputs.get(_name_in(self.folder, target))) for target in targets]
         return all(target.is_file() and digest == digest_of_file(target) for target, digest in outputs)
