@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from grainstack.cli.failing import say, say_error, show
 from grainstack.cli.options import Positional
 from grainstack.cli.progress import Progress
-from grainstack.errors import GrainStackError, RequestError
+from grainstack.errors import GrainStackError, RequestError, listed
 from grainstack.making.engine import EngineRequest
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -206,6 +206,6 @@ def _tell(done: "Build") -> None:
         for advice in one.advice:
             say(worded(f"{one.key}: {advice}", PLANNED))
     if done.unchanged:
-        say(f"Unchanged, left as they are: {', '.join(done.unchanged)}.")
+        say(f"Unchanged, left as they are: {listed(done.unchanged)}.")
     if done.left_over:
         say(f"In the plan no more, left as they are: {', '.join(map(str, done.left_over))}.")

@@ -2,6 +2,8 @@
 
 import os
 import signal
+import sys
+import warnings
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
@@ -17,7 +19,10 @@ if TYPE_CHECKING:
 
 _COSTS = {".png": 0.2, ".pdf": 0.2}  # seconds, as measured for the demo; others cost a tenth of it
 _OTHERS = 0.02
-_START = 1.2  # seconds until a worker has loaded what it draws with
+# Where a process can be copied, a worker has everything loaded. Arrow's threads are not in the copy, and drawing does
+# not need them. Elsewhere it is started anew.
+_METHOD = "fork" if sys.platform == "linux" else "spawn"
+_START = {"fork": 0.1, "spawn": 1.2}[_METHOD]  # seconds until a worker can draw, in a process of some hundred megabytes
 
 Asked = Sequence[tuple["Made", Sequence[str]]]
 Tried = Outputs | GrainStackError
@@ -56,8 +61,7 @@ def _pool(count: int) -> "Iterator[Executor]":
     import multiprocessing  # noqa: PLC0415 - few runs have workers
     from concurrent.futures import ProcessPoolExecutor  # noqa: PLC0415
 
-    # Started anew, not copied: Arrow's threads would not be there in a copy.
-    pool = ProcessPoolExecutor(count, multiprocessing.get_context("spawn"))
+    pool = ProcessPoolExecutor(count, multiprocessing.get_context(_METHOD))
     try:
         yield pool
     except BaseException:
@@ -70,10 +74,12 @@ def _pool(count: int) -> "Iterator[Executor]":
 
 @contextmanager
 def _uninterrupted() -> Iterator[None]:
-    """Processes started meanwhile leave an interruption to this one."""
+    """Processes started meanwhile leave an interruption to this one; its threads hold no lock then."""
     before = signal.signal(signal.SIGINT, signal.SIG_IGN)
     try:
-        yield
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", DeprecationWarning)  # of copying a process with threads
+            yield
     finally:
         signal.signal(signal.SIGINT, before)
 
