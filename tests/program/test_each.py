@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.plan.each import folder_names
+from grainstack.plan.building.each import folder_names
 from tests.program.conftest import Run
 
 EACH = """[records]

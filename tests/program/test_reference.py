@@ -11,7 +11,7 @@ from jsonschema import Draft7Validator
 from grainstack.chart.look.style_file import SECTIONS, TOP, style_text
 from grainstack.chart.picture_request import STYLES
 from grainstack.cli.reference import pages, schemas
-from grainstack.plan.schema import FILES, FOLDER
+from grainstack.plan.file.schema import FILES, FOLDER
 from grainstack.records.codebook.codebook import Design
 from grainstack.records.codebook.keys import DESIGN
 from tests.program.conftest import Run

@@ -17,10 +17,10 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from grainstack.making.make import Read
-    from grainstack.plan.build import Sums
-    from grainstack.plan.plan import Plan, PlanEntry
-    from grainstack.plan.watching import Watch
-    from grainstack.plan.writing import Build
+    from grainstack.plan.building.build import Build
+    from grainstack.plan.building.pieces import Sums
+    from grainstack.plan.building.watching import Watch
+    from grainstack.plan.file.plan import Plan, PlanEntry
     from grainstack.records.opened import Opened
     from grainstack.report.workers import Asked, Tried
     from grainstack.summary.partial import Partial
@@ -84,7 +84,7 @@ POSITIONAL = Positional("plan", "The plan file.")
 
 def run(requests: Requests) -> None:
     """Makes the tables and charts of a plan, in the formats it names; those that would come out the same are left."""
-    from grainstack.plan.build import Sums  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.building.pieces import Sums  # noqa: PLC0415 - a help page needs none of it
 
     if requests[BuildRequest].list:
         plan = plan_of(requests[PlanRequest])
@@ -100,7 +100,7 @@ def plan_of(asked: PlanRequest) -> "Plan":
     """The plan as it is; it may have faults."""
     from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
     from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
-    from grainstack.plan.plan_file import read_plan  # noqa: PLC0415
+    from grainstack.plan.file.reading import read_plan  # noqa: PLC0415
     from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
 
     endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
@@ -110,7 +110,7 @@ def plan_of(asked: PlanRequest) -> "Plan":
 
 def entries_of(asked: PlanRequest) -> "tuple[Plan, tuple[PlanEntry, ...]]":
     """The plan, which may have faults, and those of its entries that count."""
-    from grainstack.plan.build import chosen  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.building.pieces import chosen  # noqa: PLC0415 - a help page needs none of it
 
     plan = plan_of(asked)
     return plan, chosen(plan, asked.only, asked.allow)
@@ -126,7 +126,7 @@ def reading(plan: "Plan", asked: PlanRequest, engine: EngineRequest, progress: P
         progress: Told how far reading is.
     """
     from grainstack.cli.kinds import check_explain, reading_on, say_sent  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.plan.build import engine_of  # noqa: PLC0415
+    from grainstack.plan.building.pieces import engine_of  # noqa: PLC0415
 
     where = engine_of(plan, engine, asked.allow)
     read_on = reading_on(where, progress)
@@ -147,7 +147,7 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
         sums: What was made of records before.
         watch: Told what the plan is made of.
     """
-    from grainstack.plan.writing import Tools, build  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.building.build import Tools, build  # noqa: PLC0415 - a help page needs none of it
     from grainstack.report.reports import report_in  # noqa: PLC0415
     from grainstack.report.workers import put  # noqa: PLC0415
 
@@ -170,8 +170,8 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
 
 def _watch(requests: Requests) -> None:
     """Builds the plan, and again each time somebody has saved a change, until interrupted."""
-    from grainstack.plan.build import Sums  # noqa: PLC0415 - loaded by then
-    from grainstack.plan.watching import Watch  # noqa: PLC0415
+    from grainstack.plan.building.pieces import Sums  # noqa: PLC0415 - loaded by then
+    from grainstack.plan.building.watching import Watch  # noqa: PLC0415
 
     sums, watch = Sums(), Watch(Path(requests[PlanRequest].plan))
     while True:
@@ -198,7 +198,7 @@ def _listed(plan: "Plan") -> str:
 
 def _tell(done: "Build") -> None:
     """Says what a build did."""
-    from grainstack.plan.speech import PLANNED  # noqa: PLC0415 - loaded by then
+    from grainstack.plan.file.speech import PLANNED  # noqa: PLC0415 - loaded by then
 
     for one in done.written:
         for target in one.targets:

@@ -16,8 +16,8 @@ from grainstack.requests import Requests
 from grainstack.words import Request
 
 if TYPE_CHECKING:
+    from grainstack.plan.building.record import BuildRecord
     from grainstack.plan.changes import Found
-    from grainstack.plan.record import BuildRecord
 
 _CHANGED = 1  # the exit code of a strict comparison that found something
 
@@ -53,7 +53,7 @@ def _record_in(folder: Path) -> "BuildRecord":
     Raises:
         RequestError: There is none.
     """
-    from grainstack.plan.record import RECORD, read_record  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.building.record import RECORD, read_record  # noqa: PLC0415 - a help page needs none of it
 
     record = read_record(folder)
     if not record.entries:

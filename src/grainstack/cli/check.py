@@ -24,7 +24,7 @@ _FAULTS, _REMARKS = 2, 3  # exit codes: the plan cannot be built; a strict check
 def run(requests: Requests) -> None:
     """Makes everything but the files of a plan, and tells what is to be known of it."""
     from grainstack.plan.checking import Remark, Sort, remarks_on  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.plan.plan import PlanError  # noqa: PLC0415
+    from grainstack.plan.file.plan import PlanError  # noqa: PLC0415
 
     asked, finding = requests[PlanRequest], requests[FindingRequest]
     try:

@@ -48,7 +48,7 @@ def run(requests: Requests) -> None:
     """Drafts a codebook, or checks one."""
     from grainstack.cli.kinds import say_schema  # noqa: PLC0415 - a help page needs none of this
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415
-    from grainstack.plan.schema import line_for  # noqa: PLC0415
+    from grainstack.plan.file.schema import line_for  # noqa: PLC0415
     from grainstack.records.codebook.draft import as_toml, drafted  # noqa: PLC0415
     from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415
     from grainstack.records.codebook.table_schema import schema_from_codebook  # noqa: PLC0415

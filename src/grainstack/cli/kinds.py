@@ -23,7 +23,7 @@ from grainstack.words import Medium, Request, entries, word
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made, Read
-    from grainstack.plan.saving import Extended
+    from grainstack.plan.file.saving import Extended
     from grainstack.records.opened import Opened
 
 _WIDEST = 120  # columns: a longer line is hard to follow with the eye
@@ -112,7 +112,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
 def _planned(kind: Kind, typed: Requests, targets: Sequence[Path]) -> "Extended":
     """The plan with what was asked for, checked before anything is made."""
     from grainstack.output import check_targets  # noqa: PLC0415 - loaded by then
-    from grainstack.plan.saving import NewEntry, extended  # noqa: PLC0415 - few runs are kept
+    from grainstack.plan.file.saving import NewEntry, extended  # noqa: PLC0415 - few runs are kept
 
     asked = typed[SavePlanRequest]
     path = Path(asked.save_plan or "")
@@ -156,7 +156,7 @@ def check_explain(asked: EngineRequest, opened: "Opened") -> None:
 
 def say_schema(target: Path, file: str) -> None:
     """Writes the schema of a drafted file beside it, if the file names it, and says so."""
-    from grainstack.plan.schema import line_for, write_beside  # noqa: PLC0415 - few runs draft a file
+    from grainstack.plan.file.schema import line_for, write_beside  # noqa: PLC0415 - few runs draft a file
 
     if target.read_text("utf-8").startswith(line_for(file)):
         written = write_beside(target, file)

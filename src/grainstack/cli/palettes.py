@@ -57,7 +57,7 @@ def _draft(target: Path, picture: PictureRequest) -> None:
     from grainstack.chart.look.style_file import style_text  # noqa: PLC0415 - drafts only
     from grainstack.cli.kinds import say_schema  # noqa: PLC0415
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415
-    from grainstack.plan.schema import line_for  # noqa: PLC0415
+    from grainstack.plan.file.schema import line_for  # noqa: PLC0415
 
     if picture.in_file:
         raise RequestError(

@@ -5,7 +5,7 @@ from enum import StrEnum
 from math import isclose
 
 from grainstack.errors import listed
-from grainstack.plan.record import BuildRecord, EntryRecord, FigureRecord
+from grainstack.plan.building.record import BuildRecord, EntryRecord, FigureRecord
 from grainstack.quick import dataclass
 
 _DUST = 1e-9  # relative: two sums of the same numbers in another order may differ by so much

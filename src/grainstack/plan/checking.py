@@ -8,13 +8,13 @@ from grainstack.chart.frame.advice import advice_on_scene
 from grainstack.errors import GrainStackError, listed
 from grainstack.making.kind import Product
 from grainstack.making.make import Made, Read
-from grainstack.plan.build import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
-from grainstack.plan.levels import ColumnLevels
-from grainstack.plan.plan import Plan, PlanEntry
-from grainstack.plan.preparing import prepared
-from grainstack.plan.record import FileStates
-from grainstack.plan.sources import Sources
-from grainstack.plan.speech import PLANNED
+from grainstack.plan.building.levels import ColumnLevels
+from grainstack.plan.building.pieces import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.building.preparing import prepared
+from grainstack.plan.building.record import FileStates
+from grainstack.plan.building.sources import Sources
+from grainstack.plan.file.plan import Plan, PlanEntry
+from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.records.variable import Level
 from grainstack.speech import worded

@@ -14,7 +14,7 @@ from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.paint.svg import drawing, font_styles
-from grainstack.plan.report_file import Part, Report
+from grainstack.plan.file.report import Part, Report
 from grainstack.quick import dataclass
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed

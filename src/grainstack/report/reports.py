@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
-from grainstack.plan.report_file import Report
+from grainstack.plan.file.report import Report
 from grainstack.report.formats import table_as
 
 

@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 
 from grainstack.making.make import Read
-from grainstack.plan.colors import Shared, shared_levels
-from grainstack.plan.each import each_entry
-from grainstack.plan.levels import ColumnLevels
-from grainstack.plan.plan import Plan, PlanEntry
+from grainstack.plan.building.colors import Shared, shared_levels
+from grainstack.plan.building.each import each_entry
+from grainstack.plan.building.levels import ColumnLevels
+from grainstack.plan.file.plan import Plan, PlanEntry
 
 
 def prepared(

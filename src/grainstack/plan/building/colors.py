@@ -5,9 +5,9 @@ from collections.abc import Mapping, Sequence
 from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
 from grainstack.making.make import Read
-from grainstack.plan.levels import Column, ColumnLevels
-from grainstack.plan.plan import PlanEntry
-from grainstack.plan.sources import Sources
+from grainstack.plan.building.levels import Column, ColumnLevels
+from grainstack.plan.building.sources import Sources
+from grainstack.plan.file.plan import PlanEntry
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING, Level
 from grainstack.summary.request import SummaryRequest

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import GrainStackError
-from grainstack.plan.plan import PlanEntry
+from grainstack.plan.file.plan import PlanEntry
 from grainstack.records.opened import inputs_of
 from grainstack.records.request import RecordsRequest
 

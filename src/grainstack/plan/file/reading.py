@@ -15,11 +15,11 @@ from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.plan.params import filled as filled_in
-from grainstack.plan.params import typed
-from grainstack.plan.plan import SOURCE_FIELDS, Formats, Plan, PlanEntry, PlanError, Source
-from grainstack.plan.report_file import Report, ReportReader
-from grainstack.plan.speech import PLANNED
+from grainstack.plan.file.params import filled as filled_in
+from grainstack.plan.file.params import typed
+from grainstack.plan.file.plan import SOURCE_FIELDS, Formats, Plan, PlanEntry, PlanError, Source
+from grainstack.plan.file.report import Report, ReportReader
+from grainstack.plan.file.speech import PLANNED
 from grainstack.records.codebook.file import key_lines
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources.secrets import holds_password

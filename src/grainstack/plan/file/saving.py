@@ -8,8 +8,8 @@ from typing import Any
 
 from grainstack.errors import RequestError
 from grainstack.making.kind import Kind
-from grainstack.plan.plan import SOURCE_FIELDS
-from grainstack.plan.schema import line_for
+from grainstack.plan.file.plan import SOURCE_FIELDS
+from grainstack.plan.file.schema import line_for
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources.secrets import holds_password

@@ -7,10 +7,10 @@ from dataclasses import replace
 from grainstack.errors import GrainStackError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import Begun, Read, begun
-from grainstack.plan.build import fault_of
-from grainstack.plan.digests import digest_of
-from grainstack.plan.plan import PlanEntry
-from grainstack.plan.sources import SourceRecords, Sources
+from grainstack.plan.building.digests import digest_of
+from grainstack.plan.building.pieces import fault_of
+from grainstack.plan.building.sources import SourceRecords, Sources
+from grainstack.plan.file.plan import PlanEntry
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import Level

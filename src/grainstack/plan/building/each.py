@@ -7,8 +7,8 @@ from typing import Any
 
 from grainstack.errors import GrainStackError
 from grainstack.making.make import Read
-from grainstack.plan.levels import Column, ColumnLevels, band_of
-from grainstack.plan.plan import PlanEntry
+from grainstack.plan.building.levels import Column, ColumnLevels, band_of
+from grainstack.plan.file.plan import PlanEntry
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.requests import Requests

@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from grainstack.errors import GrainStackError
-from grainstack.plan.digests import digest_of
-from grainstack.plan.plan import PlanEntry, Source
-from grainstack.plan.record import FileStates
+from grainstack.plan.building.digests import digest_of
+from grainstack.plan.building.record import FileStates
+from grainstack.plan.file.plan import PlanEntry, Source
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened, inputs_of, open_records
 from grainstack.records.readers.shared import SharedReaders

@@ -8,13 +8,12 @@ from grainstack.errors import GrainStackError, OutputError
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
 from grainstack.output import write_all, write_whole
-from grainstack.plan.build import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
-from grainstack.plan.digests import digest_of_bytes, digest_of_file
-from grainstack.plan.figures import figures_in
-from grainstack.plan.levels import ColumnLevels
-from grainstack.plan.plan import Plan, PlanEntry, PlanError
-from grainstack.plan.preparing import prepared
-from grainstack.plan.record import (
+from grainstack.plan.building.digests import digest_of_bytes, digest_of_file
+from grainstack.plan.building.figures import figures_in
+from grainstack.plan.building.levels import ColumnLevels
+from grainstack.plan.building.pieces import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
+from grainstack.plan.building.preparing import prepared
+from grainstack.plan.building.record import (
     RECORD,
     BuildRecord,
     EntryRecord,
@@ -23,8 +22,9 @@ from grainstack.plan.record import (
     read_record,
     record_as_json,
 )
-from grainstack.plan.reports import PlannedReport, PutReport, outputs_of_report, planned_reports
-from grainstack.plan.sources import Sources
+from grainstack.plan.building.reports import PlannedReport, PutReport, outputs_of_report, planned_reports
+from grainstack.plan.building.sources import Sources
+from grainstack.plan.file.plan import Plan, PlanEntry, PlanError
 from grainstack.quick import dataclass
 from grainstack.records.opened import inputs_of
 from grainstack.records.request import RecordsRequest

@@ -8,7 +8,7 @@ from typing import Any
 from grainstack.errors import RequestError
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
-from grainstack.plan.report_file import Report
+from grainstack.plan.file.report import Report
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests

@@ -12,8 +12,8 @@ from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.output import write_whole
 from grainstack.paint.formats import PICTURE_ENDINGS
-from grainstack.plan.plan import SOURCE_FIELDS
-from grainstack.plan.report_file import PART, REPORT
+from grainstack.plan.file.plan import SOURCE_FIELDS
+from grainstack.plan.file.report import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.request import RecordsRequest
 from grainstack.summary.options import DesignRequest

@@ -13,10 +13,10 @@ from grainstack.making.engine import EngineRequest
 from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Made, Read
-from grainstack.plan.digests import digest_of, digest_of_file
-from grainstack.plan.plan import Plan, PlanEntry, PlanError, Source
-from grainstack.plan.sources import SourceRecords, Sources
-from grainstack.plan.speech import PLANNED
+from grainstack.plan.building.digests import digest_of, digest_of_file
+from grainstack.plan.building.sources import SourceRecords, Sources
+from grainstack.plan.file.plan import Plan, PlanEntry, PlanError, Source
+from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.request import RecordsRequest

@@ -8,11 +8,11 @@ from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
-from grainstack.plan.build import Built, Piece
-from grainstack.plan.digests import digest_of
-from grainstack.plan.plan import Plan
-from grainstack.plan.report_file import Part, Report
-from grainstack.plan.speech import PLANNED
+from grainstack.plan.building.digests import digest_of
+from grainstack.plan.building.pieces import Built, Piece
+from grainstack.plan.file.plan import Plan
+from grainstack.plan.file.report import Part, Report
+from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.speech import worded
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.writing.figures import figures_of
 from grainstack.making.make import Made
-from grainstack.plan.record import FigureRecord
+from grainstack.plan.building.record import FigureRecord
 from grainstack.summary.options import RoundingRequest
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable

@@ -5,7 +5,7 @@ from typing import Any
 
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import RequestError, nearest
-from grainstack.plan.speech import PLANNED
+from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.speech import worded
 from grainstack.toml_values import TEXT, Key, one_of

@@ -1,0 +1,1 @@
+"""Building: records read once, what changed made again, and a record of it."""

@@ -1,0 +1,1 @@
+"""The plan file: read, checked, added to, and described."""
