@@ -86,7 +86,8 @@ def _readable(pieces: Sequence[Piece], sums: Sums, read: Read, faults: list[str]
             faults.append(fault_of(those[0].entry, error))
         else:
             found += those
-    return [piece for piece in pieces if piece in found]
+    readable = {piece.entry.key for piece in found}
+    return [piece for piece in pieces if piece.entry.key in readable]
 
 
 def _of_entry(built: Built, faults: list[str]) -> Iterator[Remark]:

@@ -103,14 +103,14 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     pieces = pieces_of(plan, each, Common(levels.sources, tools.sums, shared), faults)
     _check(plan, faults)
     there = _There(folder, before, fresh=fresh)
-    waiting = [piece for piece in pieces if not there.has(piece.entry.key, piece, targets[piece.entry.key])]
+    waiting = {piece.entry.key for piece in pieces if not there.has(piece.entry.key, piece, targets[piece.entry.key])}
     reports = planned_reports(plan, pieces)
     due = [one for one in reports if not there.has(one.key, one, _inside(folder, one.targets(folder)))]
-    shown = [piece for one in due for piece in one.pieces.values()]
-    needed = [piece for piece in pieces if piece in waiting or piece in shown]
+    shown = {piece.entry.key for one in due for piece in one.pieces.values()}
+    needed = [piece for piece in pieces if piece.entry.key in waiting | shown]
     tools.sums.read(needed, tools.read)
     built = finished_pieces(needed, faults)
-    new = [one for one in built if one.piece in waiting]
+    new = [one for one in built if one.piece.entry.key in waiting]
     outputs = _outputs(new, tools.put, faults)
     _check(plan, faults)
     pages = [outputs_of_report(one, built, tools.report, faults) for one in due]
