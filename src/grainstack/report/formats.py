@@ -52,7 +52,13 @@ def table_printed(made: "Made", columns: int | None = None) -> "list[Printed]":
     return printed(made.table, _print_request(made, columns), made.blocks)
 
 
-_WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown}
+def _workbook(made: "Made") -> bytes:
+    from grainstack.report.workbook import as_workbook  # noqa: PLC0415 - formats load when asked for
+
+    return as_workbook(made.blocks or (("", made.table),), table_printed(made), _print_request(made))
+
+
+_WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown, ".xlsx": _workbook}
 TABLE_ENDINGS = tuple(_WRITERS)
 
 

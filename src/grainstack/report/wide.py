@@ -1,17 +1,50 @@
-"""A crosstab for machines: a row per category, a column per series and figure, unrounded."""
+"""A crosstab for machines and workbooks: a row per category, a column per series and figure, unrounded."""
 
 import csv
 import io
 from collections.abc import Sequence
 
+from grainstack.quick import dataclass
 from grainstack.report.cells import known
 from grainstack.report.printing import in_reading_order, with_nets
 from grainstack.summary.request import Purpose
-from grainstack.summary.table import UNKNOWN_BASE, SummaryTable
+from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable
+
+Value = float | int | str | None
 
 
-def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]]) -> bytes:
-    """Tables with the same categories as comma-separated UTF-8 text, side by side.
+@dataclass(frozen=True, slots=True)
+class WideCell:
+    """A figure or a base.
+
+    Attributes:
+        value: What it is; empty text or None where there is none.
+        column: The figure it is one of; None for a base.
+        cell: Its cell in that figure.
+    """
+
+    value: Value
+    column: Column | None = None
+    cell: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Wide:
+    """Tables side by side.
+
+    Attributes:
+        labels: The names of the columns of labels.
+        names: The names of the other columns.
+        rows: The cells by the names of their columns, for the labels of each row.
+    """
+
+    labels: tuple[str, ...]
+    names: tuple[str, ...]
+    rows: dict[tuple[str, ...], dict[str, WideCell]]
+
+
+def wide_of(blocks: Sequence[tuple[str, SummaryTable]]) -> Wide:
+    """Tables with the same categories side by side.
 
     Each figure of each series has a column, a figure beside the series one for all of them, and so have bases: one
     where all series of a row share it.
@@ -19,44 +52,55 @@ def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]]) -> bytes:
     Args:
         blocks: The tables, each with what tells its columns apart from those of the others.
     """
-    keys: dict[tuple[str, ...], dict[str, object]] = {}
+    keys: dict[tuple[str, ...], dict[str, WideCell]] = {}
     labels: list[str] = []
     for title, table in blocks:
         labels, found = _rows(table, f"{title}: " if title else "")
         for key, row in found.items():
             keys.setdefault(key, {}).update(row)
-    names = list(dict.fromkeys(name for row in keys.values() for name in row))
+    names = dict.fromkeys(name for row in keys.values() for name in row)
+    return Wide(tuple(labels), tuple(names), keys)
+
+
+def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]]) -> bytes:
+    """Tables with the same categories as comma-separated UTF-8 text, side by side; see `wide_of`.
+
+    Args:
+        blocks: The tables, each with what tells its columns apart from those of the others.
+    """
+    wide = wide_of(blocks)
     target = io.StringIO()
     writer = csv.writer(target, lineterminator="\n")
-    writer.writerow([*labels, *names])
-    writer.writerows([*key, *(row.get(name, "") for name in names)] for key, row in keys.items())
+    writer.writerow([*wide.labels, *wide.names])
+    empty = WideCell("")
+    writer.writerows([*key, *(row.get(name, empty).value for name in wide.names)] for key, row in wide.rows.items())
     return target.getvalue().encode()
 
 
-def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, ...], dict[str, object]]]:
+def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, ...], dict[str, WideCell]]]:
     """The names of the label columns, and the figures of each row by the names of their columns."""
     series = table.series
     count = len(series.levels) if series else 1
     order = with_nets(series) if series else [0]
     outer = [dimension for dimension in table.dimensions if dimension is not series]
     several = len(table.columns) > 1
-    rows: dict[tuple[str, ...], dict[str, object]] = {}
+    rows: dict[tuple[str, ...], dict[str, WideCell]] = {}
     for place in in_reading_order(table, count):
         start = place * count
-        row: dict[str, object] = {}
+        row: dict[str, WideCell] = {}
         for column in table.columns:
             if column.figure.purpose is Purpose.BESIDE:
-                row[before + column.title] = known(float(column.estimate[start]))
+                row[before + column.title] = WideCell(known(float(column.estimate[start])), column, start)
                 continue
             cells = [start + place for place in order]
             bases = column.base[cells].tolist()
             for cell, level in zip(cells, order, strict=True):
                 name = series.levels[level].label if series else ""
                 parts = [part for part in (name, column.title if several or not series else "") if part]
-                row[before + ", ".join(parts)] = known(float(column.estimate[cell]))
+                row[before + ", ".join(parts)] = WideCell(known(float(column.estimate[cell])), column, cell)
             shared = len(set(bases)) == 1
             for base, level in zip(bases[: 1 if shared else None], order, strict=False):
                 name = "n" if shared or not series else f"n {series.levels[level].label}"
-                row.setdefault(before + name, "" if base == UNKNOWN_BASE else base)
+                row.setdefault(before + name, WideCell("" if base == UNKNOWN_BASE else base))
         rows[tuple(level.label for level in table.levels_of(start))[: len(outer)]] = row
     return [one.variable.name for one in outer], rows

@@ -1,0 +1,180 @@
+"""A table as a workbook: a sheet to read, with numbers that are numbers, and all figures below each other."""
+
+import io
+from collections.abc import Callable, Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Any
+
+from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.numbers import PERCENT
+from grainstack.chart.writing.wording import marks_of
+from grainstack.report.cells import block_rows, difference_rows
+from grainstack.report.printing import Printed, PrintRequest
+from grainstack.report.wide import Wide, WideCell, wide_of
+from grainstack.summary.table import Column, Flag, SummaryTable
+
+Row = Mapping[str, Any]
+_MADE = datetime(2000, 1, 1, tzinfo=UTC).replace(tzinfo=None)  # a fixed day, so that the same table is the same file
+_WIDEST = 40  # characters of a column: longer labels are wrapped
+_ROOM = 2  # characters beside the longest text
+_NUMBER = 8  # characters of a figure with its marks
+_LINE = 15  # points of a row of one line
+_OF_FIGURES = ("estimate", "low", "high", "standard_error")
+_OF_DIFFERENCES = ("difference", "low", "high")
+
+
+def as_workbook(blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], asked: PrintRequest) -> bytes:
+    """Tables side by side as an OOXML workbook.
+
+    `Table` has a row for each category, rounded by its formats alone, with the notes below; `Figures` a row for each
+    figure with its limits, base and flags; `Differences` those that were tested. Text is never taken for a formula.
+
+    Args:
+        blocks: The tables, each with what tells its columns apart from those of the others.
+        printed: The same as they are printed, for the notes.
+        asked: How they are printed.
+    """
+    import xlsxwriter  # noqa: PLC0415 - formats load when asked for
+
+    target = io.BytesIO()
+    options = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False}
+    book = xlsxwriter.Workbook(target, options)
+    book.set_properties({"title": blocks[0][1].shown[0].title, "created": _MADE})
+    sheets = _Sheets(book)
+    sheets.table(blocks, [note for one in printed for note in one.notes], add_up=asked.add_up)
+    every = block_rows(blocks, design_figures=asked.design_figures)
+    sheets.rows("Figures", [{**row, "flags": " ".join(row["flags"])} for row in every], _is_share)
+    differences = [row for _, table in blocks for row in difference_rows(table)]
+    if differences:
+        of_shares = blocks[0][1].columns[0].is_share
+        sheets.rows("Differences", differences, lambda _, key: of_shares and key in _OF_DIFFERENCES)
+    book.close()
+    return target.getvalue()
+
+
+def _is_share(row: Row, key: str) -> bool:
+    """Whether a number of a row of figures is a share, or a difference of shares."""
+    return key in _OF_FIGURES and row["statistic"] == "share" and row.get("change") in (None, "difference")
+
+
+class _Sheets:
+    """The sheets of a workbook."""
+
+    def __init__(self, book: Any) -> None:  # noqa: ANN401 - the library has no types
+        self._book = book
+        self._formats: dict[str, Any] = {}
+        self._heading = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
+        self._over_numbers = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "align": "right"})
+        self._note = book.add_format({"font_color": "#5c6770"})
+
+    def table(self, blocks: Sequence[tuple[str, SummaryTable]], notes: Sequence[str], *, add_up: bool) -> None:
+        """A row for each category, and what there is to say below."""
+        wide = wide_of(blocks)
+        table = blocks[0][1]
+        sheet = self._book.add_worksheet("Table")
+        labels = [dimension.variable.label for dimension in table.dimensions if dimension is not table.series]
+        top = self._above(sheet, [title for title, _ in blocks], wide, len(labels))
+        names = [_own_name(name, [title for title, _ in blocks]) for name in wide.names]
+        self._headings(sheet, [*labels, *names], top, len(labels))
+        room = max((len(_marks(cell)) for row in wide.rows.values() for cell in row.values()), default=0)
+        for row, (key, cells) in enumerate(wide.rows.items(), top + 1):
+            for place, label in enumerate(key):
+                sheet.write_string(row, place, label)
+            for place, name in enumerate(wide.names, len(key)):
+                self._cell(sheet, (row, place), cells.get(name, WideCell("")), room, add_up=add_up)
+        for place, label in enumerate(labels):
+            self._width(sheet, place, [label, *(key[place] for key in wide.rows)])
+        for place, name in enumerate(names, len(labels)):
+            self._width(sheet, place, [name, "0" * _NUMBER])
+        sheet.freeze_panes(top + 1, len(labels))
+        sheet.set_landscape()
+        sheet.fit_to_pages(1, 0)
+        for place, note in enumerate(notes, top + len(wide.rows) + 2):
+            sheet.write_string(place, 0, note, self._note)
+
+    def _above(self, sheet: Any, titles: Sequence[str], wide: Wide, labels: int) -> int:  # noqa: ANN401
+        """What stands over the columns of each block; gives the row of the heading."""
+        if len(titles) < 2:
+            return 0
+        for title in titles:
+            places = [place for place, name in enumerate(wide.names, labels) if name.startswith(f"{title}: ")]
+            if len(places) > 1:
+                sheet.merge_range(0, places[0], 0, places[-1], title, self._heading)
+            elif places:
+                sheet.write_string(0, places[0], title, self._heading)
+        return 1
+
+    def rows(self, name: str, rows: Sequence[Row], is_share: Callable[[Row, str], bool]) -> None:
+        """A row for each figure, unrounded; shares are shown in percent."""
+        names = list(dict.fromkeys(key for row in rows for key in row))
+        sheet = self._book.add_worksheet(name)
+        self._headings(sheet, names)
+        for number, row in enumerate(rows, 1):
+            for place, key in enumerate(names):
+                value = row.get(key)
+                if isinstance(value, int | float):
+                    sheet.write_number(number, place, value, self._format("0.0%") if is_share(row, key) else None)
+                elif value:
+                    sheet.write_string(number, place, str(value))
+        for place, key in enumerate(names):
+            numbers = all(isinstance(row.get(key), int | float | None) for row in rows)
+            texts = [] if numbers else [str(row.get(key) or "") for row in rows]
+            self._width(sheet, place, [key, *texts])
+        sheet.freeze_panes(1, 0)
+        sheet.autofilter(0, 0, len(rows), len(names) - 1)
+
+    def _cell(self, sheet: Any, at: tuple[int, int], cell: WideCell, room: int, *, add_up: bool) -> None:  # noqa: ANN401
+        """A figure with its marks, or a base; one that is hidden or missing leaves its cell empty.
+
+        Marks and letters belong to the number format, with as much room after figures that have none: the number stays
+        a number, and digits stand below digits.
+        """
+        if not isinstance(cell.value, int | float):
+            return
+        if cell.column is None:
+            sheet.write_number(*at, cell.value, self._format("#,##0"))
+            return
+        value, marks = cell.value, _marks(cell)
+        if add_up and cell.column.is_share:
+            value = float(figures_of(cell.column, add_up=True).shown[cell.cell])
+        after = (f'"{marks}"' if marks else "") + "_0" * (room - len(marks))
+        sheet.write_number(*at, value, self._format(_pattern(cell.column) + after))
+
+    def _headings(self, sheet: Any, names: Sequence[str], row: int = 0, labels: int | None = None) -> None:  # noqa: ANN401
+        """The names of columns, those of labels to the left and of numbers to the right."""
+        for place, name in enumerate(names):
+            over_label = labels is None or place < labels
+            sheet.write_string(row, place, name, self._heading if over_label else self._over_numbers)
+        sheet.set_row(row, _LINE * max(-(-columns_wide(name) // (_WIDEST - _ROOM)) for name in names))
+
+    def _width(self, sheet: Any, place: int, texts: Sequence[str]) -> None:  # noqa: ANN401
+        sheet.set_column(place, place, min(max(map(columns_wide, texts)) + _ROOM, _WIDEST))
+
+    def _format(self, pattern: str) -> Any:  # noqa: ANN401
+        """A number format."""
+        if pattern not in self._formats:
+            self._formats[pattern] = self._book.add_format({"num_format": pattern})
+        return self._formats[pattern]
+
+
+def _own_name(name: str, titles: Sequence[str]) -> str:
+    """The name of a column without the block that stands over it."""
+    return next((name.removeprefix(f"{title}: ") for title in titles if title and name.startswith(f"{title}: ")), name)
+
+
+def _marks(cell: WideCell) -> str:
+    """The marks of a figure and its letters."""
+    if cell.column is None:
+        return ""
+    letters = cell.column.letters[cell.cell] if cell.column.letters else ""
+    return marks_of(Flag(int(cell.column.flags[cell.cell]))) + (f" {letters}" if letters else "")
+
+
+def _pattern(column: Column) -> str:
+    """The number format in which a column shows as many decimals as everywhere else."""
+    style = figures_of(column).style
+    decimals = "." + "0" * style.decimals if style.decimals else ""
+    if style.scale == PERCENT:
+        return f"0{decimals}%"
+    return f"0{decimals}E+00" if style.power else f"#,##0{decimals}"
