@@ -181,7 +181,7 @@ FAULTS = {
     ),
     "a key": ("caption =", "captoin =", "Did you mean `caption`?"),
     "a level": ("level = 3", "level = 9", "level 9 is not known. Choose from 2, 3, 4"),
-    "a format": ('["html", "md"]', '["html", "docx"]', "formats docx is not known"),
+    "a format": ('["html", "md"]', '["html", "odt"]', "formats odt is not known"),
     "a size": ('heading = "First"', 'size = "3"', "is no size"),
     "a name": ('language = "en-GB"', 'name = "wait"', "there is an entry `wait` too"),
     "a key of the report": ("language =", "langauge =", "Did you mean `language`?"),

@@ -21,17 +21,22 @@ def report_in(report: Report, made: Mapping[str, Made], files: Mapping[str, str]
         RequestError: Something that cannot be shown.
         ChartError: A picture that cannot be drawn in its size.
     """
-    outputs = [
-        _as_page(report, made) if ending == "html" else _markdown(report, made, files) for ending in report.formats
-    ]
+    outputs = [_in_format(ending, report, made, files) for ending in report.formats]
     advice = dict.fromkeys(one for output in outputs for one in output.advice)
     return Outputs(tuple(content for output in outputs for content in output.contents), tuple(advice))
 
 
-def _as_page(report: Report, made: Mapping[str, Made]) -> Outputs:
-    from grainstack.report.page import page  # noqa: PLC0415 - formats load when asked for
+def _in_format(ending: str, report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:
+    """A report in one of its formats."""
+    if ending == "html":
+        from grainstack.report.page import page  # noqa: PLC0415 - formats load when asked for
 
-    return page(report, made)
+        return page(report, made)
+    if ending == "docx":
+        from grainstack.report.document import as_document  # noqa: PLC0415 - formats load when asked for
+
+        return as_document(report, made)
+    return _markdown(report, made, files)
 
 
 def _markdown(report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:

@@ -8,7 +8,7 @@ from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
-from grainstack.plan.building.digests import digest_of
+from grainstack.plan.building.digests import digest_of, digest_of_file
 from grainstack.plan.building.pieces import Built, Piece
 from grainstack.plan.file.plan import Plan
 from grainstack.plan.file.report import Part, Report
@@ -37,6 +37,8 @@ class PlannedReport:
     def made_of(self) -> str:
         """The digest of everything it is made of; empty where that cannot be told."""
         digests = [piece.made_of for piece in self.pieces.values()]
+        template = Path(self.report.template)
+        digests += [digest_of_file(template)] if self.report.template and template.is_file() else []
         return digest_of(self.report, digests) if all(digests) else ""
 
     @property

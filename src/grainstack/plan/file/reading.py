@@ -106,7 +106,7 @@ class _Reader:
         self._level_of = next(
             (str(said["for_each"]) for *_, said in self._said() if "for_each" in said), self._for_each
         )
-        return ReportReader(at, self._fault, self._filled).report(self._content["report"], names)
+        return ReportReader(at, self._fault, self._filled, self._beside).report(self._content["report"], names)
 
     def _fault(self, where: str, sentence: str) -> None:
         self._faults.append(f"{where}: {sentence.rstrip()}")

@@ -10,7 +10,7 @@ from grainstack.quick import dataclass
 from grainstack.speech import worded
 from grainstack.toml_values import TEXT, Key, one_of
 
-REPORT_FORMATS = ("html", "md")
+REPORT_FORMATS = ("html", "md", "docx")
 _FORMATS = {"anyOf": [one_of(*REPORT_FORMATS), {"type": "array", "items": one_of(*REPORT_FORMATS)}]}
 _SIDE_BY_SIDE = {"type": "array", "items": {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}}
 REPORT: Mapping[str, Key] = {
@@ -18,6 +18,7 @@ REPORT: Mapping[str, Key] = {
     "language": Key("The language it is written in, for browsers and screen readers: en.", TEXT),
     "name": Key("What its file is called; report if not given.", TEXT),
     "formats": Key("The formats it is written in; html if not given.", _FORMATS),
+    "template": Key("A DOCX whose styles, headers and page the document takes, beside the plan.", TEXT),
 }
 PART: Mapping[str, Key] = {
     "heading": Key("A heading before it.", TEXT),
@@ -63,6 +64,7 @@ class Report:
         name: What its file is called.
         formats: The endings of its files, without the dot.
         parts: Its parts, in their order.
+        template: The file whose styles a document takes; empty for none.
     """
 
     title: str
@@ -70,6 +72,7 @@ class Report:
     name: str = "report"
     formats: tuple[str, ...] = ("html",)
     parts: tuple[Part, ...] = ()
+    template: str = ""
 
     @property
     def shown(self) -> tuple[str, ...]:
@@ -84,6 +87,7 @@ class ReportReader:
         at: The place of the report, or of a part by its number, for messages.
         fault: Told of what is wrong: where, and a sentence.
         filled: A text with the params in it; where it stands is told.
+        beside: The path of a file that is named from the folder of the plan.
     """
 
     def __init__(
@@ -91,8 +95,9 @@ class ReportReader:
         at: Callable[[int | None], str],
         fault: Callable[[str, str], None],
         filled: Callable[[Any, str], Any],
+        beside: Callable[[str], str],
     ) -> None:
-        self._at, self._fault, self._filled = at, fault, filled
+        self._at, self._fault, self._filled, self._beside = at, fault, filled, beside
 
     def report(self, content: Mapping[str, Any], names: Sequence[str]) -> Report:
         """What a plan says of its report; what is wrong with it is told.
@@ -114,7 +119,8 @@ class ReportReader:
             self._fault(where, f"there is an entry `{texts.get('name', 'report')}` too. Give the report another name.")
         made = tuple(self._part(part, number, names) for number, part in enumerate(parts))
         endings = tuple(formats) if isinstance(formats, list) else (formats,)
-        return Report(**{"title": "", **texts}, formats=endings, parts=made)
+        template = self._beside(str(self._filled(said["template"], where))) if "template" in said else ""
+        return Report(**{"title": "", **texts}, formats=endings, parts=made, template=template)
 
     def _part(self, said: Mapping[str, Any], number: int, names: Sequence[str]) -> Part:
         where = self._at(number)

@@ -1,0 +1,291 @@
+"""A report as a document for word processors: real headings, tables and fields, pictures with their text."""
+
+import io
+import zipfile
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+from uuid import UUID
+
+from docx import Document
+from docx.enum.table import WD_TABLE_ALIGNMENT
+from docx.enum.text import WD_ALIGN_PARAGRAPH
+from docx.opc.constants import RELATIONSHIP_TYPE
+from docx.opc.exceptions import PackageNotFoundError
+from docx.opc.packuri import PackURI
+from docx.opc.part import Part as PackagePart
+from docx.oxml import OxmlElement, parse_xml
+from docx.oxml.ns import nsdecls, qn
+from docx.shared import Length, Pt
+
+from grainstack.advice import Advice
+from grainstack.chart.frame.advice import advice_on_scene
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.scene import Scene
+from grainstack.chart.writing.columns import columns_wide
+from grainstack.errors import ChartError, RequestError
+from grainstack.making.kind import Product
+from grainstack.making.make import Made
+from grainstack.making.outputs import Outputs
+from grainstack.paint.formats import painted_in
+from grainstack.plan.file.report import Part, Report
+from grainstack.report.formats import table_printed
+from grainstack.report.printing import Printed
+
+_DPI = 220.0  # of pictures: what a laser printer shows, at a size that can be mailed
+_CELL = 11.0  # points of a cell beside what is in it, as word processors have them
+_SHAPE = 0.72  # height by width of pictures side by side, as on a page
+_EARLIEST = (1980, 1, 1, 0, 0, 0)  # the clock of a packed file, so that the same report is the same file
+_SVG_NAMES = 'xmlns:asvg="http://schemas.microsoft.com/office/drawing/2016/SVG/main"'
+_SVG_EXTENSION = f"{{{UUID('96dac5417b7a43d38b7937d633b846f1')}}}".upper()  # by which a picture names its drawing
+_LETTER = 6.0  # points of a character of nine points, in a wide typeface and in bold
+_RULE = f'<w:tcBorders {nsdecls("w")}><w:bottom w:val="single" w:sz="6" w:color="1F2A33"/></w:tcBorders>'
+_LISTS = {"bullet_list_open": "List Bullet", "ordered_list_open": "List Number"}
+
+
+def as_document(report: Report, made: Mapping[str, Made]) -> Outputs:
+    """The report as a DOCX, with the advice that its pictures give.
+
+    Args:
+        report: What it says and shows.
+        made: What it shows, by the names of entries.
+
+    Raises:
+        RequestError: Something that cannot be shown, or a template that is none.
+        ChartError: A picture that cannot be drawn in its size.
+    """
+    writer = _Writer(report)
+    writer.write(made)
+    return Outputs((writer.bytes(),), tuple(dict.fromkeys(writer.advice)))
+
+
+class _Writer:
+    """A document while it is being written."""
+
+    def __init__(self, report: Report) -> None:
+        self._report = report
+        try:
+            self._document = Document(report.template or None)
+        except (OSError, KeyError, ValueError, PackageNotFoundError, zipfile.BadZipFile):
+            raise RequestError(
+                f"The template {report.template} is no DOCX that can be read.", "Name another."
+            ) from None
+        for element in list(self._document.element.body)[:-1] if report.template else []:
+            self._document.element.body.remove(element)  # its styles, headers and page count, not its text
+        self._drawings = 0
+        self.advice: list[Advice] = []
+
+    def write(self, made: Mapping[str, Made]) -> None:
+        """Writes all parts."""
+        report, document = self._report, self._document
+        properties = document.core_properties
+        properties.title, properties.language = report.title, report.language
+        properties.author = properties.comments = ""
+        if report.title:
+            document.add_heading(report.title, 0)
+        if sum(bool(part.heading) for part in report.parts) > 2:  # fewer are seen at once
+            self._field(document.add_paragraph(), r'TOC \o "1-3" \h \z')
+            self._update_fields()
+        for part in report.parts:
+            if part.heading:
+                document.add_heading(part.heading, part.level - 1)
+            self._text(part.text)
+            for row in part.rows:
+                self._row(part, [(name, made[name]) for name in row])
+            if part.caption:
+                self._caption(part.caption)
+        footer = document.sections[0].footer.paragraphs[0]
+        if not footer.text and not report.template:
+            footer.alignment = WD_ALIGN_PARAGRAPH.CENTER
+            self._field(footer, "PAGE")
+
+    def bytes(self) -> bytes:
+        """The file, packed without a clock."""
+        packed, result = io.BytesIO(), io.BytesIO()
+        self._document.save(packed)
+        with zipfile.ZipFile(packed) as source, zipfile.ZipFile(result, "w", zipfile.ZIP_DEFLATED) as target:
+            for name in source.namelist():
+                about = zipfile.ZipInfo(name, _EARLIEST)
+                about.compress_type = zipfile.ZIP_DEFLATED
+                target.writestr(about, source.read(name))
+        return result.getvalue()
+
+    @property
+    def _room(self) -> float:
+        """Points between the margins."""
+        section = self._document.sections[-1]
+        wide, *margins = (int(one or 0) for one in (section.page_width, section.left_margin, section.right_margin))
+        return float(Length(wide - sum(margins)).pt)
+
+    def _row(self, part: Part, row: Sequence[tuple[str, Made]]) -> None:
+        """What stands side by side: pictures in the cells of a table without lines."""
+        charts = [(name, one) for name, one in row if one.kind.product is Product.CHART]
+        for _, one in row:
+            for printed in table_printed(one) if one.kind.product is Product.TABLE else []:
+                self._table(printed)
+        if not charts:
+            return
+        if len(charts) == 1:
+            self._picture(self._document.add_paragraph(), *charts[0], part.size, self._room)
+            return
+        cells = self._document.add_table(1, len(charts)).rows[0].cells
+        for cell, (name, one) in zip(cells, charts, strict=True):
+            self._picture(cell.paragraphs[0], name, one, part.size, self._room / len(charts) - _CELL)
+
+    def _picture(self, paragraph: Any, name: str, made: Made, size: str, wide: float) -> None:  # noqa: ANN401
+        """A picture in the size it is composed for, with its drawing and its alternative text."""
+        scene = self._composed(name, made, size, wide)
+        png, svg = painted_in(scene, [".png", ".svg"], _DPI)
+        run = paragraph.add_run()
+        inline = run.add_picture(io.BytesIO(png), width=Pt(min(scene.width, wide)))._inline  # noqa: SLF001
+        about = inline.docPr
+        self._drawings += 1
+        about.set("id", str(self._drawings))
+        about.set("name", name)
+        about.set("descr", scene.alt)
+        part = PackagePart(
+            PackURI(f"/word/media/drawing{self._drawings}.svg"), "image/svg+xml", svg, self._document.part.package
+        )
+        relation = self._document.part.relate_to(part, RELATIONSHIP_TYPE.IMAGE)
+        blip = inline.find(f".//{qn('a:blip')}")
+        blip.append(
+            parse_xml(
+                f'<a:extLst {nsdecls("a", "r")} {_SVG_NAMES}><a:ext uri="{_SVG_EXTENSION}">'
+                f'<asvg:svgBlip r:embed="{relation}"/></a:ext></a:extLst>'
+            )
+        )
+
+    def _composed(self, name: str, made: Made, size: str, wide: float) -> Scene:
+        """A chart composed for the room it has; scaled down where it cannot be drawn so small."""
+        own = made.picture() if not size else None
+        shape = _SHAPE if own is None or wide < self._room else own.height / own.width
+        asked = size or f"{wide:.0f}x{wide * shape:.0f}pt"
+        picture = replace(made.requests[PictureRequest], size=asked)
+        try:
+            scene = replace(made, requests=made.requests.having(picture)).picture()
+        except ChartError:
+            if own is None:
+                raise
+            return own
+        self.advice += [Advice(one.name, f"in {name}, {one.text}") for one in advice_on_scene(scene)]
+        return scene
+
+    def _table(self, printed: Printed) -> None:
+        """A table with a heading that repeats on every page, and its notes below."""
+        document = self._document
+        if printed.title:
+            document.add_paragraph(printed.title).runs[0].bold = True
+        rows = [*([_spread(printed)] if printed.above else []), printed.heading]
+        table = document.add_table(0, len(printed.heading))
+        table.alignment = WD_TABLE_ALIGNMENT.LEFT
+        table.autofit = False
+        for column, wide in zip(table.columns, self._widths(printed), strict=True):
+            column.width = Pt(wide)
+        for heading in rows:
+            cells = table.add_row()
+            self._cells(cells, heading, printed.right, bold=True)
+            repeated = OxmlElement("w:tblHeader")
+            repeated.set(qn("w:val"), "true")
+            cells._tr.get_or_add_trPr().append(repeated)  # noqa: SLF001 - the library has no word for it
+        for row in printed.rows:
+            self._cells(table.add_row(), row, printed.right, bold=False)
+        for cell in table.rows[len(rows) - 1].cells:
+            cell._tc.get_or_add_tcPr().append(parse_xml(_RULE))  # noqa: SLF001 - the library has no word for it
+        for note in printed.notes:
+            self._small(note)
+
+    def _widths(self, printed: Printed) -> list[float]:
+        """The widths of the columns of a table: what their cells and each word of their headings need, and no less.
+
+        Headings break between words, figures should not; where all is too wide for the page, everything shrinks alike.
+        """
+        wide = []
+        for heading, *cells in zip(printed.heading, *printed.rows, strict=True):
+            texts = [*heading.split(), *(cell.strip() for cell in cells)]
+            wide.append(max(map(columns_wide, texts), default=1) * _LETTER + _CELL)
+        return [one * min(1.0, self._room / sum(wide)) for one in wide]
+
+    def _cells(self, row: Any, texts: Sequence[str], right: Sequence[bool], *, bold: bool) -> None:  # noqa: ANN401
+        for cell, width, text, to_right in zip(row.cells, row.table.columns, texts, right, strict=True):
+            cell.width = width.width
+            paragraph = cell.paragraphs[0]
+            paragraph.alignment = WD_ALIGN_PARAGRAPH.RIGHT if to_right else WD_ALIGN_PARAGRAPH.LEFT
+            paragraph.paragraph_format.space_after = Pt(0)
+            run = paragraph.add_run(text.strip())
+            run.bold, run.font.size = bold, Pt(9)
+
+    def _small(self, text: str) -> None:
+        paragraph = self._document.add_paragraph()
+        paragraph.paragraph_format.space_after = Pt(2)
+        paragraph.add_run(text).font.size = Pt(8)
+
+    def _caption(self, text: str) -> None:
+        """A caption with a number that the word processor counts."""
+        paragraph = self._document.add_paragraph(style="Caption")
+        paragraph.add_run("Figure ")
+        self._field(paragraph, r"SEQ Figure \* ARABIC")
+        paragraph.add_run(f". {text}")
+
+    def _field(self, paragraph: Any, code: str) -> None:  # noqa: ANN401
+        """A field that the word processor fills in."""
+        field = OxmlElement("w:fldSimple")
+        field.set(qn("w:instr"), code)
+        run = OxmlElement("w:r")
+        text = OxmlElement("w:t")
+        text.text = "1" if code.startswith(("SEQ", "PAGE")) else " "
+        run.append(text)
+        field.append(run)
+        paragraph._p.append(field)  # noqa: SLF001 - the library has no word for it
+
+    def _update_fields(self) -> None:
+        """Has the contents filled in when the document is opened."""
+        update = OxmlElement("w:updateFields")
+        update.set(qn("w:val"), "true")
+        self._document.settings.element.append(update)
+
+    def _text(self, text: str) -> None:
+        """Text in CommonMark as paragraphs, lists and headings."""
+        from markdown_it import MarkdownIt  # noqa: PLC0415 - few reports have text
+
+        styles: list[str] = []
+        style, level = "Normal", 0
+        for token in MarkdownIt("commonmark", {"html": False}).parse(text):
+            if token.type in _LISTS:
+                styles.append(_LISTS[token.type])
+            elif token.type in ("bullet_list_close", "ordered_list_close"):
+                styles.pop()
+            elif token.type == "heading_open":
+                level = min(int(token.tag[1:]), 4)
+            elif token.type == "inline":
+                style = f"Heading {level}" if level else styles[-1] if styles else "Normal"
+                self._inline(self._document.add_paragraph(style=style), token.children or [])
+                level = 0
+            elif token.type in ("fence", "code_block"):
+                self._document.add_paragraph(token.content.rstrip("\n"))
+
+    def _inline(self, paragraph: Any, tokens: Sequence[Any]) -> None:  # noqa: ANN401
+        """Words with their emphasis; the address of a link stands behind it."""
+        bold = italic = False
+        address = ""
+        for token in tokens:
+            if token.type in ("strong_open", "strong_close"):
+                bold = token.type == "strong_open"
+            elif token.type in ("em_open", "em_close"):
+                italic = token.type == "em_open"
+            elif token.type == "link_open":
+                address = str(token.attrs.get("href", ""))
+            elif token.type == "link_close":
+                paragraph.add_run(f" ({address})")
+            else:
+                words = {"softbreak": " ", "hardbreak": "\n"}.get(token.type, token.content)
+                if words:
+                    run = paragraph.add_run(words)
+                    run.bold, run.italic = bold or None, italic or None
+
+
+def _spread(printed: Printed) -> list[str]:
+    """What stands over the heading, each title over its first column."""
+    texts = [""] * len(printed.heading)
+    for start, title in printed.above:
+        texts[start] = title
+    return texts
