@@ -54,13 +54,15 @@ def test_headings_lists_and_captions_have_styles_of_their_own(run: Run, folder: 
 
 
 def test_tables_are_tables_with_a_heading_that_repeats(run: Run, folder: Path) -> None:
-    document = Document(str(_built(run, folder)))
+    rows = 'show = [["wait", "tickets"], ["tickets", "wait"], "seasons", "seasons"]'
+    document = Document(str(_built(run, folder, ENTRIES + WORDS.replace('show = "seasons"', rows))))
     table = next(one for one in document.tables if len(one.rows) > 2)
     assert table.cell(1, 0).text == "Season"
     assert [cell.text for cell in table.rows[0].cells if cell.text] == ["Ticket", "Purpose of travel"]
     assert [row.cells[0].text for row in table.rows[2:]] == ["Spring", "Summer", "Autumn", "Winter"]
     assert table._tbl.xml.count("w:tblHeader") == 2  # noqa: SLF001 - the library has no word for it
     assert any(paragraph.text.startswith("Share of passengers. Base:") for paragraph in document.paragraphs)
+    assert not re.search(r"</w:tbl>\s*<w:tbl>", document.element.xml)
 
 
 def test_pictures_have_their_text_a_drawing_and_room(run: Run, folder: Path) -> None:

@@ -123,6 +123,7 @@ class _Writer:
         for _, one in row:
             for printed in table_printed(one) if one.kind.product is Product.TABLE else []:
                 self._table(printed)
+                self._small("")
         if not charts:
             return
         if len(charts) == 1:
@@ -131,6 +132,7 @@ class _Writer:
         cells = self._document.add_table(1, len(charts)).rows[0].cells
         for cell, (name, one) in zip(cells, charts, strict=True):
             self._picture(cell.paragraphs[0], name, one, part.size, self._room / len(charts) - _CELL)
+        self._small("")  # tables without a paragraph between them become one
 
     def _picture(self, paragraph: Any, name: str, made: Made, size: str, wide: float) -> None:  # noqa: ANN401
         """A picture in the size it is composed for, with its drawing and its alternative text."""
