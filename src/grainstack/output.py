@@ -55,6 +55,39 @@ def write_whole(target: Path, content: bytes) -> None:
         file.write(content)
 
 
+def check_place(target: Path) -> None:
+    """Refuses a file that could not be written where it is to go, whether or not its folder is there already.
+
+    Args:
+        target: The file.
+
+    Raises:
+        OutputError: It is a folder, or a file stands where its folder would be, or nothing may be written there.
+    """
+    if target.is_dir():
+        raise OutputError(f"Cannot write {target}: it is a folder.", "Remove it, or name another folder.")
+    there = next(folder for folder in target.absolute().parents if folder.exists() or folder.is_symlink())
+    if not there.is_dir():
+        raise OutputError(f"Cannot write {target}: {there} is no folder.", "Remove it, or name another folder.")
+    if not os.access(there, os.W_OK):
+        raise OutputError(f"Cannot write {target}: {there} may not be written to.", "Name another folder.")
+
+
+def make_folder(folder: Path) -> None:
+    """Makes a folder if it is missing, and those it lies in.
+
+    Args:
+        folder: The folder.
+
+    Raises:
+        OutputError: It cannot be made.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as reason:
+        raise OutputError(f"Cannot make the folder {folder}: {reason.strerror}.", "Name another.") from reason
+
+
 def write_all(targets: Sequence[Path], contents: Sequence[bytes]) -> None:
     """Writes some files, each whole.
 

@@ -102,11 +102,10 @@ def test_folders_are_safe_and_each_another(labels: list[str]) -> None:
     names = folder_names(labels)
     assert len({name.casefold() for name in names}) == len(labels)
     for name in names:
-        assert re.fullmatch(r"[\w.-]+", name)
-        assert not name.startswith((".", "-"))
-        assert not name.endswith(".")
+        assert re.fullmatch(r"[\w-]+", name)
+        assert not name.startswith("-")
         assert len(name) <= 70
-        assert name.partition(".")[0] not in {"con", "nul", "aux", "prn", "com1"}
+        assert name not in {"con", "nul", "aux", "prn", "com1"}
 
 
 SHARED = """[records.one]
@@ -156,3 +155,28 @@ def test_a_level_has_one_colour_in_charts_of_several_sources(run: Run, bare: Pat
     (bare / "one.csv").write_text("place,kind\n" + "a,rum\na,milk\nb,tea\nb,beer\n" * 20, "utf-8")
     assert "Wrote out/two.svg." in run("build", "plan.toml").stderr
     assert _colors(bare / "out/one.svg").items() <= _colors(bare / "out/two.svg").items()
+
+
+@pytest.mark.parametrize(
+    ("block", "said"),
+    [
+        ("out", "out is no folder"),
+        ("out/dunmar", "out/dunmar is no folder"),
+        ("out/dunmar/wait.svg/", "it is a folder"),
+    ],
+)
+def test_what_stands_where_outputs_go_is_said_before_anything_is_made(
+    run: Run, folder: Path, block: str, said: str
+) -> None:
+    _plan(folder, EACH)
+    place = folder / block
+    place.parent.mkdir(parents=True, exist_ok=True)
+    if block.endswith("/"):
+        place.mkdir()
+    else:
+        place.write_text("ours", "utf-8")
+    done = run("build", "plan.toml")
+    assert done.returncode == 1
+    assert said in done.stderr
+    assert list(folder.glob("out/**/*.csv")) == []
+    assert place.is_dir() or place.read_text("utf-8") == "ours"

@@ -7,7 +7,6 @@ import typer
 
 from grainstack.cli.failing import show
 from grainstack.cli.options import Positional
-from grainstack.errors import OutputError
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request
@@ -184,12 +183,9 @@ def run(requests: Requests) -> None:
 def _write_data(folder: Path) -> None:
     from importlib.resources import files  # noqa: PLC0415 - a help page needs none of this
 
-    from grainstack.output import write_whole  # noqa: PLC0415
+    from grainstack.output import make_folder, write_whole  # noqa: PLC0415
 
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as reason:
-        raise OutputError(f"Cannot make the folder {folder}: {reason.strerror}.") from reason
+    make_folder(folder)
     for item in files("grainstack.demo").joinpath("data").iterdir():
         write_whole(folder / item.name, item.read_bytes())
 

@@ -7,7 +7,7 @@ from grainstack.advice import Advice
 from grainstack.errors import GrainStackError, OutputError
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
-from grainstack.output import write_all, write_whole
+from grainstack.output import check_place, make_folder, write_all, write_whole
 from grainstack.plan.building.digests import digest_of_bytes, digest_of_file
 from grainstack.plan.building.figures import figures_in
 from grainstack.plan.building.levels import ColumnLevels
@@ -142,7 +142,7 @@ def _written(
     figures: tuple[FigureRecord, ...] = (),
 ) -> EntryRecord:
     """Writes the files of an entry or a report, and gives what the record keeps of them."""
-    targets[0].parent.mkdir(parents=True, exist_ok=True)
+    make_folder(targets[0].parent)
     write_all(targets, contents)
     names = (_name_in(folder, target) for target in targets)
     return EntryRecord(made_of, dict(zip(names, map(digest_of_bytes, contents), strict=True)), figures)
@@ -191,6 +191,7 @@ def _inside(folder: Path, targets: Sequence[Path]) -> tuple[Path, ...]:
     for target in targets:
         if not target.resolve().is_relative_to(folder.resolve()):
             raise OutputError(f"{target} leads out of {folder}.", "Remove the link there, or name another folder.")
+        check_place(target)
     return tuple(targets)
 
 
@@ -254,5 +255,5 @@ def _write_record(plan: Plan, folder: Path, before: BuildRecord, made: BuildReco
     record = record_as_json(BuildRecord({**before.files, **made.files}, entries, made.levels))
     target = folder / RECORD
     if entries and not (target.is_file() and target.read_bytes() == record):
-        folder.mkdir(parents=True, exist_ok=True)
+        make_folder(folder)
         write_whole(target, record)

@@ -16,7 +16,7 @@ from grainstack.words import Request
 
 _MOST = 500  # levels: more folders than that are a mistake
 _LONGEST = 60  # characters of a folder's name: what every file system has room for, even in other scripts
-_RESERVED = re.compile(r"(con|prn|aux|nul|com\d|lpt\d)(\..*)?", re.IGNORECASE)  # names some systems keep for devices
+_RESERVED = re.compile(r"con|prn|aux|nul|com\d|lpt\d")  # names some systems keep for devices
 
 
 def each_entry(
@@ -73,7 +73,7 @@ def folder_names(labels: Sequence[str]) -> list[str]:
     """
     found: list[str] = []
     for label in labels:
-        plain = re.sub(r"[^\w.-]+", "-", label).strip("-. ")[:_LONGEST].strip("-. ").lower() or "level"
+        plain = re.sub(r"[^\w-]+", "-", label).strip("-")[:_LONGEST].strip("-").lower() or "level"
         plain = f"level-{plain}" if _RESERVED.fullmatch(plain) else plain
         name, number = plain, 2
         while name in found:

@@ -246,7 +246,7 @@ class _Reader:
     def _formats(self, said: Mapping[str, Any], kind: Kind, where: str) -> tuple[str, ...]:
         known = self._known_formats[kind.product]
         wanted = said.get("formats", [known[0]])
-        wanted = wanted if isinstance(wanted, list) else [wanted]
+        wanted = list(map(str, wanted if isinstance(wanted, list) else [wanted]))
         unknown = [one for one in wanted if one not in known]
         if unknown or not wanted:
             what = f"format {unknown[0]} is not known" if unknown else "it has no formats"
@@ -256,7 +256,7 @@ class _Reader:
     def _no_advice(self, said: Mapping[str, Any], where: str) -> tuple[str, ...]:
         """The advice an entry is spared, as it says itself or the defaults do."""
         wanted = said.get("no_advice", self._content.get("defaults", {}).get("no_advice", []))
-        names = tuple(wanted) if isinstance(wanted, list) else (wanted,)
+        names = tuple(map(str, wanted if isinstance(wanted, list) else [wanted]))
         try:
             return MessagesRequest(no_advice=names).no_advice
         except RequestError as error:
@@ -268,7 +268,7 @@ class _Reader:
         every = self._content.get("records", {})
         named = {key: value for key, value in every.items() if isinstance(value, dict)}
         chosen = said.get("records")
-        if chosen is not None and chosen not in named:
+        if chosen is not None and (not isinstance(chosen, str) or chosen not in named):
             self._fault(where, f"there are no [records.{chosen}]. {nearest(str(chosen), list(named))}")
             return {}
         words = named[chosen] if chosen else {key: value for key, value in every.items() if key not in named}
@@ -280,6 +280,9 @@ class _Reader:
         for key, value in words.items():
             if key == "file":
                 files = value if isinstance(value, list) else [value]
+                if not all(isinstance(file, str) for file in files):
+                    self._fault(where, "file must be a text, or a list of texts.")
+                    return {}
                 found["file"] = tuple(self._beside(self._filled(file, where)) for file in files)
                 if any(map(holds_password, found["file"])):
                     self._fault(where, "a plan holds no passwords. Write ${NAME} in its place, and set NAME outside.")

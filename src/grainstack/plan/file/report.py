@@ -107,9 +107,8 @@ class ReportReader:
             names: The names of the entries there are.
         """
         where = self._at(None)
-        said = {key: value for key, value in content.items() if key != "part"}
-        self._check(said, REPORT, where)
-        texts = {key: str(self._filled(said[key], where)) for key in ("title", "language", "name") if key in said}
+        said = self._sound({key: value for key, value in content.items() if key != "part"}, REPORT, where)
+        texts = {key: said[key] for key in ("title", "language", "name") if key in said}
         formats = said.get("formats", REPORT_FORMATS[0])
         parts = content.get("part", [])
         if not isinstance(parts, list) or not all(isinstance(part, dict) for part in parts):
@@ -119,38 +118,51 @@ class ReportReader:
             self._fault(where, f"there is an entry `{texts.get('name', 'report')}` too. Give the report another name.")
         made = tuple(self._part(part, number, names) for number, part in enumerate(parts))
         endings = tuple(formats) if isinstance(formats, list) else (formats,)
-        template = self._beside(str(self._filled(said["template"], where))) if "template" in said else ""
+        template = self._beside(said["template"]) if "template" in said else ""
         return Report(**{"title": "", **texts}, formats=endings, parts=made, template=template)
 
     def _part(self, said: Mapping[str, Any], number: int, names: Sequence[str]) -> Part:
         where = self._at(number)
-        self._check(said, PART, where)
-        filled = {key: self._filled(value, where) for key, value in said.items() if key in PART}
+        filled = self._sound(said, PART, where)
         shown = filled.get("show", [])
         rows = [row if isinstance(row, list) else [row] for row in (shown if isinstance(shown, list) else [shown])]
         for name in (name for row in rows for name in row):
             if name not in names:
                 self._fault(where, f"there is no entry `{name}` to show. {nearest(str(name), list(names))}")
-        size = str(filled.get("size", ""))
+        size = filled.get("size", "")
         try:
             PictureRequest(size=size or None)
         except RequestError as error:
             self._fault(where, worded(f"{error.message} {error.remedy}", PLANNED))
-        texts = {key: str(filled[key]) for key in ("heading", "text", "caption") if key in filled}
-        return Part(**texts, level=int(filled.get("level", 2)), rows=tuple(map(tuple, rows)), size=size)
+        texts = {key: filled[key] for key in ("heading", "text", "caption") if key in filled}
+        return Part(**texts, level=filled.get("level", 2), rows=tuple(map(tuple, rows)), size=size)
 
-    def _check(self, said: Mapping[str, Any], known: Mapping[str, Key], where: str) -> None:
+    def _sound(self, said: Mapping[str, Any], known: Mapping[str, Key], where: str) -> dict[str, Any]:
+        """What is said, without what is wrong, which is told."""
+        found = {}
         for key, value in said.items():
             if key not in known:
                 self._fault(where, f"there is no key {key}. {nearest(key, list(known))}")
                 continue
-            choices = _choices(known[key].schema)
-            items = value if isinstance(value, list) and key != "show" else [value]
-            wrong = next((item for item in items if choices and item not in choices), None)
-            if wrong is not None:
-                self._fault(where, f"{key} {wrong} is not known. Choose from {', '.join(map(str, choices))}.")
-            elif not choices and key != "show" and not isinstance(value, str):
-                self._fault(where, f"{key} must be text.")
+            wrong = _wrong(key, value, _choices(known[key].schema))
+            if wrong:
+                self._fault(where, wrong)
+            else:
+                found[key] = self._filled(value, where)
+        return found
+
+
+def _wrong(key: str, value: object, choices: Sequence[object]) -> str:
+    """What is wrong with a value; empty for nothing."""
+    if key == "show":
+        rows = value if isinstance(value, list) else [value]
+        names = [name for row in rows for name in (row if isinstance(row, list) else [row])]
+        return "" if all(isinstance(name, str) for name in names) else "show must be a name, or a list of names."
+    if not choices:
+        return "" if isinstance(value, str) else f"{key} must be text."
+    items = value if isinstance(value, list) and value else [value]
+    wrong = next((item for item in items if isinstance(item, bool) or item not in choices), None)
+    return "" if wrong is None else f"{key} {wrong} is not known. Choose from {', '.join(map(str, choices))}."
 
 
 def _choices(schema: Mapping[str, Any]) -> list[Any]:
