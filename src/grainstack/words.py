@@ -106,16 +106,7 @@ class Request:
 
     def __post_init__(self) -> None:
         for entry in entries(type(self)):
-            value = getattr(self, entry.name)
-            if value is None:
-                continue
-            if entry.word.choices and value not in entry.word.choices:
-                raise RequestError(
-                    f"{option(entry.name)} {value} is not known: it is not one of {', '.join(entry.word.choices)}.",
-                    nearest(str(value), entry.word.choices),
-                )
-            if isinstance(value, float | int) and not isinstance(value, bool):
-                _check_number(entry, value)
+            check_value(entry, getattr(self, entry.name))
 
     @classmethod
     def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:  # noqa: ARG003 - most models imply nothing
@@ -136,6 +127,27 @@ class Request:
     def given(self) -> tuple[str, ...]:
         """The names of the fields that hold something else than their default."""
         return tuple(entry.name for entry in entries(type(self)) if getattr(self, entry.name) != entry.default)
+
+
+def check_value(entry: Entry, value: object) -> None:
+    """Refuses what an option cannot be, whatever else is asked for.
+
+    Args:
+        entry: The option.
+        value: What it is to be; None for nothing.
+
+    Raises:
+        RequestError: Names the option.
+    """
+    if value is None:
+        return
+    if entry.word.choices and value not in entry.word.choices:
+        raise RequestError(
+            f"{option(entry.name)} {value} is not known: it is not one of {', '.join(entry.word.choices)}.",
+            nearest(str(value), entry.word.choices),
+        )
+    if isinstance(value, float | int) and not isinstance(value, bool):
+        _check_number(entry, value)
 
 
 def _check_number(entry: Entry, value: float) -> None:

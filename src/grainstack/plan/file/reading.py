@@ -27,12 +27,13 @@ from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named, worded
 from grainstack.summary.options import DesignRequest
 from grainstack.toml_values import value_of
-from grainstack.words import Entry, entries
+from grainstack.words import Entry, check_value, entries
 
 _SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
     **dict.fromkeys(("params", "records", "defaults", "style", "engine", "report"), dict),
     **dict.fromkeys(("table", "chart"), list),
 }
+_RECORDS = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
 _OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each")
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
 
@@ -79,6 +80,7 @@ class _Reader:
         """The plan, with the params typed."""
         self._check_sections()
         self._params = self._checked_params(params)
+        self._check_records()
         self._check_defaults()
         self._check_style()
         engine = self._engine()
@@ -102,7 +104,7 @@ class _Reader:
             line = self._lines.get(("report",), 0) if part is None else self._starts.get(("report.part", part), 0)
             return f"{self._path.name}, line {line}, report{'' if part is None else f' part {part + 1}'}"
 
-        names = [str(said.get("name", f"{product.value} {place + 1}")) for product, place, said in self._said()]
+        names = [_name_of(said, product, place) for product, place, said in self._said()]
         self._level_of = next(
             (str(said["for_each"]) for *_, said in self._said() if "for_each" in said), self._for_each
         )
@@ -142,17 +144,29 @@ class _Reader:
                 self._fault(self._at("params", name), f"param {name} must be a text, a number, or true or false.")
         return typed(params, texts, lambda sentence: self._fault(self._path.name, sentence))
 
+    def _check_records(self) -> None:
+        """Notes keys of records there are not, once for all entries that are made of them, or of none."""
+        for key, value in self._content.get("records", {}).items():
+            words = value if isinstance(value, dict) else {key: value}
+            for name in words:
+                if name != "file" and name not in _RECORDS:
+                    path = ("records", key, name) if isinstance(value, dict) else ("records", name)
+                    self._fault(self._at(*path), f"[records] has no key {name}. {nearest(name, ['file', *_RECORDS])}")
+
     def _check_defaults(self) -> None:
-        """Notes defaults that nothing has, once for the whole plan."""
-        every = {kind: {entry.name.rstrip("_") for entry in _words(kind_named(kind))} for kind in KINDS}
-        every["no_advice"] = {"no_advice"}
+        """Notes defaults that nothing has, or that nothing can have, once for the whole plan."""
+        every = {kind: {entry.name.rstrip("_"): entry for entry in _words(kind_named(kind))} for kind in KINDS}
         for key, value in self._content.get("defaults", {}).items():
             special = key in KINDS and isinstance(value, dict)
-            known = every[key] if special else set().union(*every.values())
-            for name in value if special else (key,):
-                if name not in known:
-                    place = self._at("defaults", *((key, name) if special else (name,)))
-                    self._fault(place, f"there is no option {name}. {nearest(name, sorted(known))}")
+            kinds = [every[key]] if special else list(every.values())
+            for name, one in value.items() if special else ((key, value),):
+                path = ("defaults", key, name) if special else ("defaults", name)
+                reasons = [_unfit(words[name], one) for words in kinds if name in words]
+                if not reasons and (special or name != "no_advice"):
+                    known = sorted({word for words in kinds for word in words})
+                    self._fault(self._at(*path), f"there is no option {name}. {nearest(name, known)}")
+                elif reasons and all(reasons):
+                    self._fault(self._at(*path), worded(reasons[0], PLANNED))
 
     def _check_style(self) -> None:
         """Notes what is wrong with the style, once for the whole plan."""
@@ -179,7 +193,7 @@ class _Reader:
     def _entry(self, product: Product, place: int, said: Mapping[str, Any]) -> PlanEntry | None:
         """An entry, or None where it has a fault, which is noted."""
         line = self._starts.get((product.value, place), 0)
-        name = str(said.get("name", f"{product.value} {place + 1}"))
+        name = _name_of(said, product, place)
         where = f"{self._path.name}, line {line}, {product.value} {name}"
         before = len(self._faults)
         kinds = [one for one in KINDS if kind_named(one).product is product]
@@ -188,9 +202,11 @@ class _Reader:
             what = "needs a kind" if kind_name is None else f"kind {kind_name} is not known"
             self._fault(where, f"{what}. Choose from {', '.join(kinds)}.")
             return None
-        if not _NAME.fullmatch(name):
+        if not _NAME.fullmatch(name) or not _is_plain(said.get("name", "")):
             self._fault(where, "a name has letters, digits, blanks, dots, hyphens and underscores only.")
         kind = kind_named(kind_name)
+        if not isinstance(said.get("for_each", ""), str):
+            self._fault(where, "for_each must be the name of a column.")
         self._level_of = str(said.get("for_each", self._for_each))
         if self._level_of in self._params:
             self._fault(
@@ -239,7 +255,7 @@ class _Reader:
             key = entry.name.rstrip("_")
             path = (kind.name, key) if key in special else (key,)
             value = special.get(key, said.get(key))
-            if value is not None and entry.name not in values:
+            if value is not None and entry.name not in values and not _unfit(entry, value):
                 found[entry.name] = self._value(entry, value, self._at("defaults", *path))
         return found
 
@@ -267,6 +283,10 @@ class _Reader:
         """The words of the records an entry is made of: those without a name, or the ones it names."""
         every = self._content.get("records", {})
         named = {key: value for key, value in every.items() if isinstance(value, dict)}
+        taken = next((key for key in named if key in _RECORDS), None)
+        if taken is not None:
+            self._fault(where, f"[records.{taken}] has the name of a key of [records]. Give it another name.")
+            return {}
         chosen = said.get("records")
         if chosen is not None and (not isinstance(chosen, str) or chosen not in named):
             self._fault(where, f"there are no [records.{chosen}]. {nearest(str(chosen), list(named))}")
@@ -275,7 +295,7 @@ class _Reader:
         if not words.get("file"):
             self._fault(where, 'no records are named. Write file = "…" under [records].')
             return {}
-        known = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
+        known = _RECORDS
         found: dict[str, Any] = {}
         for key, value in words.items():
             if key == "file":
@@ -286,9 +306,7 @@ class _Reader:
                 found["file"] = tuple(self._beside(self._filled(file, where)) for file in files)
                 if any(map(holds_password, found["file"])):
                     self._fault(where, "a plan holds no passwords. Write ${NAME} in its place, and set NAME outside.")
-            elif key not in known:
-                self._fault(where, f"[records] has no key {key}. {nearest(key, list(known))}")
-            else:
+            elif key in known:
                 found[known[key].name] = self._value(known[key], value, where)
         if "codebook" in found:
             found["codebook"] = self._beside(str(found["codebook"]))
@@ -327,6 +345,26 @@ class _Reader:
 
     def _beside(self, file: str) -> str:
         return file if "://" in file or Path(file).is_absolute() else str(self._path.parent / file)
+
+
+def _name_of(said: Mapping[str, Any], product: Product, place: int) -> str:
+    """The name of an entry, or one made of its place."""
+    return str(said.get("name", f"{product.value} {place + 1}"))
+
+
+def _is_plain(value: object) -> bool:
+    return isinstance(value, str | int | float) and not isinstance(value, bool)
+
+
+def _unfit(entry: Entry, value: object) -> str:
+    """Why a value cannot be that of an option; empty if it can."""
+    try:
+        check_value(entry, value_of(entry, value))
+    except ValueError as error:
+        return f"{entry.name.rstrip('_')} {error}."
+    except RequestError as error:
+        return f"{error.message} {error.remedy}"
+    return ""
 
 
 def _is_section(value: object, kind: type[dict[str, Any]] | type[list[Any]]) -> bool:

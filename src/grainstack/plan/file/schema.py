@@ -153,7 +153,7 @@ def own_keys(endings: tuple[str, ...]) -> dict[str, Key]:
 def _own_keys() -> dict[str, Key]:
     advice = {"anyOf": [one_of(*NAMES), {"type": "array", "items": one_of(*NAMES)}]}
     return {
-        "name": Key("What its files are called.", TEXT),
+        "name": Key("What its files are called.", {"type": ["string", "number"]}),
         "records": Key("Which [records.NAME] it is made of; those without a name if not given.", TEXT),
         "for_each": Key("Make it for each level of this column, which stands in texts as {column}.", TEXT),
         "no_advice": Key("Advice it is spared, by its name.", advice),

@@ -143,9 +143,9 @@ class _Reader:
         return kinds
 
     def _kind(self, path: tuple[str, ...], given: dict[str, Any]) -> Kind | None:
-        text = self._text(path, given, "")
-        if not text:
+        if path[-1] not in given:
             return None
+        text = self._text(path, given, "")
         if text not in {kind.value for kind in Kind}:
             kinds = [kind.value for kind in Kind]
             raise self._wrong(path, f"there is no kind `{text}`", nearest(text, kinds))
