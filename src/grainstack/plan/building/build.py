@@ -95,7 +95,7 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
         OutputError: A file that cannot be written, lies outside the folder or is being read.
     """
     before = read_record(folder)
-    states = FileStates(plan.path.parent, {} if fresh else before.files)
+    states = FileStates(plan.path.parent, {} if fresh else before.files, ahead=True)
     levels = ColumnLevels(Sources(states), {} if fresh else before.levels)
     faults: list[str] = []
     each, shared = prepared(plan, entries, levels, tools.read, faults)

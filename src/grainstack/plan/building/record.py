@@ -138,16 +138,19 @@ def _entry_of(content: Mapping[str, Any]) -> EntryRecord:
 class FileStates:
     """The states of files, each worked out once; the content of one that looks the same is not read again.
 
-    Contents are looked at while something else goes on: records can be large, and mostly they are read anyway.
+    Contents can be looked at while something else goes on: records can be large, and mostly they are read anyway.
 
     Args:
         folder: The folder their paths are told from.
         before: What is known of them from last time.
+        ahead: Whether contents are looked at before they are asked for.
     """
 
-    def __init__(self, folder: Path, before: Mapping[str, FileState]) -> None:
+    def __init__(self, folder: Path, before: Mapping[str, FileState], *, ahead: bool = False) -> None:
         self._folder = folder.resolve()
         self._before = before
+        self._ahead = ahead
+        self._paths: dict[str, Path] = {}
         self._seen: dict[str, tuple[int, int]] = {}
         self._contents: dict[str, Future[str]] = {}
         self._looking: ThreadPoolExecutor | None = None
@@ -156,7 +159,7 @@ class FileStates:
         """The size of a file and when it was changed last; None where it is none, such as a pipe.
 
         Args:
-            path: The file, whose content is looked at from now on.
+            path: The file.
         """
         if not path.is_file():
             return None
@@ -164,7 +167,9 @@ class FileStates:
         if name not in self._seen:
             about = path.stat()
             self._seen[name] = (about.st_size, about.st_mtime_ns)
-            self._contents[name] = self._content(name, path)
+            self._paths[name] = path
+            if self._ahead:
+                self._content(name)
         return self._seen[name]
 
     def of(self, path: Path) -> FileState:
@@ -182,13 +187,16 @@ class FileStates:
         return whole.relative_to(self._folder).as_posix() if whole.is_relative_to(self._folder) else str(whole)
 
     def _state(self, name: str) -> FileState:
-        return FileState(*self._seen[name], self._contents[name].result())
+        return FileState(*self._seen[name], self._content(name).result())
 
-    def _content(self, name: str, path: Path) -> "Future[str]":
-        before = self._before.get(name)
-        if before is not None and (before.size, before.modified) == self._seen[name]:
-            known: Future[str] = Future()
-            known.set_result(before.content)
-            return known
-        self._looking = self._looking or ThreadPoolExecutor(1)
-        return self._looking.submit(digest_of_file, path)
+    def _content(self, name: str) -> "Future[str]":
+        """The content of a file, which is looked at from now on."""
+        if name not in self._contents:
+            before = self._before.get(name)
+            if before is not None and (before.size, before.modified) == self._seen[name]:
+                self._contents[name] = Future()
+                self._contents[name].set_result(before.content)
+            else:
+                self._looking = self._looking or ThreadPoolExecutor(1)
+                self._contents[name] = self._looking.submit(digest_of_file, self._paths[name])
+        return self._contents[name]
