@@ -18,11 +18,11 @@ if TYPE_CHECKING:
     from grainstack.making.make import Made
 
 _COSTS = {".png": 0.2, ".pdf": 0.2}  # seconds, as measured for the demo; others cost a tenth of it
-_OTHERS = 0.02
+_OTHERS = 0.012
 # Where a process can be copied, a worker has everything loaded. Arrow's threads are not in the copy, and drawing does
 # not need them. Elsewhere it is started anew.
 _METHOD = "fork" if sys.platform == "linux" else "spawn"
-_START = {"fork": 0.1, "spawn": 1.2}[_METHOD]  # seconds until a worker can draw, in a process of some hundred megabytes
+_START = {"fork": 0.2, "spawn": 1.2}[_METHOD]  # seconds until a worker can draw, in a process of some hundred megabytes
 
 Asked = Sequence[tuple["Made", Sequence[str]]]
 Tried = Outputs | GrainStackError
@@ -38,13 +38,14 @@ def put(asked: Asked, workers: int | None = None) -> Iterator[Tried]:
     Yields:
         For each the outputs, or why it cannot be shown like that.
     """
-    count = _worth(asked) if workers is None else min(workers, len(asked))
+    count = _worth(asked) if workers is None else min(workers, len(asked) - 1)
     if count < 2:
         yield from (_tried(made, endings) for made, endings in asked)
         return
+    yield _tried(*asked[0])  # it loads what all need, so that copies of this process have it
     with _pool(count) as pool:
         with _uninterrupted():
-            outputs = pool.map(_tried, *zip(*asked, strict=True))
+            outputs = pool.map(_tried, *zip(*asked[1:], strict=True))
         yield from outputs
 
 
