@@ -46,7 +46,6 @@ chart bar_items.png bar passengers.csv --items opinion=cleanliness,staff,punctua
   --title 'What passengers think' --subtitle 'Share of passengers (%), and mean from 1 to 5'
 chart bar_change.png bar passengers_2024.csv passengers.csv --by route --split file --measure wait \
   --relative-to previous --error-bars confidence
-chart bar_nested.png bar passengers.csv --by route --by season --measure wait --error-bars confidence
 chart bar_panels.png bar passengers.csv --by season --split ticket --layout percent --panel route
 chart bar_second.png bar crossings.csv --by month --measure revenue --stat sum --only year=2025 \
   --show-in thousands --second-measure crossings --second-stat sum

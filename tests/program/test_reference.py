@@ -1,6 +1,7 @@
 """Reference pages and schemas say what the program does: they are made of it, and checked against it here."""
 
 import json
+import re
 import tomllib
 from pathlib import Path
 from typing import Any
@@ -116,3 +117,12 @@ def test_all_kinds_of_what_a_schema_says_are_plain_json() -> None:
         return all(map(plain, value)) if isinstance(value, list) else isinstance(value, str | int | float | bool)
 
     assert all(plain(json.loads(text)) for text in schemas().values())
+
+
+def test_every_screenshot_is_shown_and_there_are_fewer_than_twenty() -> None:
+    shown = set(re.findall(r"docs/screenshots/(\w+\.png)", (DOCS.parent / "README.md").read_text("utf-8")))
+    made = set(re.findall(r"\b(\w+\.png)", (DOCS / "screenshots.sh").read_text("utf-8")))
+    files = {path.name for path in (DOCS / "screenshots").iterdir()}
+    assert shown == files
+    assert files <= made
+    assert len(files) < 20
