@@ -59,3 +59,8 @@ def test_what_is_kept_is_what_was_asked_for(kind_name: str, name: str, folder: P
         assert entry.formats == FORMATS[kind.product][:2]
         assert [error.message for error in SCHEMA.iter_errors(tomllib.loads(kept.text))] == []
         kept.path.unlink()
+
+
+def test_nearly_every_option_is_kept_somewhere(folder: Path) -> None:
+    kept = {name for kind_name, name in _options() if _asked(kind_name, name, folder)}
+    assert len({name for _, name in _options()} - kept) < 8

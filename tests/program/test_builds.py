@@ -139,16 +139,20 @@ def test_what_the_plan_has_no_more_is_left_and_said_once(run: Run, built: Path) 
 
 
 @pytest.mark.parametrize(
-    ("name", "said"), [("costs", "it is being read"), ("build", "where the build keeps its record")]
+    ("name", "said"),
+    [
+        *(("costs", "it is being read"), ("passengers", "it is being read")),  # by itself, and by other entries
+        ("build", "where the build keeps its record"),
+    ],
 )
 def test_nothing_that_is_needed_is_written_over(run: Run, built: Path, name: str, said: str) -> None:
-    ending = "csv" if name == "costs" else "json"
+    ending = "json" if name == "build" else "csv"
     _replace("plan.toml", 'name = "spending"', f'name = "{name}"\nformats = "{ending}"')(built)
-    before = (built / "costs.csv").read_bytes()
+    before = [(built / file).read_bytes() for file in ("costs.csv", "passengers.csv")]
     done = run("build", "plan.toml", "--out", ".")
     assert done.returncode == 1
     assert said in done.stderr
-    assert (built / "costs.csv").read_bytes() == before
+    assert [(built / file).read_bytes() for file in ("costs.csv", "passengers.csv")] == before
     assert not (built / "wait.svg").exists()
 
 

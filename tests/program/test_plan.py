@@ -346,3 +346,17 @@ formats = "svg"
     run("pie", "passengers.csv", "--by", "ticket", "--weight", "weight", "--out", "pie.svg")
     for name in ("bar", "pie"):
         assert (bare / f"out/{name}.svg").read_bytes() == (bare / f"{name}.svg").read_bytes()
+
+
+def test_params_stand_in_defaults_too(run: Run, folder: Path) -> None:
+    entry = '[[chart]]\nname = "c"\nkind = "bar"\nby = "route"\nsplit = "ticket"\nformats = "svg"\n'
+    text = f'[params]\nhow = "percent"\n[records]\nfile = "passengers.csv"\n[defaults]\nlayout = "{{how}}"\n{entry}'
+    _plan(folder, text)
+    assert run("build", "plan.toml").returncode == 0
+    run("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "percent", "--out", "one.svg")
+    assert (folder / "out/c.svg").read_bytes() == (folder / "one.svg").read_bytes()
+    done = run("build", "plan.toml", "--param", "how=percnt")
+    assert done.returncode == 2
+    assert done.stderr.count("percnt") == 1
+    _plan(folder, text.replace("{how}", "{hwo}"))
+    assert run("build", "plan.toml").stderr.count("there is no param `hwo`") == 1

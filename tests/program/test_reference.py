@@ -126,3 +126,10 @@ def test_every_screenshot_is_shown_and_there_are_fewer_than_twenty() -> None:
     assert shown == files
     assert files <= made
     assert len(files) < 20
+
+
+def test_a_schema_of_somebody_else_is_left_alone(run: Run, folder: Path) -> None:
+    theirs = folder / "plan.schema.json"
+    theirs.write_text("{}", "utf-8")
+    assert run("bar", "passengers.csv", "--by", "route", "--out", "x.svg", "--save-plan", "new.toml").returncode == 0
+    assert theirs.read_text("utf-8") == "{}"

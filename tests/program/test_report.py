@@ -171,6 +171,8 @@ def test_a_report_for_each_level(run: Run, folder: Path) -> None:
         assert pictures == ["wait.svg", "../tickets.svg", "wait.svg"]
     assert not (folder / "out/report.html").exists()
     assert "Wrote" not in _build(run, folder, each + report)
+    without = each.replace('"passengers.csv"', '"passengers.csv"\nexcept = "season=Winter"', 1) + report
+    assert "out/winter/report.html" in _build(run, folder, without).partition("In the plan no more")[2]
 
 
 FAULTS = {
@@ -184,6 +186,7 @@ FAULTS = {
     "a format": ('["html", "md"]', '["html", "odt"]', "formats odt is not known"),
     "a size": ('heading = "First"', 'size = "3"', "is no size"),
     "a name": ('language = "en-GB"', 'name = "wait"', "there is an entry `wait` too"),
+    "a name that leads elsewhere": ('language = "en-GB"', 'name = "../x"', "a name has letters, digits"),
     "a key of the report": ("language =", "langauge =", "Did you mean `language`?"),
     "a title that is none": ('"Waiting & <tickets>"', "12", "title must be text"),
     "a param": ("A caption.", "In {year}.", "there is no param `year`"),

@@ -90,6 +90,18 @@ def test_the_same_report_is_the_same_file(run: Run, folder: Path) -> None:
     assert _built(run, folder).read_bytes() == first
 
 
+def test_a_template_is_never_written_over(run: Run, folder: Path) -> None:
+    house = folder / "house.docx"
+    Document().save(str(house))
+    before = house.read_bytes()
+    named = WORDS.replace('language = "en-GB"', 'name = "house"\ntemplate = "house.docx"')
+    (folder / "plan.toml").write_text(ENTRIES + named, "utf-8")
+    done = run("build", "plan.toml", "--out", ".")
+    assert done.returncode == 1
+    assert "it is being read" in done.stderr
+    assert house.read_bytes() == before
+
+
 def test_a_template_gives_styles_and_not_its_text(run: Run, folder: Path) -> None:
     house = Document()
     house.add_paragraph("Text of the template")

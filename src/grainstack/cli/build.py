@@ -155,7 +155,7 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
     plan, entries = entries_of(requests[PlanRequest])
     plan.check()
     if watch is not None:
-        watch.go_on_with(entries)
+        watch.go_on_with(plan, entries)
     folder = Path(asked.out) if asked.out else plan.path.parent / "out"
     progress = Progress(quiet=asked.quiet)
 

@@ -3,8 +3,7 @@
 import io
 import zipfile
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from uuid import UUID
 
 from docx import Document
@@ -18,9 +17,6 @@ from docx.oxml import OxmlElement, parse_xml
 from docx.oxml.ns import nsdecls, qn
 from docx.shared import Length, Pt
 
-from grainstack.advice import Advice
-from grainstack.chart.frame.advice import advice_on_scene
-from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.errors import ChartError, RequestError
@@ -29,12 +25,15 @@ from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import Part, Report
+from grainstack.report.fitting import SHAPE, advice_in, composed, size_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
+if TYPE_CHECKING:
+    from grainstack.advice import Advice
+
 _DPI = 220.0  # of pictures: what a laser printer shows, at a size that can be mailed
 _CELL = 11.0  # points of a cell beside what is in it, as word processors have them
-_SHAPE = 0.72  # height by width of pictures side by side, as on a page
 _EARLIEST = (1980, 1, 1, 0, 0, 0)  # the clock of a packed file, so that the same report is the same file
 _SVG_NAMES = 'xmlns:asvg="http://schemas.microsoft.com/office/drawing/2016/SVG/main"'
 _SVG_EXTENSION = f"{{{UUID('96dac5417b7a43d38b7937d633b846f1')}}}".upper()  # by which a picture names its drawing
@@ -159,17 +158,16 @@ class _Writer:
 
     def _composed(self, name: str, made: Made, size: str, wide: float) -> Scene:
         """A chart composed for the room it has; scaled down where it cannot be drawn so small."""
-        own = made.picture() if not size else None
-        shape = _SHAPE if own is None or wide < self._room else own.height / own.width
-        asked = size or f"{wide:.0f}x{wide * shape:.0f}pt"
-        picture = replace(made.requests[PictureRequest], size=asked)
-        try:
-            scene = replace(made, requests=made.requests.having(picture)).picture()
-        except ChartError:
-            if own is None:
-                raise
-            return own
-        self.advice += [Advice(one.name, f"in {name}, {one.text}") for one in advice_on_scene(scene)]
+        if size:
+            scene = composed(made, size)
+        else:
+            own = made.picture()
+            shape = own.height / own.width if wide >= self._room else SHAPE
+            try:
+                scene = composed(made, size_of(wide, shape))
+            except ChartError:
+                return own
+        self.advice += advice_in(name, scene)
         return scene
 
     def _table(self, printed: Printed) -> None:

@@ -1,12 +1,9 @@
 """A report as a page: one file that needs nothing else, read in a browser, on a phone and on paper."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from html import escape, unescape
 
 from grainstack.advice import Advice
-from grainstack.chart.frame.advice import advice_on_scene
-from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Mark, Scene
 from grainstack.chart.writing.fonts import characters, set_in
 from grainstack.chart.writing.fonts import typefaces as fonts_in_use
@@ -16,23 +13,23 @@ from grainstack.making.outputs import Outputs
 from grainstack.paint.svg import drawing, font_styles
 from grainstack.plan.file.report import Part, Report
 from grainstack.quick import dataclass
+from grainstack.report.fitting import advice_in, composed, size_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
 _WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
 _GAP = 16.0  # points between pictures side by side
-_SHAPE = 0.72  # height by width of pictures side by side: they have titles and notes of more lines
 _STYLE = """
 :root{color-scheme:light}
 body{margin:0;background:#fff;color:#1f2a33;font:11pt/1.5 'Source Sans Pro',sans-serif}
-main{max-width:680pt;margin:0 auto;padding:24pt 16pt}
+main{max-width:WIDTHpt;margin:0 auto;padding:24pt 16pt}
 h1{font-size:20pt;line-height:1.2;margin:0 0 16pt}
 h2{font-size:15pt;line-height:1.25;margin:28pt 0 8pt}
 h3{font-size:12pt;margin:20pt 0 6pt}
 h4{font-size:11pt;margin:16pt 0 4pt}
 a{color:#0b6e69}
 nav ul{list-style:none;padding:0;margin:0 0 16pt}
-.row{display:flex;flex-wrap:wrap;gap:16pt;margin:12pt 0;align-items:flex-start}
+.row{display:flex;flex-wrap:wrap;gap:GAPpt;margin:12pt 0;align-items:flex-start}
 .row>*{flex:1 1 240pt;min-width:0;margin:0}
 svg.chart{display:block;width:100%;height:auto}
 figcaption,.notes{color:#5c6770;font-size:9pt;margin:4pt 0 0}
@@ -50,7 +47,7 @@ nav{display:none}
 figure,.row,.table,tr{break-inside:avoid}
 h2,h3,h4{break-after:avoid}
 }
-"""
+""".replace("WIDTH", f"{_WIDTH:g}").replace("GAP", f"{_GAP:g}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,30 +129,12 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
         if one.kind.product is Product.TABLE:
             yield _Block(f"<div>{''.join(_table(printed) for printed in table_printed(one))}</div>")
             continue
-        resized = in_row(one, part.size, len(row))
-        scene = resized.picture()
-        told = () if resized is one else advice_on_scene(scene)  # in its own size, its file told it
-        advice = tuple(Advice(each.name, f"in {entry}, {each.text}") for each in told)
+        size = part.size or (size_of((_WIDTH - _GAP * (len(row) - 1)) / len(row)) if len(row) > 1 else "")
+        scene = composed(one, size) if size else one.picture()
+        advice = advice_in(entry, scene) if size else ()  # in its own size, its file told it
         with set_in(scene.typefaces):
             yield _Block(f"<figure>{drawing(scene, f'{name}-{place}')}</figure>", scene, advice)
     yield _Block("</div>")
-
-
-def in_row(made: Made, size: str, count: int) -> Made:
-    """A chart in the size it is drawn in: that of its part, else what there is room for beside others.
-
-    Args:
-        made: The chart.
-        size: The size that its part asks for; empty for none.
-        count: How many stand side by side.
-    """
-    if not size and count > 1:
-        wide = (_WIDTH - _GAP * (count - 1)) / count
-        size = f"{wide:.0f}x{wide * _SHAPE:.0f}pt"
-    if not size:
-        return made
-    picture = replace(made.requests[PictureRequest], size=size)
-    return replace(made, requests=made.requests.having(picture))
 
 
 def _table(printed: Printed) -> str:

@@ -6,13 +6,13 @@ from datetime import UTC, datetime
 from typing import Any
 
 from grainstack.chart.writing.columns import columns_wide
-from grainstack.chart.writing.figures import figures_of
-from grainstack.chart.writing.numbers import PERCENT
+from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.chart.writing.numbers import PERCENT, NumberStyle
 from grainstack.chart.writing.wording import marks_of
 from grainstack.report.cells import block_rows, difference_rows
 from grainstack.report.printing import Printed, PrintRequest
 from grainstack.report.wide import Wide, WideCell, wide_of
-from grainstack.summary.table import Column, Flag, SummaryTable
+from grainstack.summary.table import Flag, SummaryTable
 
 Row = Mapping[str, Any]
 _MADE = datetime(2000, 1, 1, tzinfo=UTC).replace(tzinfo=None)  # a fixed day, so that the same table is the same file
@@ -64,6 +64,7 @@ class _Sheets:
     def __init__(self, book: Any) -> None:  # noqa: ANN401 - the library has no types
         self._book = book
         self._formats: dict[str, Any] = {}
+        self._figures: dict[int, Figures] = {}  # by the identity of their columns
         self._heading = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
         self._over_numbers = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "align": "right"})
         self._note = book.add_format({"font_color": "#5c6770"})
@@ -135,11 +136,11 @@ class _Sheets:
         if cell.column is None:
             sheet.write_number(*at, cell.value, self._format("#,##0"))
             return
-        value, marks = cell.value, _marks(cell)
-        if add_up and cell.column.is_share:
-            value = float(figures_of(cell.column, add_up=True).shown[cell.cell])
+        if id(cell.column) not in self._figures:
+            self._figures[id(cell.column)] = figures_of(cell.column, add_up=add_up)
+        figures, marks = self._figures[id(cell.column)], _marks(cell)
         after = (f'"{marks}"' if marks else "") + "_0" * (room - len(marks))
-        sheet.write_number(*at, value, self._format(_pattern(cell.column) + after))
+        sheet.write_number(*at, float(figures.shown[cell.cell]), self._format(_pattern(figures.style) + after))
 
     def _headings(self, sheet: Any, names: Sequence[str], row: int = 0, labels: int | None = None) -> None:  # noqa: ANN401
         """The names of columns, those of labels to the left and of numbers to the right."""
@@ -171,9 +172,8 @@ def _marks(cell: WideCell) -> str:
     return marks_of(Flag(int(cell.column.flags[cell.cell]))) + (f" {letters}" if letters else "")
 
 
-def _pattern(column: Column) -> str:
-    """The number format in which a column shows as many decimals as everywhere else."""
-    style = figures_of(column).style
+def _pattern(style: NumberStyle) -> str:
+    """The number format in which figures have as many decimals as everywhere else."""
     decimals = "." + "0" * style.decimals if style.decimals else ""
     if style.scale == PERCENT:
         return f"0{decimals}%"

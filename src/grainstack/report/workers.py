@@ -38,7 +38,7 @@ def put(asked: Asked, workers: int | None = None) -> Iterator[Tried]:
     Yields:
         For each the outputs, or why it cannot be shown like that.
     """
-    count = _worth(asked) if workers is None else min(workers, len(asked) - 1)
+    count = min(_worth(asked) if workers is None else workers, len(asked) - 1)
     if count < 2:
         yield from (_tried(made, endings) for made, endings in asked)
         return

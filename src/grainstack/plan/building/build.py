@@ -1,10 +1,10 @@
 """What a build writes: all of it is made before the first file is written, and a record of it stays beside it."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 
 from grainstack.advice import Advice
-from grainstack.errors import GrainStackError, OutputError
+from grainstack.errors import GrainStackError, OutputError, RequestError
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
 from grainstack.output import check_place, make_folder, write_all, write_whole
@@ -99,13 +99,17 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     levels = ColumnLevels(Sources(states), {} if fresh else before.levels)
     faults: list[str] = []
     each, shared = prepared(plan, entries, levels, tools.read, faults)
-    targets = {entry.key: _targets(plan, folder, entry) for entry in each}
+    taken = _taken(plan, folder)
+    targets = {
+        entry.key: _free(folder, [folder / f"{entry.key}.{ending}" for ending in entry.formats], taken)
+        for entry in each
+    }
     pieces = pieces_of(plan, each, Common(levels.sources, tools.sums, shared), faults)
     _check(plan, faults)
     there = _There(folder, before, fresh=fresh)
     waiting = {piece.entry.key for piece in pieces if not there.has(piece.entry.key, piece, targets[piece.entry.key])}
     reports = planned_reports(plan, pieces)
-    due = [one for one in reports if not there.has(one.key, one, _inside(folder, one.targets(folder)))]
+    due = [one for one in reports if not there.has(one.key, one, _free(folder, one.targets(folder), taken))]
     shown = {piece.entry.key for one in due for piece in one.pieces.values()}
     needed = [piece for piece in pieces if piece.entry.key in waiting | shown]
     tools.sums.read(needed, tools.read)
@@ -125,7 +129,7 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
         files = report.targets(folder)
         records[report.key] = _written(folder, report.made_of, files, output.contents)
         written.append(Written(report.key, files, output.advice))
-    gone = _gone(plan, each, before)
+    gone = _gone(plan, [*each, *reports], before)
     _write_record(plan, folder, before, BuildRecord(states.known, records, levels.known), gone)
     left_over = tuple(
         folder / name for key in gone for name in before.entries[key].outputs if (folder / name).is_file()
@@ -164,33 +168,36 @@ def _spoken(one: Built, output: Outputs) -> tuple[Advice, ...]:
     return tuple(advice for advice in (*one.made.advice, *output.advice) if advice.name not in spared)
 
 
-def _targets(plan: Plan, folder: Path, entry: PlanEntry) -> tuple[Path, ...]:
-    """The files of an entry: none leads out of the folder, and none is being read.
+def _taken(plan: Plan, folder: Path) -> dict[Path, str]:
+    """The files that nothing of a build may be written over, with what they are: all that any entry reads, and more."""
+    read = [plan.path, *(path for entry in plan.entries for path in _inputs_of(entry))]
+    read += [Path(plan.report.template)] if plan.report and plan.report.template else []
+    return {
+        (folder / RECORD).resolve(): "it is where the build keeps its record",
+        **{path.resolve(): "it is being read" for path in read},
+    }
+
+
+def _inputs_of(entry: PlanEntry) -> list[Path]:
+    """The files an entry reads; none where they cannot be found, which is told when they are opened."""
+    try:
+        return inputs_of(entry.requests[RecordsRequest])
+    except RequestError:
+        return []
+
+
+def _free(folder: Path, targets: Sequence[Path], taken: Mapping[Path, str]) -> tuple[Path, ...]:
+    """Files that lie in a folder, whatever links there are, and that nobody else needs.
 
     Raises:
-        OutputError: One does, or is.
-    """
-    targets = _inside(folder, [folder / f"{entry.key}.{ending}" for ending in entry.formats])
-    read = {path.resolve() for path in (plan.path, *inputs_of(entry.requests[RecordsRequest]))}
-    for target in targets:
-        if target.resolve() in read:
-            raise OutputError(
-                f"Cannot write {target}: it is being read.", "Inputs are never changed; rename the entry."
-            )
-        if target == folder / RECORD:
-            raise OutputError(f"{target} is where the build keeps its record.", "Rename the entry.")
-    return targets
-
-
-def _inside(folder: Path, targets: Sequence[Path]) -> tuple[Path, ...]:
-    """Files that lie in a folder, whatever links there are.
-
-    Raises:
-        OutputError: One does not.
+        OutputError: One does not, or is needed.
     """
     for target in targets:
-        if not target.resolve().is_relative_to(folder.resolve()):
+        whole = target.resolve()
+        if not whole.is_relative_to(folder.resolve()):
             raise OutputError(f"{target} leads out of {folder}.", "Remove the link there, or name another folder.")
+        if whole in taken:
+            raise OutputError(f"Cannot write {target}: {taken[whole]}.", "Give it another name in the plan.")
         check_place(target)
     return tuple(targets)
 
@@ -239,10 +246,10 @@ def _names(plan: Plan) -> list[str]:
     return [*(entry.name for entry in plan.entries), *([plan.report.name] if plan.report else [])]
 
 
-def _gone(plan: Plan, each: Sequence[PlanEntry], before: BuildRecord) -> list[str]:
+def _gone(plan: Plan, each: Sequence[PlanEntry | PlannedReport], before: BuildRecord) -> list[str]:
     """What was made once and is in the plan no more, or for a level that no record has any more."""
-    planned, made = set(_names(plan)), {entry.name for entry in each}
-    keys = {entry.key for entry in each}
+    keys = {one.key for one in each}
+    planned, made = set(_names(plan)), {key.rpartition("/")[2] for key in keys}
     names = {key: key.rpartition("/")[2] for key in before.entries}
     return [key for key, name in names.items() if name not in planned or (name in made and key not in keys)]
 

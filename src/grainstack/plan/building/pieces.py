@@ -106,11 +106,12 @@ class Sums:
         Raises:
             RecordsError: Records that cannot be read.
         """
+        keys = {id(partial): key for key, partial in self._known.items()}
         waiting: dict[int, tuple[Opened, dict[str, Partial]]] = {}
         for piece in pieces:
             _, partials = waiting.setdefault(id(piece.opened), (piece.opened, {}))
-            keys = {key for key, partial in self._known.items() if any(one.partial is partial for one in piece.begun)}
-            partials.update({key: self._known[key] for key in keys - self._read})
+            asked = {keys[id(one.partial)]: one.partial for one in piece.begun}
+            partials.update({key: partial for key, partial in asked.items() if key not in self._read})
         for opened, partials in waiting.values():
             if partials:
                 self._known = {key: one for key, one in self._known.items() if key not in partials}

@@ -39,7 +39,7 @@ class PlannedReport:
         digests = [piece.made_of for piece in self.pieces.values()]
         template = Path(self.report.template)
         digests += [digest_of_file(template)] if self.report.template and template.is_file() else []
-        return digest_of(self.report, digests) if all(digests) else ""
+        return digest_of(replace(self.report, template=""), digests) if all(digests) else ""
 
     @property
     def key(self) -> str:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import GrainStackError
-from grainstack.plan.file.plan import PlanEntry
+from grainstack.plan.file.plan import Plan, PlanEntry
 from grainstack.records.opened import inputs_of
 from grainstack.records.request import RecordsRequest
 
@@ -31,13 +31,15 @@ class Watch:
         """Notes how the files are now, before they are read: what changes from here on counts."""
         self._seen = self._now()
 
-    def go_on_with(self, entries: Sequence[PlanEntry]) -> None:
+    def go_on_with(self, plan: Plan, entries: Sequence[PlanEntry]) -> None:
         """Watches what these entries are made of.
 
         Args:
-            entries: The entries of the plan as it is now.
+            plan: The plan as it is now.
+            entries: Its entries that are built.
         """
         files = {self._plan}
+        files |= {Path(plan.report.template)} if plan.report and plan.report.template else set()
         for entry in entries:
             files |= set(_files_of(entry))
         new = files - self._files

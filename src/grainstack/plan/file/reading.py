@@ -18,7 +18,7 @@ from grainstack.making.kinds import KINDS, kind_named
 from grainstack.plan.file.params import filled as filled_in
 from grainstack.plan.file.params import typed
 from grainstack.plan.file.plan import SOURCE_FIELDS, Formats, Plan, PlanEntry, PlanError, Source
-from grainstack.plan.file.report import Report, ReportReader
+from grainstack.plan.file.report import NAME, NAME_RULE, Report, ReportReader
 from grainstack.plan.file.speech import PLANNED
 from grainstack.records.codebook.file import key_lines
 from grainstack.records.request import RecordsRequest
@@ -35,7 +35,6 @@ _SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
 }
 _RECORDS = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
 _OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each")
-_NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
 
 
 def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None, for_each: str = "") -> Plan:
@@ -75,6 +74,7 @@ class _Reader:
         self._known_formats = formats
         self._faults: list[str] = []
         self._params: dict[str, Any] = {}
+        self._set_defaults: dict[str, Any] = {}  # with the params in them
 
     def plan(self, params: Mapping[str, str]) -> Plan:
         """The plan, with the params typed."""
@@ -156,7 +156,8 @@ class _Reader:
     def _check_defaults(self) -> None:
         """Notes defaults that nothing has, or that nothing can have, once for the whole plan."""
         every = {kind: {entry.name.rstrip("_"): entry for entry in _words(kind_named(kind))} for kind in KINDS}
-        for key, value in self._content.get("defaults", {}).items():
+        self._set_defaults = self._filled_section(self._content.get("defaults", {}), ("defaults",))
+        for key, value in self._set_defaults.items():
             special = key in KINDS and isinstance(value, dict)
             kinds = [every[key]] if special else list(every.values())
             for name, one in value.items() if special else ((key, value),):
@@ -167,6 +168,15 @@ class _Reader:
                     self._fault(self._at(*path), f"there is no option {name}. {nearest(name, known)}")
                 elif reasons and all(reasons):
                     self._fault(self._at(*path), worded(reasons[0], PLANNED))
+
+    def _filled_section(self, section: Mapping[str, Any], path: tuple[str, ...]) -> dict[str, Any]:
+        """A section with the params in its texts; a param there is not is told once."""
+        return {
+            key: self._filled_section(value, (*path, key))
+            if isinstance(value, dict)
+            else self._filled(value, self._at(*path, key))
+            for key, value in section.items()
+        }
 
     def _check_style(self) -> None:
         """Notes what is wrong with the style, once for the whole plan."""
@@ -202,8 +212,8 @@ class _Reader:
             what = "needs a kind" if kind_name is None else f"kind {kind_name} is not known"
             self._fault(where, f"{what}. Choose from {', '.join(kinds)}.")
             return None
-        if not _NAME.fullmatch(name) or not _is_plain(said.get("name", "")):
-            self._fault(where, "a name has letters, digits, blanks, dots, hyphens and underscores only.")
+        if not NAME.fullmatch(name) or not _is_plain(said.get("name", "")):
+            self._fault(where, NAME_RULE)
         kind = kind_named(kind_name)
         if not isinstance(said.get("for_each", ""), str):
             self._fault(where, "for_each must be the name of a column.")
@@ -247,16 +257,14 @@ class _Reader:
 
     def _defaults(self, kind: Kind, values: Mapping[str, Any]) -> dict[str, Any]:
         """The defaults that a kind has, those of the kind before those of all, unless an entry says otherwise."""
-        said = self._content.get("defaults", {})
+        said = self._set_defaults
         special = said.get(kind.name, {})
         special = special if isinstance(special, dict) else {}
         found = {}
         for entry in _words(kind):
-            key = entry.name.rstrip("_")
-            path = (kind.name, key) if key in special else (key,)
-            value = special.get(key, said.get(key))
+            value = special.get(entry.name.rstrip("_"), said.get(entry.name.rstrip("_")))
             if value is not None and entry.name not in values and not _unfit(entry, value):
-                found[entry.name] = self._value(entry, value, self._at("defaults", *path))
+                found[entry.name] = value_of(entry, value)
         return found
 
     def _formats(self, said: Mapping[str, Any], kind: Kind, where: str) -> tuple[str, ...]:
@@ -271,7 +279,7 @@ class _Reader:
 
     def _no_advice(self, said: Mapping[str, Any], where: str) -> tuple[str, ...]:
         """The advice an entry is spared, as it says itself or the defaults do."""
-        wanted = said.get("no_advice", self._content.get("defaults", {}).get("no_advice", []))
+        wanted = said.get("no_advice", self._set_defaults.get("no_advice", []))
         names = tuple(map(str, wanted if isinstance(wanted, list) else [wanted]))
         try:
             return MessagesRequest(no_advice=names).no_advice
@@ -295,7 +303,6 @@ class _Reader:
         if not words.get("file"):
             self._fault(where, 'no records are named. Write file = "…" under [records].')
             return {}
-        known = _RECORDS
         found: dict[str, Any] = {}
         for key, value in words.items():
             if key == "file":
@@ -306,8 +313,8 @@ class _Reader:
                 found["file"] = tuple(self._beside(self._filled(file, where)) for file in files)
                 if any(map(holds_password, found["file"])):
                     self._fault(where, "a plan holds no passwords. Write ${NAME} in its place, and set NAME outside.")
-            elif key in known:
-                found[known[key].name] = self._value(known[key], value, where)
+            elif key in _RECORDS:
+                found[_RECORDS[key].name] = self._value(_RECORDS[key], value, where)
         if "codebook" in found:
             found["codebook"] = self._beside(str(found["codebook"]))
         return found

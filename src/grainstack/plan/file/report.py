@@ -1,5 +1,6 @@
 """The report of a plan: its parts in order, each a heading, a text, and what is shown."""
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
@@ -10,6 +11,8 @@ from grainstack.quick import dataclass
 from grainstack.speech import worded
 from grainstack.toml_values import TEXT, Key, one_of
 
+NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")  # of an entry or a report: what every file system takes
+NAME_RULE = "a name has letters, digits, blanks, dots, hyphens and underscores only."
 REPORT_FORMATS = ("html", "md", "docx")
 _FORMATS = {"anyOf": [one_of(*REPORT_FORMATS), {"type": "array", "items": one_of(*REPORT_FORMATS)}]}
 _SIDE_BY_SIDE = {"type": "array", "items": {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}}
@@ -114,7 +117,9 @@ class ReportReader:
         if not isinstance(parts, list) or not all(isinstance(part, dict) for part in parts):
             self._fault(where, "parts are a list of tables. Write [[report.part]].")
             parts = []
-        if texts.get("name", "report") in names:
+        if not NAME.fullmatch(texts.get("name", "report")):
+            self._fault(where, NAME_RULE)
+        if texts.get("name", "report").lower() in [name.lower() for name in names]:
             self._fault(where, f"there is an entry `{texts.get('name', 'report')}` too. Give the report another name.")
         made = tuple(self._part(part, number, names) for number, part in enumerate(parts))
         endings = tuple(formats) if isinstance(formats, list) else (formats,)

@@ -33,7 +33,7 @@ def schema_of(file: str, table_endings: tuple[str, ...]) -> Schema:
         table_endings: The endings of the files that tables are written into.
     """
     made = {"plan": lambda: _plan(table_endings), "codebook": _codebook, "style": _style}[file]()
-    return {"$schema": _DRAFT, "title": f"A {file} of Grain Stack", **made}
+    return {"$schema": _DRAFT, "title": _title(file), **made}
 
 
 def line_for(file: str) -> str:
@@ -46,7 +46,7 @@ def line_for(file: str) -> str:
 
 
 def write_beside(target: Path, file: str) -> Path | None:
-    """Writes the schema of a file beside it; gives where, or None where that very schema is there already.
+    """Writes the schema of a file beside it; gives where, or None where that very schema or somebody else's is there.
 
     Args:
         target: The file.
@@ -57,10 +57,15 @@ def write_beside(target: Path, file: str) -> Path | None:
     """
     schema = target.parent / f"{file}.schema.json"
     content = (FOLDER / schema.name).read_bytes()
-    if schema.is_file() and schema.read_bytes() == content:
+    before = schema.read_bytes() if schema.exists() else None
+    if before == content or (before is not None and _title(file).encode() not in before):
         return None
     write_whole(schema, content)
     return schema
+
+
+def _title(file: str) -> str:
+    return f"A {file} of Grain Stack"
 
 
 def as_json(schema: Schema) -> str:

@@ -1,0 +1,45 @@
+"""Charts composed for the room they have in a report, and the advice that gives."""
+
+from dataclasses import replace
+
+from grainstack.advice import Advice
+from grainstack.chart.frame.advice import advice_on_scene
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.scene import Scene
+from grainstack.making.make import Made
+
+SHAPE = 0.72  # height by width of pictures side by side: they have titles and notes of more lines
+
+
+def composed(made: Made, size: str) -> Scene:
+    """A chart in a size.
+
+    Args:
+        made: The chart.
+        size: The size, such as `120x80mm`.
+
+    Raises:
+        ChartError: It cannot be drawn in that size.
+    """
+    picture = replace(made.requests[PictureRequest], size=size)
+    return replace(made, requests=made.requests.having(picture)).picture()
+
+
+def size_of(wide: float, shape: float = SHAPE) -> str:
+    """A size as a request names it.
+
+    Args:
+        wide: The width in points.
+        shape: The height by the width.
+    """
+    return f"{wide:.0f}x{wide * shape:.0f}pt"
+
+
+def advice_in(name: str, scene: Scene) -> tuple[Advice, ...]:
+    """The advice that a picture of a report gives, with the entry it is about.
+
+    Args:
+        name: The name of the entry.
+        scene: The picture.
+    """
+    return tuple(Advice(one.name, f"in {name}, {one.text}") for one in advice_on_scene(scene))
