@@ -50,7 +50,7 @@ def _codes(lists: Sequence[Sequence[Level]]) -> list[str]:
 
 
 def _listed(column: Column, sources: Sources) -> tuple[Level, ...]:
-    """The levels that a codebook lists; none where it lists none, or the column is cut into bands or put together."""
+    """The levels that a codebook lists; none where it lists none, or the records cannot be opened."""
     try:
         return sources.of(column.entry).opened.codebook.variable(column.name).levels
     except GrainStackError:

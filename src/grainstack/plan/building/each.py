@@ -86,10 +86,9 @@ def _for_level(entry: PlanEntry, level: Level, folder: str) -> PlanEntry:
     """An entry for the records of one level, which stands in its texts as `{column}`."""
     records = entry.requests[RecordsRequest]
     quoted = '"' + level.label.replace('"', '""') + '"'
-    records = replace(records, only=(*records.only, f"{entry.for_each}={quoted}"))
+    of_level = entry.requests.having(replace(records, only=(*records.only, f"{entry.for_each}={quoted}")))
     place = f"{{{entry.for_each}}}"
-    texts = [_with_text(request, place, level.label) for request in entry.requests if request is not records]
-    requests = Requests(*(records if isinstance(one, RecordsRequest) else one for one in texts))
+    requests = Requests(*(_with_text(request, place, level.label) for request in of_level))
     return replace(entry, requests=requests, folder=folder, level=level.label, where=f"{entry.where} for {level.label}")
 
 

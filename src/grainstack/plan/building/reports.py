@@ -117,4 +117,6 @@ def _file_of(piece: Piece, folder: str) -> str:
     if piece.entry.kind.product is Product.TABLE:
         return ""
     up = "../" if folder and not piece.entry.folder else ""
-    return f"{up}{piece.entry.name}.{piece.entry.formats[0]}"
+    formats = piece.entry.formats
+    shown = next((ending for ending in formats if ending != "pdf"), formats[0])  # few readers show one among text
+    return f"{up}{piece.entry.name}.{shown}"
