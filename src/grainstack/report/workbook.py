@@ -67,7 +67,7 @@ class _Sheets:
         self._figures: dict[int, Figures] = {}  # by the identity of their columns
         self._heading = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
         self._over_numbers = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "align": "right"})
-        self._note = book.add_format({"font_color": "#5c6770"})
+        self._note = book.add_format({"font_color": "#5c6770", "text_wrap": True, "valign": "top"})
 
     def table(self, blocks: Sequence[tuple[str, SummaryTable]], notes: Sequence[str], *, add_up: bool) -> None:
         """A row for each category, and what there is to say below."""
@@ -84,15 +84,25 @@ class _Sheets:
                 sheet.write_string(row, place, label)
             for place, name in enumerate(wide.names, len(key)):
                 self._cell(sheet, (row, place), cells.get(name, WideCell("")), room, add_up=add_up)
-        for place, label in enumerate(labels):
-            self._width(sheet, place, [label, *(key[place] for key in wide.rows)])
-        for place, name in enumerate(names, len(labels)):
-            self._width(sheet, place, [name, "0" * _NUMBER])
+        widths = [
+            *(
+                self._width(sheet, place, [label, *(key[place] for key in wide.rows)])
+                for place, label in enumerate(labels)
+            ),
+            *(self._width(sheet, place, [name, "0" * _NUMBER]) for place, name in enumerate(names, len(labels))),
+        ]
         sheet.freeze_panes(top + 1, len(labels))
         sheet.set_landscape()
         sheet.fit_to_pages(1, 0)
-        for place, note in enumerate(notes, top + len(wide.rows) + 2):
-            sheet.write_string(place, 0, note, self._note)
+        for row, note in enumerate(notes, top + len(wide.rows) + 2):
+            self._below(sheet, row, note, widths)
+
+    def _below(self, sheet: Any, row: int, note: str, widths: Sequence[int]) -> None:  # noqa: ANN401
+        """A note as wide as the table, on as many lines as that takes: past it, it would widen the page."""
+        if len(widths) > 1:
+            sheet.merge_range(row, 0, row, len(widths) - 1, "", self._note)
+        sheet.write_string(row, 0, note, self._note)
+        sheet.set_row(row, _LINE * -(-columns_wide(note) // (sum(widths) - _ROOM)))
 
     def _above(self, sheet: Any, titles: Sequence[str], wide: Wide, labels: int) -> int:  # noqa: ANN401
         """What stands over the columns of each block; gives the row of the heading."""
@@ -149,8 +159,11 @@ class _Sheets:
             sheet.write_string(row, place, name, self._heading if over_label else self._over_numbers)
         sheet.set_row(row, _LINE * max(-(-columns_wide(name) // (_WIDEST - _ROOM)) for name in names))
 
-    def _width(self, sheet: Any, place: int, texts: Sequence[str]) -> None:  # noqa: ANN401
-        sheet.set_column(place, place, min(max(map(columns_wide, texts)) + _ROOM, _WIDEST))
+    def _width(self, sheet: Any, place: int, texts: Sequence[str]) -> int:  # noqa: ANN401
+        """Makes a column as wide as its texts need, and gives the width in characters."""
+        width = min(max(map(columns_wide, texts)) + _ROOM, _WIDEST)
+        sheet.set_column(place, place, width)
+        return width
 
     def _format(self, pattern: str) -> Any:  # noqa: ANN401
         """A number format."""
