@@ -4,6 +4,8 @@ Partials of one request that have absorbed different blocks merge. However recor
 order these are absorbed, and in whatever tree partials are merged, the finished table is the same to the last bit.
 """
 
+from dataclasses import field
+
 from grainstack.quick import dataclass
 from grainstack.records.view import Block, View
 from grainstack.summary.finish import table_of
@@ -23,10 +25,12 @@ class Partial:
     Attributes:
         view: What the request sees of the source: level lists, bands, notes and the account of records.
         sums: The sums.
+        tables: The tables made of them, by their order and what a record is; charts of the same figures share one.
     """
 
     view: View
     sums: Accumulator
+    tables: dict[tuple[OrderRequest, str], SummaryTable] = field(default_factory=dict)
 
     @property
     def takes_counts(self) -> bool:
@@ -40,10 +44,12 @@ class Partial:
         Raises:
             RecordsError: A value that cannot be; names its place.
         """
+        self.tables.clear()
         self.sums.absorb(self.view.typed(block))
 
     def merge(self, other: "Partial") -> None:
         """Adds what another partial of the same request has absorbed; the other must not be used afterwards."""
+        self.tables.clear()
         self.sums.merge(other.sums, *self.view.merge(other.view))
 
     def table(self, order: OrderRequest, noun: str) -> SummaryTable:
@@ -57,6 +63,11 @@ class Partial:
             RequestError: A filter, recode or order names a level no record has, no record is left, or what is asked
                 cannot be worked out.
         """
+        if (order, noun) not in self.tables:
+            self.tables[order, noun] = self._finished(order, noun)
+        return self.tables[order, noun]
+
+    def _finished(self, order: OrderRequest, noun: str) -> SummaryTable:
         view = self.view
         view.check()
         account = view.account

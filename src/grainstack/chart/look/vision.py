@@ -1,5 +1,7 @@
 """Colours as perceived: distances in OKLab, and how they look without one kind of cone."""
 
+from functools import lru_cache
+
 from grainstack.chart.look.color import linear
 
 Triple = tuple[float, float, float]
@@ -52,6 +54,7 @@ def oklab(color: str) -> Triple:
     return _times(_TO_LAB, (first, second, third))
 
 
+@lru_cache(4096)  # the charts of a report have few colours in common, and ask for each pair again
 def distance(one: str, other: str, vision: str = "ordinary") -> float:
     """How far two colours are apart in OKLab as seen in a vision; black and white are 1 apart.
 

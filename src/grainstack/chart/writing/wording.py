@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 from enum import StrEnum
+from functools import cache
 
 from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsRequest
 from grainstack.quick import dataclass
@@ -187,6 +188,7 @@ def flag_notes(columns: Sequence[Column], least: int) -> list[str]:
     return [f"{'; '.join(said)}."] if said else []
 
 
+@cache  # there are few flags, and each label asks
 def marks_of(flags: Flag) -> str:
     """The marks of a flagged figure; a small base says enough of few degrees of freedom too."""
     if Flag.HIDDEN in flags:

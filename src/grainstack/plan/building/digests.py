@@ -5,8 +5,11 @@ import zlib
 from collections.abc import Mapping
 from dataclasses import fields, is_dataclass
 from enum import Enum
+from functools import cache
 from pathlib import Path
+from typing import Any
 
+_PLAIN = {str, int, float, bool, type(None)}  # what most fields hold, and is written as it is
 _CHUNK = 1 << 20  # bytes read at once
 
 
@@ -45,7 +48,10 @@ def digest_of(*values: object) -> str:
 def _canonical(value: object) -> str:
     """A value as text that tells it from every other one."""
     if is_dataclass(value) and not isinstance(value, type):
-        content = ", ".join(f"{item.name}={_canonical(getattr(value, item.name))}" for item in fields(value))
+        fields_of_it = ((name, getattr(value, name)) for name in _names_of(type(value)))
+        content = ", ".join(
+            f"{name}={one!r}" if type(one) in _PLAIN else f"{name}={_canonical(one)}" for name, one in fields_of_it
+        )
         return f"{type(value).__qualname__}({content})"
     if isinstance(value, bytes):
         return f"bytes {hashlib.sha256(value).hexdigest()}"
@@ -56,3 +62,9 @@ def _canonical(value: object) -> str:
     if isinstance(value, list | tuple):
         return f"[{', '.join(map(_canonical, value))}]"
     return repr(value.value if isinstance(value, Enum) else value)
+
+
+@cache
+def _names_of(kind: type[Any]) -> tuple[str, ...]:
+    """The names of the fields of a dataclass."""
+    return tuple(item.name for item in fields(kind))

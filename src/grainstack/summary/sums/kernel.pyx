@@ -207,6 +207,35 @@ cdef inline void _multiplied(double one, double other, double* rounded, double* 
     rounded[0] = result
 
 
+cdef Py_ssize_t _place_pairs(
+    const int32_t* first,
+    const int32_t* second,
+    int64_t reach,
+    int64_t second_reach,
+    const int32_t* lookup,
+    Py_ssize_t rows,
+    int64_t* cells,
+) noexcept:
+    """`place` for two dimensions, which most tables have: several times as fast as a loop over any number of them."""
+    cdef Py_ssize_t row, unknown = 0
+    cdef int64_t one, other, cell
+    with nogil:
+        for row in range(rows):
+            one, other = first[row], second[row]
+            if one < 0 or other < 0:
+                cells[row] = -1
+                continue
+            if one >= reach or other >= second_reach:
+                unknown = -1
+                break
+            cell = lookup[one * second_reach + other]
+            if cell < 0:
+                cell = -2 - (one * second_reach + other)
+                unknown += 1
+            cells[row] = cell
+    return unknown
+
+
 def place(codes, sizes, const int32_t[::1] lookup, int64_t[::1] cells):
     """The cell of each row, by a table of all combinations of levels.
 
@@ -240,6 +269,8 @@ def place(codes, sizes, const int32_t[::1] lookup, int64_t[::1] cells):
         else:
             eight = codes[number]
             wide[number] = &eight[0]
+    if count == 2 and narrow[0] != NULL and narrow[1] != NULL:
+        return _place_pairs(narrow[0], narrow[1], reach[0], reach[1], &lookup[0], rows, &cells[0])
     with nogil:
         for row in range(rows):
             flat = 0
