@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from grainstack.report.page import as_html
+from grainstack.report.documents.commonmark import as_html
 from tests.program.conftest import Run
 
 ENTRIES = """[records]

@@ -148,7 +148,7 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
         watch: Told what the plan is made of.
     """
     from grainstack.plan.building.build import Tools, build  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.report.reports import report_in  # noqa: PLC0415
+    from grainstack.report.documents.writing import report_in  # noqa: PLC0415
     from grainstack.report.workers import put  # noqa: PLC0415
 
     asked = requests[BuildRequest]

@@ -25,11 +25,12 @@ def run(requests: Requests) -> None:
     """Makes everything but the files of a plan, and tells what is to be known of it."""
     from grainstack.plan.checking import Remark, Sort, remarks_on  # noqa: PLC0415 - a help page needs none of it
     from grainstack.plan.file.plan import PlanError  # noqa: PLC0415
+    from grainstack.report.documents.quoting import quoted  # noqa: PLC0415
 
     asked, finding = requests[PlanRequest], requests[FindingRequest]
     try:
         plan, entries = entries_of(asked)
-        remarks = remarks_on(plan, entries, reading(plan, asked, requests[EngineRequest], Progress()))
+        remarks = remarks_on(plan, entries, reading(plan, asked, requests[EngineRequest], Progress()), quoted)
         count = len(entries)
     except PlanError as error:
         if not finding.json:

@@ -12,6 +12,7 @@ from grainstack.plan.building.levels import ColumnLevels
 from grainstack.plan.building.pieces import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
 from grainstack.plan.building.preparing import prepared
 from grainstack.plan.building.record import FileStates
+from grainstack.plan.building.reports import Quoted, figures_put, planned_reports
 from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import Plan, PlanEntry
 from grainstack.plan.file.speech import PLANNED
@@ -51,13 +52,14 @@ class Remark:
         return f"{named}{self.sort.value}{f' ({self.advice})' if self.advice else ''}: {self.text}"
 
 
-def remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read) -> list[Remark]:
+def remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read, quoted: Quoted) -> list[Remark]:
     """What is to be known of entries, faults first: all is made but the files.
 
     Args:
         plan: The plan.
         entries: Which of its entries.
         read: Has the records of a source read.
+        quoted: Puts figures into the texts of a report.
     """
     faults = list(plan.faults)
     sums, sources = Sums(), Sources(FileStates(plan.path.parent, {}))
@@ -65,6 +67,10 @@ def remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read) -> list[Rem
     pieces = pieces_of(plan, each, Common(sources, sums, shared), faults)
     built = finished_pieces(_readable(pieces, sums, read, faults), faults)
     remarks = [remark for one in built for remark in _of_entry(one, faults)]
+    done = {id(one.piece) for one in built}
+    for report in planned_reports(plan, pieces):
+        if all(id(piece) in done for piece in report.pieces.values()):
+            figures_put(report, built, quoted, faults)
     told: set[tuple[Sort, str]] = set()  # notes are about records, and several entries are made of the same ones
     kept = []
     for remark in remarks:

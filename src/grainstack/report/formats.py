@@ -25,13 +25,13 @@ def _csv(made: "Made") -> bytes:
         from grainstack.report.wide import as_wide_csv  # noqa: PLC0415 - formats load when asked for
 
         return as_wide_csv(made.blocks or (("", made.table),))
-    return as_csv(made.table, design_figures=_print_request(made).design_figures, blocks=made.blocks)
+    return as_csv(made.table, design_figures=print_request(made).design_figures, blocks=made.blocks)
 
 
 def _json(made: "Made") -> bytes:
     from grainstack.report.cells import as_json  # noqa: PLC0415 - formats load when asked for
 
-    return as_json(made.table, design_figures=_print_request(made).design_figures, blocks=made.blocks)
+    return as_json(made.table, design_figures=print_request(made).design_figures, blocks=made.blocks)
 
 
 def _markdown(made: "Made") -> bytes:
@@ -49,13 +49,13 @@ def table_printed(made: "Made", columns: int | None = None) -> "list[Printed]":
     """
     from grainstack.report.printed import printed  # noqa: PLC0415 - formats load when asked for
 
-    return printed(made.table, _print_request(made, columns), made.blocks)
+    return printed(made.table, print_request(made, columns), made.blocks)
 
 
 def _workbook(made: "Made") -> bytes:
     from grainstack.report.workbook import as_workbook  # noqa: PLC0415 - formats load when asked for
 
-    return as_workbook(made.blocks or (("", made.table),), table_printed(made), _print_request(made))
+    return as_workbook(made.blocks or (("", made.table),), table_printed(made), print_request(made))
 
 
 _WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown, ".xlsx": _workbook}
@@ -80,7 +80,7 @@ def _table_request(made: "Made") -> "TableRequest":
     return made.requests[TableRequest]
 
 
-def _print_request(made: "Made", columns: int | None = None) -> "PrintRequest":
+def print_request(made: "Made", columns: int | None = None) -> "PrintRequest":
     """How a table is printed, from what it was asked for."""
     from grainstack.report.printing import PrintRequest  # noqa: PLC0415 - known endings alone need none of this
     from grainstack.summary.figures.small import SMALL_BASE  # noqa: PLC0415

@@ -20,6 +20,7 @@ _WIDEST = 40  # characters of a column: longer labels are wrapped
 _ROOM = 2  # characters beside the longest text
 _NUMBER = 8  # characters of a figure with its marks
 _LINE = 15  # points of a row of one line
+_AS_TEXT = {"strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False}
 _OF_FIGURES = ("estimate", "low", "high", "standard_error")
 _OF_DIFFERENCES = ("difference", "low", "high")
 
@@ -35,22 +36,11 @@ def as_workbook(blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Pr
         printed: The same as they are printed, for the notes.
         asked: How they are printed.
     """
-    import xlsxwriter  # noqa: PLC0415 - formats load when asked for
-
-    target = io.BytesIO()
-    options = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False}
-    book = xlsxwriter.Workbook(target, options)
-    book.set_properties({"title": blocks[0][1].shown[0].title, "created": _MADE})
-    sheets = _Sheets(book)
-    sheets.table(blocks, [note for one in printed for note in one.notes], add_up=asked.add_up)
-    every = block_rows(blocks, design_figures=asked.design_figures)
-    sheets.rows("Figures", [{**row, "flags": " ".join(row["flags"])} for row in every], _is_share)
-    differences = [row for _, table in blocks for row in difference_rows(table)]
-    if differences:
-        of_shares = blocks[0][1].columns[0].is_share
-        sheets.rows("Differences", differences, lambda _, key: of_shares and key in _OF_DIFFERENCES)
-    book.close()
-    return target.getvalue()
+    sheets = Sheets(blocks[0][1].shown[0].title)
+    sheets.wide("Table", blocks, printed, asked)
+    sheets.long("Figures", blocks, asked)
+    sheets.differences("Differences", blocks)
+    return sheets.bytes()
 
 
 def _is_share(row: Row, key: str) -> bool:
@@ -58,22 +48,44 @@ def _is_share(row: Row, key: str) -> bool:
     return key in _OF_FIGURES and row["statistic"] == "share" and row.get("change") in (None, "difference")
 
 
-class _Sheets:
-    """The sheets of a workbook."""
+class Sheets:
+    """The sheets of a workbook.
 
-    def __init__(self, book: Any) -> None:  # noqa: ANN401 - the library has no types
-        self._book = book
+    Args:
+        title: What the workbook is about.
+    """
+
+    def __init__(self, title: str) -> None:
+        import xlsxwriter  # noqa: PLC0415 - formats load when asked for
+
+        self._target = io.BytesIO()
+        self.book: Any = xlsxwriter.Workbook(self._target, {"in_memory": True, **_AS_TEXT})
+        self.book.set_properties({"title": title, "created": _MADE})
         self._formats: dict[str, Any] = {}
         self._figures: dict[int, Figures] = {}  # by the identity of their columns
-        self._heading = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
-        self._over_numbers = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "align": "right"})
-        self._note = book.add_format({"font_color": "#5c6770", "text_wrap": True, "valign": "top"})
+        self._heading = self.book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
+        self._over_numbers = self.book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "align": "right"})
+        self._note = self.book.add_format({"font_color": "#5c6770", "text_wrap": True, "valign": "top"})
 
-    def table(self, blocks: Sequence[tuple[str, SummaryTable]], notes: Sequence[str], *, add_up: bool) -> None:
-        """A row for each category, and what there is to say below."""
+    def bytes(self) -> bytes:
+        """The file."""
+        self.book.close()
+        return self._target.getvalue()
+
+    def wide(
+        self, name: str, blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], asked: PrintRequest
+    ) -> None:
+        """A sheet with a row for each category, and what there is to say below.
+
+        Args:
+            name: The name of the sheet.
+            blocks: The tables side by side, each with its title.
+            printed: The same as they are printed, for the notes.
+            asked: How they are printed.
+        """
         wide = wide_of(blocks)
         table = blocks[0][1]
-        sheet = self._book.add_worksheet("Table")
+        sheet = self.book.add_worksheet(name)
         labels = [dimension.variable.label for dimension in table.dimensions if dimension is not table.series]
         top = self._above(sheet, [title for title, _ in blocks], wide, len(labels))
         names = [_own_name(name, [title for title, _ in blocks]) for name in wide.names]
@@ -82,20 +94,45 @@ class _Sheets:
         for row, (key, cells) in enumerate(wide.rows.items(), top + 1):
             for place, label in enumerate(key):
                 sheet.write_string(row, place, label)
-            for place, name in enumerate(wide.names, len(key)):
-                self._cell(sheet, (row, place), cells.get(name, WideCell("")), room, add_up=add_up)
+            for place, name_of_column in enumerate(wide.names, len(key)):
+                self._cell(sheet, (row, place), cells.get(name_of_column, WideCell("")), room, add_up=asked.add_up)
         widths = [
             *(
                 self._width(sheet, place, [label, *(key[place] for key in wide.rows)])
                 for place, label in enumerate(labels)
             ),
-            *(self._width(sheet, place, [name, "0" * _NUMBER]) for place, name in enumerate(names, len(labels))),
+            *(self._width(sheet, place, [one, "0" * _NUMBER]) for place, one in enumerate(names, len(labels))),
         ]
         sheet.freeze_panes(top + 1, len(labels))
         sheet.set_landscape()
         sheet.fit_to_pages(1, 0)
-        for row, note in enumerate(notes, top + len(wide.rows) + 2):
+        sheet.repeat_rows(0, top)
+        for row, note in enumerate((note for one in printed for note in one.notes), top + len(wide.rows) + 2):
             self._below(sheet, row, note, widths)
+
+    def long(self, name: str, blocks: Sequence[tuple[str, SummaryTable]], asked: PrintRequest) -> None:
+        """A sheet with a row for each figure, unrounded, with its limits, base and flags.
+
+        Args:
+            name: The name of the sheet.
+            blocks: The tables side by side, each with its title.
+            asked: How they are printed.
+        """
+        every = block_rows(blocks, design_figures=asked.design_figures)
+        self._rows(name, [{**row, "flags": " ".join(row["flags"])} for row in every], _is_share)
+
+    def differences(self, name: str, blocks: Sequence[tuple[str, SummaryTable]]) -> bool:
+        """A sheet with the differences that were tested; gives whether there are any.
+
+        Args:
+            name: The name of the sheet.
+            blocks: The tables side by side, each with its title.
+        """
+        differences = [row for _, table in blocks for row in difference_rows(table)]
+        if differences:
+            of_shares = blocks[0][1].columns[0].is_share
+            self._rows(name, differences, lambda _, key: of_shares and key in _OF_DIFFERENCES)
+        return bool(differences)
 
     def _below(self, sheet: Any, row: int, note: str, widths: Sequence[int]) -> None:  # noqa: ANN401
         """A note as wide as the table, on as many lines as that takes: past it, it would widen the page."""
@@ -116,10 +153,10 @@ class _Sheets:
                 sheet.write_string(0, places[0], title, self._heading)
         return 1
 
-    def rows(self, name: str, rows: Sequence[Row], is_share: Callable[[Row, str], bool]) -> None:
+    def _rows(self, name: str, rows: Sequence[Row], is_share: Callable[[Row, str], bool]) -> None:
         """A row for each figure, unrounded; shares are shown in percent."""
         names = list(dict.fromkeys(key for row in rows for key in row))
-        sheet = self._book.add_worksheet(name)
+        sheet = self.book.add_worksheet(name)
         self._headings(sheet, names)
         for number, row in enumerate(rows, 1):
             for place, key in enumerate(names):
@@ -168,7 +205,7 @@ class _Sheets:
     def _format(self, pattern: str) -> Any:  # noqa: ANN401
         """A number format."""
         if pattern not in self._formats:
-            self._formats[pattern] = self._book.add_format({"num_format": pattern})
+            self._formats[pattern] = self.book.add_format({"num_format": pattern})
         return self._formats[pattern]
 
 

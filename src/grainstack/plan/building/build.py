@@ -171,7 +171,7 @@ def _spoken(one: Built, output: Outputs) -> tuple[Advice, ...]:
 def _taken(plan: Plan, folder: Path) -> dict[Path, str]:
     """The files that nothing of a build may be written over, with what they are: all that any entry reads, and more."""
     read = [plan.path, *(path for entry in plan.entries for path in _inputs_of(entry))]
-    read += [Path(plan.report.template)] if plan.report and plan.report.template else []
+    read += list(map(Path, plan.report.templates)) if plan.report else []
     return {
         (folder / RECORD).resolve(): "it is where the build keeps its record",
         **{path.resolve(): "it is being read" for path in read},

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import TypeVar
 
 from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
@@ -10,12 +11,14 @@ from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.plan.building.digests import digest_of, digest_of_file
 from grainstack.plan.building.pieces import Built, Piece
-from grainstack.plan.file.plan import Plan
+from grainstack.plan.file.plan import Plan, PlanError
 from grainstack.plan.file.report import Part, Report
 from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.speech import worded
 
+Result = TypeVar("Result")
+Quoted = Callable[[Report, Mapping[str, Made]], Report]
 PutReport = Callable[[Report, Mapping[str, Made], Mapping[str, str]], Outputs]
 
 
@@ -37,9 +40,8 @@ class PlannedReport:
     def made_of(self) -> str:
         """The digest of everything it is made of; empty where that cannot be told."""
         digests = [piece.made_of for piece in self.pieces.values()]
-        template = Path(self.report.template)
-        digests += [digest_of_file(template)] if self.report.template and template.is_file() else []
-        return digest_of(replace(self.report, template=""), digests) if all(digests) else ""
+        digests += [digest_of_file(one) for one in map(Path, self.report.templates) if one.is_file()]
+        return digest_of(replace(self.report, templates=(), places={}), digests) if all(digests) else ""
 
     @property
     def key(self) -> str:
@@ -91,7 +93,8 @@ def _about(report: Report, pieces: Mapping[str, Piece], level: str) -> Report:
     def about(part: Part) -> Part:
         return replace(part, heading=put(part.heading), text=put(part.text), caption=put(part.caption))
 
-    return replace(report, title=put(report.title), parts=tuple(map(about, report.parts)))
+    places = {put(text): place for text, place in report.places.items()}
+    return replace(report, title=put(report.title), parts=tuple(map(about, report.parts)), places=places)
 
 
 def outputs_of_report(one: PlannedReport, built: Sequence[Built], put: PutReport, faults: list[str]) -> Outputs:
@@ -103,13 +106,36 @@ def outputs_of_report(one: PlannedReport, built: Sequence[Built], put: PutReport
         put: Puts a report into its formats.
         faults: What is wrong, a line each.
     """
-    made = {name: next(each.made for each in built if each.piece is piece) for name, piece in one.pieces.items()}
     files = {name: _file_of(piece, one.folder) for name, piece in one.pieces.items()}
+    return _told(one, faults, lambda: put(one.report, _made(one, built), files)) or Outputs(())
+
+
+def figures_put(one: PlannedReport, built: Sequence[Built], quoted: Quoted, faults: list[str]) -> Report | None:
+    """A report with figures in its texts; None where some cannot be, which is added to the faults.
+
+    Args:
+        one: The report.
+        built: What was made, all that it names among it.
+        quoted: Puts figures into the texts of a report.
+        faults: What is wrong, a line each.
+    """
+    return _told(one, faults, lambda: quoted(one.report, _made(one, built)))
+
+
+def _made(one: PlannedReport, built: Sequence[Built]) -> dict[str, Made]:
+    """What a report shows, by the names of entries."""
+    return {name: next(each.made for each in built if each.piece is piece) for name, piece in one.pieces.items()}
+
+
+def _told(one: PlannedReport, faults: list[str], done: Callable[[], Result]) -> Result | None:
+    """What comes of a report; None where it cannot be, and the faults say why."""
     try:
-        return put(one.report, made, files)
+        return done()
+    except PlanError as error:
+        faults += error.faults
     except GrainStackError as error:
         faults.append(f"report {one.key}: {worded(f'{error.message} {error.remedy}'.rstrip(), PLANNED)}")
-        return Outputs(())
+    return None
 
 
 def _file_of(piece: Piece, folder: str) -> str:

@@ -39,7 +39,7 @@ class Watch:
             entries: Its entries that are built.
         """
         files = {self._plan}
-        files |= {Path(plan.report.template)} if plan.report and plan.report.template else set()
+        files |= set(map(Path, plan.report.templates)) if plan.report else set()
         for entry in entries:
             files |= set(_files_of(entry))
         new = files - self._files

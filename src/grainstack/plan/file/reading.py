@@ -65,7 +65,7 @@ class _Reader:
     """One plan while it is being checked."""
 
     def __init__(self, path: Path, text: str, content: dict[str, Any], formats: Formats, for_each: str) -> None:
-        self._path = path
+        self._path, self._text = path, text
         self._for_each = for_each
         self._level_of = ""  # the column whose level is put into the texts of the entry that is read
         self._lines = key_lines(text)
@@ -100,8 +100,11 @@ class _Reader:
         if "report" not in self._content:
             return None
 
-        def at(part: int | None) -> str:
+        lines = self._text.splitlines()
+
+        def at(part: int | None, words: str = "") -> str:
             line = self._lines.get(("report",), 0) if part is None else self._starts.get(("report.part", part), 0)
+            line = next((number for number, text in enumerate(lines[line:], line + 1) if words and words in text), line)
             return f"{self._path.name}, line {line}, report{'' if part is None else f' part {part + 1}'}"
 
         names = [_name_of(said, product, place) for product, place, said in self._said()]

@@ -2,18 +2,28 @@
 
 import re
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import field
 from typing import Any
 
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import RequestError, nearest
+from grainstack.plan.file.references import reference, references_in
 from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.speech import worded
-from grainstack.toml_values import TEXT, Key, one_of
+from grainstack.toml_values import TEXT, TEXTS, Key, one_of
 
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")  # of an entry or a report: what every file system takes
 NAME_RULE = "a name has letters, digits, blanks, dots, hyphens and underscores only."
-REPORT_FORMATS = ("html", "md", "docx")
+REPORT_FORMATS = ("html", "md", "docx", "pptx", "xlsx")
+SLIDES = {  # what a slide may hold, and the usual name of its layout
+    "title": "Title Slide",
+    "section": "Section Header",
+    "text": "Title and Content",
+    "chart": "Title Only",
+    "table": "Title Only",
+}
+_TEMPLATES = {".docx": "docx", ".dotx": "docx", ".pptx": "pptx", ".potx": "pptx"}  # endings, and what they are for
 _FORMATS = {"anyOf": [one_of(*REPORT_FORMATS), {"type": "array", "items": one_of(*REPORT_FORMATS)}]}
 _SIDE_BY_SIDE = {"type": "array", "items": {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}}
 REPORT: Mapping[str, Key] = {
@@ -21,7 +31,14 @@ REPORT: Mapping[str, Key] = {
     "language": Key("The language it is written in, for browsers and screen readers: en.", TEXT),
     "name": Key("What its file is called; report if not given.", TEXT),
     "formats": Key("The formats it is written in; html if not given.", _FORMATS),
-    "template": Key("A DOCX whose styles, headers and page the document takes, beside the plan.", TEXT),
+    "template": Key(
+        "A DOCX or PPTX, beside the plan, whose styles, headers, page and layouts the report takes; a list for both.",
+        {"anyOf": [TEXT, TEXTS]},
+    ),
+    "layouts": Key(
+        "The layouts of a presentation by their names in the template, for " + ", ".join(SLIDES) + ".",
+        {"type": "object", "properties": dict.fromkeys(SLIDES, TEXT), "additionalProperties": False},
+    ),
 }
 PART: Mapping[str, Key] = {
     "heading": Key("A heading before it.", TEXT),
@@ -67,7 +84,9 @@ class Report:
         name: What its file is called.
         formats: The endings of its files, without the dot.
         parts: Its parts, in their order.
-        template: The file whose styles a document takes; empty for none.
+        templates: The files whose styles and layouts documents take.
+        layouts: The names of layouts, by what a slide holds.
+        places: Where each reference to a figure stands in the plan, for messages.
     """
 
     title: str
@@ -75,19 +94,37 @@ class Report:
     name: str = "report"
     formats: tuple[str, ...] = ("html",)
     parts: tuple[Part, ...] = ()
-    template: str = ""
+    templates: tuple[str, ...] = ()
+    layouts: Mapping[str, str] = field(default_factory=dict)
+    places: Mapping[str, str] = field(default_factory=dict)
+
+    def template_for(self, form: str) -> str:
+        """The template of a format; empty for none.
+
+        Args:
+            form: `docx` or `pptx`.
+        """
+        return next((one for one in self.templates if _template_for(one) == form), "")
+
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """Every text that figures may stand in."""
+        return (self.title, *(text for part in self.parts for text in (part.heading, part.text, part.caption)))
 
     @property
     def shown(self) -> tuple[str, ...]:
-        """The names of all entries it shows, each once."""
-        return tuple(dict.fromkeys(name for part in self.parts for row in part.rows for name in row))
+        """The names of all entries it shows, or names figures of, each once."""
+        shown = [name for part in self.parts for row in part.rows for name in row]
+        return tuple(
+            dict.fromkeys([*shown, *(reference(one).entry for text in self.texts for one in references_in(text))])
+        )
 
 
 class ReportReader:
     """A report while it is being checked.
 
     Args:
-        at: The place of the report, or of a part by its number, for messages.
+        at: The place of the report, or of a part by its number, and of some words in it, for messages.
         fault: Told of what is wrong: where, and a sentence.
         filled: A text with the params in it; where it stands is told.
         beside: The path of a file that is named from the folder of the plan.
@@ -95,12 +132,13 @@ class ReportReader:
 
     def __init__(
         self,
-        at: Callable[[int | None], str],
+        at: Callable[[int | None, str], str],
         fault: Callable[[str, str], None],
         filled: Callable[[Any, str], Any],
         beside: Callable[[str], str],
     ) -> None:
         self._at, self._fault, self._filled, self._beside = at, fault, filled, beside
+        self._places: dict[str, str] = {}
 
     def report(self, content: Mapping[str, Any], names: Sequence[str]) -> Report:
         """What a plan says of its report; what is wrong with it is told.
@@ -109,7 +147,8 @@ class ReportReader:
             content: What stands under `[report]`.
             names: The names of the entries there are.
         """
-        where = self._at(None)
+        where = self._at(None, "")
+        self._check_references(None, content.get("title"), names)
         said = self._sound({key: value for key, value in content.items() if key != "part"}, REPORT, where)
         texts = {key: said[key] for key in ("title", "language", "name") if key in said}
         formats = said.get("formats", REPORT_FORMATS[0])
@@ -123,11 +162,38 @@ class ReportReader:
             self._fault(where, f"there is an entry `{texts.get('name', 'report')}` too. Give the report another name.")
         made = tuple(self._part(part, number, names) for number, part in enumerate(parts))
         endings = tuple(formats) if isinstance(formats, list) else (formats,)
-        template = self._beside(said["template"]) if "template" in said else ""
-        return Report(**{"title": "", **texts}, formats=endings, parts=made, template=template)
+        named = said.get("template", [])
+        templates = tuple(self._beside(one) for one in (named if isinstance(named, list) else [named]))
+        wrong = next((one for one in templates if not _template_for(one)), None)
+        if wrong is not None:
+            self._fault(where, f"the template {wrong} is no {' or '.join(_TEMPLATES)}. Name another.")
+        return Report(
+            **{"title": "", **texts},
+            formats=endings,
+            parts=made,
+            templates=templates,
+            layouts=said.get("layouts", {}),
+            places=dict(self._places),
+        )
+
+    def _check_references(self, part: int | None, text: object, names: Sequence[str]) -> None:
+        """Takes down where the references of a text stand, and notes those of no entry."""
+        for raw in references_in(text) if isinstance(text, str) else ():
+            where = self._at(part, f"{{{{{raw}}}}}")
+            written = self._filled(raw, where)
+            self._places[written] = where
+            try:
+                entry = reference(written).entry
+            except RequestError as error:
+                self._fault(where, f"{error.message} {error.remedy}")
+                continue
+            if entry not in names:
+                self._fault(where, f"{{{{{raw}}}}}: there is no entry `{entry}`. {nearest(entry, list(names))}")
 
     def _part(self, said: Mapping[str, Any], number: int, names: Sequence[str]) -> Part:
-        where = self._at(number)
+        where = self._at(number, "")
+        for key in ("heading", "text", "caption"):
+            self._check_references(number, said.get(key), names)
         filled = self._sound(said, PART, where)
         shown = filled.get("show", [])
         rows = [row if isinstance(row, list) else [row] for row in (shown if isinstance(shown, list) else [shown])]
@@ -163,11 +229,30 @@ def _wrong(key: str, value: object, choices: Sequence[object]) -> str:
         rows = value if isinstance(value, list) else [value]
         names = [name for row in rows for name in (row if isinstance(row, list) else [row])]
         return "" if all(isinstance(name, str) for name in names) else "show must be a name, or a list of names."
+    if key == "template":
+        texts = value if isinstance(value, list) else [value]
+        return "" if all(isinstance(one, str) for one in texts) else "template must be the name of a file, or a list."
+    if key == "layouts":
+        return _wrong_layouts(value)
     if not choices:
         return "" if isinstance(value, str) else f"{key} must be text."
     items = value if isinstance(value, list) and value else [value]
     wrong = next((item for item in items if isinstance(item, bool) or item not in choices), None)
     return "" if wrong is None else f"{key} {wrong} is not known. Choose from {', '.join(map(str, choices))}."
+
+
+def _wrong_layouts(value: object) -> str:
+    if not isinstance(value, dict):
+        return 'layouts must be a table, as in { chart = "Title Only" }.'
+    unknown = next((one for one in value if one not in SLIDES), None)
+    if unknown is not None:
+        return f"layouts has no {unknown}. {nearest(str(unknown), list(SLIDES))}"
+    return "" if all(isinstance(one, str) for one in value.values()) else "layouts must be names of layouts."
+
+
+def _template_for(name: str) -> str:
+    """The format that a file is a template for; empty for none."""
+    return next((form for ending, form in _TEMPLATES.items() if name.lower().endswith(ending)), "")
 
 
 def _choices(schema: Mapping[str, Any]) -> list[Any]:

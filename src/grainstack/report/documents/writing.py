@@ -6,6 +6,7 @@ from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.plan.file.report import Report
+from grainstack.report.documents.quoting import quoted
 from grainstack.report.formats import table_as
 
 
@@ -18,9 +19,11 @@ def report_in(report: Report, made: Mapping[str, Made], files: Mapping[str, str]
         files: For charts, the files they are written in, from the folder of the report.
 
     Raises:
+        PlanError: References in its texts to figures there are not.
         RequestError: Something that cannot be shown.
         ChartError: A picture that cannot be drawn in its size.
     """
+    report = quoted(report, made)
     outputs = [_in_format(ending, report, made, files) for ending in report.formats]
     advice = dict.fromkeys(one for output in outputs for one in output.advice)
     return Outputs(tuple(content for output in outputs for content in output.contents), tuple(advice))
@@ -29,13 +32,21 @@ def report_in(report: Report, made: Mapping[str, Made], files: Mapping[str, str]
 def _in_format(ending: str, report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:
     """A report in one of its formats."""
     if ending == "html":
-        from grainstack.report.page import page  # noqa: PLC0415 - formats load when asked for
+        from grainstack.report.documents.page import page  # noqa: PLC0415 - formats load when asked for
 
         return page(report, made)
     if ending == "docx":
-        from grainstack.report.document import as_document  # noqa: PLC0415 - formats load when asked for
+        from grainstack.report.documents.document import as_document  # noqa: PLC0415 - formats load when asked for
 
         return as_document(report, made)
+    if ending == "pptx":
+        from grainstack.report.documents.slides import as_slides  # noqa: PLC0415 - formats load when asked for
+
+        return as_slides(report, made)
+    if ending == "xlsx":
+        from grainstack.report.documents.book import as_book  # noqa: PLC0415 - formats load when asked for
+
+        return as_book(report, made)
     return _markdown(report, made, files)
 
 

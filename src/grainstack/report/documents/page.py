@@ -13,7 +13,8 @@ from grainstack.making.outputs import Outputs
 from grainstack.paint.svg import drawing, font_styles
 from grainstack.plan.file.report import Part, Report
 from grainstack.quick import dataclass
-from grainstack.report.fitting import advice_in, composed, size_of
+from grainstack.report.documents.commonmark import as_html
+from grainstack.report.documents.fitting import advice_in, composed, size_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
@@ -107,18 +108,6 @@ def _blocks(report: Report, made: Mapping[str, Made]) -> Iterator[_Block]:
             yield from _row(part, row, made, f"part-{number}-{place}")
         if part.caption:
             yield _Block(f'<p class="notes">{escape(part.caption)}</p>')
-
-
-def as_html(text: str) -> str:
-    """Text in CommonMark as HTML; markup in it is shown, not obeyed.
-
-    Args:
-        text: The text.
-    """
-    from markdown_it import MarkdownIt  # noqa: PLC0415 - few reports have text
-
-    html: str = MarkdownIt("commonmark", {"html": False}).render(text)
-    return html.rstrip("\n")
 
 
 def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) -> Iterator[_Block]:

@@ -4,7 +4,6 @@ import io
 import zipfile
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
-from uuid import UUID
 
 from docx import Document
 from docx.enum.table import WD_TABLE_ALIGNMENT
@@ -18,14 +17,16 @@ from docx.oxml.ns import nsdecls, qn
 from docx.shared import Length, Pt
 
 from grainstack.chart.scene import Scene
-from grainstack.chart.writing.columns import columns_wide
 from grainstack.errors import ChartError, RequestError
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import Part, Report
-from grainstack.report.fitting import SHAPE, advice_in, composed, size_of
+from grainstack.report.documents.columns import CELL, headings, widths
+from grainstack.report.documents.commonmark import PassageKind, passages
+from grainstack.report.documents.fitting import SHAPE, advice_in, composed, size_of
+from grainstack.report.documents.packing import drawing_beside, repacked
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
@@ -33,13 +34,14 @@ if TYPE_CHECKING:
     from grainstack.advice import Advice
 
 _DPI = 220.0  # of pictures: what a laser printer shows, at a size that can be mailed
-_CELL = 11.0  # points of a cell beside what is in it, as word processors have them
-_EARLIEST = (1980, 1, 1, 0, 0, 0)  # the clock of a packed file, so that the same report is the same file
-_SVG_NAMES = 'xmlns:asvg="http://schemas.microsoft.com/office/drawing/2016/SVG/main"'
-_SVG_EXTENSION = f"{{{UUID('96dac5417b7a43d38b7937d633b846f1')}}}".upper()  # by which a picture names its drawing
-_LETTER = 6.0  # points of a character of nine points, in a wide typeface and in bold
+_TABLE_TYPE = 9.0  # points of the type of tables
 _RULE = f'<w:tcBorders {nsdecls("w")}><w:bottom w:val="single" w:sz="6" w:color="1F2A33"/></w:tcBorders>'
-_LISTS = {"bullet_list_open": "List Bullet", "ordered_list_open": "List Number"}
+_STYLES = {
+    PassageKind.PARAGRAPH: "Normal",
+    PassageKind.BULLET: "List Bullet",
+    PassageKind.NUMBERED: "List Number",
+    PassageKind.CODE: "Normal",
+}
 
 
 def as_document(report: Report, made: Mapping[str, Made]) -> Outputs:
@@ -63,13 +65,12 @@ class _Writer:
 
     def __init__(self, report: Report) -> None:
         self._report = report
+        template = report.template_for("docx")
         try:
-            self._document = Document(report.template or None)
+            self._document = Document(template or None)
         except (OSError, KeyError, ValueError, PackageNotFoundError, zipfile.BadZipFile):
-            raise RequestError(
-                f"The template {report.template} is no DOCX that can be read.", "Name another."
-            ) from None
-        for element in list(self._document.element.body)[:-1] if report.template else []:
+            raise RequestError(f"The template {template} is no DOCX that can be read.", "Name another.") from None
+        for element in list(self._document.element.body)[:-1] if template else []:
             self._document.element.body.remove(element)  # its styles, headers and page count, not its text
         self._drawings = 0
         self.advice: list[Advice] = []
@@ -94,20 +95,15 @@ class _Writer:
             if part.caption:
                 self._caption(part.caption)
         footer = document.sections[0].footer.paragraphs[0]
-        if not footer.text and not report.template:
+        if not footer.text and not self._report.template_for("docx"):
             footer.alignment = WD_ALIGN_PARAGRAPH.CENTER
             self._field(footer, "PAGE")
 
     def bytes(self) -> bytes:
         """The file, packed without a clock."""
-        packed, result = io.BytesIO(), io.BytesIO()
+        packed = io.BytesIO()
         self._document.save(packed)
-        with zipfile.ZipFile(packed) as source, zipfile.ZipFile(result, "w", zipfile.ZIP_DEFLATED) as target:
-            for name in source.namelist():
-                about = zipfile.ZipInfo(name, _EARLIEST)
-                about.compress_type = zipfile.ZIP_DEFLATED
-                target.writestr(about, source.read(name))
-        return result.getvalue()
+        return repacked(packed.getvalue())
 
     @property
     def _room(self) -> float:
@@ -130,7 +126,7 @@ class _Writer:
             return
         cells = self._document.add_table(1, len(charts)).rows[0].cells
         for cell, (name, one) in zip(cells, charts, strict=True):
-            self._picture(cell.paragraphs[0], name, one, part.size, self._room / len(charts) - _CELL)
+            self._picture(cell.paragraphs[0], name, one, part.size, self._room / len(charts) - CELL)
         self._small("")  # tables without a paragraph between them become one
 
     def _picture(self, paragraph: Any, name: str, made: Made, size: str, wide: float) -> None:  # noqa: ANN401
@@ -148,13 +144,7 @@ class _Writer:
             PackURI(f"/word/media/drawing{self._drawings}.svg"), "image/svg+xml", svg, self._document.part.package
         )
         relation = self._document.part.relate_to(part, RELATIONSHIP_TYPE.IMAGE)
-        blip = inline.find(f".//{qn('a:blip')}")
-        blip.append(
-            parse_xml(
-                f'<a:extLst {nsdecls("a", "r")} {_SVG_NAMES}><a:ext uri="{_SVG_EXTENSION}">'
-                f'<asvg:svgBlip r:embed="{relation}"/></a:ext></a:extLst>'
-            )
-        )
+        drawing_beside(inline.find(f".//{qn('a:blip')}"), relation)
 
     def _composed(self, name: str, made: Made, size: str, wide: float) -> Scene:
         """A chart composed for the room it has; scaled down where it cannot be drawn so small."""
@@ -175,11 +165,11 @@ class _Writer:
         document = self._document
         if printed.title:
             document.add_paragraph(printed.title).runs[0].bold = True
-        rows = [*([_spread(printed)] if printed.above else []), printed.heading]
+        rows = headings(printed)
         table = document.add_table(0, len(printed.heading))
         table.alignment = WD_TABLE_ALIGNMENT.LEFT
         table.autofit = False
-        for column, wide in zip(table.columns, self._widths(printed), strict=True):
+        for column, wide in zip(table.columns, widths(printed, _TABLE_TYPE, self._room), strict=True):
             column.width = Pt(wide)
         for heading in rows:
             cells = table.add_row()
@@ -194,17 +184,6 @@ class _Writer:
         for note in printed.notes:
             self._small(note)
 
-    def _widths(self, printed: Printed) -> list[float]:
-        """The widths of the columns of a table: what their cells and each word of their headings need, and no less.
-
-        Headings break between words, figures should not; where all is too wide for the page, everything shrinks alike.
-        """
-        wide = []
-        for heading, *cells in zip(printed.heading, *printed.rows, strict=True):
-            texts = [*heading.split(), *(cell.strip() for cell in cells)]
-            wide.append(max(map(columns_wide, texts), default=1) * _LETTER + _CELL)
-        return [one * min(1.0, self._room / sum(wide)) for one in wide]
-
     def _cells(self, row: Any, texts: Sequence[str], right: Sequence[bool], *, bold: bool) -> None:  # noqa: ANN401
         for cell, width, text, to_right in zip(row.cells, row.table.columns, texts, right, strict=True):
             cell.width = width.width
@@ -212,7 +191,7 @@ class _Writer:
             paragraph.alignment = WD_ALIGN_PARAGRAPH.RIGHT if to_right else WD_ALIGN_PARAGRAPH.LEFT
             paragraph.paragraph_format.space_after = Pt(0)
             run = paragraph.add_run(text.strip())
-            run.bold, run.font.size = bold, Pt(9)
+            run.bold, run.font.size = bold, Pt(_TABLE_TYPE)
 
     def _small(self, text: str) -> None:
         paragraph = self._document.add_paragraph()
@@ -244,48 +223,10 @@ class _Writer:
         self._document.settings.element.append(update)
 
     def _text(self, text: str) -> None:
-        """Text in CommonMark as paragraphs, lists and headings."""
-        from markdown_it import MarkdownIt  # noqa: PLC0415 - few reports have text
-
-        styles: list[str] = []
-        style, level = "Normal", 0
-        for token in MarkdownIt("commonmark", {"html": False}).parse(text):
-            if token.type in _LISTS:
-                styles.append(_LISTS[token.type])
-            elif token.type in ("bullet_list_close", "ordered_list_close"):
-                styles.pop()
-            elif token.type == "heading_open":
-                level = min(int(token.tag[1:]), 4)
-            elif token.type == "inline":
-                style = f"Heading {level}" if level else styles[-1] if styles else "Normal"
-                self._inline(self._document.add_paragraph(style=style), token.children or [])
-                level = 0
-            elif token.type in ("fence", "code_block"):
-                self._document.add_paragraph(token.content.rstrip("\n"))
-
-    def _inline(self, paragraph: Any, tokens: Sequence[Any]) -> None:  # noqa: ANN401
-        """Words with their emphasis; the address of a link stands behind it."""
-        bold = italic = False
-        address = ""
-        for token in tokens:
-            if token.type in ("strong_open", "strong_close"):
-                bold = token.type == "strong_open"
-            elif token.type in ("em_open", "em_close"):
-                italic = token.type == "em_open"
-            elif token.type == "link_open":
-                address = str(token.attrs.get("href", ""))
-            elif token.type == "link_close":
-                paragraph.add_run(f" ({address})")
-            else:
-                words = {"softbreak": " ", "hardbreak": "\n"}.get(token.type, token.content)
-                if words:
-                    run = paragraph.add_run(words)
-                    run.bold, run.italic = bold or None, italic or None
-
-
-def _spread(printed: Printed) -> list[str]:
-    """What stands over the heading, each title over its first column."""
-    texts = [""] * len(printed.heading)
-    for start, title in printed.above:
-        texts[start] = title
-    return texts
+        """Text in CommonMark as paragraphs, lists and headings; the address of a link stands behind it."""
+        for passage in passages(text):
+            style = f"Heading {passage.level}" if passage.kind is PassageKind.HEADING else _STYLES[passage.kind]
+            paragraph = self._document.add_paragraph(style=style)
+            for span in passage.spans:
+                run = paragraph.add_run(f"{span.text} ({span.address})" if span.address else span.text)
+                run.bold, run.italic = span.bold or None, span.italic or None

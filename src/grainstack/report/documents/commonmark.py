@@ -1,0 +1,141 @@
+"""Text in CommonMark as passages of plain and emphasised words, for documents that are no markup themselves."""
+
+from collections.abc import Iterator, Sequence
+from enum import StrEnum
+from typing import Any
+
+from grainstack.quick import dataclass
+
+_DEEPEST = 4  # levels of headings that documents have styles for
+_BULLET = "•"
+
+
+class PassageKind(StrEnum):
+    """What a passage is."""
+
+    PARAGRAPH = "paragraph"
+    HEADING = "heading"
+    BULLET = "bullet"
+    NUMBERED = "numbered"
+    CODE = "code"
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Words in one style.
+
+    Attributes:
+        text: The words.
+        bold: Whether they are strong.
+        italic: Whether they are stressed.
+        address: Where a link from them leads; empty for none.
+    """
+
+    text: str
+    bold: bool = False
+    italic: bool = False
+    address: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Passage:
+    """A paragraph, a heading, or an item of a list.
+
+    Attributes:
+        kind: Which of these.
+        spans: Its words.
+        level: How deep a heading stands, from 1; how deep an item does, from 1; else 0.
+        mark: What stands before an item; empty elsewhere, and in further paragraphs of an item.
+    """
+
+    kind: PassageKind
+    spans: tuple[Span, ...]
+    level: int = 0
+    mark: str = ""
+
+    @property
+    def text(self) -> str:
+        """Its words without their style."""
+        return "".join(span.text for span in self.spans)
+
+
+def as_html(text: str) -> str:
+    """Text in CommonMark as HTML; markup in it is shown, not obeyed.
+
+    Args:
+        text: The text.
+    """
+    html: str = _parser().render(text)
+    return html.rstrip("\n")
+
+
+def passages(text: str) -> Iterator[Passage]:
+    """The passages of a text in CommonMark; markup in it is shown, not obeyed.
+
+    Args:
+        text: The text.
+    """
+    lists: list[_List] = []
+    heading = 0
+    for token in _parser().parse(text):
+        if token.type in ("bullet_list_open", "ordered_list_open"):
+            lists.append(_List(token.type, int(token.attrs.get("start", 1)) - 1))
+        elif token.type in ("bullet_list_close", "ordered_list_close"):
+            lists.pop()
+        elif token.type == "list_item_open":
+            lists[-1].begin()
+        elif token.type == "heading_open":
+            heading = min(int(token.tag[1:]), _DEEPEST)
+        elif token.type == "inline":
+            spans = tuple(_spans(token.children or []))
+            if heading:
+                yield Passage(PassageKind.HEADING, spans, heading)
+            elif lists:
+                yield Passage(lists[-1].kind, spans, len(lists), lists[-1].mark())
+            else:
+                yield Passage(PassageKind.PARAGRAPH, spans)
+            heading = 0
+        elif token.type in ("fence", "code_block"):
+            yield Passage(PassageKind.CODE, (Span(token.content.rstrip("\n")),))
+
+
+class _List:
+    """A list while it is being read."""
+
+    def __init__(self, opened: str, before: int) -> None:
+        self.kind = PassageKind.BULLET if opened == "bullet_list_open" else PassageKind.NUMBERED
+        self._number, self._marked = before, True
+
+    def begin(self) -> None:
+        """Begins an item."""
+        self._number, self._marked = self._number + 1, False
+
+    def mark(self) -> str:
+        """What stands before the next passage: the mark of an item before its first one."""
+        if self._marked:
+            return ""
+        self._marked = True
+        return _BULLET if self.kind is PassageKind.BULLET else f"{self._number}."
+
+
+def _parser() -> Any:  # noqa: ANN401 - as the library has it
+    from markdown_it import MarkdownIt  # noqa: PLC0415 - few reports have text
+
+    return MarkdownIt("commonmark", {"html": False})
+
+
+def _spans(tokens: Sequence[Any]) -> Iterator[Span]:
+    """Words with their emphasis."""
+    bold = italic = False
+    address = ""
+    for token in tokens:
+        if token.type in ("strong_open", "strong_close"):
+            bold = token.type == "strong_open"
+        elif token.type in ("em_open", "em_close"):
+            italic = token.type == "em_open"
+        elif token.type in ("link_open", "link_close"):
+            address = str(token.attrs.get("href", "")) if token.type == "link_open" else ""
+        else:
+            words = {"softbreak": " ", "hardbreak": "\n"}.get(token.type, token.content)
+            if words:
+                yield Span(words, bold, italic, address)

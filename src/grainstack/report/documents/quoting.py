@@ -1,0 +1,211 @@
+"""Figures in texts: looked up in the very table that is shown, and written as it writes them."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+
+from grainstack.chart.request import NumbersRequest
+from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.errors import RequestError, listed, nearest
+from grainstack.making.make import Made
+from grainstack.plan.file.plan import PlanError
+from grainstack.plan.file.references import Reference, reference, references_in, with_figures
+from grainstack.plan.file.report import Part, Report
+from grainstack.quick import dataclass
+from grainstack.report.printing import limits_text
+from grainstack.summary.options import RoundingRequest
+from grainstack.summary.table import Column, Dimension, Flag, SummaryTable, base_in_words
+
+
+def quoted(report: Report, made: Mapping[str, Made]) -> Report:
+    """A report with figures in the place of the references of its texts.
+
+    Args:
+        report: The report.
+        made: What its references name, by the names of entries.
+
+    Raises:
+        PlanError: References to figures there are not; all of them, each with its place.
+    """
+    figures: dict[str, str] = {}
+    faults = []
+    for text in dict.fromkeys(one for part in report.texts for one in references_in(part)):
+        try:
+            figures[text] = _figure(reference(text), made)
+        except RequestError as error:
+            faults.append(
+                f"{report.places.get(text, 'report')}: {{{{{text}}}}}: {error.message} {error.remedy}".rstrip()
+            )
+    if faults:
+        raise PlanError(faults[0], "", faults)
+
+    def put(text: str) -> str:
+        return with_figures(text, figures)
+
+    def with_them(part: Part) -> Part:
+        return replace(part, heading=put(part.heading), text=put(part.text), caption=put(part.caption))
+
+    return replace(report, title=put(report.title), parts=tuple(map(with_them, report.parts)))
+
+
+def _figure(named: Reference, made: Mapping[str, Made]) -> str:
+    """What stands in the place of a reference.
+
+    Raises:
+        RequestError: There is no such figure.
+    """
+    if named.entry not in made:
+        raise RequestError(f"There is no entry `{named.entry}`.", nearest(named.entry, list(made)))
+    one = made[named.entry]
+    tables = [table for _, table in one.blocks] or [one.table]
+    failure: RequestError | None = None
+    for table in tables:
+        try:
+            found = _Found(table, _column(table, named.figure), _cell(table, named.levels))
+        except RequestError as error:
+            failure = failure or error
+            continue
+        return found.text(named, add_up=one.requests[RoundingRequest].add_up)
+    if failure is None:
+        raise AssertionError(named)
+    raise failure
+
+
+def _column(table: SummaryTable, figure: str) -> Column:
+    """The column of a figure, named by its statistic, its measure or both; the only one where none is named.
+
+    Raises:
+        RequestError: There is no such column, or there are several.
+    """
+    named = [_names_of(column) for column in table.shown]
+    every = [names[-1] for names in named]
+    fitting = [column for column, names in zip(table.shown, named, strict=True) if figure in ("", *names)]
+    if len(fitting) == 1:
+        return fitting[0]
+    if fitting:
+        what = f"`{figure}` may be several of its figures" if figure else "It has several figures"
+        raise RequestError(f"{what}.", f"Name one: {listed(every, joint=' or ')}.")
+    raise RequestError(f"It has no figure `{figure}`.", nearest(figure, every))
+
+
+def _names_of(column: Column) -> tuple[str, ...]:
+    """What a column may be called; its whole name comes last."""
+    statistic = column.figure.statistic.name
+    if column.measure is None:
+        return (statistic,)
+    measures = dict.fromkeys((column.measure.label, column.measure.name))
+    return (*measures, statistic, *(f"{statistic} {measure}" for measure in measures))
+
+
+def _cell(table: SummaryTable, levels: Sequence[tuple[str, str]]) -> int:
+    """The cell of some levels; a dimension that none names stands at its total, or at its only level.
+
+    Raises:
+        RequestError: There is no such level, one could be of several columns, or a column has to be named.
+    """
+    places: dict[int, int] = {}
+    for column, level in levels:
+        fitting = list(_places(table, column, level))
+        if len(fitting) != 1:
+            raise _no_level(table, column, level, [axis for axis, _ in fitting])
+        (axis, place) = fitting[0]
+        if axis in places:
+            raise RequestError(f"{table.dimensions[axis].variable.name} is named twice.", "Name one level of each.")
+        places[axis] = place
+    for axis, dimension in enumerate(table.dimensions):
+        if axis not in places:
+            places[axis] = _unnamed(dimension)
+    fitting_cells = [
+        cell
+        for cell, key in enumerate(table.keys.tolist())
+        if all(key[axis] == place for axis, place in places.items())
+    ]
+    if len(fitting_cells) != 1:
+        raise RequestError("No record has these levels together.", "Name others.")
+    return fitting_cells[0]
+
+
+def _places(table: SummaryTable, column: str, level: str) -> Iterator[tuple[int, int]]:
+    """Dimension and place of each level of a name, a label before a code."""
+    for axis, dimension in enumerate(table.dimensions):
+        variable = dimension.variable
+        if column and column not in (variable.name, variable.label):
+            continue
+        labels, codes = [one.label for one in dimension.levels], [one.code for one in dimension.levels]
+        if level in labels:
+            yield axis, labels.index(level)
+        elif level in codes:
+            yield axis, codes.index(level)
+
+
+def _no_level(table: SummaryTable, column: str, level: str, axes: Sequence[int]) -> RequestError:
+    """What is wrong with a level that is none, or one of several columns."""
+    names = [dimension.variable.name for dimension in table.dimensions]
+    if axes:
+        return RequestError(
+            f"`{level}` is a level of {listed([names[axis] for axis in axes])}.", f"Write {names[axes[0]]}={level}."
+        )
+    if column and column not in (*names, *(dimension.variable.label for dimension in table.dimensions)):
+        return RequestError(f"It is not by `{column}`.", nearest(column, names))
+    of_it = [dimension for dimension in table.dimensions if column in ("", dimension.variable.name)]
+    labels = [one.label for dimension in of_it or table.dimensions for one in dimension.levels]
+    return RequestError(f"It has no level `{level}`.", nearest(level, labels))
+
+
+def _unnamed(dimension: Dimension) -> int:
+    """Where a dimension that is not named stands.
+
+    Raises:
+        RequestError: It has several levels and no total.
+    """
+    if dimension.total is not None:
+        return dimension.total
+    if len(dimension.levels) == 1:
+        return 0
+    name, first = dimension.variable.name, dimension.levels[0].label
+    raise RequestError(f"It does not say which level of {name}.", f"Name one, as in {name}={first}.")
+
+
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """A figure of a table.
+
+    Attributes:
+        table: The table.
+        column: Its column.
+        cell: Its cell.
+    """
+
+    table: SummaryTable
+    column: Column
+    cell: int
+
+    def text(self, named: Reference, *, add_up: bool) -> str:
+        """What a reference to it becomes.
+
+        Raises:
+            RequestError: It is hidden, or there is none.
+        """
+        column, cell = self.column, self.cell
+        if Flag.HIDDEN in Flag(int(column.flags[cell])):
+            raise RequestError("The figure must not be shown: it rests on too few records.", "Name another.")
+        if named.of_figure == "base":
+            return base_in_words(int(column.base[cell]))
+        figures = figures_of(column, add_up=add_up, numbers=NumbersRequest(format=named.pattern or None))
+        unit = "\N{NO-BREAK SPACE}%" if column.is_share and not named.pattern and column.change is None else ""
+        text = self._written(named.of_figure, figures)
+        if not text:
+            raise RequestError("There is no such figure here.", self._why(named.of_figure))
+        return text + unit
+
+    def _written(self, of_figure: str, figures: Figures) -> str:
+        column, cell = self.column, self.cell
+        if of_figure == "limits":
+            return limits_text(float(column.low[cell]), float(column.high[cell]), figures)
+        if of_figure:
+            values = {"low": column.low, "high": column.high, "error": column.standard_error}[of_figure]
+            return figures.number(float(values[cell]))
+        return figures.text(cell)
+
+    def _why(self, of_figure: str) -> str:
+        """Why a figure is missing, as far as that can be told."""
+        return "Ask the entry for error_bars." if of_figure in ("low", "high", "limits") else "Name another."

@@ -1,0 +1,429 @@
+"""A report as a presentation: a chart or a table per slide, composed for the room it has there."""
+
+import io
+import zipfile
+from collections.abc import Mapping, Sequence
+from copy import deepcopy
+from dataclasses import fields, replace
+from typing import TYPE_CHECKING, Any
+
+from lxml import etree
+from pptx import Presentation
+from pptx.dml.color import RGBColor
+from pptx.enum.shapes import PP_PLACEHOLDER
+from pptx.enum.text import MSO_ANCHOR, PP_ALIGN
+from pptx.exc import PackageNotFoundError
+from pptx.opc.constants import RELATIONSHIP_TYPE
+from pptx.opc.package import Part as PackagePart
+from pptx.opc.packuri import PackURI
+from pptx.oxml.ns import qn
+from pptx.util import Emu, Pt
+
+from grainstack.chart.look.house import HouseStyle, look_of
+from grainstack.chart.look.style_file import style_named
+from grainstack.chart.writing.columns import columns_wide
+from grainstack.errors import ChartError, RequestError, nearest
+from grainstack.making.kind import Product
+from grainstack.making.make import Made
+from grainstack.making.outputs import Outputs
+from grainstack.paint.formats import painted_in
+from grainstack.plan.file.report import SLIDES, Report
+from grainstack.quick import dataclass
+from grainstack.report.documents.columns import LETTER, headings, needed, widths
+from grainstack.report.documents.commonmark import PassageKind, passages
+from grainstack.report.documents.fitting import advice_in, composed
+from grainstack.report.documents.packing import drawing_beside, repacked
+from grainstack.report.documents.titles import plain, title_of
+from grainstack.report.formats import table_printed
+from grainstack.report.printing import Printed
+
+if TYPE_CHECKING:
+    from grainstack.advice import Advice
+    from grainstack.chart.scene import Scene
+
+_DPI = 200.0  # of pictures: a slide on a screen of 2,600 pixels
+_WIDE, _TALL = 960.0, 540.0  # points of a slide of our own: sixteen by nine
+_MARGIN = 44.0  # points left and right of everything on it
+_TITLE = (26.0, 66.0)  # points above the title, and of its height: two lines of its type
+_TITLE_TYPE = 26.0
+_BELOW = 34.0  # points below the content, where the number of the slide stands
+_GAP = 10.0  # points between title, content and notes
+_TABLE_TYPE, _LEAST_TYPE = 14.0, 7.0  # points of the type of tables where there is room, and at least
+_ROW = 1.65  # the height of a row of a table by the size of its type
+_NOTE_TYPE = 9.0
+_CELL = 18.0  # points of a cell beside what is in it
+_ALONE = (170.0, 120.0)  # points above a title that stands alone on its slide, and of its height
+_INK, _MUTED = RGBColor.from_string("1F2A33"), RGBColor.from_string("5C6770")
+_PLAIN_TABLE = "{2D5ABB26-0587-4C30-8999-92F81FD0307C}"  # the table style without lines and grounds
+_BESIDES = (PP_PLACEHOLDER.DATE, PP_PLACEHOLDER.FOOTER, PP_PLACEHOLDER.SLIDE_NUMBER)
+_TITLES = (PP_PLACEHOLDER.TITLE, PP_PLACEHOLDER.CENTER_TITLE, PP_PLACEHOLDER.VERTICAL_TITLE)
+
+
+@dataclass(frozen=True, slots=True)
+class _Room:
+    """A place on a slide, in points."""
+
+    left: float
+    top: float
+    width: float
+    height: float
+
+
+def as_slides(report: Report, made: Mapping[str, Made]) -> Outputs:
+    """The report as a PPTX, with the advice that its pictures give.
+
+    Args:
+        report: What it says and shows.
+        made: What it shows, by the names of entries.
+
+    Raises:
+        RequestError: Something that cannot be shown, a template that is none, or a layout it has not.
+        ChartError: A picture that cannot be drawn in its size.
+    """
+    writer = _Writer(report)
+    writer.write(made)
+    return Outputs((writer.bytes(),), tuple(dict.fromkeys(writer.advice)))
+
+
+class _Writer:
+    """A presentation while it is being written."""
+
+    def __init__(self, report: Report) -> None:
+        self._report = report
+        template = report.template_for("pptx")
+        try:
+            self._deck = Presentation(template or None)
+        except (OSError, KeyError, ValueError, PackageNotFoundError, zipfile.BadZipFile):
+            raise RequestError(f"The template {template} is no PPTX that can be read.", "Name another.") from None
+        if template:
+            self._clear()
+        else:
+            _in_our_look(self._deck)
+        self._layouts = {name: self._layout(name, report.layouts.get(name, usual)) for name, usual in SLIDES.items()}
+        self.advice: list[Advice] = []
+
+    def write(self, made: Mapping[str, Made]) -> None:
+        """Writes all slides."""
+        report = self._report
+        properties = self._deck.core_properties
+        properties.title, properties.language = report.title, report.language
+        properties.author = properties.last_modified_by = properties.comments = ""
+        if report.title:
+            self._titled("title", report.title)
+        for part in report.parts:
+            if part.text:
+                self._words(part.heading or report.title, part.text)
+            elif part.heading:
+                self._titled("section", part.heading)
+            for name in (name for row in part.rows for name in row):
+                one = made[name]
+                if one.kind.product is Product.CHART:
+                    self._chart(name, one, part.caption)
+                    continue
+                printed = table_printed(one)
+                for place, table in enumerate(printed):
+                    self._table(title_of(one), table, part.caption if place + 1 == len(printed) else "")
+
+    def bytes(self) -> bytes:
+        """The file, packed without a clock."""
+        packed = io.BytesIO()
+        self._deck.save(packed)
+        return repacked(packed.getvalue())
+
+    def _clear(self) -> None:
+        """Takes the slides of a template away: its layouts count, not its content."""
+        slides = self._deck.slides._sldIdLst  # noqa: SLF001 - the library has no word for it
+        for one in list(slides):
+            self._deck.part.drop_rel(one.rId)
+            slides.remove(one)
+
+    def _layout(self, use: str, name: str) -> Any:  # noqa: ANN401 - the library has no types
+        """The layout of a name.
+
+        Raises:
+            RequestError: There is none.
+        """
+        layouts = list(self._deck.slide_layouts)
+        found = next((one for one in layouts if one.name.casefold() == name.casefold()), None)
+        if found is not None:
+            return found
+        if use not in self._report.layouts:  # a template with names of its own: the first one that can hold it
+            return _fitting(layouts, use)
+        names = [one.name for one in layouts]
+        raise RequestError(f"The template has no layout `{name}` for {use}.", nearest(name, names))
+
+    def _slide(self, use: str, title: str) -> tuple[Any, _Room]:
+        """A slide with its title, and the room below it; placeholders that stay empty are taken away."""
+        slide = self._deck.slides.add_slide(self._layouts[use])
+        if slide.shapes.title is not None:
+            slide.shapes.title.text = title
+        _numbered(slide)
+        holders = [one for one in slide.placeholders if one.placeholder_format.type not in (*_TITLES, *_BESIDES)]
+        holders.sort(key=lambda one: -int(one.width) * int(one.height))
+        room = _room_of(holders[0]) if holders else self._below(slide)
+        if use in ("title", "section", "text"):
+            return slide, room
+        for one in holders:
+            one._element.getparent().remove(one._element)  # noqa: SLF001 - the library has no word for it
+        return slide, room
+
+    def _below(self, slide: Any) -> _Room:  # noqa: ANN401 - the library has no types
+        """The room below the title."""
+        wide, tall = (float(Emu(one or 0).pt) for one in (self._deck.slide_width, self._deck.slide_height))
+        title = slide.shapes.title
+        if title is None:
+            return _Room(_MARGIN, _MARGIN, wide - 2 * _MARGIN, tall - _MARGIN - _BELOW)
+        place = _room_of(title)
+        top = place.top + place.height + _GAP
+        return _Room(place.left, top, place.width, tall - top - _BELOW)
+
+    def _titled(self, use: str, title: str) -> None:
+        """A slide with a title alone."""
+        slide, _ = self._slide(use, title)
+        for one in list(slide.placeholders):
+            if one.placeholder_format.type not in _TITLES:
+                one._element.getparent().remove(one._element)  # noqa: SLF001 - the library has no word for it
+
+    def _words(self, title: str, text: str) -> None:
+        """A slide of text in CommonMark."""
+        slide, room = self._slide("text", title)
+        holder = next(
+            (one for one in slide.placeholders if one.placeholder_format.type not in (*_TITLES, *_BESIDES)), None
+        )
+        frame = (holder or _box(slide, room)).text_frame
+        frame.word_wrap = True
+        first = True
+        for passage in passages(text):
+            paragraph = frame.paragraphs[0] if first else frame.add_paragraph()
+            first = False
+            if passage.kind is PassageKind.BULLET:
+                paragraph.level = min(passage.level - 1, 4)
+            else:
+                _unmarked(paragraph)
+            lead = f"{passage.mark} " if passage.kind is PassageKind.NUMBERED and passage.mark else ""
+            if lead:
+                paragraph.add_run().text = lead
+            for span in passage.spans:
+                run = paragraph.add_run()
+                run.text = span.text.replace("\n", "\v")
+                run.font.bold = span.bold or passage.kind is PassageKind.HEADING or None
+                run.font.italic = span.italic or None
+                if span.address:
+                    run.hyperlink.address = span.address
+        _shrunk(frame, room)
+
+    def _chart(self, name: str, made: Made, caption: str) -> None:
+        """A slide with a picture as large as its room."""
+        slide, room = self._slide("chart", title_of(made))
+        room = self._noted(slide, room, [caption] if caption else [])
+        rim = min(look_of(_in_slide_style(made).requests).margin, room.left)  # what is in it lines up with the title
+        room = replace(room, left=room.left - rim, width=room.width + 2 * rim)
+        scene = self._composed(name, made, room)
+        png, svg = painted_in(scene, [".png", ".svg"], _DPI)
+        left, top = room.left + (room.width - scene.width) / 2, room.top
+        picture = slide.shapes.add_picture(io.BytesIO(png), Pt(left), Pt(top), Pt(scene.width), Pt(scene.height))
+        about = picture._element.nvPicPr.cNvPr  # noqa: SLF001 - the library has no word for it
+        about.set("name", name)
+        about.set("descr", scene.alt)
+        number = len(self._deck.slides)
+        part = PackagePart(PackURI(f"/ppt/media/drawing{number}.svg"), "image/svg+xml", slide.part.package, svg)
+        relation = slide.part.relate_to(part, RELATIONSHIP_TYPE.IMAGE)
+        drawing_beside(picture._element.find(f".//{qn('a:blip')}"), relation)  # noqa: SLF001
+
+    def _composed(self, name: str, made: Made, room: _Room) -> "Scene":
+        """A chart composed for a slide, without the title that stands above it; scaled down if it needs more room."""
+        on_slide = _in_slide_style(plain(made))
+        try:
+            scene = composed(on_slide, f"{room.width:.0f}x{room.height:.0f}pt")
+        except ChartError:
+            scene = on_slide.picture()
+            scale = min(room.width / scene.width, room.height / scene.height)
+            return replace(scene, width=scene.width * scale, height=scene.height * scale)
+        self.advice += advice_in(name, scene)
+        return scene
+
+    def _table(self, title: str, printed: Printed, caption: str) -> None:
+        """A table, on further slides where it has more rows than one has room for."""
+        title = f"{title}: {printed.title}" if printed.title else title
+        slide, room = self._slide("table", title)
+        notes = [*printed.notes, *([caption] if caption else [])]
+        room_above = self._noted(slide, room, notes)
+        size = _TABLE_TYPE * min(1.0, room_above.width / sum(needed(printed, _TABLE_TYPE, _CELL)))
+        size = max(size, _LEAST_TYPE)
+        above = headings(printed)
+        most = max(int(room_above.height / (size * _ROW)) - len(above), 1)
+        if len(printed.rows) > most and len(printed.rows) + len(above) <= room_above.height / (_LEAST_TYPE * _ROW):
+            size = room_above.height / _ROW / (len(printed.rows) + len(above))
+            most = len(printed.rows)
+        for start in range(0, max(len(printed.rows), 1), most):
+            if start:
+                slide, _ = self._slide("table", f"{title} ({start // most + 1})")
+                self._noted(slide, room, notes)
+            _put_table(slide, room_above, printed, (start, start + most), size)
+
+    def _noted(self, slide: Any, room: _Room, notes: Sequence[str]) -> _Room:  # noqa: ANN401 - no types
+        """Puts notes at the foot of a room; gives what is left above them."""
+        if not notes:
+            return room
+        letters = room.width / (_NOTE_TYPE * LETTER * 0.78)  # running text is narrower than figures in bold
+        lines = sum(-(-columns_wide(note) // int(letters)) for note in notes)
+        height = lines * _NOTE_TYPE * 1.25 + 4
+        place = _Room(room.left, room.top + room.height - height, room.width, height)
+        frame = _box(slide, place).text_frame
+        for number, note in enumerate(notes):
+            paragraph = frame.paragraphs[0] if not number else frame.add_paragraph()
+            run = paragraph.add_run()
+            run.text, run.font.size, run.font.color.rgb = note, Pt(_NOTE_TYPE), _MUTED
+        return replace(room, height=room.height - height - _GAP)
+
+
+def _fitting(layouts: Sequence[Any], use: str) -> Any:  # noqa: ANN401 - the library has no types
+    """The first layout that can hold something, where none has the usual name."""
+
+    def holds(layout: Any) -> tuple[bool, bool]:  # noqa: ANN401
+        kinds = [one.placeholder_format.type for one in layout.placeholders]
+        return any(kind in _TITLES for kind in kinds), any(kind not in (*_TITLES, *_BESIDES) for kind in kinds)
+
+    wanted = (True, use == "text")
+    return next((one for one in layouts if holds(one) == wanted), layouts[0])
+
+
+def _room_of(shape: Any) -> _Room:  # noqa: ANN401 - the library has no types
+    return _Room(*(float(Emu(one).pt) for one in (shape.left, shape.top, shape.width, shape.height)))
+
+
+def _box(slide: Any, room: _Room) -> Any:  # noqa: ANN401 - the library has no types
+    """A box for text."""
+    box = slide.shapes.add_textbox(Pt(room.left), Pt(room.top), Pt(room.width), Pt(room.height))
+    frame = box.text_frame
+    frame.word_wrap = True
+    frame.margin_left = frame.margin_right = frame.margin_top = frame.margin_bottom = 0
+    return box
+
+
+def _numbered(slide: Any) -> None:  # noqa: ANN401 - the library has no types
+    """Gives a slide its number where the layout has a place for it: the library leaves it out."""
+    for one in slide.slide_layout.placeholders:
+        if one.placeholder_format.type is PP_PLACEHOLDER.SLIDE_NUMBER:
+            slide.shapes._spTree.append(deepcopy(one._element))  # noqa: SLF001 - the library has no word for it
+
+
+def _unmarked(paragraph: Any) -> None:  # noqa: ANN401 - the library has no types
+    """Takes the bullet of its placeholder from a paragraph."""
+    about = paragraph._p.get_or_add_pPr()  # noqa: SLF001 - the library has no word for it
+    about.set("marL", "0")
+    about.set("indent", "0")
+    about.append(etree.SubElement(about, qn("a:buNone")))
+
+
+def _shrunk(frame: Any, room: _Room) -> None:  # noqa: ANN401 - the library has no types
+    """Sets text in a type in which all of it has room; the usual one if it can be."""
+    size = 20.0
+    while size > 10:
+        letters = room.width / (size * LETTER * 0.78)
+        lines = sum(-(-columns_wide(one.text) // int(letters)) or 1 for one in frame.paragraphs)
+        if lines * size * 1.45 <= room.height:
+            break
+        size -= 1
+    for paragraph in frame.paragraphs:
+        paragraph.space_after = Pt(size * 0.4)
+        for run in paragraph.runs:
+            run.font.size = Pt(size)
+
+
+def _put_table(slide: Any, room: _Room, printed: Printed, part: tuple[int, int], size: float) -> None:  # noqa: ANN401
+    """Some rows of a table with its headings."""
+    above, rows = headings(printed), printed.rows[slice(*part)]
+    wide = widths(printed, size, room.width, _CELL)
+    tall = size * _ROW
+    shape = slide.shapes.add_table(
+        len(above) + len(rows),
+        len(wide),
+        Pt(room.left),
+        Pt(room.top),
+        Pt(sum(wide)),
+        Pt(tall * (len(above) + len(rows))),
+    )
+    table = shape.table
+    look = table._tbl.tblPr  # noqa: SLF001 - the library has no word for it
+    look.find(qn("a:tableStyleId")).text = _PLAIN_TABLE
+    table.horz_banding = False
+    for column, one in zip(table.columns, wide, strict=True):
+        column.width = Pt(one)
+    for number, texts in enumerate([*above, *rows]):
+        table.rows[number].height = Pt(tall)
+        for place, text in enumerate(texts):
+            cell = table.cell(number, place)
+            cell.margin_top = cell.margin_bottom = 0
+            cell.margin_left = cell.margin_right = Pt(_CELL / 2 - 1)
+            cell.vertical_anchor = MSO_ANCHOR.BOTTOM if number < len(above) else MSO_ANCHOR.MIDDLE
+            paragraph = cell.text_frame.paragraphs[0]
+            paragraph.alignment = PP_ALIGN.RIGHT if printed.right[place] else PP_ALIGN.LEFT
+            run = paragraph.add_run()
+            run.text = text.strip()
+            run.font.size, run.font.bold, run.font.color.rgb = Pt(size), number < len(above), _INK
+            if number == len(above) - 1:
+                _ruled(cell)
+
+
+def _ruled(cell: Any) -> None:  # noqa: ANN401 - the library has no types
+    """Draws a line below a cell."""
+    line = etree.SubElement(cell._tc.get_or_add_tcPr(), qn("a:lnB"), w="9525")  # noqa: SLF001
+    etree.SubElement(etree.SubElement(line, qn("a:solidFill")), qn("a:srgbClr"), val=str(_INK))
+
+
+def _in_slide_style(made: Made) -> Made:
+    """A chart in the type and lines of slides, in its own colours and typefaces."""
+    house, look, slide = made.requests[HouseStyle], look_of(made.requests), style_named("slide")
+    sizes = {one.name: getattr(slide, one.name) for one in fields(slide) if one.type is float}
+    style = replace(look, **{**sizes, "logo_height": look.logo_height})
+    return replace(made, requests=made.requests.having(replace(house, style=style)))
+
+
+def _in_our_look(deck: Any) -> None:  # noqa: ANN401 - the library has no types
+    """Makes slides wide, with the title to the left, where no template says how they look."""
+    across = Pt(_WIDE) / deck.slide_width
+    down = Pt(_TALL) / deck.slide_height
+    deck.slide_width, deck.slide_height = Pt(_WIDE), Pt(_TALL)
+    master = deck.slide_master
+    for layout in (master, *deck.slide_layouts):
+        for shape in layout.placeholders:
+            if shape._element.spPr.find(qn("a:xfrm")) is None:  # noqa: SLF001 - it has that of the master
+                continue
+            shape.left, shape.width = Emu(int(shape.left * across)), Emu(int(shape.width * across))
+            shape.top, shape.height = Emu(int(shape.top * down)), Emu(int(shape.height * down))
+    above, tall = _TITLE
+    for shape in master.placeholders:
+        if shape.placeholder_format.type in _TITLES:
+            _put(shape, _Room(_MARGIN, above, _WIDE - 2 * _MARGIN, tall))
+        elif shape.placeholder_format.type is PP_PLACEHOLDER.BODY:
+            top = above + tall + _GAP
+            _put(shape, _Room(_MARGIN, top, _WIDE - 2 * _MARGIN, _TALL - top - _BELOW))
+    for layout in deck.slide_layouts:
+        if layout.name in (SLIDES["title"], SLIDES["section"]):
+            _alone(layout)
+    styles = master._element.find(qn("p:txStyles"))  # noqa: SLF001 - the library has no word for it
+    first = styles.find(f"{qn('p:titleStyle')}/{qn('a:lvl1pPr')}")
+    first.set("algn", "l")
+    letters = first.find(qn("a:defRPr"))
+    letters.set("sz", str(int(_TITLE_TYPE * 100)))
+    letters.set("b", "1")
+    fill = letters.find(qn("a:solidFill"))
+    for one in list(fill):
+        fill.remove(one)
+    etree.SubElement(fill, qn("a:srgbClr"), val=str(_INK))
+
+
+def _alone(layout: Any) -> None:  # noqa: ANN401 - the library has no types
+    """Puts the title of a slide that has nothing else where a reader looks first, written as it was typed."""
+    above, tall = _ALONE
+    for shape in layout.placeholders:
+        if shape.placeholder_format.type in _TITLES:
+            _put(shape, _Room(_MARGIN, above, _WIDE - 2 * _MARGIN, tall))
+            style = shape._element.txBody.find(f"{qn('a:lstStyle')}/{qn('a:lvl1pPr')}")  # noqa: SLF001
+            if style is not None:
+                style.getparent().remove(style)
+
+
+def _put(shape: Any, room: _Room) -> None:  # noqa: ANN401 - the library has no types
+    shape.left, shape.top, shape.width, shape.height = map(Pt, (room.left, room.top, room.width, room.height))
