@@ -13,6 +13,7 @@ TEXT: Schema = {"type": "string"}
 NUMBER: Schema = {"type": "number"}
 COLOR: Schema = {"type": "string", "description": "A colour like #1a726a, or by its name in CSS."}
 _CODE: Schema = {"type": ["string", "number"]}
+BOOLEAN: Schema = {"type": "boolean"}
 TEXTS: Schema = {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}
 CODES: Schema = {"anyOf": [_CODE, {"type": "array", "items": _CODE}]}
 

@@ -3,7 +3,7 @@
 Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 """
 
-from dataclasses import field
+from dataclasses import field, replace
 from enum import StrEnum
 from math import ceil, cos, radians, sin
 
@@ -36,6 +36,7 @@ def _path(codes: tuple[str, ...]) -> str:
 
 
 ELLIPSIS = "…"
+WHITE = "#ffffff"
 
 
 class Weight(StrEnum):
@@ -129,6 +130,7 @@ class MarkRole(StrEnum):
     VALUE = "value"
     VALUE_TITLE = "value-title"
     WHISKER = "whisker"
+    WORDS = "words"
 
 
 class Anchor(StrEnum):
@@ -258,7 +260,7 @@ class Text:
     role: MarkRole
     weight: Weight = Weight.REGULAR
     anchor: Anchor = Anchor.START
-    ground: str = "#ffffff"
+    ground: str = WHITE
     key: Key = field(default_factory=Key)
     tip: str = ""
     turned: bool = False
@@ -339,7 +341,7 @@ class Scene:
         alt: What it shows, in words, for readers who cannot see it.
         title: Its title.
         left_out: How many texts of each role had no room, for each role that lacks any.
-        paper: The colour behind everything.
+        paper: The colour behind everything; empty for none.
         outline: Thickness of outlines, in points.
         typefaces: What its texts are set in before the usual ones.
         legend_moved: Whether there was no room for the legend where it was asked for.
@@ -351,7 +353,7 @@ class Scene:
     alt: str
     title: str = ""
     left_out: tuple[tuple[MarkRole, int], ...] = ()
-    paper: str = "#ffffff"
+    paper: str = WHITE
     outline: float = 0.6
     typefaces: tuple[Typeface, ...] = ()
     legend_moved: bool = False
@@ -360,3 +362,21 @@ class Scene:
     def cut(self) -> int:
         """How many texts are shortened."""
         return sum(isinstance(mark, Text) and mark.tip != "" and mark.content.endswith(ELLIPSIS) for mark in self.marks)
+
+    def moved(self, right: float, down: float) -> "Scene":
+        """The same elsewhere on a larger sheet, whose paper stays as it is around it.
+
+        Args:
+            right: How far to the right, in points.
+            down: How far down.
+        """
+        ground = Rect(0, 0, self.width, self.height, self.paper, MarkRole.PAPER)
+        marks = (ground, *self.marks) if self.paper not in ("", WHITE) else self.marks
+        return replace(self, marks=tuple(_moved(mark, right, down) for mark in marks), paper="")
+
+
+def _moved(mark: Mark, right: float, down: float) -> Mark:
+    """A mark elsewhere."""
+    if isinstance(mark, Line):
+        return replace(mark, x1=mark.x1 + right, y1=mark.y1 + down, x2=mark.x2 + right, y2=mark.y2 + down)
+    return replace(mark, x=mark.x + right, y=mark.y + down)

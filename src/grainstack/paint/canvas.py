@@ -38,10 +38,10 @@ def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, le
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
 
     place = Affine2D().scale(scale, -scale).translate(0, height)
-    paper = Rect(0, 0, scene.width, scene.height, scene.paper, MarkRole.PAPER)
+    paper = [Rect(0, 0, scene.width, scene.height, scene.paper, MarkRole.PAPER)] if scene.paper else []
     clips: list[object] = []  # the renderer tells clip paths apart by where they lie in memory, so none may go yet
     mark: Mark
-    for mark in (paper, *scene.marks):
+    for mark in (*paper, *scene.marks):
         pen = renderer.new_gc()
         if isinstance(mark, Rect | Dot | Sector):
             clips += _fill(renderer, pen, mark, place, scene.outline)

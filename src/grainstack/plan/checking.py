@@ -78,7 +78,7 @@ def remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read, quoted: Quo
             continue
         told.add((remark.sort, remark.text))
         kept.append(remark)
-    return [*(Remark(Sort.FAULT, "", fault) for fault in faults), *kept]
+    return [*(Remark(Sort.FAULT, "", fault) for fault in dict.fromkeys(faults)), *kept]
 
 
 def _readable(pieces: Sequence[Piece], sums: Sums, read: Read, faults: list[str]) -> list[Piece]:

@@ -6,7 +6,7 @@ from typing import Any
 
 from grainstack.errors import nearest
 
-_PLACE = re.compile(r"\{([A-Za-z_]\w*)\}")
+_PLACE = re.compile(r"(?<!\{)\{([A-Za-z_]\w*)\}")
 _TYPES = {bool: "true or false", int: "a whole number", float: "a number"}
 
 Fault = Callable[[str], None]  # takes what is wrong, in a sentence

@@ -77,7 +77,16 @@ def reference(text: str) -> Reference:
         of_figure = named
     else:
         of_figure, figure = "", first
-    return Reference(text, entry.strip(), of_figure, figure.strip(), tuple(map(_level, levels)), pattern)
+    return Reference(text, entry_of(text), of_figure, figure.strip(), tuple(map(_level, levels)), pattern)
+
+
+def entry_of(text: str) -> str:
+    """The entry that a reference names, whatever else is wrong with it.
+
+    Args:
+        text: The reference, without its braces.
+    """
+    return text.partition(":")[0].strip()
 
 
 def _level(text: str) -> tuple[str, str]:

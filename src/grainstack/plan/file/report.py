@@ -7,15 +7,16 @@ from typing import Any
 
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import RequestError, nearest
-from grainstack.plan.file.references import reference, references_in
+from grainstack.plan.file.references import entry_of, reference, references_in
 from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.speech import worded
-from grainstack.toml_values import TEXT, TEXTS, Key, one_of
+from grainstack.toml_values import BOOLEAN, TEXT, TEXTS, Key, one_of
 
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")  # of an entry or a report: what every file system takes
 NAME_RULE = "a name has letters, digits, blanks, dots, hyphens and underscores only."
-REPORT_FORMATS = ("html", "md", "docx", "pptx", "xlsx")
+REPORT_FORMATS = ("html", "md", "docx", "pptx", "pdf", "xlsx")
+PAPERS = {"A4": (595.28, 841.89), "letter": (612.0, 792.0)}  # width and height in points
 SLIDES = {  # what a slide may hold, and the usual name of its layout
     "title": "Title Slide",
     "section": "Section Header",
@@ -23,6 +24,7 @@ SLIDES = {  # what a slide may hold, and the usual name of its layout
     "chart": "Title Only",
     "table": "Title Only",
 }
+_SWITCHES = ("chart_pages",)
 _TEMPLATES = {".docx": "docx", ".dotx": "docx", ".pptx": "pptx", ".potx": "pptx"}  # endings, and what they are for
 _FORMATS = {"anyOf": [one_of(*REPORT_FORMATS), {"type": "array", "items": one_of(*REPORT_FORMATS)}]}
 _SIDE_BY_SIDE = {"type": "array", "items": {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}}
@@ -35,6 +37,8 @@ REPORT: Mapping[str, Key] = {
         "A DOCX or PPTX, beside the plan, whose styles, headers, page and layouts the report takes; a list for both.",
         {"anyOf": [TEXT, TEXTS]},
     ),
+    "paper": Key("The paper of a PDF; A4 if not given.", one_of(*PAPERS)),
+    "chart_pages": Key("Whether every row of charts begins a page of a PDF.", BOOLEAN),
     "layouts": Key(
         "The layouts of a presentation by their names in the template, for " + ", ".join(SLIDES) + ".",
         {"type": "object", "properties": dict.fromkeys(SLIDES, TEXT), "additionalProperties": False},
@@ -86,6 +90,8 @@ class Report:
         parts: Its parts, in their order.
         templates: The files whose styles and layouts documents take.
         layouts: The names of layouts, by what a slide holds.
+        paper: One of `PAPERS`.
+        chart_pages: Whether every row of charts begins a page.
         places: Where each reference to a figure stands in the plan, for messages.
     """
 
@@ -96,6 +102,8 @@ class Report:
     parts: tuple[Part, ...] = ()
     templates: tuple[str, ...] = ()
     layouts: Mapping[str, str] = field(default_factory=dict)
+    paper: str = "A4"
+    chart_pages: bool = False
     places: Mapping[str, str] = field(default_factory=dict)
 
     def template_for(self, form: str) -> str:
@@ -115,9 +123,7 @@ class Report:
     def shown(self) -> tuple[str, ...]:
         """The names of all entries it shows, or names figures of, each once."""
         shown = [name for part in self.parts for row in part.rows for name in row]
-        return tuple(
-            dict.fromkeys([*shown, *(reference(one).entry for text in self.texts for one in references_in(text))])
-        )
+        return tuple(dict.fromkeys([*shown, *(entry_of(one) for text in self.texts for one in references_in(text))]))
 
 
 class ReportReader:
@@ -173,6 +179,8 @@ class ReportReader:
             parts=made,
             templates=templates,
             layouts=said.get("layouts", {}),
+            paper=said.get("paper", "A4"),
+            chart_pages=said.get("chart_pages", False),
             places=dict(self._places),
         )
 
@@ -234,6 +242,8 @@ def _wrong(key: str, value: object, choices: Sequence[object]) -> str:
         return "" if all(isinstance(one, str) for one in texts) else "template must be the name of a file, or a list."
     if key == "layouts":
         return _wrong_layouts(value)
+    if key in _SWITCHES:
+        return "" if isinstance(value, bool) else f"{key} must be true or false."
     if not choices:
         return "" if isinstance(value, str) else f"{key} must be text."
     items = value if isinstance(value, list) and value else [value]

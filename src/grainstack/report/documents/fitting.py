@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from grainstack.advice import Advice
 from grainstack.chart.frame.advice import advice_on_scene
+from grainstack.chart.look.house import look_of
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
 from grainstack.making.make import Made
@@ -33,6 +34,17 @@ def size_of(wide: float, shape: float = SHAPE) -> str:
         shape: The height by the width.
     """
     return f"{wide:.0f}x{wide * shape:.0f}pt"
+
+
+def rim_of(made: Made, wide: float, tall: float) -> float:
+    """The empty rim of a chart in a size in points, which documents let hang over the edge of their text.
+
+    Args:
+        made: The chart.
+        wide: Its width.
+        tall: Its height.
+    """
+    return look_of(made.requests).for_size(wide, tall).margin
 
 
 def advice_in(name: str, scene: Scene) -> tuple[Advice, ...]:

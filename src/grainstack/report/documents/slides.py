@@ -31,7 +31,7 @@ from grainstack.plan.file.report import SLIDES, Report
 from grainstack.quick import dataclass
 from grainstack.report.documents.columns import LETTER, headings, needed, widths
 from grainstack.report.documents.commonmark import PassageKind, passages
-from grainstack.report.documents.fitting import advice_in, composed
+from grainstack.report.documents.fitting import advice_in, composed, rim_of
 from grainstack.report.documents.packing import drawing_beside, repacked
 from grainstack.report.documents.titles import plain, title_of
 from grainstack.report.formats import table_printed
@@ -216,7 +216,9 @@ class _Writer:
         """A slide with a picture as large as its room."""
         slide, room = self._slide("chart", title_of(made))
         room = self._noted(slide, room, [caption] if caption else [])
-        rim = min(look_of(_in_slide_style(made).requests).margin, room.left)  # what is in it lines up with the title
+        rim = min(
+            rim_of(_in_slide_style(made), room.width, room.height), room.left
+        )  # what is in it lines up with the title
         room = replace(room, left=room.left - rim, width=room.width + 2 * rim)
         scene = self._composed(name, made, room)
         png, svg = painted_in(scene, [".png", ".svg"], _DPI)

@@ -39,6 +39,10 @@ def _in_format(ending: str, report: Report, made: Mapping[str, Made], files: Map
         from grainstack.report.documents.document import as_document  # noqa: PLC0415 - formats load when asked for
 
         return as_document(report, made)
+    if ending == "pdf":
+        from grainstack.report.documents.pages import as_pages  # noqa: PLC0415 - formats load when asked for
+
+        return as_pages(report, made)
     if ending == "pptx":
         from grainstack.report.documents.slides import as_slides  # noqa: PLC0415 - formats load when asked for
 

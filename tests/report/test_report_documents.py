@@ -1,0 +1,178 @@
+"""Reports as workbooks, presentations and pages: what they hold, where it leads, and the same bytes each time."""
+
+import re
+import shutil
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import openpyxl
+import pytest
+from pptx import Presentation
+from pptx.util import Emu, Pt
+from pypdf import PdfReader
+
+from tests.program.conftest import Run, folder, run
+from tests.program.test_report import ENTRIES, REPORT
+
+__all__ = ["folder", "run"]
+
+PLAN = ENTRIES + REPORT.replace('language = "en-GB"', 'language = "en-GB"\nFORMATS').replace(
+    'formats = ["html", "md"]\n', ""
+)
+
+
+def _built(run: Run, folder: Path, ending: str, plan: str = PLAN, more: str = "") -> Path:
+    (folder / "plan.toml").write_text(plan.replace("FORMATS", f'formats = "{ending}"\n{more}'), "utf-8")
+    done = run("build", "plan.toml")
+    assert done.returncode == 0, done.stderr
+    return folder / f"out/report.{ending}"
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "pptx", "pdf", "docx", "html", "md"])
+def test_the_same_report_is_the_same_file(run: Run, folder: Path, ending: str) -> None:
+    first = _built(run, folder, ending).read_bytes()
+    (folder / f"out/report.{ending}").unlink()
+    assert _built(run, folder, ending).read_bytes() == first
+
+
+def test_a_workbook_has_contents_that_lead_to_every_table(run: Run, folder: Path) -> None:
+    book = openpyxl.load_workbook(_built(run, folder, "xlsx"))
+    assert book.sheetnames == [
+        *("Contents", "wait", "wait figures", "tickets", "tickets figures", "seasons", "seasons figures")
+    ]
+    contents = book["Contents"]
+    texts = [cell.value for cell in contents["A"] if cell.value]
+    assert texts[:4] == [
+        "Waiting & <tickets>",
+        "First",
+        "Some words and <script>alert(1)</script> a link.",
+        "Mean waiting time by route",
+    ]
+    links = [cell.hyperlink.location for row in contents.iter_rows() for cell in row if cell.hyperlink]
+    assert {link.split("!")[0].strip("'") for link in links} == set(book.sheetnames) - {"Contents"}
+
+
+def test_names_of_sheets_are_short_and_no_two_alike(run: Run, folder: Path) -> None:
+    plan = PLAN.replace('"wait"', '"how long the passengers of all routes waited 1"').replace(
+        '"tickets"', '"How Long The Passengers Of All Routes Waited 2"'
+    )
+    plan = plan.replace("measure = ", 'measure = "wait" #')
+    book = openpyxl.load_workbook(_built(run, folder, "xlsx", plan))
+    assert len({name.lower() for name in book.sheetnames}) == len(book.sheetnames) == 7
+    assert max(map(len, book.sheetnames)) <= 31
+
+
+def _long() -> str:
+    """The plan with a table of a hundred rows and more."""
+    short = 'by = "season"\nsplit = ["ticket", "purpose"]\nstat = "share"'
+    return PLAN.replace(short, 'by = ["route", "season", "ticket"]')
+
+
+def _titles(deck: Any) -> list[str]:  # noqa: ANN401 - the library has no types
+    return [slide.shapes.title.text for slide in deck.slides]
+
+
+def test_a_presentation_has_a_chart_or_a_table_per_slide(run: Run, folder: Path) -> None:
+    deck = Presentation(str(_built(run, folder, "pptx")))
+    assert _titles(deck) == [
+        *("Waiting & <tickets>", "First", "Mean waiting time by route"),
+        *("Share of passengers by route and ticket", "Mean waiting time by route"),
+        *("Second", "Share of passengers by season, ticket and purpose of travel"),
+    ]
+    for number in (2, 3, 4):
+        pictures = [shape for shape in deck.slides[number].shapes if shape.shape_type == 13]
+        assert len(pictures) == 1
+        about = pictures[0]._element.nvPicPr.cNvPr  # noqa: SLF001 - the library has no word for it
+        assert about.get("name") in ("wait", "tickets")
+        assert len(about.get("descr")) > 20
+        blip = pictures[0].image
+        shape = pictures[0].width / pictures[0].height
+        assert blip.size[0] / blip.size[1] == pytest.approx(shape, rel=0.01)  # never stretched
+        assert pictures[0].top + pictures[0].height <= deck.slide_height
+    table = next(shape for shape in deck.slides[6].shapes if shape.has_table).table
+    assert [cell.text for cell in table.rows[0].cells if cell.text] == ["Ticket", "Purpose of travel"]
+    assert [row.cells[0].text for row in list(table.rows)[2:]] == ["Spring", "Summer", "Autumn", "Winter"]
+    notes = [shape.text_frame.text for shape in deck.slides[6].shapes if shape.has_text_frame]
+    assert any("Base:" in note and note.endswith("A caption.") for note in notes)
+
+
+def test_a_table_of_many_rows_goes_on_over_slides(run: Run, folder: Path) -> None:
+    plan = _long()
+    deck = Presentation(str(_built(run, folder, "pptx", plan)))
+    tables = [shape.table for slide in deck.slides for shape in slide.shapes if shape.has_table]
+    assert len(tables) > 2
+    assert len({tuple(cell.text for cell in table.rows[0].cells) for table in tables}) == 1
+    assert sum(len(list(table.rows)) - 1 for table in tables) > 100
+    assert _titles(deck)[-1].endswith(f"({len(tables)})")
+
+
+def test_a_template_gives_its_layouts_and_not_its_slides(run: Run, folder: Path) -> None:
+    house = Presentation()
+    house.slide_width, house.slide_height = Pt(800), Pt(450)
+    house.slides.add_slide(house.slide_layouts[0]).shapes.title.text = "A slide of the template"
+    house.save(str(folder / "house.pptx"))
+    more = 'template = "house.pptx"\nlayouts = { chart = "Title and Content" }'
+    deck = Presentation(str(_built(run, folder, "pptx", more=more)))
+    assert "A slide of the template" not in _titles(deck)
+    assert Emu(deck.slide_width or 0).pt == 800
+    slide = deck.slides[2]
+    assert slide.slide_layout.name == "Title and Content"
+    room = next(one for one in slide.slide_layout.placeholders if one.placeholder_format.idx == 1)
+    picture = next(shape for shape in slide.shapes if shape.shape_type == 13)
+    assert picture.height == pytest.approx(room.height, abs=Pt(1))
+    plan = PLAN.replace("FORMATS", f'formats = "pptx"\n{more.replace("Title and Content", "Nowhere")}')
+    (folder / "plan.toml").write_text(plan, "utf-8")
+    done = run("build", "plan.toml")
+    assert done.returncode == 2
+    assert "no layout `Nowhere`" in done.stderr
+    (folder / "house.pptx").write_text("nothing", "utf-8")
+    assert "is no PPTX" in run("build", "plan.toml").stderr
+
+
+def test_pages_have_a_title_bookmarks_links_and_text_in_order(run: Run, folder: Path) -> None:
+    part = '[[report.part]]\nheading = "{}"\ntext = "Words of {}."\nshow = "wait"\n'
+    plan = PLAN + "".join(part.replace("{}", name) for name in ("Third", "Fourth", "Fifth"))
+    reader: Any = PdfReader(_built(run, folder, "pdf", plan))
+    assert reader.metadata.title == "Waiting & <tickets>"
+    assert reader.trailer["/Root"]["/Lang"] == "en-GB"
+    titles = [one["/Title"] for one in reader.outline if not isinstance(one, list)]
+    assert titles == ["First", "Third", "Fourth", "Fifth"]
+    inner = next(one for one in reader.outline if isinstance(one, list))
+    assert [one["/Title"] for one in inner] == ["Second"]
+    text = "\n".join(page.extract_text() for page in reader.pages)
+    places = [text.rindex(words) for words in ("Words of Third.", "Words of Fourth.", "Words of Fifth.")]
+    assert places == sorted(places)
+    links = [one.get_object() for one in reader.pages[0]["/Annots"]]
+    addresses = [one["/A"]["/URI"] for one in links if "/A" in one]
+    assert set(addresses) == {"https://example.org"}
+    targets = [reader.get_page_number(one["/Dest"][0].get_object()) for one in links if "/Dest" in one]
+    for heading, target in zip(titles, targets, strict=True):
+        assert heading in (reader.pages[target].extract_text() or "")
+    numbers = re.findall(r"^\w+\s+(\d+)$", reader.pages[0].extract_text(), re.MULTILINE)
+    assert [int(one) - 1 for one in numbers[: len(targets)]] == targets
+
+
+def test_every_row_of_charts_may_begin_a_page_and_paper_can_be_chosen(run: Run, folder: Path) -> None:
+    plain = PdfReader(_built(run, folder, "pdf"))
+    reader = PdfReader(_built(run, folder, "pdf", more='chart_pages = true\npaper = "letter"'))
+    assert len(reader.pages) > len(plain.pages)
+    assert (float(reader.pages[0].mediabox.width), float(reader.pages[0].mediabox.height)) == (612, 792)
+
+
+def test_a_long_table_repeats_its_heading_on_each_page(run: Run, folder: Path) -> None:
+    plan = _long()
+    reader = PdfReader(_built(run, folder, "pdf", plan))
+    with_heading = [page for page in reader.pages if re.search(r"Route\s+Season\s+Ticket", page.extract_text())]
+    assert len(with_heading) >= 3
+
+
+@pytest.mark.skipif(shutil.which("soffice") is None, reason="LibreOffice is not installed")
+@pytest.mark.parametrize("ending", ["pptx", "xlsx"])
+def test_office_programs_open_it(run: Run, folder: Path, ending: str) -> None:
+    path = _built(run, folder, ending)
+    command = ["soffice", f"-env:UserInstallation=file://{folder}/office", "--headless", "--convert-to", "pdf"]
+    subprocess.run([*command, "--outdir", str(folder), str(path)], check=True, capture_output=True, timeout=120)
+    text = "\n".join(page.extract_text() for page in PdfReader(folder / "report.pdf").pages)
+    assert "Waiting & <tickets>" in text
+    assert "Base:" in text
