@@ -425,6 +425,10 @@ class _Table:
         figure = Figure(float(share), base)
         if self._complete or measure is not None:
             return figure
+        others = [axis for axis in range(len(self.dimensions)) if axis not in self._base_axes()]
+        if others and all(cell[axis] == ALL and self.dimensions[axis] not in SEVERAL for axis in others):
+            figure.error = figure.low = figure.high = nan  # the whole itself: 1 in whatever sample
+            return figure
         level = self.asked.get("level", 95.0)
         if not self._designed:
             hits = sum(record.times for record in inside)

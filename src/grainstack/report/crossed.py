@@ -43,7 +43,7 @@ class Block:
 
 
 def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str = "") -> Block:
-    """One row per category, one column per series, and the bases: of each row where it is one, else of each cell.
+    """One row per category, one column per series, and bases: of each row or column where it is one, else of each cell.
 
     Args:
         table: A table; one without series has a single column.
@@ -58,11 +58,18 @@ def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str
     names = [series.levels[place].label for place in order] if series else [column.title]
     starts = [count * row for row in in_reading_order(table, count)]
     keys = [tuple(level.label for level in table.levels_of(start))[: len(outer)] for start in starts]
-    columns = [_cells(table, column, [start + place for start in starts], asked) for place in order]
+    below = bases_of_columns(table, column, [[start + place for place in order] for start in starts])
+    columns = [
+        _cells(table, column, [start + place for start in starts], asked, base)
+        for place, base in zip(order, below or [""] * len(order), strict=True)
+    ]
     heading = [*names]
-    for name, cells in [*_bases(table, column, starts, order), *_beside(table, starts)]:
+    bases = [] if below else _bases(table, column, starts, order)
+    for name, cells in [*bases, *_beside(table, starts)]:
         heading.append(name)
-        columns.append(cells)
+        columns.append([*cells, *([""] if below else [])])
+    if below:
+        keys.append(("n", *("" for _ in outer[1:])))
     rows = dict(zip(keys, zip(*columns, strict=True), strict=True))
     return Block(title, tuple(one.variable.label for one in outer), tuple(heading), rows)
 
@@ -86,13 +93,30 @@ def side_by_side(blocks: Sequence[Block]) -> tuple[list[str], list[list[str]], t
     return heading, rows, tuple(above)
 
 
-def _cells(table: SummaryTable, column: Column, cells: Sequence[int], asked: PrintRequest) -> list[str]:
-    """The texts of some cells, digits under digits."""
+def bases_of_columns(table: SummaryTable, column: Column, rows: Sequence[Sequence[int]]) -> list[str]:
+    """The base of each column of figures, where all rows share it and columns do not; empty otherwise.
+
+    So it is with shares of each series: one row below tells what as many columns would.
+
+    Args:
+        table: The table.
+        column: Its figures.
+        rows: The cells of each row.
+    """
+    bases = column.base[np.array(rows)]
+    alike_down, alike_across = (bases == bases[:1]).all(), (bases == bases[:, :1]).all()
+    if table.series is None or column.figure.statistic.name in ("count", "value") or len(rows) < 2:
+        return []
+    return [base_in_words(n) for n in bases[0].tolist()] if alike_down and not alike_across else []
+
+
+def _cells(table: SummaryTable, column: Column, cells: Sequence[int], asked: PrintRequest, base: str) -> list[str]:
+    """The texts of some cells, digits under digits, and of their base where it has a place below."""
     figures = figures_of(column, add_up=asked.add_up)
     if asked.in_cell:
-        return _filled(table, cells, asked)
-    parts = [figure_and_marks(column, cell, figures) for cell in cells]
-    letters = [column.letters[cell] if column.letters else "" for cell in cells]
+        return [*_filled(table, cells, asked), *([base] if base else [])]
+    parts = [figure_and_marks(column, cell, figures) for cell in cells] + ([(base, "")] if base else [])
+    letters = [column.letters[cell] if column.letters else "" for cell in cells] + ([""] if base else [])
     marks = lined_up([marks for _, marks in parts], ["" for _ in parts])
     tails = [f"{mark} {text}" if text else mark for mark, text in zip(_left(marks), letters, strict=True)]
     return lined_up([number for number, _ in parts], tails)

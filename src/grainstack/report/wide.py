@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from grainstack.quick import dataclass
 from grainstack.report.cells import known
+from grainstack.report.crossed import bases_of_columns
 from grainstack.report.printing import in_reading_order, with_nets
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable
@@ -47,7 +48,7 @@ def wide_of(blocks: Sequence[tuple[str, SummaryTable]]) -> Wide:
     """Tables with the same categories side by side.
 
     Each figure of each series has a column, a figure beside the series one for all of them, and so have bases: one
-    where all series of a row share it.
+    where all series of a row share it, and a row of them below where all rows of a column do.
 
     Args:
         blocks: The tables, each with what tells its columns apart from those of the others.
@@ -85,8 +86,14 @@ def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, 
     outer = [dimension for dimension in table.dimensions if dimension is not series]
     several = len(table.columns) > 1
     rows: dict[tuple[str, ...], dict[str, WideCell]] = {}
-    for place in in_reading_order(table, count):
-        start = place * count
+    below: dict[str, WideCell] = {}
+    starts = [place * count for place in in_reading_order(table, count)]
+    one_below = all(
+        bases_of_columns(table, column, [[start + place for place in order] for start in starts])
+        for column in table.columns
+        if column.figure.purpose is not Purpose.BESIDE
+    )
+    for start in starts:
         row: dict[str, WideCell] = {}
         for column in table.columns:
             if column.figure.purpose is Purpose.BESIDE:
@@ -98,9 +105,15 @@ def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, 
                 name = series.levels[level].label if series else ""
                 parts = [part for part in (name, column.title if several or not series else "") if part]
                 row[before + ", ".join(parts)] = WideCell(known(float(column.estimate[cell])), column, cell)
+                base = int(column.base[cell])
+                below[before + ", ".join(parts)] = WideCell("" if base == UNKNOWN_BASE else base)
+            if one_below:
+                continue
             shared = len(set(bases)) == 1
             for base, level in zip(bases[: 1 if shared else None], order, strict=False):
                 name = "n" if shared or not series else f"n {series.levels[level].label}"
                 row.setdefault(before + name, WideCell("" if base == UNKNOWN_BASE else base))
         rows[tuple(level.label for level in table.levels_of(start))[: len(outer)]] = row
+    if one_below:
+        rows["n", *("" for _ in outer[1:])] = below
     return [one.variable.name for one in outer], rows

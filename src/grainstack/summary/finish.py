@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+import numpy.typing as npt
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.records.column_facts import ColumnFacts
+from grainstack.records.variable import EVERYTHING
 from grainstack.speech import command, option
 from grainstack.summary.comparison.tested import Association, Comparison
-from grainstack.summary.figures.columns import at_cells, column_of, without_hidden
+from grainstack.summary.figures.columns import at_cells, certain, column_of, without_hidden
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.hiding import hidden_figures
@@ -61,7 +63,8 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
         over = estimator.regrouped(joined(estimator.grouping, rows)) if beside else estimator
         column, estimates = column_of(figure, over, facts.numbers, origin.noun, limits)
         made.append((at_cells(column, row_of) if beside else column, estimates))
-    columns = [column for column, _ in made]
+    sure = _wholes(cells, axes)
+    columns = [certain(column, sure) if _of_records(column) else column for column, _ in made]
     _check_limits(request, columns)
     if request.comparison.relative_to:
         from grainstack.summary.changes import changes_shown  # noqa: PLC0415 - few tables show change
@@ -102,6 +105,26 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
         _values(estimator, columns) if request.keep_values else {},
         {} if request.small.hide_small else _cell_shapes(estimator),
     )
+
+
+def _wholes(cells: ShownCells, axes: tuple[int, ...]) -> npt.NDArray[np.bool_]:
+    """Which cells are the whole that they are a share of: their share is 1 in whatever sample, and no estimate.
+
+    Args:
+        cells: The cells.
+        axes: The dimensions whose levels wholes have in common.
+    """
+    others = [axis for axis, one in enumerate(cells.dimensions) if axis not in axes and one.variable.name != EVERYTHING]
+    dimensions = [cells.dimensions[axis] for axis in others]
+    if not dimensions or any(one.total is None or one.several for one in dimensions):
+        return np.zeros(len(cells.grid), dtype=bool)
+    totals = np.array([one.total for one in dimensions], dtype=np.int64)
+    return np.asarray((cells.grid[:, others] == totals).all(axis=1))
+
+
+def _of_records(column: Column) -> bool:
+    """Whether its figures are shares of records."""
+    return column.figure.statistic.name == "share" and column.measure is None
 
 
 def _check_measures_alike(request: SummaryRequest, facts: ColumnFacts) -> None:

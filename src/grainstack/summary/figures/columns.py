@@ -112,6 +112,26 @@ _ARRAYS = (
 )
 
 
+def certain(column: Column, cells: Mask) -> Column:
+    """The column without limits in some cells, whose figures are no estimates.
+
+    Args:
+        column: The column.
+        cells: Which cells, shape (cells,).
+    """
+    if not cells.any():
+        return column
+    return replace(
+        column,
+        low=np.where(cells, np.nan, column.low),
+        high=np.where(cells, np.nan, column.high),
+        standard_error=np.where(cells, np.nan, column.standard_error),
+        degrees=np.where(cells, np.nan, column.degrees),
+        design_effect=np.where(cells, np.nan, column.design_effect),
+        effective_base=np.where(cells, np.nan, column.effective_base),
+    )
+
+
 def without_hidden(column: Column, cells: Mask, bases: Mask) -> Column:
     """The column without the figures of some cells, and without their bases.
 
