@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Makes docs/screenshots/ again from the demo data. Charts need nothing but grainstack; pictures of the terminal need
-# xvfb, xterm and imagemagick, those of pages chromium (Debian's packages of those names).
+# xvfb, xterm and imagemagick, those of pages chromium and poppler-utils (Debian's packages of those names).
 set -euo pipefail
 cd "$(dirname "$0")/.."
 shots=$PWD/docs/screenshots
@@ -37,6 +37,9 @@ if [ "${1:-}" != charts ]; then
   grainstack build plan.toml --quiet
   chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
     --user-data-dir="$folder/browser" --screenshot="$shots/report.png" "file://$folder/out/report.html" 2>/dev/null
+  grainstack topline passengers.csv --split season --out topline.pdf 2>/dev/null
+  pdftoppm -r 76 -f 3 -l 5 -png topline.pdf topline
+  montage topline-*.png -tile 3x -geometry 424x600+1+1 -background '#e3e6e8' "$shots/topline.png"
 fi
 chart bar_percent.png bar passengers.csv --by route --split ticket --layout percent \
   --title 'How passengers bought their ticket, by route' --subtitle 'Share of passengers (%), 2025 sailing survey'
@@ -49,8 +52,6 @@ chart bar_change.png bar passengers_2024.csv passengers.csv --by route --split f
 chart bar_panels.png bar passengers.csv --by season --split ticket --layout percent --panel route
 chart bar_second.png bar crossings.csv --by month --measure revenue --stat sum --only year=2025 \
   --show-in thousands --second-measure crossings --second-stat sum
-chart bar_top.png bar costs.csv --by item --measure amount --stat sum --keep-top 7 --order largest-first \
-  --label 'value, share' --show-in thousands
 chart dot.png dot passengers.csv --by route --measure wait --stat mean --stat median --stat p90
 chart box.png distribution passengers.csv --measure wait --by route
 chart histogram.png distribution passengers.csv --measure wait --by route --form histogram

@@ -46,6 +46,9 @@ def test_the_same_option_is_defined_in_one_place() -> None:
         "--query",
         "--label",
         "--panel-columns",
+        "--split",
+        "--title",
+        "--save-plan",
     }
 
 

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from grainstack.plan.building.build import Build
     from grainstack.plan.building.pieces import Sums
     from grainstack.plan.building.watching import Watch
-    from grainstack.plan.file.plan import Plan, PlanEntry
+    from grainstack.plan.file.plan import Formats, Plan, PlanEntry
     from grainstack.records.opened import Opened
     from grainstack.report.workers import Asked, Tried
     from grainstack.summary.partial import Partial
@@ -98,14 +98,19 @@ def run(requests: Requests) -> None:
 
 def plan_of(asked: PlanRequest) -> "Plan":
     """The plan as it is; it may have faults."""
+    from grainstack.plan.file.reading import read_plan  # noqa: PLC0415 - a help page needs none of it
+
+    return read_plan(Path(asked.plan), known_formats(), asked.params, asked.for_each or "")
+
+
+def known_formats() -> "Formats":
+    """The formats that tables and charts of a plan can be written in."""
     from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
     from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
-    from grainstack.plan.file.reading import read_plan  # noqa: PLC0415
     from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
 
     endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
-    formats = {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
-    return read_plan(Path(asked.plan), formats, asked.params, asked.for_each or "")
+    return {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
 
 
 def entries_of(asked: PlanRequest) -> "tuple[Plan, tuple[PlanEntry, ...]]":

@@ -14,6 +14,7 @@ COMMANDS = {
     "codebook": "Drafts a codebook, or checks one.",
     "derive": "Writes the records with bands, recodes or labels.",
     **KINDS,
+    "topline": "Every question in one document, with charts and tables.",
     "build": "Every table and chart of a plan.",
     "check": "What is to be known of a plan before it is built.",
     "changes": "What is different between two builds.",

@@ -32,6 +32,7 @@ MOST_USED: dict[str, tuple[str, ...]] = {
     "treemap": ("by", "measure", "color_by", "root_label", "keep_top", "label", "title", "out"),
     "distribution": ("measure", "by", "form", "value_range", "reference", "title", "out"),
     "weigh": ("target", "weight", "lowest", "highest", "weight_name", "recode", "out"),
+    "topline": ("split", "question", "leave_out", "where", "title", "template", "out", "save_plan"),
     "palettes": ("style", "size", "out"),
     "demo": (),
 }
@@ -74,6 +75,10 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "weigh": (
         "weigh passengers.csv --target targets.csv --out weighed.csv",
         "weigh passengers.csv --target 'season: Spring=24, Summer=37, Autumn=24, Winter=15' --out weighed.csv",
+    ),
+    "topline": (
+        "topline passengers.csv --split season --out topline.docx",
+        "topline passengers.csv --question ticket --question wait --out topline.pdf --save-plan topline.toml",
     ),
     "palettes": ("palettes", "palettes --out palettes.png"),
     "demo": ("demo demo-out",),

@@ -51,11 +51,30 @@ def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = N
     """
     try:
         text = path.read_text("utf-8-sig")
-        content = tomllib.loads(text)
     except FileNotFoundError:
         raise PlanError(f"There is no plan {path}.", "Name one, or begin one with save_plan.") from None
     except (OSError, UnicodeDecodeError) as error:
         raise PlanError(f"{path} cannot be read: {error}.", "Name another plan.") from None
+    return plan_from(text, path, formats, params, for_each)
+
+
+def plan_from(
+    text: str, path: Path, formats: Formats, params: Mapping[str, str] | None = None, for_each: str = ""
+) -> Plan:
+    """A plan from its text; see `read_plan`.
+
+    Args:
+        text: What its file holds.
+        path: The file it is, or would be, in.
+        formats: In which formats tables and charts can be written.
+        params: Values for its params, as typed.
+        for_each: The column for each level of which its entries are made.
+
+    Raises:
+        PlanError: It is no TOML.
+    """
+    try:
+        content = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise PlanError(f"{path} is no TOML: {error}.", "Mend it there.") from None
     return _Reader(path, text, content, formats, for_each).plan(params or {})

@@ -77,6 +77,11 @@ class Part:
     size: str = ""
     caption: str = ""
 
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """Every text of it that figures may stand in."""
+        return self.heading, self.text, self.caption
+
 
 @dataclass(frozen=True, slots=True)
 class Report:
@@ -117,13 +122,23 @@ class Report:
     @property
     def texts(self) -> tuple[str, ...]:
         """Every text that figures may stand in."""
-        return (self.title, *(text for part in self.parts for text in (part.heading, part.text, part.caption)))
+        return (self.title, *(text for part in self.parts for text in part.texts))
 
     @property
     def shown(self) -> tuple[str, ...]:
         """The names of all entries it shows, or names figures of, each once."""
         shown = [name for part in self.parts for row in part.rows for name in row]
-        return tuple(dict.fromkeys([*shown, *(entry_of(one) for text in self.texts for one in references_in(text))]))
+        named = [name for part in (Part(heading=self.title), *self.parts) for name in self.named_in(part)]
+        return tuple(dict.fromkeys([*shown, *named]))
+
+    @staticmethod
+    def named_in(part: Part) -> tuple[str, ...]:
+        """The names of entries that the texts of a part name figures of.
+
+        Args:
+            part: The part.
+        """
+        return tuple(entry_of(one) for text in part.texts for one in references_in(text))
 
 
 class ReportReader:

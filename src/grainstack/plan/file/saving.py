@@ -105,16 +105,32 @@ def _block(heading: str, words: Mapping[str, Any]) -> str:
     return "\n".join([heading, *(f"{key} = {tomlkit.item(value).as_string()}" for key, value in words.items())])
 
 
-def _records_of(
-    content: Mapping[str, Any], source: Mapping[str, Any], folder: Path
-) -> tuple[str, dict[str, dict[str, Any]]]:
-    """The name under which the plan has these records, empty for those without one; and what is added for them."""
+def words_of_records(records: RecordsRequest, folder: Path) -> dict[str, Any]:
+    """What a plan in a folder says of some records.
+
+    Args:
+        records: What was asked of them.
+        folder: The folder of the plan.
+    """
+    return _said_of({"file": records.file, **records.asked_for()}, folder)
+
+
+def _said_of(source: Mapping[str, Any], folder: Path) -> dict[str, Any]:
+    """Words of records as a plan in a folder writes them."""
     said: dict[str, Any] = {}
     for key, value in source.items():
         if key == "file":
             said[key] = _plain(tuple(_from(folder, one) for one in value))
         else:
-            said[key] = _from(folder, str(value)) if key == "codebook" else _plain(value)
+            said[key.rstrip("_")] = _from(folder, str(value)) if key == "codebook" else _plain(value)
+    return said
+
+
+def _records_of(
+    content: Mapping[str, Any], source: Mapping[str, Any], folder: Path
+) -> tuple[str, dict[str, dict[str, Any]]]:
+    """The name under which the plan has these records, empty for those without one; and what is added for them."""
+    said = _said_of(source, folder)
     every = content.get("records", {})
     if not every:
         return "", {"records": said}

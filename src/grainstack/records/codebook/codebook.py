@@ -30,6 +30,7 @@ class CodebookVariable:
         high: The highest.
         separator: What parts several answers in one value; empty where the records tell it.
         columns: The 0/1 columns that make up a several-answer question together.
+        question: The words in which it was asked.
         note: Anything else worth knowing, for people.
     """
 
@@ -44,6 +45,7 @@ class CodebookVariable:
     high: float | None = None
     separator: str = ""
     columns: tuple[str, ...] = ()
+    question: str = ""
     note: str = ""
 
     def is_missing(self, code: str) -> bool:

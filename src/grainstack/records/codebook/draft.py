@@ -183,6 +183,8 @@ def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Tabl
         table.add("separator", variable.separator)
     if variable.columns:
         table.add("columns", list(variable.columns))
+    if variable.question:
+        table.add("question", variable.question)
     if variable.note:
         table.add("note", variable.note)
     if variable.levels:

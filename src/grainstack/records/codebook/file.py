@@ -124,6 +124,7 @@ class _Reader:
             high=high,
             separator=self._text((*path, "separator"), given, ""),
             columns=tuple(self._codes((*path, "columns"), given.get("columns", []))),
+            question=self._text((*path, "question"), given, ""),
             note=self._text((*path, "note"), given, ""),
         )
 

@@ -38,6 +38,7 @@ VARIABLE: Mapping[str, Key] = {
     ),
     "separator": Key("What parts several answers in one value.", TEXT),
     "columns": Key("The 0/1 columns that make up a question with several answers together.", CODES),
+    "question": Key("The words in which it was asked.", TEXT),
     "note": Key("Anything else worth knowing, for people.", TEXT),
 }
 _SCALE = {"anyOf": [TEXT, NUMBER, {"type": "array", "items": NUMBER}]}

@@ -77,6 +77,8 @@ def _field(variable: CodebookVariable) -> dict[str, Any]:
         field["kind"] = kind.value
     if variable.label:
         field["title"] = variable.label
+    if variable.question:
+        field["question"] = variable.question
     if variable.note:
         field["description"] = variable.note
     if variable.missing:
@@ -119,5 +121,6 @@ def _variable(field: dict[str, Any], shared_missing: list[str]) -> CodebookVaria
         high=limits.get("maximum"),
         separator=field.get("separator", ""),
         columns=tuple(field.get("columns", ())),
+        question=field.get("question", ""),
         note=field.get("description", ""),
     )

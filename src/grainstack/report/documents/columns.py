@@ -4,13 +4,15 @@ from grainstack.chart.writing.columns import columns_wide
 from grainstack.report.printing import Printed
 
 CELL = 11.0  # points of a cell beside what is in it, as word processors have them
+_SLACK = 1.2  # times what columns need, where there is room
 LETTER = 6.0 / 9.0  # the width of a character in a wide typeface and in bold, by the size of the type
 
 
 def widths(printed: Printed, size: float, room: float, cell: float = CELL) -> list[float]:
     """The widths of the columns of a table in points: what their cells and each word of their headings need.
 
-    Headings break between words, figures should not; where all is too wide for the page, everything shrinks alike.
+    Headings break between words, figures should not; where all is too wide for the page, everything shrinks alike, and
+    where it is not, a reader's typeface may be wider than was thought.
 
     Args:
         printed: The table.
@@ -19,7 +21,7 @@ def widths(printed: Printed, size: float, room: float, cell: float = CELL) -> li
         cell: What a cell needs beside what is in it.
     """
     wide = needed(printed, size, cell)
-    return [one * min(1.0, room / sum(wide)) for one in wide]
+    return [one * min(_SLACK, room / sum(wide)) for one in wide]
 
 
 def needed(printed: Printed, size: float, cell: float = CELL) -> list[float]:
@@ -31,9 +33,10 @@ def needed(printed: Printed, size: float, cell: float = CELL) -> list[float]:
         cell: What a cell needs beside what is in it.
     """
     wide = []
-    for heading, *cells in zip(printed.heading, *printed.rows, strict=True):
+    for right, heading, *cells in zip(printed.right, printed.heading, *printed.rows, strict=True):
         texts = [*heading.split(), *(text.strip() for text in cells)]
-        wide.append(max(map(columns_wide, texts), default=1) * size * LETTER + cell)
+        letter = LETTER if right else LETTER * _SLACK  # figures are narrower than letters
+        wide.append(max(map(columns_wide, texts), default=1) * size * letter + cell)
     return wide
 
 

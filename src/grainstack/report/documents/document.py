@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from docx import Document
-from docx.enum.table import WD_TABLE_ALIGNMENT
 from docx.enum.text import WD_ALIGN_PARAGRAPH
 from docx.opc.constants import RELATIONSHIP_TYPE
 from docx.opc.exceptions import PackageNotFoundError
@@ -26,16 +25,19 @@ from grainstack.plan.file.report import Part, Report
 from grainstack.report.documents.columns import CELL, headings, widths
 from grainstack.report.documents.commonmark import PassageKind, passages
 from grainstack.report.documents.fitting import SHAPE, advice_in, composed, size_of
-from grainstack.report.documents.packing import drawing_beside, repacked
+from grainstack.report.documents.packing import drawing_beside, legal, repacked
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
 if TYPE_CHECKING:
     from grainstack.advice import Advice
 
-_DPI = 220.0  # of pictures: what a laser printer shows, at a size that can be mailed
+_DPI = 180.0  # of bitmaps, for programs that show no drawings: fine on paper, at a size that can be mailed
 _TABLE_TYPE = 9.0  # points of the type of tables
-_RULE = f'<w:tcBorders {nsdecls("w")}><w:bottom w:val="single" w:sz="6" w:color="1F2A33"/></w:tcBorders>'
+_RULE = '<w:tcBorders><w:bottom w:val="single" w:sz="6" w:color="1F2A33"/></w:tcBorders>'
+_REPEATED = '<w:tblHeader w:val="true"/>'
+_WHOLE = 25  # rows of a table that stays on one page with its notes
+_TWIPS = 20  # twentieths of a point, in which widths of columns are written
 _STYLES = {
     PassageKind.PARAGRAPH: "Normal",
     PassageKind.BULLET: "List Bullet",
@@ -89,7 +91,7 @@ class _Writer:
         for part in report.parts:
             if part.heading:
                 document.add_heading(part.heading, part.level - 1)
-            self._text(part.text)
+            self._text(part.text, kept=bool(part.rows))
             for row in part.rows:
                 self._row(part, [(name, made[name]) for name in row])
             if part.caption:
@@ -165,33 +167,17 @@ class _Writer:
         document = self._document
         if printed.title:
             document.add_paragraph(printed.title).runs[0].bold = True
-        rows = headings(printed)
-        table = document.add_table(0, len(printed.heading))
-        table.alignment = WD_TABLE_ALIGNMENT.LEFT
-        table.autofit = False
-        for column, wide in zip(table.columns, widths(printed, _TABLE_TYPE, self._room), strict=True):
-            column.width = Pt(wide)
-        for heading in rows:
-            cells = table.add_row()
-            self._cells(cells, heading, printed.right, bold=True)
-            repeated = OxmlElement("w:tblHeader")
-            repeated.set(qn("w:val"), "true")
-            cells._tr.get_or_add_trPr().append(repeated)  # noqa: SLF001 - the library has no word for it
-        for row in printed.rows:
-            self._cells(table.add_row(), row, printed.right, bold=False)
-        for cell in table.rows[len(rows) - 1].cells:
-            cell._tc.get_or_add_tcPr().append(parse_xml(_RULE))  # noqa: SLF001 - the library has no word for it
+        wide = [round(one * _TWIPS) for one in widths(printed, _TABLE_TYPE, self._room)]
+        above = headings(printed)
+        rows = [_row_of(row, wide, printed.right, heading=True, last=row is above[-1]) for row in above]
+        whole = len(printed.rows) <= _WHOLE
+        rows += [_row_of(row, wide, printed.right, kept=whole) for row in printed.rows]
+        grid = "".join(f'<w:gridCol w:w="{one}"/>' for one in wide)
+        about = '<w:tblW w:type="auto" w:w="0"/><w:jc w:val="left"/><w:tblLayout w:type="fixed"/>'
+        table = f"<w:tbl {nsdecls('w')}><w:tblPr>{about}</w:tblPr><w:tblGrid>{grid}</w:tblGrid>{''.join(rows)}</w:tbl>"
+        document.element.body.insert_element_before(parse_xml(table), "w:sectPr")
         for note in printed.notes:
             self._small(note)
-
-    def _cells(self, row: Any, texts: Sequence[str], right: Sequence[bool], *, bold: bool) -> None:  # noqa: ANN401
-        for cell, width, text, to_right in zip(row.cells, row.table.columns, texts, right, strict=True):
-            cell.width = width.width
-            paragraph = cell.paragraphs[0]
-            paragraph.alignment = WD_ALIGN_PARAGRAPH.RIGHT if to_right else WD_ALIGN_PARAGRAPH.LEFT
-            paragraph.paragraph_format.space_after = Pt(0)
-            run = paragraph.add_run(text.strip())
-            run.bold, run.font.size = bold, Pt(_TABLE_TYPE)
 
     def _small(self, text: str) -> None:
         paragraph = self._document.add_paragraph()
@@ -222,11 +208,54 @@ class _Writer:
         update.set(qn("w:val"), "true")
         self._document.settings.element.append(update)
 
-    def _text(self, text: str) -> None:
-        """Text in CommonMark as paragraphs, lists and headings; the address of a link stands behind it."""
+    def _text(self, text: str, *, kept: bool) -> None:
+        """Text in CommonMark as paragraphs, lists and headings; the address of a link stands behind it.
+
+        Args:
+            text: The text.
+            kept: Whether its last paragraph stays on the page of what follows.
+        """
+        paragraph = None
         for passage in passages(text):
             style = f"Heading {passage.level}" if passage.kind is PassageKind.HEADING else _STYLES[passage.kind]
             paragraph = self._document.add_paragraph(style=style)
             for span in passage.spans:
                 run = paragraph.add_run(f"{span.text} ({span.address})" if span.address else span.text)
                 run.bold, run.italic = span.bold or None, span.italic or None
+        if paragraph is not None and kept:
+            paragraph.paragraph_format.keep_with_next = True
+
+
+def _row_of(  # noqa: PLR0913 - a row is all of that
+    texts: Sequence[str],
+    wide: Sequence[int],
+    right: Sequence[bool],
+    *,
+    heading: bool = False,
+    last: bool = False,
+    kept: bool = True,
+) -> str:
+    """A row of a table as OOXML: written at once, since tables have more cells than all the rest has words.
+
+    Args:
+        texts: Its cells.
+        wide: The widths of the columns in twentieths of a point.
+        right: Which of them are set to the right.
+        heading: Whether it is repeated on every page.
+        last: Whether it is the last one of the heading, with a rule below.
+        kept: Whether it stays on the page of what follows.
+    """
+    keep = "<w:keepNext/>" if kept else ""
+    cells = []
+    for text, one, to_right in zip(texts, wide, right, strict=True):
+        side = "right" if to_right else "left"
+        bold = "<w:b/>" if heading else '<w:b w:val="0"/>'
+        size = f'<w:sz w:val="{_TABLE_TYPE * 2:.0f}"/>'
+        words = f'<w:r><w:rPr>{bold}{size}</w:rPr><w:t xml:space="preserve">{legal(text.strip())}</w:t></w:r>'
+        paragraph = (
+            f'<w:p><w:pPr>{keep}<w:spacing w:before="20" w:after="20"/><w:jc w:val="{side}"/></w:pPr>{words}</w:p>'
+        )
+        about = f'<w:tcW w:type="dxa" w:w="{one}"/>{_RULE if last else ""}'
+        cells.append(f"<w:tc><w:tcPr>{about}</w:tcPr>{paragraph}</w:tc>")
+    about = f"<w:trPr><w:cantSplit/>{_REPEATED if heading else ''}</w:trPr>"
+    return f"<w:tr>{about}{''.join(cells)}</w:tr>"

@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from html import escape
 from typing import Any
 from uuid import UUID
 
@@ -42,3 +43,12 @@ def drawing_beside(blip: Any, relation: str) -> None:  # noqa: ANN401 - an eleme
             f'<asvg:svgBlip r:embed="{relation}"/></a:ext></a:extLst>'
         )
     )
+
+
+def legal(text: str) -> str:
+    """Text as XML can hold it.
+
+    Args:
+        text: The text.
+    """
+    return escape("".join(max(letter, " ") for letter in text))

@@ -276,10 +276,11 @@ class _Setter:
     def _kept(self, part: Part) -> float:
         """The room that what follows a heading at once needs below it."""
         charts = [name for name in (part.rows or [()])[0] if self._charts.made[name].kind.product is Product.CHART]
-        if part.text or not charts:
+        text = sum(len(lines_of(one.spans, _BODY, self._room)) * _LEADING * 1.4 for one in passages(part.text))
+        if text > _KEPT or not charts:
             return _KEPT
         tallest = max(scene.height for scene in self._side_by_side(part, charts)[1])
-        return min(tallest, self._bottom - _ABOVE - 2 * _KEPT)
+        return min(text + tallest, self._bottom - _ABOVE - 2 * _KEPT)
 
     def _table(self, printed: Printed) -> None:
         """A table whose heading stands on each of its pages, and its notes below."""
@@ -294,7 +295,10 @@ class _Setter:
             self._need(4 * size * _ROW)
             self._lines(lines_of([Span(printed.title)], size, self._room, Weight.SEMIBOLD), size, size * _ROW)
         table = _Table(printed, columns, size)
-        self._need(table.heading_height(above) + 2 * size * _ROW)
+        notes = [line for note in printed.notes for line in lines_of([Span(note)], _SMALL, self._room)]
+        whole = table.heading_height(above) + len(printed.rows) * size * _ROW + 8 + len(notes) * _SMALL * 1.6
+        fits = whole <= self._bottom - _ABOVE
+        self._need(whole if fits else table.heading_height(above) + 2 * size * _ROW)  # on one page where it can be
         self._marks += table.heading(above, self._down)
         self._down += table.heading_height(above)
         for row in printed.rows:

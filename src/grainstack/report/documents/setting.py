@@ -69,7 +69,22 @@ def lines_of(spans: Sequence[Span], size: float, room: float, weight: Weight = W
         for one, each in parts:
             lines[-1].append(Placed(one, along, each))
             along += each
-    return lines
+    return [_joined(line, size, space) for line in lines]
+
+
+def _joined(line: Sequence[Placed], size: float, space: float) -> list[Placed]:
+    """A line in as few pieces as it has styles: what is set in one piece can be searched and copied as one."""
+    found: list[Placed] = []
+    for one in line:
+        before = found[-1] if found else None
+        style = (one.piece.weight, one.piece.address)
+        if before is None or (before.piece.weight, before.piece.address) != style:
+            found.append(one)
+            continue
+        apart = one.left - before.left - before.width > space / 2
+        text = f"{before.piece.text}{' ' if apart else ''}{one.piece.text}"
+        found[-1] = Placed(Piece(text, *style), before.left, width(text, size, one.piece.weight))
+    return found
 
 
 def _words(spans: Sequence[Span], weight: Weight) -> list[list[Piece] | None]:

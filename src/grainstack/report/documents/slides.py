@@ -11,12 +11,12 @@ from lxml import etree
 from pptx import Presentation
 from pptx.dml.color import RGBColor
 from pptx.enum.shapes import PP_PLACEHOLDER
-from pptx.enum.text import MSO_ANCHOR, PP_ALIGN
 from pptx.exc import PackageNotFoundError
 from pptx.opc.constants import RELATIONSHIP_TYPE
 from pptx.opc.package import Part as PackagePart
 from pptx.opc.packuri import PackURI
-from pptx.oxml.ns import qn
+from pptx.oxml import parse_xml
+from pptx.oxml.ns import nsdecls, qn
 from pptx.util import Emu, Pt
 
 from grainstack.chart.look.house import HouseStyle, look_of
@@ -32,7 +32,7 @@ from grainstack.quick import dataclass
 from grainstack.report.documents.columns import LETTER, headings, needed, widths
 from grainstack.report.documents.commonmark import PassageKind, passages
 from grainstack.report.documents.fitting import advice_in, composed, rim_of
-from grainstack.report.documents.packing import drawing_beside, repacked
+from grainstack.report.documents.packing import drawing_beside, legal, repacked
 from grainstack.report.documents.titles import plain, title_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
@@ -41,7 +41,7 @@ if TYPE_CHECKING:
     from grainstack.advice import Advice
     from grainstack.chart.scene import Scene
 
-_DPI = 200.0  # of pictures: a slide on a screen of 2,600 pixels
+_DPI = 144.0  # of bitmaps, for programs that show no drawings: a slide on a screen of 1,920 pixels
 _WIDE, _TALL = 960.0, 540.0  # points of a slide of our own: sixteen by nine
 _MARGIN = 44.0  # points left and right of everything on it
 _TITLE = (26.0, 66.0)  # points above the title, and of its height: two lines of its type
@@ -334,44 +334,47 @@ def _shrunk(frame: Any, room: _Room) -> None:  # noqa: ANN401 - the library has 
 
 
 def _put_table(slide: Any, room: _Room, printed: Printed, part: tuple[int, int], size: float) -> None:  # noqa: ANN401
-    """Some rows of a table with its headings."""
+    """Some rows of a table with its headings, written at once: cell by cell would take most of the time."""
     above, rows = headings(printed), printed.rows[slice(*part)]
-    wide = widths(printed, size, room.width, _CELL)
-    tall = size * _ROW
-    shape = slide.shapes.add_table(
-        len(above) + len(rows),
-        len(wide),
-        Pt(room.left),
-        Pt(room.top),
-        Pt(sum(wide)),
-        Pt(tall * (len(above) + len(rows))),
-    )
-    table = shape.table
-    look = table._tbl.tblPr  # noqa: SLF001 - the library has no word for it
-    look.find(qn("a:tableStyleId")).text = _PLAIN_TABLE
-    table.horz_banding = False
-    for column, one in zip(table.columns, wide, strict=True):
-        column.width = Pt(one)
-    for number, texts in enumerate([*above, *rows]):
-        table.rows[number].height = Pt(tall)
-        for place, text in enumerate(texts):
-            cell = table.cell(number, place)
-            cell.margin_top = cell.margin_bottom = 0
-            cell.margin_left = cell.margin_right = Pt(_CELL / 2 - 1)
-            cell.vertical_anchor = MSO_ANCHOR.BOTTOM if number < len(above) else MSO_ANCHOR.MIDDLE
-            paragraph = cell.text_frame.paragraphs[0]
-            paragraph.alignment = PP_ALIGN.RIGHT if printed.right[place] else PP_ALIGN.LEFT
-            run = paragraph.add_run()
-            run.text = text.strip()
-            run.font.size, run.font.bold, run.font.color.rgb = Pt(size), number < len(above), _INK
-            if number == len(above) - 1:
-                _ruled(cell)
+    wide = [int(Pt(one)) for one in widths(printed, size, room.width, _CELL)]
+    tall, count = int(Pt(size * _ROW)), len(above) + len(rows)
+    shape = slide.shapes.add_table(1, 1, Pt(room.left), Pt(room.top), Emu(sum(wide)), Emu(tall * count))
+    grid = "".join(f'<a:gridCol w="{one}"/>' for one in wide)
+    content = [
+        _row_of(texts, printed.right, size, tall, heading=number < len(above), last=number == len(above) - 1)
+        for number, texts in enumerate([*above, *rows])
+    ]
+    about = f'<a:tblPr firstRow="1"><a:tableStyleId>{_PLAIN_TABLE}</a:tableStyleId></a:tblPr>'
+    table = f"<a:tbl {nsdecls('a')}>{about}<a:tblGrid>{grid}</a:tblGrid>{''.join(content)}</a:tbl>"
+    before = shape.table._tbl  # noqa: SLF001 - the library has no word for it
+    before.getparent().replace(before, parse_xml(table))
 
 
-def _ruled(cell: Any) -> None:  # noqa: ANN401 - the library has no types
-    """Draws a line below a cell."""
-    line = etree.SubElement(cell._tc.get_or_add_tcPr(), qn("a:lnB"), w="9525")  # noqa: SLF001
-    etree.SubElement(etree.SubElement(line, qn("a:solidFill")), qn("a:srgbClr"), val=str(_INK))
+def _row_of(  # noqa: PLR0913 - a row is all of that
+    texts: Sequence[str], right: Sequence[bool], size: float, tall: int, *, heading: bool, last: bool
+) -> str:
+    """A row of a table as OOXML.
+
+    Args:
+        texts: Its cells.
+        right: Which of them are set to the right.
+        size: The size of their type in points.
+        tall: The height of the row in EMU.
+        heading: Whether it belongs to the heading.
+        last: Whether it is the last one of that, with a rule below.
+    """
+    ink = f'<a:solidFill><a:srgbClr val="{_INK}"/></a:solidFill>'
+    rule = f'<a:lnB w="9525">{ink}</a:lnB>' if last else ""
+    side, anchor = int(Pt(_CELL / 2 - 1)), "b" if heading else "ctr"
+    cells = []
+    for text, to_right in zip(texts, right, strict=True):
+        align = "r" if to_right else "l"
+        look = f'<a:rPr sz="{size * 100:.0f}" b="{int(heading)}">{ink}</a:rPr>'
+        run = f"<a:r>{look}<a:t>{legal(text.strip())}</a:t></a:r>"
+        body = f'<a:txBody><a:bodyPr/><a:lstStyle/><a:p><a:pPr algn="{align}"/>{run}</a:p></a:txBody>'
+        about = f'<a:tcPr marL="{side}" marR="{side}" marT="0" marB="0" anchor="{anchor}">{rule}</a:tcPr>'
+        cells.append(f"<a:tc>{body}{about}</a:tc>")
+    return f'<a:tr h="{tall}">{"".join(cells)}</a:tr>'
 
 
 def _in_slide_style(made: Made) -> Made:

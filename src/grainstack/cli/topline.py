@@ -1,0 +1,178 @@
+"""`grainstack topline`: every question of some records in one document."""
+
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from grainstack.cli.failing import say
+from grainstack.cli.progress import Progress
+from grainstack.errors import IdleError, RequestError, nearest
+from grainstack.making.engine import EngineRequest
+from grainstack.plan.file.report import REPORT_FORMATS
+from grainstack.quick import dataclass
+from grainstack.records.request import RecordsRequest
+from grainstack.requests import Requests
+from grainstack.speech import option, worded
+from grainstack.words import Request, word
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from grainstack.plan.building.alone import Alone
+    from grainstack.records.opened import Opened
+    from grainstack.summary.profile import Looked
+
+_GROUP = "Topline"
+_USUAL = "topline.html"
+_FORMATS = tuple(one for one in REPORT_FORMATS if one != "md")  # Markdown shows pictures that lie beside it
+
+
+@dataclass(frozen=True, slots=True)
+class ToplineRequest(Request):
+    """What a topline shows, and where it is written."""
+
+    split: tuple[str, ...] = word(
+        (), "Columns that all tables are split by, side by side; repeatable.", group=_GROUP, metavar="COLUMN"
+    )
+    question: tuple[str, ...] = word((), "This question only; repeatable.", group=_GROUP, metavar="COLUMN")
+    leave_out: tuple[str, ...] = word((), "A column that is no question; repeatable.", group=_GROUP, metavar="COLUMN")
+    title: str | None = word(None, "The title of the document.", group=_GROUP, metavar="TEXT")
+    template: str | None = word(
+        None, "A DOCX or PPTX whose styles and layouts the document takes.", group="Output", metavar="FILE"
+    )
+    out: tuple[str, ...] = word(
+        (), f"Write it: {', '.join(f'.{one}' for one in _FORMATS)}; repeatable.", group="Output", metavar="FILE"
+    )
+    save_plan: str | None = word(
+        None, "Write the plan behind it, to be changed and built.", group="Output", metavar="PLAN"
+    )
+
+
+MODELS = (RecordsRequest, ToplineRequest, EngineRequest)
+
+
+def run(requests: Requests) -> None:
+    """Every question of the records, in the order of the codebook, in the chart and the tables that suit it."""
+    from grainstack.output import check_targets, write_all, write_whole  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
+
+    asked, records = requests[ToplineRequest], requests[RecordsRequest]
+    if records.items or records.to_long:
+        named = "items" if records.items else "to_long"
+        raise IdleError(f"{option(named)}: a topline puts questions of one scale together itself.", "Leave it out.")
+    targets = [Path(name) for name in asked.out] or ([] if asked.save_plan else [Path(_USUAL)])
+    inputs = inputs_of(records)
+    check_targets(targets, inputs, [f".{one}" for one in _FORMATS])
+    plan_path = Path(asked.save_plan) if asked.save_plan else None
+    if plan_path is not None:
+        check_targets([plan_path], inputs, [".toml"])
+        if plan_path.exists():
+            raise RequestError(f"{plan_path} exists; a plan is never written over.", "Name another file.")
+    opened = open_records(records)
+    if opened.beside:
+        say(f"Using the codebook {opened.beside}.")
+    folder = plan_path.parent if plan_path else Path()
+    formats = [target.suffix.lower().lstrip(".") for target in targets]
+    text, left_out = _drafted(requests, opened, formats or ["html"], folder)
+    if left_out:
+        say(left_out)
+    if targets:
+        done = _made(text, folder / (plan_path.name if plan_path else "topline.toml"), requests[EngineRequest])
+        write_all(targets, done.outputs.contents)
+        _tell(done, targets)
+    if plan_path is not None:
+        from grainstack.cli.kinds import say_schema  # noqa: PLC0415 - few keep the plan
+
+        write_whole(plan_path, text.encode())
+        say(f"Wrote {plan_path}; build it: grainstack build {plan_path}.")
+        say_schema(plan_path, "plan")
+
+
+def _drafted(requests: Requests, opened: "Opened", formats: "Sequence[str]", folder: Path) -> tuple[str, str]:
+    """The plan of the topline, and what is no question, in a sentence.
+
+    Args:
+        requests: What was asked.
+        opened: The records.
+        formats: The formats of the report.
+        folder: The folder of the plan.
+
+    Raises:
+        RequestError: A column there is not, or no question is left.
+    """
+    from grainstack.plan.file.saving import words_of_records  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.topline.drafting import Topline, left_out_text, plan_text  # noqa: PLC0415
+    from grainstack.plan.topline.questions import questions_of  # noqa: PLC0415
+    from grainstack.summary.profile import profile_with  # noqa: PLC0415
+
+    asked, codebook = requests[ToplineRequest], opened.codebook
+    looked = _looked(opened)
+    known = [*(one.name for one in looked.profiles), *(name for name, one in codebook.variables.items() if one.columns)]
+    for name in (*asked.split, *asked.question, *asked.leave_out):
+        if name not in known:
+            raise RequestError(f"{opened.source.name} has no column `{name}`.", nearest(name, known))
+    questions, left_out = questions_of(looked.profiles, codebook, looked.records)
+    wanted = []
+    for one in questions:
+        kept = [
+            place
+            for place, name in enumerate(one.columns)
+            if name not in asked.leave_out and (not asked.question or name in asked.question)
+        ]
+        if kept:
+            names, labels = (tuple(texts[place] for place in kept) for texts in (one.columns, one.labels))
+            wanted.append(replace(one, columns=names, labels=labels).settled())
+    if not wanted:
+        raise RequestError(f"No question of {opened.source.name} is left.", "Leave fewer out.")
+    profiles = {one.name: one for one in looked.profiles}
+    splits = {name: len(profile_with(profiles[name], codebook.variable(name)).levels) for name in asked.split}
+    more: dict[str, Any] = {"template": asked.template} if asked.template else {}
+    topline = Topline(
+        records=words_of_records(requests[RecordsRequest], folder),
+        questions=wanted,
+        splits=splits,
+        title=asked.title or f"Topline of {opened.source.name}",
+        formats=list(dict.fromkeys(formats)),
+        noun=opened.noun,
+        left_out=[] if asked.question else left_out,
+        sampled=not opened.is_complete,
+        report=more,
+    )
+    return plan_text(topline), left_out_text(left_out) if left_out and not asked.question else ""
+
+
+def _looked(opened: "Opened") -> "Looked":
+    """What is in every column."""
+    from grainstack.summary.profile import profiled  # noqa: PLC0415 - a help page needs none of it
+
+    source = opened.source
+    decimal = opened.codebook.decimal_in(source.decimal)
+    looked = profiled(source.columns, source.batches(source.columns), decimal=decimal)
+    if not looked.records:
+        raise RequestError(f"{source.name} has no records.", "Name another file.")
+    return looked
+
+
+def _made(text: str, path: Path, engine: EngineRequest) -> "Alone":
+    """The report of a plan."""
+    from grainstack.cli.build import known_formats  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.cli.kinds import reading_on  # noqa: PLC0415
+    from grainstack.plan.building.alone import report_alone  # noqa: PLC0415
+    from grainstack.plan.file.reading import plan_from  # noqa: PLC0415
+    from grainstack.report.documents.writing import report_in  # noqa: PLC0415
+
+    plan = plan_from(text, path, known_formats())
+    plan.check()
+    return report_alone(plan, reading_on(engine, Progress()), report_in)
+
+
+def _tell(done: "Alone", targets: "Sequence[Path]") -> None:
+    """Says what was written, and what could not be."""
+    from grainstack.plan.file.speech import PLANNED  # noqa: PLC0415 - loaded by then
+
+    for fault in done.left_out:
+        say(f"Left out: {fault}")
+    for target in targets:
+        say(f"Wrote {target}.")
+    for one in done.outputs.advice:
+        say(worded(str(one), PLANNED))

@@ -1,0 +1,83 @@
+"""A report alone: all that it shows is made, and nothing but the report comes of it."""
+
+from dataclasses import replace
+
+from grainstack.making.make import Read
+from grainstack.making.outputs import Outputs
+from grainstack.plan.building.levels import ColumnLevels
+from grainstack.plan.building.pieces import Built, Common, Piece, Sums, finished_pieces, pieces_of
+from grainstack.plan.building.preparing import prepared
+from grainstack.plan.building.record import FileStates
+from grainstack.plan.building.reports import PutReport, outputs_of_report, planned_reports
+from grainstack.plan.building.sources import Sources
+from grainstack.plan.file.plan import Plan, PlanError
+from grainstack.plan.file.report import Part
+from grainstack.quick import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Alone:
+    """A report that was made.
+
+    Attributes:
+        outputs: It in its formats, with the advice its pictures give.
+        built: What it shows.
+        left_out: Why entries could not be made, a line each; the report goes without them.
+    """
+
+    outputs: Outputs
+    built: tuple[Built, ...]
+    left_out: tuple[str, ...]
+
+
+def report_alone(plan: Plan, read: Read, put: PutReport) -> Alone:
+    """The report of a plan, without whatever of it cannot be made: one question must not cost all the others.
+
+    Args:
+        plan: The plan; it has a report.
+        read: Has the records of a source read.
+        put: Puts a report into its formats.
+
+    Raises:
+        PlanError: The report cannot be made, or nothing of what it shows.
+        RecordsError: Records that cannot be read.
+    """
+    faults: list[str] = []
+    sums, sources = Sums(), Sources(FileStates(plan.path.parent, {}))
+    each, shared = prepared(plan, plan.entries, ColumnLevels(sources, {}), read, faults)
+    pieces = pieces_of(plan, each, Common(sources, sums, shared), faults)
+    if faults and not pieces:
+        raise PlanError.of(faults, plan.path)
+    sums.read(pieces, read)
+    built = finished_pieces(pieces, faults)
+    done = {one.piece.entry.name for one in built}
+    outputs = _outputs(_without(plan, done), [one.piece for one in built], built, put)
+    return Alone(outputs, tuple(built), tuple(faults))
+
+
+def _outputs(plan: Plan, pieces: list[Piece], built: list[Built], put: PutReport) -> Outputs:
+    """The report in its formats.
+
+    Raises:
+        PlanError: It cannot be made.
+    """
+    faults: list[str] = []
+    reports = planned_reports(plan, pieces)
+    outputs = [outputs_of_report(one, built, put, faults) for one in reports]
+    if faults or not outputs:
+        raise PlanError.of(faults or ["There is nothing to show."], plan.path)
+    return outputs[0]
+
+
+def _without(plan: Plan, done: set[str]) -> Plan:
+    """The plan with a report that shows only what was made; parts that name figures of anything else are left out."""
+    if plan.report is None:
+        return plan
+
+    def kept(part: Part) -> Part:
+        rows = (tuple(name for name in row if name in done) for row in part.rows)
+        return replace(part, rows=tuple(row for row in rows if row))
+
+    parts = [part for part in plan.report.parts if done.issuperset(plan.report.named_in(part))]
+    shown = [kept(part) for part in parts if not part.rows or any(name in done for row in part.rows for name in row)]
+    return replace(plan, report=replace(plan.report, parts=tuple(shown)))
