@@ -1,5 +1,6 @@
 """Runs the installed program in a folder of its own."""
 
+import re
 import subprocess
 import sys
 from collections.abc import Callable
@@ -8,8 +9,10 @@ from io import BytesIO, TextIOWrapper
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from grainstack.cli.main import run as program
+from grainstack.making.trace import KEYWORD
 
 PROGRAM = Path(sys.executable).parent / "grainstack"
 Run = Callable[..., "subprocess.CompletedProcess[str]"]
@@ -63,3 +66,13 @@ def run_process(folder: Path) -> Run:
         )
 
     return running
+
+
+def drawn(path: Path) -> bytes:
+    """A picture or table without where it comes from: what is seen of it."""
+    content = path.read_bytes()
+    if path.suffix == ".png":
+        with Image.open(path) as picture:
+            about = {key: value for key, value in picture.info.items() if key != KEYWORD}
+            return repr(about).encode() + picture.tobytes()
+    return re.sub(rb"<metadata>.*?</metadata>\n", b"", content, flags=re.DOTALL)

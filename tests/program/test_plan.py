@@ -8,7 +8,7 @@ import pytest
 from grainstack.making import make
 from grainstack.records.opened import Opened
 from grainstack.summary.partial import Partial
-from tests.program.conftest import Run
+from tests.program.conftest import Run, drawn
 
 ASKED = {
     "bar": (("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--error-bars", "confidence"), "png"),
@@ -34,7 +34,7 @@ def test_what_is_kept_is_made_again_to_the_byte(run: Run, folder: Path, name: st
     assert f"grainstack build kept.toml --only {name}" in kept.stderr
     made = run("build", "kept.toml")
     assert made.returncode == 0, made.stderr
-    assert (folder / "out" / f"{name}.{ending}").read_bytes() == (folder / f"one.{ending}").read_bytes()
+    assert drawn(folder / "out" / f"{name}.{ending}") == drawn(folder / f"one.{ending}")
 
 
 def test_a_plan_keeps_its_comments_and_its_names_are_its_own(run: Run, folder: Path) -> None:
@@ -345,7 +345,7 @@ formats = "svg"
     run(*bar, *design, "--out", "bar.svg")
     run("pie", "passengers.csv", "--by", "ticket", "--weight", "weight", "--out", "pie.svg")
     for name in ("bar", "pie"):
-        assert (bare / f"out/{name}.svg").read_bytes() == (bare / f"{name}.svg").read_bytes()
+        assert drawn(bare / f"out/{name}.svg") == drawn(bare / f"{name}.svg")
 
 
 def test_params_stand_in_defaults_too(run: Run, folder: Path) -> None:
@@ -354,7 +354,7 @@ def test_params_stand_in_defaults_too(run: Run, folder: Path) -> None:
     _plan(folder, text)
     assert run("build", "plan.toml").returncode == 0
     run("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "percent", "--out", "one.svg")
-    assert (folder / "out/c.svg").read_bytes() == (folder / "one.svg").read_bytes()
+    assert drawn(folder / "out/c.svg") == drawn(folder / "one.svg")
     done = run("build", "plan.toml", "--param", "how=percnt")
     assert done.returncode == 2
     assert done.stderr.count("percnt") == 1

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.program.conftest import PROGRAM, Run
+from tests.program.conftest import PROGRAM, Run, drawn
 
 EVEN = b"k,v,w\na,1,2\nb,2,2\na,3,2\nb,4,2\n"  # equal counts: the order falls back to how levels were found
 COMMANDS = [
@@ -42,7 +42,7 @@ def test_a_pipe_gives_what_the_file_gives(run_process: Run, folder: Path, comman
             (folder / made).unlink(missing_ok=True)
         done = run_process(name, source, *asked, stdin=EVEN)
         assert done.returncode == 0, done.stderr
-        files = [(folder / made).read_text("utf-8") for made in ("made.svg", "derived.csv") if (folder / made).exists()]
+        files = [drawn(folder / made).decode() for made in ("made.svg", "derived.csv") if (folder / made).exists()]
         outputs.append([without_source(text) for text in (done.stdout, *files)])
     assert outputs[0] == outputs[1]
 

@@ -8,6 +8,7 @@ from typing import Any
 
 import openpyxl
 import pytest
+from docx import Document
 from pptx import Presentation
 from pptx.util import Emu, Pt
 from pypdf import PdfReader
@@ -176,3 +177,92 @@ def test_office_programs_open_it(run: Run, folder: Path, ending: str) -> None:
     text = "\n".join(page.extract_text() for page in PdfReader(folder / "report.pdf").pages)
     assert "Waiting & <tickets>" in text
     assert "Base:" in text
+
+
+SCALES = """[records]
+file = "passengers.csv"
+
+[[chart]]
+name = "routes"
+kind = "bar"
+by = "route"
+measure = "wait"
+
+[[chart]]
+name = "seasons"
+kind = "dot"
+by = "season"
+measure = "wait"
+no_advice = "hidden-shape"
+
+[[chart]]
+name = "spent"
+kind = "bar"
+by = "season"
+measure = "spend"
+value_range = "0,9"
+
+[report]
+MORE
+[[report.part]]
+show = [["routes", "seasons", "spent"]]
+"""
+
+
+def _ticks(page: str) -> list[list[str]]:
+    """The figures along the value axis of each chart of a page."""
+    charts = page.split("<svg ")[1:]
+    return [re.findall(r'data-role="tick"[^>]*>([^<]*)<', chart) for chart in charts]
+
+
+def test_charts_side_by_side_share_their_scale_or_are_told_about(run: Run, folder: Path) -> None:
+    (folder / "plan.toml").write_text(SCALES.replace("MORE", ""), "utf-8")
+    done = run("build", "plan.toml")
+    assert done.returncode == 0, done.stderr
+    told = [line for line in done.stderr.splitlines() if "unlike-scales" in line]
+    assert len(told) == 1
+    assert "routes from 0 to 25, seasons from" in told[0]
+    assert "spent" not in told[0]
+    first = _ticks((folder / "out/report.html").read_text("utf-8"))
+    assert first[0] != first[1]
+    (folder / "plan.toml").write_text(SCALES.replace("MORE", "") + "same_scale = true\n", "utf-8")
+    done = run("build", "plan.toml")
+    assert "unlike-scales" not in done.stderr
+    same = _ticks((folder / "out/report.html").read_text("utf-8"))
+    assert same[0] == same[1]
+    assert same[2] == first[2]
+
+
+def test_advice_on_a_report_can_be_silenced_and_a_wrong_name_is_told(run: Run, folder: Path) -> None:
+    (folder / "plan.toml").write_text(SCALES.replace("MORE", 'no_advice = "unlike-scales"'), "utf-8")
+    assert "unlike-scales" not in run("build", "plan.toml").stderr
+    (folder / "plan.toml").write_text(SCALES.replace("MORE", 'no_advice = "unlike"'), "utf-8")
+    assert "There is no advice `unlike`" in run("build", "plan.toml").stderr
+
+
+@pytest.mark.parametrize("ending", ["html", "docx", "pdf", "md", "pptx", "xlsx"])
+def test_an_appendix_tells_how_every_figure_was_made_and_of_what(run: Run, folder: Path, ending: str) -> None:
+    path = _built(run, folder, ending, more="appendix = true")
+    if ending == "pdf":
+        text = "\n".join(page.extract_text() for page in PdfReader(path).pages)
+    elif ending == "docx":
+        text = "\n".join(one.text for one in Document(str(path)).paragraphs)
+    elif ending == "pptx":
+        frames = [
+            shape.text_frame
+            for slide in Presentation(str(path)).slides
+            for shape in slide.shapes
+            if shape.has_text_frame
+        ]
+        text = "\n".join(frame.text for frame in frames)
+    elif ending == "xlsx":
+        text = "\n".join(str(cell.value) for cell in openpyxl.load_workbook(path)["Contents"]["A"])
+    else:
+        text = path.read_text("utf-8")
+    text = " ".join(text.split())
+    assert "How the figures were made" in text
+    assert "95 % confidence limits (Korn–Graubard)" in text
+    assert "Mean waiting time by route of passengers.csv, weighted by weight" in text
+    assert "passengers.csv, 191,841 bytes" in text
+    assert "plan.toml, " in text
+    assert "Grain Stack 0.1.0" in text

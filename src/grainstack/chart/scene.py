@@ -331,6 +331,23 @@ def arc_points(x: float, y: float, radius: float, start: float, end: float) -> l
 
 
 @dataclass(frozen=True, slots=True)
+class ValueScale:
+    """What a value axis shows.
+
+    Attributes:
+        low: The value at its start, as it is written there.
+        high: The value at its end.
+        unit: What is measured along it: charts of one unit can share a scale.
+        figure: Which figure is shown: lengths of one figure are compared by whoever sees them.
+    """
+
+    low: float
+    high: float
+    unit: str
+    figure: str
+
+
+@dataclass(frozen=True, slots=True)
 class Scene:
     """A picture.
 
@@ -345,6 +362,8 @@ class Scene:
         outline: Thickness of outlines, in points.
         typefaces: What its texts are set in before the usual ones.
         legend_moved: Whether there was no room for the legend where it was asked for.
+        trace: Where it comes from, as its file carries it; empty for nothing.
+        scale: What its value axis shows; None where it has none that others could share.
     """
 
     width: float
@@ -357,6 +376,8 @@ class Scene:
     outline: float = 0.6
     typefaces: tuple[Typeface, ...] = ()
     legend_moved: bool = False
+    trace: str = ""
+    scale: ValueScale | None = None
 
     @property
     def cut(self) -> int:

@@ -18,6 +18,7 @@ COMMANDS = {
     "build": "Every table and chart of a plan.",
     "check": "What is to be known of a plan before it is built.",
     "changes": "What is different between two builds.",
+    "trace": "Where a picture or document comes from, and whether that still gives it.",
     "weigh": "Weights with which the records stand for known totals.",
     "palettes": "All palettes, and how they look to colour-blind readers.",
     "demo": "Writes demo data and all that can be made of it.",

@@ -92,6 +92,8 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
     made = _made(kind, requests, opened, reading_on(typed[EngineRequest], Progress()))
+    if targets:
+        made = _traced(made, typed, inputs_of(requests[RecordsRequest]), opened.source.name)
     of_drawing = _write(made, targets) if targets else _show(made)
     if chart:
         _say_order(made, targets)
@@ -107,6 +109,16 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         say(
             f"Added {plan.name} to {plan.path}. Make it again: grainstack build {plan.path} {option('only', plan.name)}"
         )
+
+
+def _traced(made: "Made", typed: Requests, inputs: Sequence[Path], source: str) -> "Made":
+    """What was made with where it comes from, which its files carry."""
+    from dataclasses import replace  # noqa: PLC0415 - what is shown carries nothing
+
+    from grainstack.making.trace import trace_of_command  # noqa: PLC0415
+
+    asked = Requests(*(typed[model] for model in made.kind.models))
+    return replace(made, trace=trace_of_command(made.kind.name, asked, inputs, source))
 
 
 def _planned(kind: Kind, typed: Requests, targets: Sequence[Path]) -> "Extended":

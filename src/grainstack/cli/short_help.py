@@ -33,6 +33,7 @@ MOST_USED: dict[str, tuple[str, ...]] = {
     "distribution": ("measure", "by", "form", "value_range", "reference", "title", "out"),
     "weigh": ("target", "weight", "lowest", "highest", "weight_name", "recode", "out"),
     "topline": ("split", "question", "leave_out", "where", "title", "template", "out", "save_plan"),
+    "trace": ("plan", "strict", "json"),
     "palettes": ("style", "size", "out"),
     "demo": (),
 }
@@ -79,6 +80,10 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "topline": (
         "topline passengers.csv --split season --out topline.docx",
         "topline passengers.csv --question ticket --question wait --out topline.pdf --save-plan topline.toml",
+    ),
+    "trace": (
+        "bar passengers.csv --by route --out route.png",
+        "trace route.png",
     ),
     "palettes": ("palettes", "palettes --out palettes.png"),
     "demo": ("demo demo-out",),

@@ -15,6 +15,7 @@ from grainstack.making.advice import advice_on
 from grainstack.making.design import check_design, with_design
 from grainstack.making.items import check_items
 from grainstack.making.kind import Arrangement, Kind
+from grainstack.making.trace import Trace
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
@@ -66,6 +67,7 @@ class Made:
         notes: What had to be assumed while reading.
         advice: What an analyst should know before using it.
         blocks: For tables side by side, it and the others, each with what stands over it.
+        trace: Where it comes from, as its files carry it; None where they carry nothing.
     """
 
     kind: Kind
@@ -75,6 +77,7 @@ class Made:
     notes: tuple[str, ...]
     advice: tuple[Advice, ...]
     blocks: tuple[tuple[str, SummaryTable], ...] = ()
+    trace: Trace | None = None
 
     def picture(self) -> "Scene":
         """It as a picture, in points.
@@ -82,7 +85,8 @@ class Made:
         Raises:
             RequestError: A colour, highlight or side for a level that is not shown.
         """
-        return self.kind.picture(self.arrangement, self.requests)
+        scene = self.kind.picture(self.arrangement, self.requests)
+        return scene if self.trace is None else replace(scene, trace=str(self.trace))
 
     def rows(self, columns: int) -> "Screen":
         """It in character columns, as many as a terminal has.

@@ -1,7 +1,7 @@
 """PDF with text that can be searched and copied."""
 
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import set_in
@@ -42,10 +42,10 @@ class Page:
 def paint(scene: Scene, dpi: float) -> bytes:
     """The scene as a one-page PDF with selectable text; shapes have no pixels, so `dpi` makes no difference."""
     del dpi
-    return _drawn([(scene,)], (scene.width, scene.height), scene.title, scene.alt)
+    return _drawn([(scene,)], (scene.width, scene.height), {"Title": scene.title, "Subject": scene.alt}, scene.trace)
 
 
-def paint_pages(pages: Sequence[Page], size: tuple[float, float], title: str, language: str) -> bytes:
+def paint_pages(pages: Sequence[Page], size: tuple[float, float], title: str, language: str, trace: str = "") -> bytes:
     """Pages as one PDF with selectable text, links and bookmarks.
 
     Args:
@@ -53,12 +53,13 @@ def paint_pages(pages: Sequence[Page], size: tuple[float, float], title: str, la
         size: Width and height of each in points.
         title: Its title.
         language: The language it is written in, as BCP 47 writes it.
+        trace: Where it comes from, as the file carries it; empty for nothing.
     """
     from pypdf import PdfReader, PdfWriter  # noqa: PLC0415 - only a document of pages needs it
     from pypdf.annotations import Link as LinkAnnotation  # noqa: PLC0415
     from pypdf.generic import BooleanObject, DictionaryObject, Fit, IndirectObject, NameObject, TextStringObject  # noqa: PLC0415
 
-    content = _drawn([page.scenes for page in pages], size, title, "")
+    content = _drawn([page.scenes for page in pages], size, {"Title": title}, trace)
     writer = PdfWriter(clone_from=PdfReader(io.BytesIO(content)))
     tall = size[1]
     parents: list[IndirectObject] = []
@@ -84,16 +85,17 @@ def paint_pages(pages: Sequence[Page], size: tuple[float, float], title: str, la
     return target_file.getvalue()
 
 
-def _drawn(pages: Sequence[Sequence[Scene]], size: tuple[float, float], title: str, subject: str) -> bytes:
+def _drawn(pages: Sequence[Sequence[Scene]], size: tuple[float, float], about: Mapping[str, str], trace: str) -> bytes:
     """Pages of scenes as a PDF; fonts are in it once."""
     import matplotlib as mpl  # noqa: PLC0415 - only PDF should cost it
     from matplotlib.backends.backend_pdf import PdfFile, RendererPdf  # noqa: PLC0415
 
     target = io.BytesIO()
     wide, tall = size
-    about = {"Title": title, "Subject": subject, "Creator": "Grain Stack", "Producer": None, "CreationDate": None}
+    more = {"Keywords": trace} if trace else {}
+    content = {**about, **more, "Creator": "Grain Stack", "Producer": None, "CreationDate": None}
     with mpl.rc_context({"pdf.fonttype": 42, "pdf.use14corefonts": False}):
-        file = PdfFile(target, metadata=about)
+        file = PdfFile(target, metadata=content)
         for scenes in pages:
             file.newPage(wide / 72, tall / 72)
             renderer = RendererPdf(file, 72, tall / 72, wide / 72)

@@ -9,6 +9,7 @@ from grainstack.chart.scene import Rect, Scene
 from grainstack.paint.canvas import draw, outlined
 
 _SEEN = 0.2  # pixels: a thinner rectangle is drawn for its tip in other formats, and is nothing here
+TRACE = "Trace"  # the name under which a picture carries where it comes from
 _RUNS = 3  # zlib's way for pictures of few colours: half as long for files a twentieth larger
 
 
@@ -39,6 +40,8 @@ def paint(scene: Scene, dpi: float) -> bytes:
     about = PngImagePlugin.PngInfo()
     about.add_itxt("Title", scene.title)
     about.add_itxt("Description", scene.alt)
+    if scene.trace:
+        about.add_itxt(TRACE, scene.trace)
     picture = Image.fromarray(np.asarray(renderer.buffer_rgba())).convert("RGB")
     target = io.BytesIO()
     picture.save(target, "PNG", dpi=(dpi, dpi), pnginfo=about, compress_type=_RUNS)

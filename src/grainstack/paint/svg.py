@@ -38,7 +38,8 @@ def paint(scene: Scene, dpi: float = 72.0) -> bytes:
     """
     del dpi
     size = f'width="{_number(scene.width)}pt" height="{_number(scene.height)}pt"'
-    return f"{_drawing(scene, size, '', f'<style>{font_styles(scene.marks)}</style>{chr(10)}')}\n".encode()
+    trace = f"<metadata>{escape(scene.trace, quote=False)}</metadata>\n" if scene.trace else ""
+    return f"{_drawing(scene, size, '', f'{trace}<style>{font_styles(scene.marks)}</style>{chr(10)}')}\n".encode()
 
 
 def drawing(scene: Scene, name: str) -> str:

@@ -55,7 +55,8 @@ def table_printed(made: "Made", columns: int | None = None) -> "list[Printed]":
 def _workbook(made: "Made") -> bytes:
     from grainstack.report.workbook import as_workbook  # noqa: PLC0415 - formats load when asked for
 
-    return as_workbook(made.blocks or (("", made.table),), table_printed(made), print_request(made))
+    trace = str(made.trace) if made.trace else ""
+    return as_workbook(made.blocks or (("", made.table),), table_printed(made), print_request(made), trace)
 
 
 _WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown, ".xlsx": _workbook}

@@ -10,6 +10,7 @@ from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import PERCENT, NumberStyle
 from grainstack.chart.writing.wording import marks_of
 from grainstack.report.cells import block_rows, difference_rows
+from grainstack.report.documents.packing import properties_of
 from grainstack.report.printing import Printed, PrintRequest
 from grainstack.report.wide import Wide, WideCell, wide_of
 from grainstack.summary.table import Flag, SummaryTable
@@ -25,7 +26,9 @@ _OF_FIGURES = ("estimate", "low", "high", "standard_error")
 _OF_DIFFERENCES = ("difference", "low", "high")
 
 
-def as_workbook(blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], asked: PrintRequest) -> bytes:
+def as_workbook(
+    blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], asked: PrintRequest, trace: str = ""
+) -> bytes:
     """Tables side by side as an OOXML workbook.
 
     `Table` has a row for each category, rounded by its formats alone, with the notes below; `Figures` a row for each
@@ -35,8 +38,9 @@ def as_workbook(blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Pr
         blocks: The tables, each with what tells its columns apart from those of the others.
         printed: The same as they are printed, for the notes.
         asked: How they are printed.
+        trace: Where they come from, as the workbook carries it; empty for nothing.
     """
-    sheets = Sheets(blocks[0][1].shown[0].title)
+    sheets = Sheets(blocks[0][1].shown[0].title, trace)
     sheets.wide("Table", blocks, printed, asked)
     sheets.long("Figures", blocks, asked)
     sheets.differences("Differences", blocks)
@@ -53,14 +57,17 @@ class Sheets:
 
     Args:
         title: What the workbook is about.
+        trace: Where it comes from, as it carries it; empty for nothing.
     """
 
-    def __init__(self, title: str) -> None:
+    def __init__(self, title: str, trace: str = "") -> None:
         import xlsxwriter  # noqa: PLC0415 - formats load when asked for
 
         self._target = io.BytesIO()
         self.book: Any = xlsxwriter.Workbook(self._target, {"in_memory": True, **_AS_TEXT})
         self.book.set_properties({"title": title, "created": _MADE})
+        for name, text in properties_of(trace).items():
+            self.book.set_custom_property(name, text, "text")
         self._formats: dict[str, Any] = {}
         self._figures: dict[int, Figures] = {}  # by the identity of their columns
         self._heading = self.book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})

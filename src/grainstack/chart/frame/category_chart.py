@@ -23,7 +23,7 @@ from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import LegendRequest, PlotRequest
-from grainstack.chart.scene import Key, Mark, MarkRole
+from grainstack.chart.scene import Key, Mark, MarkRole, ValueScale
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of, words_for
@@ -116,7 +116,7 @@ class CategoryChart(ABC):
             moved = named is None
             marks = marks if named is None else named
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        scene = replace(frame.scene(marks, alt, wanted), legend_moved=moved)
+        scene = replace(frame.scene(marks, alt, wanted), legend_moved=moved, scale=self._scale(plots))
         if self._second and not self._second_start and plots.second_planes[0].low != 0:
             self._second_start = True  # said in the note, which takes room
             return self.draft(kept)
@@ -125,6 +125,11 @@ class CategoryChart(ABC):
             return self.draft(kept)
         nameless = dict(scene.left_out).get(MarkRole.CATEGORY, 0)
         return Draft(scene, plots.share(frame.size[1]), nameless, plots.spare)
+
+    def _scale(self, plots: Plots) -> ValueScale:
+        """What the value axis shows."""
+        column, by, first = self._cells.column, self._axis().scale, plots.planes[0]
+        return ValueScale(first.low * by, first.high * by, column.unit or column.title, column.title)
 
     def _begin(self, kept: Kept) -> None:
         """Forgets what an earlier draft had no room for."""

@@ -4,11 +4,11 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 
 from grainstack.advice import Advice
+from grainstack.digests import digest_of_bytes, digest_of_file
 from grainstack.errors import GrainStackError, OutputError, RequestError
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
 from grainstack.output import check_place, make_folder, write_all, write_whole
-from grainstack.plan.building.digests import digest_of_bytes, digest_of_file
 from grainstack.plan.building.figures import figures_in
 from grainstack.plan.building.levels import ColumnLevels
 from grainstack.plan.building.pieces import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
@@ -128,7 +128,8 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
     for report, output in zip(due, pages, strict=True):
         files = report.targets(folder)
         records[report.key] = _written(folder, report.made_of, files, output.contents)
-        written.append(Written(report.key, files, output.advice))
+        spared = report.report.no_advice
+        written.append(Written(report.key, files, tuple(one for one in output.advice if one.name not in spared)))
     gone = _gone(plan, [*each, *reports], before)
     _write_record(plan, folder, before, BuildRecord(states.known, records, levels.known), gone)
     left_over = tuple(

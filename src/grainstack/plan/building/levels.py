@@ -4,10 +4,10 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+from grainstack.digests import digest_of
 from grainstack.errors import GrainStackError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import Begun, Read, begun
-from grainstack.plan.building.digests import digest_of
 from grainstack.plan.building.pieces import fault_of
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import PlanEntry

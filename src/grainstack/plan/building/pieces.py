@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING
 
 from grainstack import __version__
 from grainstack.chart.look.house import HouseStyle
+from grainstack.digests import digest_of, digest_of_file
 from grainstack.errors import GrainStackError, nearest
 from grainstack.making.blocks import begun_blocks, finished_blocks
 from grainstack.making.engine import EngineRequest
 from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Made, Read
-from grainstack.plan.building.digests import digest_of, digest_of_file
+from grainstack.making.trace import Trace, asked_of
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError, Source
 from grainstack.plan.file.speech import PLANNED
@@ -40,6 +41,7 @@ class Piece:
         records: What its records are.
         asked: The digest of everything it is made of but the records.
         shared: The levels of its columns that charts of other sources show too.
+        plan: The name of its plan.
     """
 
     entry: PlanEntry
@@ -47,6 +49,7 @@ class Piece:
     records: SourceRecords
     asked: str
     shared: Mapping[str, tuple[Level, ...]]
+    plan: str
 
     @property
     def opened(self) -> Opened:
@@ -57,6 +60,12 @@ class Piece:
     def made_of(self) -> str:
         """The digest of everything it is made of; empty where only reading the records would tell."""
         return digest_of(self.records.digest, self.asked) if self.records.lasting else ""
+
+    @property
+    def trace(self) -> Trace:
+        """Where it comes from, as its files carry it."""
+        entry = self.entry
+        return Trace(entry.kind.name, asked_of(entry.requests), self.records.traced, self.plan, entry.key, self.asked)
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,7 +238,7 @@ def _piece(plan: Plan, entry: PlanEntry, records: SourceRecords, common: Common)
     )
     asked = [_without_paths(one) for one in (requests, *(one.requests for one in begun))]
     about = digest_of(__version__, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared)
-    return Piece(replace(entry, requests=requests), begun, records, about, shared)
+    return Piece(replace(entry, requests=requests), begun, records, about, shared, plan.path.name)
 
 
 def _without_paths(requests: Requests) -> list[Request]:
@@ -266,7 +275,8 @@ def finished_pieces(pieces: Sequence[Piece], faults: list[str]) -> list[Built]:
     found = []
     for piece in pieces:
         try:
-            found.append(Built(piece, finished_blocks(piece.begun, piece.entry.requests, piece.opened, piece.shared)))
+            made = finished_blocks(piece.begun, piece.entry.requests, piece.opened, piece.shared)
+            found.append(Built(piece, replace(made, trace=piece.trace)))
         except GrainStackError as error:
             faults.append(fault_of(piece.entry, error))
     return found

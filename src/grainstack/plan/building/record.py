@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from grainstack import __version__
-from grainstack.plan.building.digests import digest_of_file
+from grainstack.digests import digest_of_file
 from grainstack.quick import dataclass
 
 RECORD = "build.json"

@@ -5,11 +5,12 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TypeVar
 
+from grainstack.digests import digest_of, digest_of_file
 from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
-from grainstack.plan.building.digests import digest_of, digest_of_file
+from grainstack.making.trace import Trace
 from grainstack.plan.building.pieces import Built, Piece
 from grainstack.plan.file.plan import Plan, PlanError
 from grainstack.plan.file.report import Part, Report
@@ -41,7 +42,20 @@ class PlannedReport:
         """The digest of everything it is made of; empty where that cannot be told."""
         digests = [piece.made_of for piece in self.pieces.values()]
         digests += [digest_of_file(one) for one in map(Path, self.report.templates) if one.is_file()]
-        return digest_of(replace(self.report, templates=(), places={}), digests) if all(digests) else ""
+        return digest_of(replace(self.report, templates=(), places={}, no_advice=()), digests) if all(digests) else ""
+
+    @property
+    def trace(self) -> Trace:
+        """Where it comes from, as its files carry it."""
+        traces = [piece.trace for piece in self.pieces.values()]
+        records = tuple(dict.fromkeys(file for one in traces for file in one.records))
+        return Trace("report", {}, records, traces[0].plan if traces else "", self.key, self.words)
+
+    @property
+    def words(self) -> str:
+        """The digest of everything it is made of but the records."""
+        about = replace(self.report, templates=(), places={}, no_advice=())
+        return digest_of(about, [piece.asked for piece in self.pieces.values()])
 
     @property
     def key(self) -> str:
@@ -107,7 +121,9 @@ def outputs_of_report(one: PlannedReport, built: Sequence[Built], put: PutReport
         faults: What is wrong, a line each.
     """
     files = {name: _file_of(piece, one.folder) for name, piece in one.pieces.items()}
-    return _told(one, faults, lambda: put(one.report, _made(one, built), files)) or Outputs(())
+    return _told(
+        one, faults, lambda: put(replace(one.report, trace=str(one.trace)), _made(one, built), files)
+    ) or Outputs(())
 
 
 def figures_put(one: PlannedReport, built: Sequence[Built], quoted: Quoted, faults: list[str]) -> Report | None:

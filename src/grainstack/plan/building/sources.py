@@ -3,8 +3,9 @@
 from collections.abc import Mapping
 from pathlib import Path
 
+from grainstack.digests import digest_of
 from grainstack.errors import GrainStackError
-from grainstack.plan.building.digests import digest_of
+from grainstack.making.trace import TracedFile
 from grainstack.plan.building.record import FileStates
 from grainstack.plan.file.plan import PlanEntry, Source
 from grainstack.quick import dataclass
@@ -46,6 +47,14 @@ class SourceRecords:
         if self.files is None:
             return self.state
         return digest_of({name: self.states.of(path).content for name, path in self.files.items()}, self.how)
+
+    @property
+    def traced(self) -> tuple[TracedFile, ...]:
+        """They as a trace names them; waits until all of it was looked at."""
+        if self.files is None:
+            return (TracedFile(self.opened.source.name),)
+        states = {path.name: self.states.of(path) for path in self.files.values()}
+        return tuple(TracedFile(name, one.size, one.content) for name, one in states.items())
 
 
 class Sources:

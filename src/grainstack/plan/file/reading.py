@@ -11,6 +11,7 @@ from typing import Any
 
 from grainstack.advice import MessagesRequest
 from grainstack.chart.look.style_file import style_from
+from grainstack.digests import digest_of_bytes
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
@@ -130,7 +131,9 @@ class _Reader:
         self._level_of = next(
             (str(said["for_each"]) for *_, said in self._said() if "for_each" in said), self._for_each
         )
-        return ReportReader(at, self._fault, self._filled, self._beside).report(self._content["report"], names)
+        about = f"{self._path.name}, {digest_of_bytes(self._text.encode())}"
+        reader = ReportReader(at, self._fault, self._filled, self._beside, about)
+        return reader.report(self._content["report"], names)
 
     def _fault(self, where: str, sentence: str) -> None:
         self._faults.append(f"{where}: {sentence.rstrip()}")

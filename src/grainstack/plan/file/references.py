@@ -80,6 +80,17 @@ def reference(text: str) -> Reference:
     return Reference(text, entry_of(text), of_figure, figure.strip(), tuple(map(_level, levels)), pattern)
 
 
+def literal(text: str) -> str:
+    """Text as a report's CommonMark shows it just as it stands; params and references in it count for nothing.
+
+    Args:
+        text: The text.
+    """
+    escaped = re.sub(r"([\\`*_\[\]<>&])", r"\\\1", " ".join(text.split()))
+    escaped = re.sub(r"^(\d{1,9})([.)])|^([-+#=~])", lambda match: f"{match[1] or ''}\\{match[2] or match[3]}", escaped)
+    return escaped.replace("{", "&#123;")
+
+
 def entry_of(text: str) -> str:
     """The entry that a reference names, whatever else is wrong with it.
 

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
 from typing import Any
 
+from grainstack.advice import MessagesRequest
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import RequestError, nearest
 from grainstack.plan.file.references import entry_of, reference, references_in
@@ -24,7 +25,8 @@ SLIDES = {  # what a slide may hold, and the usual name of its layout
     "chart": "Title Only",
     "table": "Title Only",
 }
-_SWITCHES = ("chart_pages",)
+_NAMES = ("template", "no_advice")
+_SWITCHES = ("chart_pages", "same_scale", "appendix")
 _TEMPLATES = {".docx": "docx", ".dotx": "docx", ".pptx": "pptx", ".potx": "pptx"}  # endings, and what they are for
 _FORMATS = {"anyOf": [one_of(*REPORT_FORMATS), {"type": "array", "items": one_of(*REPORT_FORMATS)}]}
 _SIDE_BY_SIDE = {"type": "array", "items": {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}}
@@ -39,6 +41,8 @@ REPORT: Mapping[str, Key] = {
     ),
     "paper": Key("The paper of a PDF; A4 if not given.", one_of(*PAPERS)),
     "chart_pages": Key("Whether every row of charts begins a page of a PDF.", BOOLEAN),
+    "no_advice": Key("Advice on its pictures that was heard: a name, or a list.", TEXTS),
+    "appendix": Key("Whether it ends in how its figures were made, and of which records.", BOOLEAN),
     "layouts": Key(
         "The layouts of a presentation by their names in the template, for " + ", ".join(SLIDES) + ".",
         {"type": "object", "properties": dict.fromkeys(SLIDES, TEXT), "additionalProperties": False},
@@ -53,6 +57,7 @@ PART: Mapping[str, Key] = {
         {"anyOf": [TEXT, _SIDE_BY_SIDE]},
     ),
     "size": Key("The size its charts are drawn in: 160x90mm.", TEXT),
+    "same_scale": Key("Whether charts that stand side by side share the scale of their value axes.", BOOLEAN),
     "caption": Key("What stands below what is shown.", TEXT),
 }
 
@@ -68,6 +73,7 @@ class Part:
         rows: The names of the entries shown, those of one row side by side.
         size: The size its charts are drawn in; empty for that of their row.
         caption: What stands below them; may be empty.
+        same_scale: Whether charts side by side share the scale of their value axes.
     """
 
     heading: str = ""
@@ -76,6 +82,7 @@ class Part:
     rows: tuple[tuple[str, ...], ...] = ()
     size: str = ""
     caption: str = ""
+    same_scale: bool = False
 
     @property
     def texts(self) -> tuple[str, ...]:
@@ -97,7 +104,10 @@ class Report:
         layouts: The names of layouts, by what a slide holds.
         paper: One of `PAPERS`.
         chart_pages: Whether every row of charts begins a page.
+        appendix: What an appendix on how its figures were made says of the plan; empty for no appendix.
         places: Where each reference to a figure stands in the plan, for messages.
+        trace: Where it comes from, as its files carry it; empty for nothing.
+        no_advice: The advice it asks to be spared.
     """
 
     title: str
@@ -109,7 +119,10 @@ class Report:
     layouts: Mapping[str, str] = field(default_factory=dict)
     paper: str = "A4"
     chart_pages: bool = False
+    appendix: str = ""
     places: Mapping[str, str] = field(default_factory=dict)
+    trace: str = ""
+    no_advice: tuple[str, ...] = ()
 
     def template_for(self, form: str) -> str:
         """The template of a format; empty for none.
@@ -149,6 +162,7 @@ class ReportReader:
         fault: Told of what is wrong: where, and a sentence.
         filled: A text with the params in it; where it stands is told.
         beside: The path of a file that is named from the folder of the plan.
+        about: What tells the plan from any other, in words.
     """
 
     def __init__(
@@ -157,9 +171,11 @@ class ReportReader:
         fault: Callable[[str, str], None],
         filled: Callable[[Any, str], Any],
         beside: Callable[[str], str],
+        about: str,
     ) -> None:
         self._at, self._fault, self._filled, self._beside = at, fault, filled, beside
         self._places: dict[str, str] = {}
+        self._about = about
 
     def report(self, content: Mapping[str, Any], names: Sequence[str]) -> Report:
         """What a plan says of its report; what is wrong with it is told.
@@ -196,8 +212,19 @@ class ReportReader:
             layouts=said.get("layouts", {}),
             paper=said.get("paper", "A4"),
             chart_pages=said.get("chart_pages", False),
+            appendix=self._about if said.get("appendix", False) else "",
             places=dict(self._places),
+            no_advice=self._no_advice(said.get("no_advice", []), where),
         )
+
+    def _no_advice(self, named: Sequence[str] | str, where: str) -> tuple[str, ...]:
+        """The advice a report is spared."""
+        names = (named,) if isinstance(named, str) else tuple(named)
+        try:
+            return MessagesRequest(no_advice=names).no_advice
+        except RequestError as error:
+            self._fault(where, f"{error.message} {error.remedy}")
+            return ()
 
     def _check_references(self, part: int | None, text: object, names: Sequence[str]) -> None:
         """Takes down where the references of a text stand, and notes those of no entry."""
@@ -229,7 +256,9 @@ class ReportReader:
         except RequestError as error:
             self._fault(where, worded(f"{error.message} {error.remedy}", PLANNED))
         texts = {key: filled[key] for key in ("heading", "text", "caption") if key in filled}
-        return Part(**texts, level=filled.get("level", 2), rows=tuple(map(tuple, rows)), size=size)
+        same_scale = filled.get("same_scale", False)
+        rows_shown = tuple(map(tuple, rows))
+        return Part(**texts, level=filled.get("level", 2), rows=rows_shown, size=size, same_scale=same_scale)
 
     def _sound(self, said: Mapping[str, Any], known: Mapping[str, Key], where: str) -> dict[str, Any]:
         """What is said, without what is wrong, which is told."""
@@ -252,9 +281,9 @@ def _wrong(key: str, value: object, choices: Sequence[object]) -> str:
         rows = value if isinstance(value, list) else [value]
         names = [name for row in rows for name in (row if isinstance(row, list) else [row])]
         return "" if all(isinstance(name, str) for name in names) else "show must be a name, or a list of names."
-    if key == "template":
+    if key in _NAMES:
         texts = value if isinstance(value, list) else [value]
-        return "" if all(isinstance(one, str) for one in texts) else "template must be the name of a file, or a list."
+        return "" if all(isinstance(one, str) for one in texts) else f"{key} must be a name, or a list of names."
     if key == "layouts":
         return _wrong_layouts(value)
     if key in _SWITCHES:

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from grainstack.errors import listed
+from grainstack.plan.file.references import literal
 from grainstack.plan.file.schema import line_for
 from grainstack.plan.topline.questions import Form, Question
 from grainstack.quick import dataclass
@@ -111,9 +112,9 @@ class _Part:
             noun: What a record is, in the plural.
         """
         question = self.question
-        text = [_plain(question.wording)] if question.wording else []
+        text = [literal(question.wording)] if question.wording else []
         if question.form is Form.TEXT:
-            text.append(f"{{{{{entries[0].name}: base}}}} {_plain(noun)} answered in words of their own.")
+            text.append(f"{{{{{entries[0].name}: base}}}} {literal(noun)} answered in words of their own.")
         shown = [one.name for one in entries if one.shown]
         found: dict[str, Any] = {"heading": _braced(listed(question.labels, 5))}
         if text:
@@ -204,12 +205,6 @@ def _block(heading: str, words: Mapping[str, Any]) -> str:
     import tomlkit  # noqa: PLC0415 - only a drafted plan needs it
 
     return "\n".join([heading, *(f"{key} = {tomlkit.item(value).as_string()}" for key, value in words.items())])
-
-
-def _plain(text: str) -> str:
-    """Text as CommonMark shows it just as it stands, params and references left aside."""
-    escaped = re.sub(r"([\\`*_\[\]<>#+\-.!|&])", r"\\\1", " ".join(text.split()))
-    return escaped.replace("{", "&#123;")
 
 
 def _braced(text: str) -> str:

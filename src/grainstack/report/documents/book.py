@@ -26,7 +26,7 @@ def as_book(report: Report, made: Mapping[str, Made]) -> Outputs:
         report: What it says and shows.
         made: What it shows, by the names of entries.
     """
-    sheets = Sheets(report.title)
+    sheets = Sheets(report.title, report.trace)
     names = _sheet_names([name for part in report.parts for row in part.rows for name in row])
     _contents(sheets, report, made, names)
     for entry, (wide, long, tested) in names.items():

@@ -25,7 +25,15 @@ from grainstack.plan.file.report import Part, Report
 from grainstack.report.documents.columns import CELL, headings, widths
 from grainstack.report.documents.commonmark import PassageKind, passages
 from grainstack.report.documents.fitting import SHAPE, advice_in, composed, size_of
-from grainstack.report.documents.packing import drawing_beside, legal, repacked
+from grainstack.report.documents.packing import (
+    CUSTOM_PART,
+    CUSTOM_TYPE,
+    custom_properties,
+    drawing_beside,
+    has_own_properties,
+    legal,
+    repacked,
+)
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
@@ -83,6 +91,10 @@ class _Writer:
         properties = document.core_properties
         properties.title, properties.language = report.title, report.language
         properties.author = properties.comments = ""
+        package = document.part.package
+        if report.trace and not has_own_properties(package):
+            custom = PackagePart(PackURI(CUSTOM_PART), CUSTOM_TYPE, custom_properties(report.trace), package)
+            package.relate_to(custom, RELATIONSHIP_TYPE.CUSTOM_PROPERTIES)
         if report.title:
             document.add_heading(report.title, 0)
         if sum(bool(part.heading) for part in report.parts) > 2:  # fewer are seen at once

@@ -10,6 +10,7 @@ from grainstack.chart.writing.fonts import typefaces as fonts_in_use
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
+from grainstack.making.trace import KEYWORD
 from grainstack.paint.svg import drawing, font_styles
 from grainstack.plan.file.report import Part, Report
 from grainstack.quick import dataclass
@@ -80,12 +81,13 @@ def page(report: Report, made: Mapping[str, Made]) -> Outputs:
         known = characters(fonts_in_use()[0].regular)  # other letters are left to the reader's own fonts
         letters = "".join(sorted(letter for letter in set(unescape(body)) if ord(letter) in known))
         fonts = font_styles(marks, letters)
+    trace = f'<meta name="{KEYWORD.lower()}" content="{escape(report.trace)}">\n' if report.trace else ""
     policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
     content = (
         f'<!DOCTYPE html>\n<html lang="{escape(report.language)}">\n<head>\n<meta charset="utf-8">\n'
         f'<meta name="viewport" content="width=device-width, initial-scale=1">\n'
         f'<meta http-equiv="Content-Security-Policy" content="{policy}">\n'
-        f"<title>{escape(report.title)}</title>\n<style>{fonts}{_STYLE}</style>\n</head>\n<body>\n<main>\n"
+        f"{trace}<title>{escape(report.title)}</title>\n<style>{fonts}{_STYLE}</style>\n</head>\n<body>\n<main>\n"
         f"{body}\n</main>\n</body>\n</html>\n"
     )
     return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))

@@ -58,7 +58,7 @@ def as_pages(report: Report, made: Mapping[str, Made]) -> Outputs:
         setter = _Setter(report, charts, first.found, typefaces)  # the contents know their pages now
         setter.set()
     title = report.title or report.name
-    content = paint_pages(setter.pages, PAPERS[report.paper], title, report.language)
+    content = paint_pages(setter.pages, PAPERS[report.paper], title, report.language, report.trace)
     return Outputs((content,), tuple(dict.fromkeys(charts.advice)))
 
 

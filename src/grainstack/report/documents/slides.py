@@ -32,7 +32,15 @@ from grainstack.quick import dataclass
 from grainstack.report.documents.columns import LETTER, headings, needed, widths
 from grainstack.report.documents.commonmark import PassageKind, passages
 from grainstack.report.documents.fitting import advice_in, composed, rim_of
-from grainstack.report.documents.packing import drawing_beside, legal, repacked
+from grainstack.report.documents.packing import (
+    CUSTOM_PART,
+    CUSTOM_TYPE,
+    custom_properties,
+    drawing_beside,
+    has_own_properties,
+    legal,
+    repacked,
+)
 from grainstack.report.documents.titles import plain, title_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
@@ -108,6 +116,10 @@ class _Writer:
         properties = self._deck.core_properties
         properties.title, properties.language = report.title, report.language
         properties.author = properties.last_modified_by = properties.comments = ""
+        package = self._deck.part.package
+        if report.trace and not has_own_properties(package):
+            custom = PackagePart(PackURI(CUSTOM_PART), CUSTOM_TYPE, package, custom_properties(report.trace))
+            package.relate_to(custom, RELATIONSHIP_TYPE.CUSTOM_PROPERTIES)
         if report.title:
             self._titled("title", report.title)
         for part in report.parts:

@@ -6,7 +6,9 @@ from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.plan.file.report import Report
+from grainstack.report.documents.appendix import with_appendix
 from grainstack.report.documents.quoting import quoted
+from grainstack.report.documents.scales import on_their_scales
 from grainstack.report.formats import table_as
 
 
@@ -23,9 +25,10 @@ def report_in(report: Report, made: Mapping[str, Made], files: Mapping[str, str]
         RequestError: Something that cannot be shown.
         ChartError: A picture that cannot be drawn in its size.
     """
-    report = quoted(report, made)
+    report = with_appendix(quoted(report, made), made)
+    made, unlike = on_their_scales(report, made)
     outputs = [_in_format(ending, report, made, files) for ending in report.formats]
-    advice = dict.fromkeys(one for output in outputs for one in output.advice)
+    advice = dict.fromkeys([*unlike, *(one for output in outputs for one in output.advice)])
     return Outputs(tuple(content for output in outputs for content in output.contents), tuple(advice))
 
 
