@@ -8,5 +8,5 @@ from grainstack.words import Request, switch
 class FindingRequest(Request):
     """How findings are told."""
 
-    strict: bool = switch("Fail if anything is found: with exit code 1 for changes and trace, 3 for check.", group="Output")
+    strict: bool = switch("Fail if anything is found: exit code 1 for changes and trace, 3 for check.", group="Output")
     json: bool = switch("Print JSON.", group="Output")
