@@ -1,13 +1,27 @@
 """Writing files whole or not at all."""
 
+import errno
 import os
 import tempfile
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
+from glob import escape
 from pathlib import Path
 from typing import BinaryIO
 
 from grainstack.errors import OutputError, RequestError
+
+_PART = ".part"
+_LONGEST = 255  # bytes of a name that file systems take
+_NAMED = 60  # bytes of a target's name that its temporary file bears, for whoever finds one
+_REMEDIES = {
+    errno.EACCES: "Write to a folder of your own, or ask for the right to write there.",
+    errno.EPERM: "Write to a folder of your own, or ask for the right to write there.",
+    errno.EROFS: "Write to a folder that is not read-only.",
+    errno.ENOSPC: "Make room on that disk, or write to another one.",
+    errno.EDQUOT: "Make room on that disk, or write to another one.",
+    errno.ENAMETOOLONG: "Give it a shorter name.",
+}
 
 
 def check_targets(targets: Iterable[Path], inputs: Iterable[Path], endings: Iterable[str]) -> None:
@@ -22,23 +36,36 @@ def check_targets(targets: Iterable[Path], inputs: Iterable[Path], endings: Iter
         RequestError: An unknown ending, a folder, a missing folder, a target named twice or one that is an input.
     """
     known = sorted(endings)
+    inputs = list(inputs)
     read = {path.resolve() for path in inputs}
+    same = {_identity(path) for path in inputs} - {None}
     seen: set[Path] = set()
     for target in targets:
         if target.suffix.lower() not in known:
             said = f"`{target.suffix}`" if target.suffix else "without an ending"
             raise RequestError(f"Cannot write {target}: the ending {said} is not known.", f"Use {', '.join(known)}.")
+        if len(os.fsencode(target.name)) > _LONGEST:
+            raise RequestError(f"Cannot write {target}: its name is too long.", "Give it a shorter one.")
         if target.is_dir():
             raise RequestError(f"Cannot write {target}: it is a folder.", "Name a file in it.")
         if not target.parent.is_dir():
             raise RequestError(f"Cannot write {target}: there is no folder {target.parent}.", "Make the folder first.")
-        if target.resolve() in read:
+        if target.resolve() in read or _identity(target) in same:
             raise RequestError(
                 f"Cannot write {target}: it is being read.", "Inputs are never changed; use another name."
             )
         if target.resolve() in seen:
             raise RequestError(f"{target} is named twice as an output.", "Name each output once.")
         seen.add(target.resolve())
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    """What a file is on its disk, by whatever name; None where there is none."""
+    try:
+        about = path.stat()
+    except OSError:
+        return None
+    return about.st_dev, about.st_ino
 
 
 def write_whole(target: Path, content: bytes) -> None:
@@ -106,24 +133,78 @@ def write_all(targets: Sequence[Path], contents: Sequence[bytes]) -> None:
 def streamed(target: Path) -> Iterator[BinaryIO]:
     """A file to write piece by piece that takes the target's place only once all of it is written.
 
+    A link is followed as long as it stays in its folder. A pipe or a device is written to: nothing can take its place.
+
     Raises:
-        OutputError: The file cannot be written; a file that was there before is untouched.
+        OutputError: The file cannot be written, or is a link out of its folder; a file that was there before is
+            untouched.
     """
-    try:
-        handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.", suffix=".part")
-    except OSError as reason:
-        raise OutputError(f"Cannot write {target}: {reason.strerror}.") from reason
+    target = _followed(target)
+    if target.exists() and not target.is_file():
+        with _explained(target), target.open("wb") as stream:
+            yield stream
+        return
+    with _explained(target):
+        _remove_left_over(target)
+        handle, name = tempfile.mkstemp(dir=target.parent, prefix=_prefix(target, os.getpid()), suffix=_PART)
     temporary = Path(name)
     try:
-        with os.fdopen(handle, "wb") as file:
-            yield file
-        temporary.chmod(_usual_mode(target))
-        temporary.replace(target)
-    except BaseException as reason:
+        with _explained(target):
+            with os.fdopen(handle, "wb") as file:
+                yield file
+            temporary.chmod(_usual_mode(target))
+            temporary.replace(target)
+    except BaseException:
         temporary.unlink(missing_ok=True)
-        if isinstance(reason, OSError):
-            raise OutputError(f"Cannot write {target}: {reason.strerror or reason}.") from reason
         raise
+
+
+def _followed(target: Path) -> Path:
+    """The file a link leads to.
+
+    Raises:
+        OutputError: It lies in another folder.
+    """
+    if not target.is_symlink():
+        return target
+    real = target.resolve()
+    if not real.is_relative_to(target.parent.resolve()):
+        raise OutputError(f"Cannot write {target}: it is a link to {real}.", "Remove the link, or name that file.")
+    return real
+
+
+@contextmanager
+def _explained(target: Path) -> Iterator[None]:
+    """Tells what a system says of a file it cannot write, and what to do about it."""
+    try:
+        yield
+    except OSError as reason:
+        remedy = _REMEDIES.get(reason.errno or 0, "")
+        raise OutputError(f"Cannot write {target}: {reason.strerror or reason}.", remedy) from reason
+
+
+def _prefix(target: Path, process: int | str) -> str:
+    """How the temporary file of a target begins: short enough for every file system, whatever the target is called."""
+    return f".{target.name.encode()[:_NAMED].decode('utf-8', 'ignore')}.{process}."
+
+
+def _remove_left_over(target: Path) -> None:
+    """Removes what a run left that was killed while it wrote this file."""
+    begins = _prefix(target, "")[:-1]
+    for left in target.parent.glob(f"{escape(begins)}*{_PART}"):
+        process = left.name[len(begins) :].partition(".")[0]
+        if process.isdigit() and not _is_running(int(process)):
+            left.unlink(missing_ok=True)
+
+
+def _is_running(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True
 
 
 def _usual_mode(target: Path) -> int:

@@ -59,6 +59,7 @@ TRIES: dict[str, list[Try]] = {
     "to_long": [({}, {"to_long": "which,minutes=wait,wait_before", "by": ("which",), "measure": ("minutes",)})],
     "in_cell": [(SPLIT, {"in_cell": "count (base)"})],
     "wide": [(SPLIT, {"wide": True})],
+    "plain_csv": [({"by": ("route",), "recode": ("route: 1 -> =1+1",)}, {"plain_csv": True})],
     "compute": [({}, {"compute": ("late = CASE WHEN wait > 9 THEN 1 ELSE 0 END",), "by": ("late",)})],
     "items": [({}, {"items": "which=wait,wait_before", "by": ("which",), "measure": ("answer",)})],
     "net": [({}, {"net": ("route: North = 1, 2",)}), (SPLIT, {"net": ("ticket: Online = app, web",)})],

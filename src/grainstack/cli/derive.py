@@ -5,7 +5,7 @@ from pathlib import Path
 from grainstack.cli.failing import say
 from grainstack.errors import RequestError
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import RecordsRequest, plain_csv
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.words import Request, switch, word
@@ -24,6 +24,7 @@ class DeriveOutput(Request):
         group="Output",
         metavar="FILE",
     )
+    plain_csv: bool = plain_csv()
 
 
 MODELS = (RecordsRequest, DeriveOutput)
@@ -47,7 +48,12 @@ def run(requests: Requests) -> None:
         say(f"Using the codebook {opened.beside}.")
     derived = Derived(records, opened.codebook, opened.source, labels=output.labels)
     with streamed(target) as file:
-        write_records(derived, target.suffix.lower(), file)
+        guarded = write_records(derived, target.suffix.lower(), file, plain=output.plain_csv)
+    if guarded:
+        say(
+            f"Spreadsheets would run {guarded:,} {'text' if guarded == 1 else 'texts'} as formulas: an apostrophe "
+            f"stands before each. {option('plain_csv')} leaves them as they are."
+        )
     for note in derived.notes:
         say(note)
     added = [name for name in derived.columns if name not in opened.source.columns]

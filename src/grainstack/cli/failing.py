@@ -1,17 +1,35 @@
 """The one place where a failure becomes a message and an exit code."""
 
 import shlex
+import signal
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TextIO
 
 import typer
+from typer.exceptions import TyperException
 
 from grainstack.errors import GrainStackError
 from grainstack.speech import Speech, worded
+from grainstack.visible import visible_lines
 
-_INTERRUPTED = 130  # 128 and the number of the signal, as shells expect
+_FAILED = 1
+_LESS = "Keep fewer records, columns or levels, or use a machine with more."
+_LONGEST = 200  # characters of what an unforeseen error says
+_BY_SIGNAL = 128  # what shells expect a process ended by a signal to add to its number
+
+
+class Ended(BaseException):
+    """Somebody, or the system, asks the process to end; nothing but the outermost edge takes it for a failure.
+
+    Args:
+        number: The number of the signal.
+    """
+
+    def __init__(self, number: int = signal.SIGINT) -> None:
+        super().__init__(number)
+        self.number = number
 
 
 @contextmanager
@@ -22,17 +40,47 @@ def reported(*, debug: bool) -> Iterator[None]:
     """
     try:
         yield
-    except GrainStackError as error:
-        if debug:
-            raise
-        say_error(error)
-        raise typer.Exit(error.exit_code) from None
-    except KeyboardInterrupt:
-        say("grainstack: interrupted; nothing was left half-written.")
-        raise typer.Exit(_INTERRUPTED) from None
+    except (KeyboardInterrupt, Ended) as end:
+        raise typer.Exit(ended(end)) from None
     except BrokenPipeError:
         sys.stderr.close()
         raise typer.Exit(0) from None
+    except (typer.Exit, typer.Abort, TyperException):
+        raise
+    except Exception as error:
+        if debug:
+            raise
+        raise typer.Exit(_told(error)) from None
+
+
+def ended(end: BaseException) -> int:
+    """Says that the run was ended from outside; gives the exit code that shells expect."""
+    number = end.number if isinstance(end, Ended) else signal.SIGINT
+    how = "interrupted" if number == signal.SIGINT else "ended"
+    say(f"grainstack: {how}; nothing was left half-written.")
+    return _BY_SIGNAL + number
+
+
+def _told(error: Exception) -> int:
+    """Says what went wrong; gives the exit code."""
+    if isinstance(error, GrainStackError):
+        say_error(error)
+        return error.exit_code
+    if isinstance(error, MemoryError):
+        say_error(GrainStackError("There is not enough memory for this.", _LESS))
+    elif isinstance(error, RecursionError):
+        what = "Something in what was asked, or in a file, is nested too deeply to be worked out."
+        say_error(GrainStackError(what, "Write it with fewer brackets, or in steps."))
+    else:
+        say_unforeseen(error)
+    return _FAILED
+
+
+def say_unforeseen(error: Exception) -> None:
+    """Says that something went wrong which nobody thought of, and how to have it mended."""
+    first = str(error).strip().partition("\n")[0][:_LONGEST]
+    say(f"grainstack: something went wrong that nobody foresaw: {type(error).__name__}{f': {first}' if first else ''}.")
+    say("  Nothing was written. It is a fault of the program: please report it with what `--debug` shows.")
 
 
 def say_error(error: GrainStackError) -> None:
@@ -56,7 +104,7 @@ TYPED = Speech(field=_typed, kind=lambda name: f"grainstack {name}")
 
 def say(text: str) -> None:
     """Writes a line to standard error, with fields named as they are typed; in a terminal it breaks at words."""
-    print(wrapped(worded(text, TYPED), sys.stderr), file=sys.stderr)  # noqa: T201 - this is where a command speaks
+    print(wrapped(visible_lines(worded(text, TYPED)), sys.stderr), file=sys.stderr)  # noqa: T201 - this is where a command speaks
 
 
 def wrapped(text: str, stream: TextIO) -> str:

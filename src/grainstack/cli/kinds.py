@@ -19,6 +19,7 @@ from grainstack.quick import dataclass
 from grainstack.report.formats import TABLE_ENDINGS
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
+from grainstack.visible import visible_lines
 from grainstack.words import Medium, Request, entries, word
 
 if TYPE_CHECKING:
@@ -257,7 +258,7 @@ def _show(made: "Made") -> Sequence[Advice]:
 
     width = shutil.get_terminal_size(_USUAL).columns if sys.stdout.isatty() else None
     table, gap, notes = table_text(made, width).partition("\n\n")
-    show(table + gap + wrapped(worded(notes, TYPED), sys.stdout))
+    show(visible_lines(table + gap + wrapped(worded(notes, TYPED), sys.stdout)))
     return ()
 
 

@@ -7,6 +7,7 @@ from grainstack.cli.failing import say, show
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest, computed_columns
 from grainstack.requests import Requests
+from grainstack.visible import visible_lines
 from grainstack.words import Request, word
 
 
@@ -24,7 +25,7 @@ class LookRequest(Request):
     )
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
     compute: tuple[str, ...] = computed_columns()
-    rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N", within=(0, inf))
+    rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N", within=(0, 1_000_000))
 
 
 MODELS = (LookRequest,)
@@ -59,9 +60,9 @@ def run(requests: Requests) -> None:
     if not count:
         return
     width = shutil.get_terminal_size((100, 24)).columns
-    show(columns_text(profiles, codebook, count, width))
+    show(visible_lines(columns_text(profiles, codebook, count, width)))
     if request.rows:
-        show(f"\nFirst rows\n\n{rows_text(source.columns, looked.rows, width)}")
+        show(visible_lines(f"\nFirst rows\n\n{rows_text(source.columns, looked.rows, width)}"))
     tries = suggestions(" ".join(request.file), profiles, codebook)
     if tries:
         show("\nTry next\n\n" + "\n".join(f"  {command}" for command in tries))

@@ -2,6 +2,7 @@
 
 import gc
 import os
+import signal
 import sys
 from collections.abc import Sequence
 from contextlib import suppress
@@ -11,7 +12,9 @@ import typer
 from typer.core import TyperGroup
 
 from grainstack.cli.commands import COMMANDS, command_named
+from grainstack.cli.failing import Ended, ended
 
+_DEEPEST = 12_000  # calls within calls: of a condition with a thousand parts
 _SETTINGS = {"help_option_names": ["--help"], "max_content_width": 110}
 
 
@@ -73,8 +76,22 @@ def main() -> None:
     The process then ends at once: Arrow's read-ahead threads must not meet an interpreter that is half closed, and
     everything written has been closed by now.
     """
+    sys.setrecursionlimit(_DEEPEST)
     gc.set_threshold(100_000)  # a run is short and makes few cycles: looking for them would cost a tenth of it
-    os._exit(run())
+    signal.signal(signal.SIGTERM, _end)
+    if signal.getsignal(signal.SIGINT) is signal.default_int_handler:  # a job in the background ignores it
+        signal.signal(signal.SIGINT, _end)
+    try:
+        code = run()
+    except (KeyboardInterrupt, Ended) as end:  # while modules load, or after the command has ended
+        code = ended(end)
+    os._exit(code)
+
+
+def _end(number: int, frame: object) -> None:
+    """Ends the run where it is, so that whatever was being written is cleared away."""
+    del frame
+    raise Ended(number)
 
 
 def run() -> int:

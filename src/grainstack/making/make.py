@@ -10,7 +10,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from grainstack.advice import Advice
-from grainstack.errors import IdleError, RequestError
+from grainstack.errors import ChartError, IdleError, RequestError
 from grainstack.making.advice import advice_on
 from grainstack.making.design import check_design, with_design
 from grainstack.making.items import check_items
@@ -37,6 +37,7 @@ if TYPE_CHECKING:
     from grainstack.chart.screen import Screen
 
 
+_MOST_MARKS = 20_000  # bars, dots or tiles: more than one for each pixel across a screen, ten times over
 Read = Callable[[Sequence[Partial], Opened], None]
 
 
@@ -85,6 +86,7 @@ class Made:
         Raises:
             RequestError: A colour, highlight or side for a level that is not shown.
         """
+        self._check_marks()
         scene = self.kind.picture(self.arrangement, self.requests)
         return scene if self.trace is None else replace(scene, trace=str(self.trace))
 
@@ -94,7 +96,20 @@ class Made:
         Raises:
             RequestError: As `picture`.
         """
+        self._check_marks()
         return self.kind.rows(self.arrangement, self.requests, columns)
+
+    def _check_marks(self) -> None:
+        """Refuses a chart of more marks than anybody could see, which would take minutes to lay out.
+
+        Raises:
+            ChartError: It has more.
+        """
+        if len(self.table.keys) > _MOST_MARKS:
+            raise ChartError(
+                f"It would have {len(self.table.keys):,} marks, and a chart takes up to {_MOST_MARKS:,}.",
+                f"Keep fewer: {option('keep_top', '20')}, {option('only')}, or write a table.",
+            )
 
 
 def make(kind: Kind, requests: Requests, opened: Opened, read: Read | None = None) -> Made:

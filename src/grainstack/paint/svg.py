@@ -24,6 +24,7 @@ from grainstack.chart.scene import (
 from grainstack.chart.writing.fonts import font, typefaces
 from grainstack.chart.writing.text import runs
 from grainstack.paint.hatching import SPACING, STROKE, strokes_over
+from grainstack.visible import visible, visible_lines
 
 _LATIN = (b"kern", b"mark", b"mkmk", b"ccmp")
 _JOINING = (b"init", b"medi", b"fina", b"isol", b"rlig", b"calt")  # without them Arabic letters do not join
@@ -58,7 +59,8 @@ def _drawing(scene: Scene, size: str, prefix: str, styles: str) -> str:
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" {size} '
         f'viewBox="0 0 {width} {height}" role="img" aria-labelledby="{prefix}title {prefix}desc">\n'
-        f'<title id="{prefix}title">{escape(scene.title)}</title>\n<desc id="{prefix}desc">{escape(scene.alt)}</desc>\n'
+        f'<title id="{prefix}title">{_written(scene.title)}</title>\n'
+        f'<desc id="{prefix}desc">{_written(scene.alt)}</desc>\n'
         f"{styles}"
         f"{_patterns(scene.marks, prefix)}"
         f'<rect width="{width}" height="{height}" fill="{scene.paper}"/>\n{body}\n</svg>'
@@ -67,7 +69,7 @@ def _drawing(scene: Scene, size: str, prefix: str, styles: str) -> str:
 
 def _element(mark: Mark, outline: float, prefix: str) -> str:
     data = f'data-role="{escape(mark.role)}"{_data(mark.key)}'
-    tip = f"<title>{escape(mark.tip)}</title>" if mark.tip else ""
+    tip = f"<title>{_written(mark.tip)}</title>" if mark.tip else ""
     if isinstance(mark, Rect):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
         return _filled("rect", place + _edge(mark.outline, outline, mark.opacity), mark.fill, data, tip) + _pattern(
@@ -91,7 +93,8 @@ def _element(mark: Mark, outline: float, prefix: str) -> str:
     weight = "" if mark.weight is Weight.REGULAR else f' font-weight="{_WEIGHTS[mark.weight]}"'
     place = _attributes(x=mark.x, y=mark.y, font_size=mark.size, textLength=mark.width)
     place += f' transform="rotate(-90 {_number(mark.x)} {_number(mark.y)})"' if mark.turned else ""
-    return f'<text {place}{anchor}{weight} fill="{mark.fill}" {data}>{tip}{escape(mark.content, quote=False)}</text>'
+    content = escape(visible(mark.content), quote=False)
+    return f'<text {place}{anchor}{weight} fill="{mark.fill}" {data}>{tip}{content}</text>'
 
 
 def _filled(shape: str, place: str, fill: str, data: str, tip: str) -> str:
@@ -151,7 +154,7 @@ def _attributes(**values: float) -> str:
 
 
 def _data(key: Key) -> str:
-    return "".join(f' data-{name}="{escape(value)}"' for name, value in key.parts())
+    return "".join(f' data-{name}="{escape(visible(value))}"' for name, value in key.parts())
 
 
 def _number(value: float) -> str:
@@ -192,3 +195,8 @@ def _subset(face: Face, letters: set[str]) -> str:
     wanted.layout_feature_tag_set.update(_KEPT_FEATURES)
     wanted.flags = uharfbuzz.SubsetFlags.NO_HINTING
     return base64.b64encode(wanted.subset(font(face).face).blob.data).decode("ascii")
+
+
+def _written(text: str) -> str:
+    """Text as XML can hold it, on its lines."""
+    return escape(visible_lines(text))

@@ -3,6 +3,7 @@
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.screen import Bar, Characters, Post, Screen, Whisker
 from grainstack.quick import dataclass
+from grainstack.visible import visible
 
 _EIGHTHS = " ▏▎▍▌▋▊▉"
 _FULL = "█"
@@ -67,7 +68,7 @@ def _paint_post(row: list[_Cell], post: Post) -> None:
 
 
 def _paint_characters(row: list[_Cell], text: Characters) -> None:
-    for column, character in enumerate(text.content, text.column):
+    for column, character in enumerate(visible(text.content), text.column):
         if 0 <= column < len(row):
             row[column] = _Cell(character, text.fill, text.ground, text.bold)
 

@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 import pyarrow as pa
 
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, nearest
 from grainstack.quick import dataclass
 from grainstack.records.arrow import list_offsets, number_column, places_of, text_column
 from grainstack.records.codebook.codebook import Codebook
@@ -140,6 +140,9 @@ class Derived:
         banded = [text.partition("=")[0].partition(":") for text in request.band]
         recoded = [text.partition(":")[0].strip() for text in request.recode]
         several = [text.partition("=")[0].strip() for text in request.answers]
+        for text, name in zip(request.answers, several, strict=True):
+            if "=" not in text and name not in columns.columns:
+                raise RequestError(f"{self._source.name} has no column `{name}`.", nearest(name, list(columns.columns)))
         added = [
             Added(name.strip() if colon else f"{name.strip()}_band", columns.levels(name.strip()))
             for name, colon, _ in banded

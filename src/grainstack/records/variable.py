@@ -4,6 +4,7 @@ from dataclasses import replace
 from enum import StrEnum
 
 from grainstack.quick import dataclass
+from grainstack.visible import visible
 
 
 class Kind(StrEnum):
@@ -54,6 +55,10 @@ class Level:
     label: str
     color: str | None = None
     role: LevelRole = LevelRole.PLAIN
+
+    def __post_init__(self) -> None:
+        if not self.label.isprintable():
+            object.__setattr__(self, "label", visible(self.label))
 
     @property
     def is_total(self) -> bool:
@@ -114,6 +119,9 @@ class Variable:
     def __post_init__(self) -> None:
         if not self.label:
             object.__setattr__(self, "label", readable(self.name))
+        if not (self.label.isprintable() and self.unit.isprintable()):
+            object.__setattr__(self, "label", visible(self.label))
+            object.__setattr__(self, "unit", visible(self.unit))
 
     @property
     def has_natural_order(self) -> bool:

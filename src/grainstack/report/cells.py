@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from grainstack.errors import RequestError
+from grainstack.report.formulas import harmless
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
@@ -109,7 +110,11 @@ def category_axis(table: SummaryTable) -> int:
 
 
 def as_csv(
-    table: SummaryTable, *, design_figures: bool = False, blocks: Sequence[tuple[str, SummaryTable]] = ()
+    table: SummaryTable,
+    *,
+    design_figures: bool = False,
+    blocks: Sequence[tuple[str, SummaryTable]] = (),
+    plain: bool = False,
 ) -> bytes:
     """The rows as comma-separated UTF-8 text with a header; several flags are joined by spaces.
 
@@ -117,6 +122,7 @@ def as_csv(
         table: The table.
         design_figures: Whether effective bases and design effects are given.
         blocks: It and others beside it, each with its title; their rows stand one under the other.
+        plain: Whether text stays as it is, even where a spreadsheet would take it for a formula.
     """
     rows = block_rows(blocks or [("", table)], design_figures=design_figures)
     names = list(dict.fromkeys(name for row in rows for name in row))
@@ -124,7 +130,8 @@ def as_csv(
     writer = csv.DictWriter(target, names, lineterminator="\n")
     writer.writeheader()
     for row in rows:
-        writer.writerow(row | {"flags": " ".join(row["flags"])})
+        cells = row | {"flags": " ".join(row["flags"])}
+        writer.writerow(cells if plain else {name: harmless(value) for name, value in cells.items()})
     return target.getvalue().encode()
 
 

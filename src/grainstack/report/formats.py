@@ -24,8 +24,9 @@ def _csv(made: "Made") -> bytes:
     if _table_request(made).wide:
         from grainstack.report.wide import as_wide_csv  # noqa: PLC0415 - formats load when asked for
 
-        return as_wide_csv(made.blocks or (("", made.table),))
-    return as_csv(made.table, design_figures=print_request(made).design_figures, blocks=made.blocks)
+        return as_wide_csv(made.blocks or (("", made.table),), plain=_table_request(made).plain_csv)
+    figures, plain = print_request(made).design_figures, _table_request(made).plain_csv
+    return as_csv(made.table, design_figures=figures, blocks=made.blocks, plain=plain)
 
 
 def _json(made: "Made") -> bytes:

@@ -1,5 +1,6 @@
 """A table for people: rounded figures in aligned columns, on the terminal or in Markdown."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -96,11 +97,17 @@ def as_markdown(tables: Sequence[Printed]) -> bytes:
     lines: list[str] = []
     for content in tables:
         rule = [("-" * 3 + ":") if right else "-" * 3 for right in content.right]
-        rows = [_flat_heading(content), rule, *content.rows]
+        rows = [_flat_heading(content), *content.rows]
+        cells = [[_in_markdown(cell, right) for cell, right in zip(row, content.right, strict=True)] for row in rows]
         lines += [f"**{content.title}**", ""] if content.title else []
-        lines += ["| " + " | ".join(cell.strip().replace("|", "\\|") for cell in row) + " |" for row in rows]
+        lines += ["| " + " | ".join(row) + " |" for row in (cells[0], rule, *cells[1:])]
         lines += ["", *(f"{note}  " for note in content.notes), ""]
     return ("\n".join(lines).rstrip() + "\n").encode()
+
+
+def _in_markdown(cell: str, right: bool) -> str:  # noqa: FBT001 - one side or the other
+    """A cell as Markdown shows it just as it stands; figures keep their marks."""
+    return re.sub(r"([\\|<\[`])" if right else r"([\\|<\[`*_])", r"\\\1", cell.strip())
 
 
 def _flat_heading(content: Printed) -> list[str]:

@@ -8,23 +8,40 @@ from typing import BinaryIO
 import pyarrow as pa
 
 from grainstack.records.derive import Derived
+from grainstack.report.formulas import harmless, is_formula
 
 
-def write_records(derived: Derived, ending: str, file: BinaryIO) -> None:
-    """Writes records in the format of a file ending; the same records give the same bytes."""
-    {".csv": _write_csv, ".jsonl": _write_json_lines, ".parquet": _write_parquet, ".arrow": _write_arrow}[ending](
-        derived, file
-    )
+def write_records(derived: Derived, ending: str, file: BinaryIO, *, plain: bool = False) -> int:
+    """Writes records in the format of a file ending; the same records give the same bytes.
+
+    Args:
+        derived: The records.
+        ending: The ending.
+        file: Where to.
+        plain: Whether text in CSV stays as it is, even where a spreadsheet would take it for a formula.
+
+    Returns:
+        How many texts were written so that no spreadsheet runs them.
+    """
+    if ending == ".csv":
+        return _write_csv(derived, file, plain=plain)
+    {".jsonl": _write_json_lines, ".parquet": _write_parquet, ".arrow": _write_arrow}[ending](derived, file)
+    return 0
 
 
-def _write_csv(derived: Derived, file: BinaryIO) -> None:
+def _write_csv(derived: Derived, file: BinaryIO, *, plain: bool) -> int:
     text = io.TextIOWrapper(file, encoding="utf-8", newline="", write_through=True)
     writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(derived.columns)
+    writer.writerow(derived.columns if plain else map(harmless, derived.columns))
+    guarded = 0
     for batch in derived.batches(typed=False):
         columns = [["" if value is None else value for value in column.to_pylist()] for column in batch.columns]
+        if not plain:
+            guarded += sum(is_formula(value) for column in columns for value in column if isinstance(value, str))
+            columns = [list(map(harmless, column)) for column in columns]
         writer.writerows(zip(*columns, strict=True))
     text.detach()
+    return guarded
 
 
 def _write_json_lines(derived: Derived, file: BinaryIO) -> None:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from grainstack.quick import dataclass
 from grainstack.report.cells import known
 from grainstack.report.crossed import bases_of_columns
+from grainstack.report.formulas import harmless
 from grainstack.report.printing import in_reading_order, with_nets
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable
@@ -63,18 +64,20 @@ def wide_of(blocks: Sequence[tuple[str, SummaryTable]]) -> Wide:
     return Wide(tuple(labels), tuple(names), keys)
 
 
-def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]]) -> bytes:
+def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]], *, plain: bool = False) -> bytes:
     """Tables with the same categories as comma-separated UTF-8 text, side by side; see `wide_of`.
 
     Args:
         blocks: The tables, each with what tells its columns apart from those of the others.
+        plain: Whether text stays as it is, even where a spreadsheet would take it for a formula.
     """
     wide = wide_of(blocks)
     target = io.StringIO()
     writer = csv.writer(target, lineterminator="\n")
-    writer.writerow([*wide.labels, *wide.names])
     empty = WideCell("")
-    writer.writerows([*key, *(row.get(name, empty).value for name in wide.names)] for key, row in wide.rows.items())
+    rows: list[list[object]] = [[*wide.labels, *wide.names]]
+    rows += [[*key, *(row.get(name, empty).value for name in wide.names)] for key, row in wide.rows.items()]
+    writer.writerows(rows if plain else [list(map(harmless, row)) for row in rows])
     return target.getvalue().encode()
 
 

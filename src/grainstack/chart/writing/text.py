@@ -6,6 +6,7 @@ from functools import lru_cache
 from grainstack.chart.scene import ELLIPSIS, Face, Typeface, Weight
 from grainstack.chart.writing.fonts import face_for, font, typefaces
 from grainstack.quick import dataclass
+from grainstack.visible import visible
 
 _FIRST_RIGHT_TO_LEFT = "\u0590"  # no script before it is written from the right
 
@@ -42,7 +43,7 @@ def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
 
 @lru_cache(maxsize=4096)
 def _runs(content: str, weight: Weight, chosen: tuple[Typeface, ...]) -> tuple[Run, ...]:  # noqa: ARG001 - part of the key
-    return tuple(_shaped(*stretch) for stretch in _in_visual_order(list(_stretches(content, weight))))
+    return tuple(_shaped(*stretch) for stretch in _in_visual_order(list(_stretches(visible(content), weight))))
 
 
 def width(content: str, size: float, weight: Weight = Weight.REGULAR) -> float:

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 from grainstack.making.kind import Kind, Product
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import RecordsRequest, plain_csv
 from grainstack.requests import Requests
 from grainstack.summary.options import (
     ComparisonRequest,
@@ -46,6 +46,7 @@ class TableRequest(Request):
         metavar="PATTERN",
     )
     wide: bool = switch("Write the crosstab to .csv as it is printed, unrounded.", group="Output")
+    plain_csv: bool = plain_csv()
     splits: tuple[str, ...] = ()
     bases: tuple[str, ...] = ()
 

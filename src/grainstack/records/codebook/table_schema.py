@@ -55,6 +55,8 @@ def codebook_from_schema(text: str, name: str) -> Codebook:
         shared = [str(code) for code in schema.get("missingValues", [""])]
         variables = {field["name"]: _variable(field, shared) for field in fields}
         design = Design(**{key: _staged(key, value) for key, value in schema.get("design", {}).items()})
+    except RecursionError:
+        raise RecordsError(f"{name} is nested too deeply to be a Table Schema.", "Flatten it.") from None
     except ValueError as reason:
         raise RecordsError(f"{name} is no JSON: {reason}.") from reason
     except (KeyError, TypeError, AttributeError) as reason:

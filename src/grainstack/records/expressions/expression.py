@@ -109,6 +109,8 @@ class Expression:
     def _parsed(self) -> exp.Expr:
         try:
             statements = sqlglot.parse(self._prefix + self.text)
+        except RecursionError:
+            raise self._too_deep() from None
         except sqlglot.errors.SqlglotError as reason:
             place, said = self._error_place(reason)
             raise self._pointed(place, 1, said) from reason
@@ -120,6 +122,11 @@ class Expression:
         if root is None:
             raise RequestError(f"{option(self._field)} {self.text!r} is more than {self._called}.", "Write that alone.")
         return root
+
+    def _too_deep(self) -> RequestError:
+        return RequestError(
+            f"{option(self._field)} is nested too deeply to be read.", "Write it with fewer brackets, or in steps."
+        )
 
     def _root_of(self, select: exp.Select) -> exp.Expr | None:
         """The expression in the query made of it; None where there is more."""
@@ -149,6 +156,8 @@ class Expression:
             high = self._compared(node.this, node.args["high"], operator.le, columns)
             result = joined(low, high, both=True)
         elif isinstance(node, exp.In):
+            if not node.expressions:
+                raise self._wrong(node.this, "nothing stands between the brackets of `in`", "Write what it may be.")
             result, *others = (self._compared(node.this, item, operator.eq, columns) for item in node.expressions)
             for other in others:
                 result = joined(result, other, both=False)

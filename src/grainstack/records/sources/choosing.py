@@ -1,5 +1,6 @@
 """The source for what a person typed: by the ending of a file, else by its first bytes."""
 
+import os
 import sys
 from collections.abc import Sequence
 from glob import glob, has_magic
@@ -180,12 +181,17 @@ def _is_utf_16(head: bytes) -> bool:
     return not any(head[1:200:2]) or not any(head[0:200:2])
 
 
+_ENDLESS = ("/dev/zero", "/dev/full", "/dev/random", "/dev/urandom")
+
+
 def _check_path(file: str, whole: str) -> None:
     path = Path(file)
     if path.is_dir():
         raise RequestError(f"{file} is a folder, not a file of records.", _files_in(path))
     if not path.exists():
         raise RequestError(f"There is no file {whole}.", _near_files(path))
+    if path.is_char_device() and os.fspath(path.resolve()) in _ENDLESS:
+        raise RequestError(f"{file} is a device that never ends, and holds no records.", "Name a file.")
 
 
 def _files_in(folder: Path) -> str:

@@ -119,11 +119,11 @@ def _reader(file: object) -> pa.RecordBatchFileReader | pa.RecordBatchStreamRead
 
 
 def _batches(reader: pa.RecordBatchFileReader | pa.RecordBatchStreamReader) -> Iterator[pa.RecordBatch]:
-    if isinstance(reader, pa.RecordBatchStreamReader):
-        yield from reader
-    else:
-        for number in range(reader.num_record_batches):
-            yield reader.get_batch(number)
+    stream = isinstance(reader, pa.RecordBatchStreamReader)
+    every = reader if stream else (reader.get_batch(number) for number in range(reader.num_record_batches))
+    for batch in every:
+        batch.validate(full=True)  # a place outside its buffers would end the process when it is read
+        yield batch
 
 
 def _check_names(source: str, names: Sequence[str]) -> None:

@@ -143,7 +143,9 @@ def _decoder_for(head: bytes) -> tuple[codecs.IncrementalDecoder | None, bytes]:
     """The decoder a file's first bytes ask for (none while they are plain ASCII), and the bytes after the mark."""
     for mark, encoding in _MARKS:
         if head.startswith(mark):
-            return codecs.getincrementaldecoder(encoding)(), head[len(mark) :]
+            while head.startswith(mark):  # programs that do not look add another one
+                head = head[len(mark) :]
+            return codecs.getincrementaldecoder(encoding)(), head
     sample = head[:2000]
     if sample[1::2].count(0) > 0.4 * len(sample) / 2:
         return codecs.getincrementaldecoder("utf-16-le")(), head

@@ -22,6 +22,8 @@ from grainstack.records.sources.pieces import Cutting, kernel, pieces_of
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 csv.field_size_limit(2**31 - 1)  # what a quotation mark that is never closed swallows must be read to be told of
 _HEAD = 1 << 18
+_LINES = 3  # that are looked at, at least: the header, a record, and a line that may be cut off
+_LONGEST = 1 << 26  # bytes of a first line
 _BLOCK = 1 << 22
 _DECIMAL_COMMA = re.compile(r"[-+]?\d+,(\d{1,2}|\d{4,})")
 _ENOUGH = 400  # rows that tell whether a column has many different values
@@ -41,7 +43,7 @@ class DelimitedSource:
         self._assumed = ""
         self._range: ByteRange | None = None  # the part of the file that is read; None for all of it
         with closing(self._stream()) as stream:
-            start = stream.read(_HEAD)
+            start = self._start_of(stream)
             self._starts_otherwise = not stream.is_utf8
         head = start.decode("utf-8", "ignore")
         if not head.strip():
@@ -51,6 +53,20 @@ class DelimitedSource:
         self._head = head
         self.decimal = "," if self.separator == ";" and _has_decimal_commas(head, self.separator) else "."
         self._has_rows = len(start) >= _HEAD or len(list(_some_rows(head, self.separator, most=2))) > 1
+
+    def _start_of(self, stream: Utf8Stream) -> bytes:
+        """The first bytes: the whole header, and more of the records where it is short."""
+        start = stream.read(_HEAD)
+        while start.count(b"\n") < _LINES and len(start) >= _HEAD and (more := stream.read(max(len(start), _HEAD))):
+            start += more
+            if len(start) > _LONGEST:
+                if b"\n" in start:
+                    break
+                raise RecordsError(
+                    f"{self.name} has a first line of more than {_LONGEST >> 20} MB: it is no table.",
+                    "It needs a header line with the names of the columns.",
+                )
+        return start
 
     @property
     def notes(self) -> tuple[str, ...]:

@@ -80,8 +80,18 @@ class JsonLinesSource:
     def _parsed(self, text: bytes, line: int) -> dict[str, Any]:
         try:
             record = json.loads(text, parse_int=str, parse_float=str)
+            if b"\\u" in text:
+                json.dumps(record, ensure_ascii=False).encode()
+        except UnicodeEncodeError:
+            raise RecordsError(
+                f"{self.name}, line {line} holds half a character, written \\ud8… alone.", "Mend it there."
+            ) from None
         except ValueError as reason:
             raise RecordsError(f"{self.name}, line {line} is no JSON: {reason}.") from reason
+        except RecursionError:
+            raise RecordsError(
+                f"{self.name}, line {line} is nested too deeply.", "Flatten it first: one plain value a name."
+            ) from None
         if not isinstance(record, dict):
             raise RecordsError(f"{self.name}, line {line} is no JSON object.", "Each line needs to be like {…}.")
         return record

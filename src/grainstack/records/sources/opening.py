@@ -3,6 +3,7 @@
 import io
 import shutil
 import tempfile
+import zlib
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
@@ -198,7 +199,7 @@ class _Guarded(io.RawIOBase):
         view = memoryview(buffer)  # type: ignore[arg-type]
         try:
             part = self._inner.read(len(view))
-        except (OSError, EOFError, ValueError) as reason:
+        except (OSError, EOFError, ValueError, zlib.error) as reason:
             raise RecordsError(
                 f"{self._name} is broken or cut short: {str(reason).rstrip('.')}.", "Copy or download it again."
             ) from reason

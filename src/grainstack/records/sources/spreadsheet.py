@@ -1,8 +1,11 @@
 """Records in a sheet of a spreadsheet file, OOXML (.xlsx) or OpenDocument (.ods)."""
 
 import datetime as dt
+import re
+import zipfile
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from typing import BinaryIO
 
 import pyarrow as pa
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
@@ -14,6 +17,12 @@ from grainstack.speech import option
 
 _ROWS = 50_000
 _TITLE_ROWS = 20  # more lines above a table are a report of their own
+_CHUNK = 1 << 20  # bytes of a sheet looked at at once
+_OVERLAP = 40  # bytes of a chunk that the next one begins with: the place of a cell is shorter
+_TAIL = 1 << 14  # bytes at the end of a chunk in which its last row is named
+_MOST_CELLS = 200_000_000  # between the first and the last of a sheet: some gigabytes
+_COLUMN = re.compile(rb' r="([A-Z]{1,3})\d')
+_ROW = re.compile(rb' r="[A-Z]{0,3}(\d{1,7})"')
 _LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
@@ -31,6 +40,8 @@ class SpreadsheetSource:
         self.name = content.name
         try:
             with content.open() as file:
+                _check_extent(file, self.name)
+                file.seek(0)
                 workbook = CalamineWorkbook.from_filelike(file)
                 page = _sheet(workbook, sheet, self.name)
                 rows = page.to_python(skip_empty_area=False)
@@ -109,6 +120,45 @@ class SpreadsheetSource:
                 f"{self.name}, row {beyond[0] + 1} has values right of the last named column.", "Name their columns."
             )
         return tuple(names)
+
+
+def _check_extent(file: BinaryIO, name: str) -> None:
+    """Refuses a sheet whose cells reach so far that room for all between them would take all memory.
+
+    A single cell in the last corner of a sheet would make a table of 17 thousand million.
+
+    Raises:
+        RecordsError: There is such a sheet.
+    """
+    if not zipfile.is_zipfile(file):
+        return
+    with zipfile.ZipFile(file) as packed:
+        for part in packed.namelist():
+            if not part.startswith("xl/worksheets/") or not part.endswith(".xml"):
+                continue
+            columns: set[bytes] = set()
+            last, rest = 0, b""
+            with packed.open(part) as sheet:
+                while chunk := sheet.read(_CHUNK):
+                    text = rest + chunk
+                    columns.update(_COLUMN.findall(text))
+                    rows = _ROW.findall(text, len(text) - _TAIL) if len(text) > _TAIL else _ROW.findall(text)
+                    last = max([last, *map(int, rows)])
+                    rest = text[-_OVERLAP:]
+            wide = max(map(_number_of, columns), default=0)
+            if wide * last > _MOST_CELLS:
+                raise RecordsError(
+                    f"{name} has cells out to column {wide:,} and row {last:,}, which is more than there is room for.",
+                    "Delete what stands far from the table, and save it again.",
+                )
+
+
+def _number_of(letters: bytes) -> int:
+    """The number of a column, from 1."""
+    number = 0
+    for letter in letters:
+        number = number * 26 + letter - ord("A") + 1
+    return number
 
 
 def _likely_header(rows: Sequence[Sequence[object]]) -> int | None:
