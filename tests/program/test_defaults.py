@@ -40,6 +40,7 @@ VALUES: dict[str, Any] = {
     "leave_out": ("wait",),
     "question": ("wait",),
     "template": "house.docx",
+    "copy": "png",
 }
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from grainstack.advice import Advice, MessagesRequest
+from grainstack.cli.clipboard import CopyRequest, check_clipboard, copy
 from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.cli.progress import Progress
 from grainstack.errors import IdleError
@@ -70,7 +71,7 @@ class SavePlanRequest(Request):
 def models_of(kind: Kind) -> tuple[type[Request], ...]:
     """What a kind's command can be asked for: what the kind can, where it goes, and what is said."""
     output = PictureOutput if kind.product is Product.CHART else TableOutput
-    return (*kind.models, output, SavePlanRequest, MessagesRequest, EngineRequest)
+    return (*kind.models, output, CopyRequest, SavePlanRequest, MessagesRequest, EngineRequest)
 
 
 def run_kind(kind: Kind, typed: Requests) -> None:
@@ -89,13 +90,17 @@ def run_kind(kind: Kind, typed: Requests) -> None:
         from grainstack.making.house_style import styled  # noqa: PLC0415 - charts only
 
         requests, style = styled(requests)
+    form = typed[CopyRequest].form_for(kind.product)
+    clipboard = check_clipboard(form) if form else []
     plan = _planned(kind, typed, targets) if typed[SavePlanRequest].save_plan else None
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
     made = _made(kind, requests, opened, reading_on(typed[EngineRequest], Progress()))
     if targets:
         made = _traced(made, typed, inputs_of(requests[RecordsRequest]), opened.source.name)
-    of_drawing = _write(made, targets) if targets else _show(made)
+    of_drawing = _write(made, targets) if targets else () if form else _show(made)
+    if form:
+        copy(made, form, clipboard)
     if chart:
         _say_order(made, targets)
     if opened.beside:

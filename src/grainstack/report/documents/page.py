@@ -7,6 +7,7 @@ from grainstack.advice import Advice
 from grainstack.chart.scene import Mark, Scene
 from grainstack.chart.writing.fonts import characters, set_in
 from grainstack.chart.writing.fonts import typefaces as fonts_in_use
+from grainstack.errors import ChartError
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
@@ -20,6 +21,7 @@ from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
 _WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
+_PHONE, _PHONE_SHAPE = 320.0, 1.05  # points of a picture on a phone, and its height by its width
 _GAP = 16.0  # points between pictures side by side
 _STYLE = """
 :root{color-scheme:light}
@@ -35,6 +37,11 @@ nav ul{list-style:none;padding:0;margin:0 0 16pt}
 .row>*{flex:1 1 240pt;min-width:0;margin:0}
 svg.chart{display:block;width:100%;height:auto}
 figcaption,.notes{color:#5c6770;font-size:9pt;margin:4pt 0 0}
+.row>.narrow{display:none}
+@media screen and (max-width:430pt){
+.row>.wide{display:none}
+.row>.narrow{display:block}
+}
 .table{overflow-x:auto}
 table{border-collapse:collapse;font-size:10pt}
 caption{text-align:left;font-weight:600;padding:0 0 4pt}
@@ -118,18 +125,34 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
     for place, entry in enumerate(row, 1):
         one = made[entry]
         if one.kind.product is Product.TABLE:
-            yield _Block(f"<div>{''.join(_table(printed) for printed in table_printed(one))}</div>")
+            yield _Block(f"<div>{''.join(table_html(printed) for printed in table_printed(one))}</div>")
             continue
         size = part.size or (size_of((_WIDTH - _GAP * (len(row) - 1)) / len(row)) if len(row) > 1 else "")
         scene = composed(one, size) if size else one.picture()
         advice = advice_in(entry, scene) if size else ()  # in its own size, its file told it
         with set_in(scene.typefaces):
-            yield _Block(f"<figure>{drawing(scene, f'{name}-{place}')}</figure>", scene, advice)
+            narrow = None if size else _for_phones(one)
+            about = ' class="wide"' if narrow else ""
+            yield _Block(f"<figure{about}>{drawing(scene, f'{name}-{place}')}</figure>", scene, advice)
+            if narrow:
+                yield _Block(f'<figure class="narrow">{drawing(narrow, f"{name}-{place}-narrow")}</figure>', narrow)
     yield _Block("</div>")
 
 
-def _table(printed: Printed) -> str:
-    """A table with its headings, and its notes below."""
+def _for_phones(made: Made) -> Scene | None:
+    """A chart composed for a phone, where one for a desk would be too small to read; None where it cannot be."""
+    try:
+        return composed(made, size_of(_PHONE, _PHONE_SHAPE))
+    except ChartError:
+        return None
+
+
+def table_html(printed: Printed) -> str:
+    """A table with its headings, and its notes below.
+
+    Args:
+        printed: Its texts.
+    """
     caption = f"<caption>{escape(printed.title)}</caption>" if printed.title else ""
     rows = "".join(f"<tr>{_cells(row, printed.right)}</tr>" for row in printed.rows)
     notes = "".join(f'<p class="notes">{escape(note)}</p>' for note in printed.notes)

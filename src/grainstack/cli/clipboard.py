@@ -1,0 +1,116 @@
+"""The clipboard: what was made, put where another program can paste it."""
+
+import os
+import shutil
+import subprocess
+from typing import TYPE_CHECKING
+
+from grainstack.cli.failing import say
+from grainstack.errors import OutputError, RequestError
+from grainstack.making.kind import Product
+from grainstack.quick import dataclass
+from grainstack.speech import option
+from grainstack.words import Request, word
+
+if TYPE_CHECKING:
+    from grainstack.making.make import Made
+
+_TYPES = {"png": "image/png", "svg": "image/svg+xml", "html": "text/html", "tsv": "text/plain"}
+_FORMS = {Product.CHART: ("png", "svg"), Product.TABLE: ("html", "tsv")}
+_PLAIN = ("pbcopy", "clip")  # programs that take text alone
+_PATIENCE = 10  # seconds that such a program has: it hands over a few hundred kilobytes
+
+
+@dataclass(frozen=True, slots=True)
+class CopyRequest(Request):
+    """What is put on the clipboard."""
+
+    copy: str | None = word(
+        None,
+        "Put it on the clipboard: a chart as png or svg, a table as html or tsv.",
+        group="Output",
+        metavar="FORM",
+        choices=tuple(_TYPES),
+    )
+
+    def form_for(self, product: Product) -> str:
+        """The form that was asked for; empty for none.
+
+        Args:
+            product: What is made.
+
+        Raises:
+            RequestError: It has no such form.
+        """
+        if self.copy is not None and self.copy not in _FORMS[product]:
+            raise RequestError(
+                f"{option('copy')} {self.copy} is no form of a {product.value}.",
+                f"Choose {' or '.join(_FORMS[product])}.",
+            )
+        return self.copy or ""
+
+
+def check_clipboard(form: str) -> list[str]:
+    """The command that takes something for the clipboard.
+
+    Args:
+        form: In which form.
+
+    Raises:
+        RequestError: The system has no clipboard that takes it.
+    """
+    kind = _TYPES[form]
+    commands = {
+        "wl-copy": ["wl-copy", "--type", kind] if os.environ.get("WAYLAND_DISPLAY") else [],
+        "xclip": ["xclip", "-selection", "clipboard", "-t", kind] if os.environ.get("DISPLAY") else [],
+        **{name: [name] if kind == "text/plain" else [] for name in _PLAIN},
+    }
+    for name, command in commands.items():
+        if command and shutil.which(name):
+            return command
+    raise RequestError(
+        f"{option('copy')}: there is no clipboard here that takes {form}.",
+        f"Needed is a screen with wl-copy or xclip{', or pbcopy or clip' if form == 'tsv' else ''}; "
+        f"or write a file with {option('out')}.",
+    )
+
+
+def copy(made: "Made", form: str, command: list[str]) -> None:
+    """Puts what was made on the clipboard.
+
+    Args:
+        made: The chart or table.
+        form: In which form.
+        command: The command that takes it.
+
+    Raises:
+        OutputError: It does not take it.
+    """
+    try:
+        quiet = subprocess.DEVNULL
+        done = subprocess.run(  # noqa: PLW1510, S603 - one of four programs, found by its name; told below
+            command, input=_content(made, form), stdout=quiet, stderr=quiet, timeout=_PATIENCE
+        )
+        failed = done.returncode != 0
+    except (OSError, subprocess.TimeoutExpired):
+        failed = True
+    if failed:
+        raise OutputError(f"{command[0]} did not take it for the clipboard.", f"Write a file with {option('out')}.")
+    say(f"Copied as {form}.")
+
+
+def _content(made: "Made", form: str) -> bytes:
+    """What was made, in a form."""
+    if made.kind.product is Product.CHART:
+        from grainstack.report.outputs import outputs_of  # noqa: PLC0415 - few runs copy anything
+
+        return outputs_of(made, [f".{form}"]).contents[0]
+    from grainstack.report.formats import table_printed  # noqa: PLC0415
+
+    if form == "html":
+        from grainstack.report.documents.page import table_html  # noqa: PLC0415
+
+        return "".join(map(table_html, table_printed(made))).encode()
+    tables = table_printed(made)
+    lines = [[cell.strip() for cell in row] for one in tables for row in (one.heading, *one.rows)]
+    return "".join("\t".join(line) + "\n" for line in lines).encode()
