@@ -10,7 +10,7 @@ from typing import TextIO
 import typer
 from typer.exceptions import TyperException
 
-from grainstack.errors import GrainStackError
+from grainstack.errors import GrainStackError, OutputError
 from grainstack.speech import Speech, worded
 from grainstack.visible import visible_lines
 
@@ -126,5 +126,11 @@ def wrapped(text: str, stream: TextIO) -> str:
 
 def show(text: str) -> None:
     """Writes lines to standard output, with fields named as they are typed."""
-    sys.stdout.write(worded(text if text.endswith("\n") else text + "\n", TYPED))
-    sys.stdout.flush()
+    try:
+        sys.stdout.write(worded(text if text.endswith("\n") else text + "\n", TYPED))
+        sys.stdout.flush()
+    except BrokenPipeError:
+        raise
+    except OSError as reason:
+        what = f"Cannot write to standard output: {reason.strerror or reason}."
+        raise OutputError(what, "Write a file, or make room where the output goes.") from reason

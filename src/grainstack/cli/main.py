@@ -6,6 +6,7 @@ import signal
 import sys
 from collections.abc import Sequence
 from contextlib import suppress
+from pathlib import Path
 from typing import Any
 
 import typer
@@ -76,6 +77,7 @@ def main() -> None:
     The process then ends at once: Arrow's read-ahead threads must not meet an interpreter that is half closed, and
     everything written has been closed by now.
     """
+    _open_streams()
     sys.setrecursionlimit(_DEEPEST)
     gc.set_threshold(100_000)  # a run is short and makes few cycles: looking for them would cost a tenth of it
     signal.signal(signal.SIGTERM, _end)
@@ -86,6 +88,19 @@ def main() -> None:
     except (KeyboardInterrupt, Ended) as end:  # while modules load, or after the command has ended
         code = ended(end)
     os._exit(code)
+
+
+def _open_streams() -> None:
+    """Sees to it that something can be said, whoever started the process: to nobody where a stream is closed.
+
+    A terminal that knows few characters gets question marks for the others.
+    """
+    for name in ("stdout", "stderr"):
+        stream = getattr(sys, name)
+        if stream is None:
+            setattr(sys, name, Path(os.devnull).open("w", encoding="utf-8"))  # noqa: SIM115 - lives as long as the process
+        else:
+            stream.reconfigure(errors="replace")
 
 
 def _end(number: int, frame: object) -> None:

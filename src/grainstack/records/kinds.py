@@ -40,11 +40,10 @@ def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
 def likely_missing(counts: Mapping[str, int], decimal: str = ".") -> tuple[str, ...]:
     """Codes that probably mean `no answer`: words that say so, and 9, 99, 999, −1 … standing apart from the rest."""
     words = [code for code in counts if _says_no_answer(code)]
-    numbers = sorted(
-        {value for code in counts if (value := parsed(code, decimal)) is not None and not math.isnan(value)}
-    )
-    apart = [value for value in numbers if value in _CODES and _stands_apart(value, numbers)]
-    return (*words, *(code for code in counts if parsed(code, decimal) in apart))
+    values = {code: value for code in counts if (value := parsed(code, decimal)) is not None and not math.isnan(value)}
+    numbers = sorted(set(values.values()))
+    apart = {value for value in numbers if value in _CODES and _stands_apart(value, numbers)}
+    return (*words, *(code for code, value in values.items() if value in apart))
 
 
 def _stands_apart(value: float, numbers: list[float]) -> bool:
@@ -74,11 +73,13 @@ def separator_of(codes: Collection[str]) -> str:
     """
     for mark in (";", "|", ","):
         joined = [code for code in codes if mark in code]
+        if not joined:
+            continue
         sets = [{part.strip() for part in code.split(mark)} for code in codes]
         parts = set().union(*sets) if sets else set()
         again = all(sum(part in one for one in sets) > 1 for code in joined for part in _parts(code, mark))
         plain_number = mark == "," and all(_NUMBER_LIKE.fullmatch(code) for code in codes)
-        if joined and again and len(parts) < len(codes) and len(parts) <= _MOST_ANSWERS and not plain_number:
+        if again and len(parts) < len(codes) and len(parts) <= _MOST_ANSWERS and not plain_number:
             return mark
     return ""
 

@@ -98,7 +98,10 @@ def profile_with(found: Profile, said: CodebookVariable) -> Profile:
     separator = said.separator_in([code for code, _ in found.levels]) if several else ""
     missing = found.missing
     levels: dict[str, int] = {}
-    for code, count in found.levels:
+    plain = not (separator or said.missing or said.levels)  # as with names and numbers, of which there may be millions
+    if plain:
+        levels = dict(found.levels)
+    for code, count in () if plain else found.levels:
         if said.is_missing(code):
             missing += count
             continue
@@ -106,7 +109,7 @@ def profile_with(found: Profile, said: CodebookVariable) -> Profile:
             level = said.level(part.strip())
             label = level.label if level else part.strip()
             levels[label] = levels.get(label, 0) + count
-    ordered = sorted(levels.items(), key=lambda item: -item[1])
+    ordered = list(found.levels) if plain else sorted(levels.items(), key=lambda item: -item[1])
     if said.levels:
         ranks = {level.label: place for place, level in enumerate(said.levels)}
         ordered = sorted(levels.items(), key=lambda item: ranks.get(item[0], len(ranks)))

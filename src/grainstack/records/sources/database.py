@@ -197,8 +197,9 @@ def check_reads_only(query: str) -> None:
 
     try:
         statements = [statement for statement in sqlglot.parse(query) if statement is not None]
-    except sqlglot.errors.ParseError as reason:
-        place = reason.errors[0] if reason.errors else {}
+    except sqlglot.errors.SqlglotError as reason:
+        errors = getattr(reason, "errors", ())  # none where it breaks off within a word or a comment
+        place = errors[0] if errors else {}
         raise RequestError(
             f"{option('query')} is no SQL near column {place.get('col', 1)}: {place.get('description', reason)}."
         ) from reason
