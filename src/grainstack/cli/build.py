@@ -106,10 +106,10 @@ def plan_of(asked: PlanRequest) -> "Plan":
 def known_formats() -> "Formats":
     """The formats that tables and charts of a plan can be written in."""
     from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.paint.formats import PICTURE_ENDINGS  # noqa: PLC0415
+    from grainstack.paint.formats import CHART_ENDINGS  # noqa: PLC0415
     from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
 
-    endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
+    endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: CHART_ENDINGS}
     return {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
 
 

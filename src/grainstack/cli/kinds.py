@@ -15,7 +15,7 @@ from grainstack.cli.progress import Progress
 from grainstack.errors import IdleError
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
-from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.paint.formats import CHART_ENDINGS
 from grainstack.quick import dataclass
 from grainstack.report.formats import TABLE_ENDINGS
 from grainstack.requests import Requests
@@ -38,7 +38,7 @@ class PictureOutput(Request):
 
     out: tuple[str, ...] = word(
         (),
-        f"Write a picture; its ending picks the format: {', '.join(PICTURE_ENDINGS)}. Repeatable.",
+        f"Write a picture; its ending picks the format: {', '.join(CHART_ENDINGS)}. Repeatable.",
         group="Output",
         metavar="FILE",
     )
@@ -83,7 +83,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
     requests = Requests(*(typed[model] for model in kind.models))
     chart = kind.product is Product.CHART
     targets = [Path(name) for name in (typed[PictureOutput] if chart else typed[TableOutput]).out]
-    check_targets(targets, inputs_of(requests[RecordsRequest]), PICTURE_ENDINGS if chart else TABLE_ENDINGS)
+    check_targets(targets, inputs_of(requests[RecordsRequest]), CHART_ENDINGS if chart else TABLE_ENDINGS)
     check_medium(requests, targets)
     style = None
     if chart:
@@ -197,7 +197,7 @@ def check_medium(requests: Requests, targets: Sequence[Path] = ()) -> None:
     Raises:
         IdleError: Names the option.
     """
-    if any(target.suffix.lower() in PICTURE_ENDINGS for target in targets):
+    if any(target.suffix.lower() in CHART_ENDINGS for target in targets):
         _check_pixels(requests, targets)
     for request in () if targets else requests:
         given = request.given()

@@ -13,7 +13,7 @@ from grainstack.cli.failing import TYPED, option_for
 from grainstack.cli.short_help import EXAMPLES
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.paint.formats import CHART_ENDINGS
 from grainstack.plan.file.plan import SOURCE_FIELDS
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.plan.file.schema import FILES, FOLDER, as_json, own_keys, records_keys, schema_of, words_of
@@ -88,7 +88,7 @@ def _plan() -> Iterator[str]:
     yield "What a [style file](style.md) says."
     yield "\n## [defaults], and [defaults.KIND] for one kind\n"
     yield "Any words of the kinds below, and `no_advice`: they count for every entry that can use them."
-    endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: PICTURE_ENDINGS}
+    endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: CHART_ENDINGS}
     for product in Product:
         kinds = [kind_named(name) for name in KINDS if kind_named(name).product is product]
         yield f"\n## [[{product.value}]]\n"

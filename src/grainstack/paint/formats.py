@@ -9,6 +9,7 @@ if TYPE_CHECKING:
 
 _PAINTERS = {".png": "png", ".svg": "svg", ".pdf": "pdf"}
 PICTURE_ENDINGS = tuple(_PAINTERS)
+CHART_ENDINGS = (*PICTURE_ENDINGS, ".html")  # a page around a picture is written where reports are
 
 
 def painted(scene: "Scene", ending: str, dpi: float) -> bytes:

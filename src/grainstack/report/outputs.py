@@ -9,6 +9,8 @@ from grainstack.making.outputs import Outputs
 if TYPE_CHECKING:
     from grainstack.making.make import Made
 
+_PAGE = ".html"
+
 
 def outputs_of(made: "Made", endings: Sequence[str]) -> Outputs:
     """A table or chart in some formats.
@@ -30,5 +32,10 @@ def outputs_of(made: "Made", endings: Sequence[str]) -> Outputs:
     from grainstack.paint.formats import painted_in  # noqa: PLC0415
 
     scene = made.picture()
-    contents = painted_in(scene, endings, made.requests[PictureRequest].dpi)
-    return Outputs(contents, tuple(advice_on_scene(scene)))
+    pictures = [ending for ending in endings if ending != _PAGE]
+    contents = dict(zip(pictures, painted_in(scene, pictures, made.requests[PictureRequest].dpi), strict=True))
+    if _PAGE in endings:
+        from grainstack.report.documents.page import chart_page  # noqa: PLC0415 - few charts are pages
+
+        contents[_PAGE] = chart_page(made, scene)
+    return Outputs(tuple(contents[ending] for ending in endings), tuple(advice_on_scene(scene)))

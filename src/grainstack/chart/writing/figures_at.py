@@ -48,10 +48,20 @@ class FiguresAt:
         return 100.0 if self._cells.column.is_share else self.first.style.scale
 
     def said(self, cell: Cell) -> str:
-        """The figure of a cell as a tip says it, whatever is written at its bar."""
-        text = self.figures[cell.column].text(cell.row)
-        percent = self._cells.columns[cell.column].unit == "%" and "%" not in text
-        return f"{text}{' %' if percent else ''}{marks_of(cell.flags)}"
+        """The figure of a cell as a tip says it, whatever is written at its bar: unit, limits, base and letters too."""
+        column, figures = self._cells.columns[cell.column], self.figures[cell.column]
+        text = figures.text(cell.row)
+        unit = (
+            column.unit if cell.known and not (column.unit == "%" and "%" in text) and not figures.style.pattern else ""
+        )
+        parts = [f"{text}{marks_of(cell.flags)}{f' {unit}' if unit else ''}"]
+        low, high = (figures.number(float(limits[cell.row])) for limits in (column.low, column.high))
+        if column.interval and (low or high):
+            parts.append(f"limits {low or '…'} to {high or '…'}")
+        if column.figure.statistic.name not in ("count", "value"):  # a count is its own base
+            parts.append(f"n = {cell.base_in_words}")
+        parts += [f"letters {cell.letters}"] if cell.letters else []
+        return ", ".join(parts)
 
     def label(self, cell: Cell, kinds: Sequence[str] | None = None) -> str:
         """What is written at a cell's bar: the first thing asked for, the others in brackets; then its marks."""

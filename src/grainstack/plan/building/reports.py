@@ -18,6 +18,7 @@ from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
 from grainstack.speech import worded
 
+_SHOWN = ("png", "svg")  # pictures that readers of Markdown show among text
 Result = TypeVar("Result")
 Quoted = Callable[[Report, Mapping[str, Made]], Report]
 PutReport = Callable[[Report, Mapping[str, Made], Mapping[str, str]], Outputs]
@@ -160,5 +161,5 @@ def _file_of(piece: Piece, folder: str) -> str:
         return ""
     up = "../" if folder and not piece.entry.folder else ""
     formats = piece.entry.formats
-    shown = next((ending for ending in formats if ending != "pdf"), formats[0])  # few readers show one among text
+    shown = next((ending for ending in formats if ending in _SHOWN), formats[0])  # few readers show one among text
     return f"{up}{piece.entry.name}.{shown}"

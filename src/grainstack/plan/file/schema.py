@@ -11,7 +11,7 @@ from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.output import write_whole
-from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.paint.formats import CHART_ENDINGS
 from grainstack.plan.file.plan import SOURCE_FIELDS
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
@@ -91,7 +91,7 @@ def _codebook() -> Schema:
 
 def _plan(table_endings: tuple[str, ...]) -> Schema:
     source = section_of(records_keys())
-    endings = {Product.TABLE: table_endings, Product.CHART: PICTURE_ENDINGS}
+    endings = {Product.TABLE: table_endings, Product.CHART: CHART_ENDINGS}
     sections: dict[str, Schema] = {
         "params": table_of({"type": ["string", "number", "boolean"]}),
         "records": {**source, "additionalProperties": source},

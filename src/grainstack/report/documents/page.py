@@ -1,7 +1,10 @@
 """A report as a page: one file that needs nothing else, read in a browser, on a phone and on paper."""
 
+from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
+from hashlib import sha256
 from html import escape, unescape
+from importlib.resources import files
 
 from grainstack.advice import Advice
 from grainstack.chart.scene import Mark, Scene
@@ -15,6 +18,7 @@ from grainstack.making.trace import KEYWORD
 from grainstack.paint.svg import drawing, font_styles
 from grainstack.plan.file.report import Part, Report
 from grainstack.quick import dataclass
+from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import as_html
 from grainstack.report.documents.fitting import advice_in, composed, size_of
 from grainstack.report.formats import table_printed
@@ -23,40 +27,6 @@ from grainstack.report.printing import Printed
 _WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
 _PHONE, _PHONE_SHAPE = 320.0, 1.05  # points of a picture on a phone, and its height by its width
 _GAP = 16.0  # points between pictures side by side
-_STYLE = """
-:root{color-scheme:light}
-body{margin:0;background:#fff;color:#1f2a33;font:11pt/1.5 'Source Sans Pro',sans-serif}
-main{max-width:WIDTHpt;margin:0 auto;padding:24pt 16pt}
-h1{font-size:20pt;line-height:1.2;margin:0 0 16pt}
-h2{font-size:15pt;line-height:1.25;margin:28pt 0 8pt}
-h3{font-size:12pt;margin:20pt 0 6pt}
-h4{font-size:11pt;margin:16pt 0 4pt}
-a{color:#0b6e69}
-nav ul{list-style:none;padding:0;margin:0 0 16pt}
-.row{display:flex;flex-wrap:wrap;gap:GAPpt;margin:12pt 0;align-items:flex-start}
-.row>*{flex:1 1 240pt;min-width:0;margin:0}
-svg.chart{display:block;width:100%;height:auto}
-figcaption,.notes{color:#5c6770;font-size:9pt;margin:4pt 0 0}
-.row>.narrow{display:none}
-@media screen and (max-width:430pt){
-.row>.wide{display:none}
-.row>.narrow{display:block}
-}
-.table{overflow-x:auto}
-table{border-collapse:collapse;font-size:10pt}
-caption{text-align:left;font-weight:600;padding:0 0 4pt}
-th,td{padding:2pt 12pt 2pt 0;text-align:left;vertical-align:top}
-th{font-weight:600}
-thead tr:last-child th{border-bottom:.75pt solid #1f2a33}
-tbody th{font-weight:400}
-.figure{text-align:right;font-variant-numeric:tabular-nums;white-space:pre}
-@media print{
-main{padding:0;max-width:none}
-nav{display:none}
-figure,.row,.table,tr{break-inside:avoid}
-h2,h3,h4{break-after:avoid}
-}
-""".replace("WIDTH", f"{_WIDTH:g}").replace("GAP", f"{_GAP:g}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +49,25 @@ def page(report: Report, made: Mapping[str, Made]) -> Outputs:
         RequestError: Something that cannot be shown.
         ChartError: A picture that cannot be drawn in its size.
     """
-    blocks = list(_blocks(report, made))
+    return _assembled(report, list(_blocks(report, made)))
+
+
+def chart_page(made: Made, scene: Scene) -> bytes:
+    """A chart as a page of its own: the picture as it is, its figures, and a table of them.
+
+    Args:
+        made: The chart.
+        scene: Its picture.
+    """
+    report = Report(title=scene.title or made.kind.name, trace=scene.trace)
+    heading = _Block(f'<h1 class="status">{escape(report.title)}</h1>')  # the picture shows it to those who see
+    part = Part(rows=(("chart",),))
+    blocks = [heading, *_row(part, ("chart",), {"chart": made}, "part-1-1")]
+    return _assembled(report, blocks).contents[0]
+
+
+def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
+    """The pieces of a page with their fonts, style and script."""
     scenes = [block.scene for block in blocks if block.scene is not None]
     marks: list[Mark] = [mark for scene in scenes for mark in scene.marks]
     body = "\n".join(block.html for block in blocks)
@@ -89,13 +77,17 @@ def page(report: Report, made: Mapping[str, Made]) -> Outputs:
         letters = "".join(sorted(letter for letter in set(unescape(body)) if ord(letter) in known))
         fonts = font_styles(marks, letters)
     trace = f'<meta name="{KEYWORD.lower()}" content="{escape(report.trace)}">\n' if report.trace else ""
+    script, style = (files(assets).joinpath(name).read_text("utf-8") for name in ("page.js", "page.css"))
+    style = style.replace("WIDTH", f"{_WIDTH:g}").replace("GAP", f"{_GAP:g}")
+    known_by = b64encode(sha256(script.encode()).digest()).decode()  # nothing else may run
     policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
+    policy += f"; script-src 'sha256-{known_by}'"
     content = (
         f'<!DOCTYPE html>\n<html lang="{escape(report.language)}">\n<head>\n<meta charset="utf-8">\n'
         f'<meta name="viewport" content="width=device-width, initial-scale=1">\n'
         f'<meta http-equiv="Content-Security-Policy" content="{policy}">\n'
-        f"{trace}<title>{escape(report.title)}</title>\n<style>{fonts}{_STYLE}</style>\n</head>\n<body>\n<main>\n"
-        f"{body}\n</main>\n</body>\n</html>\n"
+        f"{trace}<title>{escape(report.title)}</title>\n<style>{fonts}{style}</style>\n</head>\n<body>\n<main>\n"
+        f"{body}\n</main>\n<script>{script}</script>\n</body>\n</html>\n"
     )
     return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))
 
@@ -132,10 +124,14 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
         advice = advice_in(entry, scene) if size else ()  # in its own size, its file told it
         with set_in(scene.typefaces):
             narrow = None if size else _for_phones(one)
-            about = ' class="wide"' if narrow else ""
+            yield _Block("<div>")
+            about = f'{" class=" + chr(34) + "wide" + chr(34) if narrow else ""} data-name="{escape(entry)}"'
             yield _Block(f"<figure{about}>{drawing(scene, f'{name}-{place}')}</figure>", scene, advice)
             if narrow:
-                yield _Block(f'<figure class="narrow">{drawing(narrow, f"{name}-{place}-narrow")}</figure>', narrow)
+                about = f' class="narrow" data-name="{escape(entry)}"'
+                yield _Block(f"<figure{about}>{drawing(narrow, f'{name}-{place}-narrow')}</figure>", narrow)
+            tables = "".join(map(table_html, table_printed(one)))
+            yield _Block(f"<details><summary>Show as table</summary>{tables}</details></div>")
     yield _Block("</div>")
 
 

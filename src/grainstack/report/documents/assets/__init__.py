@@ -1,0 +1,1 @@
+"""The style and the script of pages."""
