@@ -1,10 +1,9 @@
 """A report as pages: text, tables and charts set by our own rules, on the canvas that paints the charts."""
 
-import re
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Scene, Text, Typeface, Weight
+from grainstack.chart.scene import Anchor, Mark, MarkRole, Scene, Text, Typeface, Weight
 from grainstack.chart.writing.fonts import set_in
 from grainstack.chart.writing.text import width
 from grainstack.errors import ChartError
@@ -16,6 +15,7 @@ from grainstack.plan.file.report import PAPERS, Part, Report
 from grainstack.report.documents.columns import headings
 from grainstack.report.documents.commonmark import PassageKind, Span, passages
 from grainstack.report.documents.fitting import SHAPE, advice_in, composed, rim_of, size_of
+from grainstack.report.documents.page_tables import ROW, PageTable, widths
 from grainstack.report.documents.setting import Placed, indent_of, lines_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
@@ -30,13 +30,10 @@ _TITLE = 21.0
 _HEADINGS = {1: 15.5, 2: 15.5, 3: 12.0, 4: 10.5}  # type sizes by how deep they stand
 _SMALL = 8.0  # points of notes and captions
 _TABLE, _TABLE_LEAST = 8.6, 5.0  # points of the type of tables where there is room, and at least
-_ROW = 1.55  # the height of a row by the size of its type
-_COLUMN = 12.0  # points between columns
 _INDENT = 14.0  # points of each level of a list
 _GAP = 14.0  # points between pictures side by side
 _KEPT = 90.0  # points that must follow a heading on its page
-_INK, _MUTED, _LINK, _RULE = "#1f2a33", "#5c6770", "#0b6e69", "#e3e6e8"
-_TAIL = re.compile(r"[*†‡§]*(?: [a-z](?:[a-z, ])*)?$")  # marks and letters behind a figure
+_INK, _MUTED, _LINK = "#1f2a33", "#5c6770", "#0b6e69"
 
 
 def as_pages(report: Report, made: Mapping[str, Made]) -> Outputs:
@@ -286,127 +283,29 @@ class _Setter:
         """A table whose heading stands on each of its pages, and its notes below."""
         above = headings(printed)
         size = _TABLE
-        columns = _widths(printed, size)
+        columns = widths(printed, size)
         if sum(columns) > self._room:
             size = max(size * self._room / sum(columns), _TABLE_LEAST)
-            columns = _widths(printed, size)
+            columns = widths(printed, size)
             columns = [one * min(1.0, self._room / sum(columns)) for one in columns]
         if printed.title:
-            self._need(4 * size * _ROW)
-            self._lines(lines_of([Span(printed.title)], size, self._room, Weight.SEMIBOLD), size, size * _ROW)
-        table = _Table(printed, columns, size)
+            self._need(4 * size * ROW)
+            self._lines(lines_of([Span(printed.title)], size, self._room, Weight.SEMIBOLD), size, size * ROW)
+        table = PageTable(_SIDE, printed, columns, size)
         notes = [line for note in printed.notes for line in lines_of([Span(note)], _SMALL, self._room)]
-        whole = table.heading_height(above) + len(printed.rows) * size * _ROW + 8 + len(notes) * _SMALL * 1.6
+        whole = table.heading_height(above) + len(printed.rows) * size * ROW + 8 + len(notes) * _SMALL * 1.6
         fits = whole <= self._bottom - _ABOVE
-        self._need(whole if fits else table.heading_height(above) + 2 * size * _ROW)  # on one page where it can be
+        self._need(whole if fits else table.heading_height(above) + 2 * size * ROW)  # on one page where it can be
         self._marks += table.heading(above, self._down)
         self._down += table.heading_height(above)
         for row in printed.rows:
-            if self._down + size * _ROW > self._bottom:
+            if self._down + size * ROW > self._bottom:
                 self._end_page()
                 self._marks += table.heading(above, self._down)
                 self._down += table.heading_height(above)
             self._marks += table.row(row, self._down)
-            self._down += size * _ROW
+            self._down += size * ROW
         self._down += 5
         for note in printed.notes:
             self._paragraph([Span(note)], _SMALL, _MUTED)
         self._down += 10
-
-
-def _widths(printed: Printed, size: float) -> list[float]:
-    """The widths that the columns of a table need in points: headings break between words, cells do not."""
-    wide = []
-    for place, (heading, *cells) in enumerate(zip(printed.heading, *printed.rows, strict=True)):
-        parts = [_parted(cell) if printed.right[place] else (cell.strip(), "") for cell in cells]
-        figures = max((width(figure, size) for figure, _ in parts), default=0.0)
-        tails = max((width(tail, size) for _, tail in parts), default=0.0)
-        words = max((width(word, size, Weight.SEMIBOLD) for word in heading.split()), default=0.0)
-        wide.append(max(figures, words) + tails + _COLUMN)
-    return wide
-
-
-def _parted(cell: str) -> tuple[str, str]:
-    """A figure, and the marks and letters behind it."""
-    text = cell.strip()
-    tail = match[0] if (match := _TAIL.search(text)) else ""
-    return text[: len(text) - len(tail)], tail
-
-
-class _Table:
-    """A table on its page.
-
-    Args:
-        printed: Its texts.
-        columns: The widths of its columns in points.
-        size: The size of its type in points.
-    """
-
-    def __init__(self, printed: Printed, columns: Sequence[float], size: float) -> None:
-        self._right, self._columns, self._size = printed.right, columns, size
-        self._starts = [_SIDE + sum(columns[:place]) for place in range(len(columns))]
-        self._tails = [
-            max((width(_parted(row[place])[1], size) for row in printed.rows), default=0.0) if right else 0.0
-            for place, right in enumerate(printed.right)
-        ]
-
-    @property
-    def _end(self) -> float:
-        """Where the last column ends."""
-        return self._starts[-1] + self._columns[-1] - _COLUMN
-
-    def heading_height(self, rows: Sequence[Sequence[str]]) -> float:
-        """The height of the rows of the heading."""
-        return sum(self._lines_in(row) * self._size * 1.25 for row in rows) + self._size * 0.7
-
-    def heading(self, rows: Sequence[Sequence[str]], top: float) -> list[Mark]:
-        """The rows of the heading, their last lines in one, with a rule below."""
-        marks: list[Mark] = []
-        down = top
-        for number, row in enumerate(rows):
-            tall = self._lines_in(row) * self._size * 1.25
-            over = number < len(rows) - 1
-            for place, text in enumerate(row):
-                lines = self._broken(text, place, over=over)
-                for line, words in enumerate(reversed(lines)):
-                    baseline = down + tall - line * self._size * 1.25 - self._size * 0.3
-                    marks.append(self._set(words, place, baseline, Weight.SEMIBOLD, left=over))
-            down += tall
-        return [*marks, Line(_SIDE, down + 1, self._end, down + 1, _INK, 0.6, MarkRole.WORDS)]
-
-    def row(self, row: Sequence[str], top: float) -> list[Mark]:
-        """A row of cells."""
-        baseline = top + self._size * 1.15
-        marks: list[Mark] = []
-        for place, cell in enumerate(row):
-            figure, tail = _parted(cell) if self._right[place] else (cell.strip(), "")
-            marks.append(self._set(figure, place, baseline, Weight.REGULAR))
-            if tail:
-                at = self._edge(place)
-                marks.append(Text(at, baseline, tail, self._size, width(tail, self._size), _INK, MarkRole.WORDS))
-        bottom = top + self._size * _ROW
-        marks.append(
-            Line(_SIDE, bottom, self._starts[-1] + self._columns[-1] - _COLUMN, bottom, _RULE, 0.4, MarkRole.WORDS)
-        )
-        return marks
-
-    def _edge(self, place: int) -> float:
-        """Where the figures of a column end."""
-        return self._starts[place] + self._columns[place] - _COLUMN - self._tails[place]
-
-    def _set(self, text: str, place: int, baseline: float, weight: Weight, *, left: bool = False) -> Text:
-        wide = width(text, self._size, weight)
-        if self._right[place] and not left:
-            return Text(self._edge(place), baseline, text, self._size, wide, _INK, MarkRole.WORDS, weight, Anchor.END)
-        return Text(self._starts[place], baseline, text, self._size, wide, _INK, MarkRole.WORDS, weight)
-
-    def _lines_in(self, row: Sequence[str]) -> int:
-        return max(len(self._broken(text, place, over=False)) for place, text in enumerate(row))
-
-    def _broken(self, text: str, place: int, *, over: bool) -> list[str]:
-        """A title in lines as wide as its column; what stands over several may go on."""
-        if over:
-            return [text.strip()]
-        room = self._columns[place] - _COLUMN - self._tails[place] + 0.5
-        lines = lines_of([Span(text.strip())], self._size, room, Weight.SEMIBOLD)
-        return [" ".join(one.piece.text for one in line) for line in lines]

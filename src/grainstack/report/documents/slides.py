@@ -15,8 +15,7 @@ from pptx.exc import PackageNotFoundError
 from pptx.opc.constants import RELATIONSHIP_TYPE
 from pptx.opc.package import Part as PackagePart
 from pptx.opc.packuri import PackURI
-from pptx.oxml import parse_xml
-from pptx.oxml.ns import nsdecls, qn
+from pptx.oxml.ns import qn
 from pptx.util import Emu, Pt
 
 from grainstack.chart.look.house import HouseStyle, look_of
@@ -28,8 +27,7 @@ from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import SLIDES, Report
-from grainstack.quick import dataclass
-from grainstack.report.documents.columns import LETTER, headings, needed, widths
+from grainstack.report.documents.columns import LETTER, headings, needed
 from grainstack.report.documents.commonmark import PassageKind, passages
 from grainstack.report.documents.fitting import advice_in, composed, rim_of
 from grainstack.report.documents.packing import (
@@ -38,9 +36,10 @@ from grainstack.report.documents.packing import (
     custom_properties,
     drawing_beside,
     has_own_properties,
-    legal,
     repacked,
 )
+from grainstack.report.documents.slide_look import BELOW, GAP, MARGIN, TITLES, Room, in_our_look
+from grainstack.report.documents.slide_tables import CELL, ROW, put_table
 from grainstack.report.documents.titles import plain, title_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
@@ -50,31 +49,10 @@ if TYPE_CHECKING:
     from grainstack.chart.scene import Scene
 
 _DPI = 144.0  # of bitmaps, for programs that show no drawings: a slide on a screen of 1,920 pixels
-_WIDE, _TALL = 960.0, 540.0  # points of a slide of our own: sixteen by nine
-_MARGIN = 44.0  # points left and right of everything on it
-_TITLE = (26.0, 66.0)  # points above the title, and of its height: two lines of its type
-_TITLE_TYPE = 26.0
-_BELOW = 34.0  # points below the content, where the number of the slide stands
-_GAP = 10.0  # points between title, content and notes
 _TABLE_TYPE, _LEAST_TYPE = 14.0, 7.0  # points of the type of tables where there is room, and at least
-_ROW = 1.65  # the height of a row of a table by the size of its type
 _NOTE_TYPE = 9.0
-_CELL = 18.0  # points of a cell beside what is in it
-_ALONE = (170.0, 120.0)  # points above a title that stands alone on its slide, and of its height
-_INK, _MUTED = RGBColor.from_string("1F2A33"), RGBColor.from_string("5C6770")
-_PLAIN_TABLE = "{2D5ABB26-0587-4C30-8999-92F81FD0307C}"  # the table style without lines and grounds
+_MUTED = RGBColor.from_string("5C6770")
 _BESIDES = (PP_PLACEHOLDER.DATE, PP_PLACEHOLDER.FOOTER, PP_PLACEHOLDER.SLIDE_NUMBER)
-_TITLES = (PP_PLACEHOLDER.TITLE, PP_PLACEHOLDER.CENTER_TITLE, PP_PLACEHOLDER.VERTICAL_TITLE)
-
-
-@dataclass(frozen=True, slots=True)
-class _Room:
-    """A place on a slide, in points."""
-
-    left: float
-    top: float
-    width: float
-    height: float
 
 
 def as_slides(report: Report, made: Mapping[str, Made]) -> Outputs:
@@ -106,7 +84,7 @@ class _Writer:
         if template:
             self._clear()
         else:
-            _in_our_look(self._deck)
+            in_our_look(self._deck)
         self._layouts = {name: self._layout(name, report.layouts.get(name, usual)) for name, usual in SLIDES.items()}
         self.advice: list[Advice] = []
 
@@ -164,13 +142,13 @@ class _Writer:
         names = [one.name for one in layouts]
         raise RequestError(f"The template has no layout `{name}` for {use}.", nearest(name, names))
 
-    def _slide(self, use: str, title: str) -> tuple[Any, _Room]:
+    def _slide(self, use: str, title: str) -> tuple[Any, Room]:
         """A slide with its title, and the room below it; placeholders that stay empty are taken away."""
         slide = self._deck.slides.add_slide(self._layouts[use])
         if slide.shapes.title is not None:
             slide.shapes.title.text = title
         _numbered(slide)
-        holders = [one for one in slide.placeholders if one.placeholder_format.type not in (*_TITLES, *_BESIDES)]
+        holders = [one for one in slide.placeholders if one.placeholder_format.type not in (*TITLES, *_BESIDES)]
         holders.sort(key=lambda one: -int(one.width) * int(one.height))
         room = _room_of(holders[0]) if holders else self._below(slide)
         if use in ("title", "section", "text"):
@@ -179,28 +157,28 @@ class _Writer:
             one._element.getparent().remove(one._element)  # noqa: SLF001 - the library has no word for it
         return slide, room
 
-    def _below(self, slide: Any) -> _Room:  # noqa: ANN401 - the library has no types
+    def _below(self, slide: Any) -> Room:  # noqa: ANN401 - the library has no types
         """The room below the title."""
         wide, tall = (float(Emu(one or 0).pt) for one in (self._deck.slide_width, self._deck.slide_height))
         title = slide.shapes.title
         if title is None:
-            return _Room(_MARGIN, _MARGIN, wide - 2 * _MARGIN, tall - _MARGIN - _BELOW)
+            return Room(MARGIN, MARGIN, wide - 2 * MARGIN, tall - MARGIN - BELOW)
         place = _room_of(title)
-        top = place.top + place.height + _GAP
-        return _Room(place.left, top, place.width, tall - top - _BELOW)
+        top = place.top + place.height + GAP
+        return Room(place.left, top, place.width, tall - top - BELOW)
 
     def _titled(self, use: str, title: str) -> None:
         """A slide with a title alone."""
         slide, _ = self._slide(use, title)
         for one in list(slide.placeholders):
-            if one.placeholder_format.type not in _TITLES:
+            if one.placeholder_format.type not in TITLES:
                 one._element.getparent().remove(one._element)  # noqa: SLF001 - the library has no word for it
 
     def _words(self, title: str, text: str) -> None:
         """A slide of text in CommonMark."""
         slide, room = self._slide("text", title)
         holder = next(
-            (one for one in slide.placeholders if one.placeholder_format.type not in (*_TITLES, *_BESIDES)), None
+            (one for one in slide.placeholders if one.placeholder_format.type not in (*TITLES, *_BESIDES)), None
         )
         frame = (holder or _box(slide, room)).text_frame
         frame.word_wrap = True
@@ -244,7 +222,7 @@ class _Writer:
         relation = slide.part.relate_to(part, RELATIONSHIP_TYPE.IMAGE)
         drawing_beside(picture._element.find(f".//{qn('a:blip')}"), relation)  # noqa: SLF001
 
-    def _composed(self, name: str, made: Made, room: _Room) -> "Scene":
+    def _composed(self, name: str, made: Made, room: Room) -> "Scene":
         """A chart composed for a slide, without the title that stands above it; scaled down if it needs more room."""
         on_slide = _in_slide_style(plain(made))
         try:
@@ -262,33 +240,33 @@ class _Writer:
         slide, room = self._slide("table", title)
         notes = [*printed.notes, *([caption] if caption else [])]
         room_above = self._noted(slide, room, notes)
-        size = _TABLE_TYPE * min(1.0, room_above.width / sum(needed(printed, _TABLE_TYPE, _CELL)))
+        size = _TABLE_TYPE * min(1.0, room_above.width / sum(needed(printed, _TABLE_TYPE, CELL)))
         size = max(size, _LEAST_TYPE)
         above = headings(printed)
-        most = max(int(room_above.height / (size * _ROW)) - len(above), 1)
-        if len(printed.rows) > most and len(printed.rows) + len(above) <= room_above.height / (_LEAST_TYPE * _ROW):
-            size = room_above.height / _ROW / (len(printed.rows) + len(above))
+        most = max(int(room_above.height / (size * ROW)) - len(above), 1)
+        if len(printed.rows) > most and len(printed.rows) + len(above) <= room_above.height / (_LEAST_TYPE * ROW):
+            size = room_above.height / ROW / (len(printed.rows) + len(above))
             most = len(printed.rows)
         for start in range(0, max(len(printed.rows), 1), most):
             if start:
                 slide, _ = self._slide("table", f"{title} ({start // most + 1})")
                 self._noted(slide, room, notes)
-            _put_table(slide, room_above, printed, (start, start + most), size)
+            put_table(slide, room_above, printed, (start, start + most), size)
 
-    def _noted(self, slide: Any, room: _Room, notes: Sequence[str]) -> _Room:  # noqa: ANN401 - no types
+    def _noted(self, slide: Any, room: Room, notes: Sequence[str]) -> Room:  # noqa: ANN401 - no types
         """Puts notes at the foot of a room; gives what is left above them."""
         if not notes:
             return room
         letters = room.width / (_NOTE_TYPE * LETTER * 0.78)  # running text is narrower than figures in bold
         lines = sum(-(-columns_wide(note) // int(letters)) for note in notes)
         height = lines * _NOTE_TYPE * 1.25 + 4
-        place = _Room(room.left, room.top + room.height - height, room.width, height)
+        place = Room(room.left, room.top + room.height - height, room.width, height)
         frame = _box(slide, place).text_frame
         for number, note in enumerate(notes):
             paragraph = frame.paragraphs[0] if not number else frame.add_paragraph()
             run = paragraph.add_run()
             run.text, run.font.size, run.font.color.rgb = note, Pt(_NOTE_TYPE), _MUTED
-        return replace(room, height=room.height - height - _GAP)
+        return replace(room, height=room.height - height - GAP)
 
 
 def _fitting(layouts: Sequence[Any], use: str) -> Any:  # noqa: ANN401 - the library has no types
@@ -296,17 +274,17 @@ def _fitting(layouts: Sequence[Any], use: str) -> Any:  # noqa: ANN401 - the lib
 
     def holds(layout: Any) -> tuple[bool, bool]:  # noqa: ANN401
         kinds = [one.placeholder_format.type for one in layout.placeholders]
-        return any(kind in _TITLES for kind in kinds), any(kind not in (*_TITLES, *_BESIDES) for kind in kinds)
+        return any(kind in TITLES for kind in kinds), any(kind not in (*TITLES, *_BESIDES) for kind in kinds)
 
     wanted = (True, use == "text")
     return next((one for one in layouts if holds(one) == wanted), layouts[0])
 
 
-def _room_of(shape: Any) -> _Room:  # noqa: ANN401 - the library has no types
-    return _Room(*(float(Emu(one).pt) for one in (shape.left, shape.top, shape.width, shape.height)))
+def _room_of(shape: Any) -> Room:  # noqa: ANN401 - the library has no types
+    return Room(*(float(Emu(one).pt) for one in (shape.left, shape.top, shape.width, shape.height)))
 
 
-def _box(slide: Any, room: _Room) -> Any:  # noqa: ANN401 - the library has no types
+def _box(slide: Any, room: Room) -> Any:  # noqa: ANN401 - the library has no types
     """A box for text."""
     box = slide.shapes.add_textbox(Pt(room.left), Pt(room.top), Pt(room.width), Pt(room.height))
     frame = box.text_frame
@@ -330,7 +308,7 @@ def _unmarked(paragraph: Any) -> None:  # noqa: ANN401 - the library has no type
     about.append(etree.SubElement(about, qn("a:buNone")))
 
 
-def _shrunk(frame: Any, room: _Room) -> None:  # noqa: ANN401 - the library has no types
+def _shrunk(frame: Any, room: Room) -> None:  # noqa: ANN401 - the library has no types
     """Sets text in a type in which all of it has room; the usual one if it can be."""
     size = 20.0
     while size > 10:
@@ -345,102 +323,9 @@ def _shrunk(frame: Any, room: _Room) -> None:  # noqa: ANN401 - the library has 
             run.font.size = Pt(size)
 
 
-def _put_table(slide: Any, room: _Room, printed: Printed, part: tuple[int, int], size: float) -> None:  # noqa: ANN401
-    """Some rows of a table with its headings, written at once: cell by cell would take most of the time."""
-    above, rows = headings(printed), printed.rows[slice(*part)]
-    wide = [int(Pt(one)) for one in widths(printed, size, room.width, _CELL)]
-    tall, count = int(Pt(size * _ROW)), len(above) + len(rows)
-    shape = slide.shapes.add_table(1, 1, Pt(room.left), Pt(room.top), Emu(sum(wide)), Emu(tall * count))
-    grid = "".join(f'<a:gridCol w="{one}"/>' for one in wide)
-    content = [
-        _row_of(texts, printed.right, size, tall, heading=number < len(above), last=number == len(above) - 1)
-        for number, texts in enumerate([*above, *rows])
-    ]
-    about = f'<a:tblPr firstRow="1"><a:tableStyleId>{_PLAIN_TABLE}</a:tableStyleId></a:tblPr>'
-    table = f"<a:tbl {nsdecls('a')}>{about}<a:tblGrid>{grid}</a:tblGrid>{''.join(content)}</a:tbl>"
-    before = shape.table._tbl  # noqa: SLF001 - the library has no word for it
-    before.getparent().replace(before, parse_xml(table))
-
-
-def _row_of(  # noqa: PLR0913 - a row is all of that
-    texts: Sequence[str], right: Sequence[bool], size: float, tall: int, *, heading: bool, last: bool
-) -> str:
-    """A row of a table as OOXML.
-
-    Args:
-        texts: Its cells.
-        right: Which of them are set to the right.
-        size: The size of their type in points.
-        tall: The height of the row in EMU.
-        heading: Whether it belongs to the heading.
-        last: Whether it is the last one of that, with a rule below.
-    """
-    ink = f'<a:solidFill><a:srgbClr val="{_INK}"/></a:solidFill>'
-    rule = f'<a:lnB w="9525">{ink}</a:lnB>' if last else ""
-    side, anchor = int(Pt(_CELL / 2 - 1)), "b" if heading else "ctr"
-    cells = []
-    for text, to_right in zip(texts, right, strict=True):
-        align = "r" if to_right else "l"
-        look = f'<a:rPr sz="{size * 100:.0f}" b="{int(heading)}">{ink}</a:rPr>'
-        run = f"<a:r>{look}<a:t>{legal(text.strip())}</a:t></a:r>"
-        body = f'<a:txBody><a:bodyPr/><a:lstStyle/><a:p><a:pPr algn="{align}"/>{run}</a:p></a:txBody>'
-        about = f'<a:tcPr marL="{side}" marR="{side}" marT="0" marB="0" anchor="{anchor}">{rule}</a:tcPr>'
-        cells.append(f"<a:tc>{body}{about}</a:tc>")
-    return f'<a:tr h="{tall}">{"".join(cells)}</a:tr>'
-
-
 def _in_slide_style(made: Made) -> Made:
     """A chart in the type and lines of slides, in its own colours and typefaces."""
     house, look, slide = made.requests[HouseStyle], look_of(made.requests), style_named("slide")
     sizes = {one.name: getattr(slide, one.name) for one in fields(slide) if one.type is float}
     style = replace(look, **{**sizes, "logo_height": look.logo_height})
     return replace(made, requests=made.requests.having(replace(house, style=style)))
-
-
-def _in_our_look(deck: Any) -> None:  # noqa: ANN401 - the library has no types
-    """Makes slides wide, with the title to the left, where no template says how they look."""
-    across = Pt(_WIDE) / deck.slide_width
-    down = Pt(_TALL) / deck.slide_height
-    deck.slide_width, deck.slide_height = Pt(_WIDE), Pt(_TALL)
-    master = deck.slide_master
-    for layout in (master, *deck.slide_layouts):
-        for shape in layout.placeholders:
-            if shape._element.spPr.find(qn("a:xfrm")) is None:  # noqa: SLF001 - it has that of the master
-                continue
-            shape.left, shape.width = Emu(int(shape.left * across)), Emu(int(shape.width * across))
-            shape.top, shape.height = Emu(int(shape.top * down)), Emu(int(shape.height * down))
-    above, tall = _TITLE
-    for shape in master.placeholders:
-        if shape.placeholder_format.type in _TITLES:
-            _put(shape, _Room(_MARGIN, above, _WIDE - 2 * _MARGIN, tall))
-        elif shape.placeholder_format.type is PP_PLACEHOLDER.BODY:
-            top = above + tall + _GAP
-            _put(shape, _Room(_MARGIN, top, _WIDE - 2 * _MARGIN, _TALL - top - _BELOW))
-    for layout in deck.slide_layouts:
-        if layout.name in (SLIDES["title"], SLIDES["section"]):
-            _alone(layout)
-    styles = master._element.find(qn("p:txStyles"))  # noqa: SLF001 - the library has no word for it
-    first = styles.find(f"{qn('p:titleStyle')}/{qn('a:lvl1pPr')}")
-    first.set("algn", "l")
-    letters = first.find(qn("a:defRPr"))
-    letters.set("sz", str(int(_TITLE_TYPE * 100)))
-    letters.set("b", "1")
-    fill = letters.find(qn("a:solidFill"))
-    for one in list(fill):
-        fill.remove(one)
-    etree.SubElement(fill, qn("a:srgbClr"), val=str(_INK))
-
-
-def _alone(layout: Any) -> None:  # noqa: ANN401 - the library has no types
-    """Puts the title of a slide that has nothing else where a reader looks first, written as it was typed."""
-    above, tall = _ALONE
-    for shape in layout.placeholders:
-        if shape.placeholder_format.type in _TITLES:
-            _put(shape, _Room(_MARGIN, above, _WIDE - 2 * _MARGIN, tall))
-            style = shape._element.txBody.find(f"{qn('a:lstStyle')}/{qn('a:lvl1pPr')}")  # noqa: SLF001
-            if style is not None:
-                style.getparent().remove(style)
-
-
-def _put(shape: Any, room: _Room) -> None:  # noqa: ANN401 - the library has no types
-    shape.left, shape.top, shape.width, shape.height = map(Pt, (room.left, room.top, room.width, room.height))
