@@ -112,6 +112,15 @@ def test_a_wrong_one_is_told_with_its_line_and_nothing_is_written(
     assert not (folder / "out").exists()
 
 
+def test_what_must_not_be_shown_is_not_quoted(run: Run, folder: Path) -> None:
+    for what in ("mean", "base of mean"):
+        plan = PLAN.replace('error_bars = "confidence"', "min_base = 50\nhide_small = true")
+        (folder / "plan.toml").write_text(plan.replace("{}", f"{{{{wait: {what}, Vey Sands}}}}"), "utf-8")
+        done = run("build", "plan.toml")
+        assert done.returncode == 2
+        assert "must not be shown" in done.stderr
+
+
 def test_all_wrong_ones_are_told_at_once(run: Run, folder: Path) -> None:
     text = "{{wait: mean, Nowhere}} {{tickets: mean, Dunmar}} {{wait: mean, Elsewhere}}"
     (folder / "plan.toml").write_text(PLAN.replace("{}", text), "utf-8")

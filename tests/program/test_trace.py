@@ -83,6 +83,14 @@ def test_what_a_command_made_tells_the_command(run: Run, folder: Path) -> None:
     assert "codebook.toml has changed" in run("trace", "a.png").stdout
 
 
+def test_the_command_names_records_and_codebook_as_they_were(run: Run, folder: Path) -> None:
+    (folder / "codebook.toml").rename(folder / "meanings.toml")
+    asked = ["bar", "passengers.csv", "passengers_2024.csv", "--codebook", "meanings.toml", "--by", "route"]
+    assert run(*asked, "--out", "a.svg").returncode == 0
+    told = run("trace", "a.svg").stdout
+    assert "grainstack bar passengers.csv passengers_2024.csv --codebook meanings.toml --by route\n" in told
+
+
 def test_no_path_no_clock_and_nobodys_name_is_in_it(run: Run, folder: Path, tmp_path: Path) -> None:
     named = [str(folder / "passengers.csv"), "--codebook", str(folder / "codebook.toml")]
     assert run("bar", *named, "--by", "route", "--out", "a.svg", "--out", "a.pdf", "--out", "a.png").returncode == 0

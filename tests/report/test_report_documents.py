@@ -266,3 +266,26 @@ def test_an_appendix_tells_how_every_figure_was_made_and_of_what(run: Run, folde
     assert "passengers.csv, 191,841 bytes" in text
     assert "plan.toml, " in text
     assert "Grain Stack 0.1.0" in text
+
+
+def test_a_chart_that_needs_more_room_than_its_slide_is_whole_and_smaller(run: Run, folder: Path) -> None:
+    lines = "".join(f"A quite long name of category {number},{number}\n" for number in range(60))
+    (folder / "many.csv").write_text(f"k,v\n{lines}", "utf-8")
+    plan = '[records]\nfile = "many.csv"\n[[chart]]\nname = "a"\nkind = "bar"\nby = "k"\nmeasure = "v"\n'
+    plan += '[report]\nformats = "pptx"\n[[report.part]]\nshow = "a"\n'
+    (folder / "plan.toml").write_text(plan, "utf-8")
+    done = run("build", "plan.toml", "--quiet")
+    assert done.returncode == 0, done.stderr
+    deck = Presentation(str(folder / "out/report.pptx"))
+    picture = next(shape for shape in deck.slides[0].shapes if shape.shape_type == 13)
+    wide, tall = picture.image.size
+    assert picture.width / picture.height == pytest.approx(wide / tall, rel=0.01)
+    assert picture.top + picture.height <= deck.slide_height
+    number = next(
+        name for name in (part.partname for part in deck.slides[0].part.package.iter_parts()) if "drawing" in name
+    )
+    drawing = next(part for part in deck.slides[0].part.package.iter_parts() if part.partname == number).blob.decode()
+    assert "A quite long name of category 59" in drawing
+    size = [float(one) for one in re.findall(r'viewBox="0 0 ([\d.]+) ([\d.]+)"', drawing)[0]]
+    bottoms = [float(y) for y in re.findall(r'<text x="[\d.]+" y="([\d.]+)"', drawing)]
+    assert max(bottoms) <= size[1]

@@ -4,8 +4,9 @@ from pathlib import Path
 
 from grainstack.cli.failing import say
 from grainstack.errors import RequestError
+from grainstack.making.outputs import plain_csv
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest, plain_csv
+from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.words import Request, switch, word

@@ -1,6 +1,5 @@
 """`grainstack topline`: every question of some records in one document."""
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -53,15 +52,20 @@ MODELS = (RecordsRequest, ToplineRequest, EngineRequest)
 
 def run(requests: Requests) -> None:
     """Every question of the records, in the order of the codebook, in the chart and the tables that suit it."""
-    from grainstack.output import check_targets, write_all, write_whole  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.cli.build import known_formats  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.cli.kinds import reading_on, say_schema  # noqa: PLC0415
+    from grainstack.output import check_targets, write_all, write_whole  # noqa: PLC0415
+    from grainstack.plan.building.alone import report_alone  # noqa: PLC0415
+    from grainstack.plan.file.reading import plan_from  # noqa: PLC0415
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
+    from grainstack.report.documents.writing import report_in  # noqa: PLC0415
 
     asked, records = requests[ToplineRequest], requests[RecordsRequest]
     if records.items or records.to_long:
         named = "items" if records.items else "to_long"
         raise IdleError(f"{option(named)}: a topline puts questions of one scale together itself.", "Leave it out.")
     targets = [Path(name) for name in asked.out] or ([] if asked.save_plan else [Path(_USUAL)])
-    inputs = inputs_of(records)
+    inputs = [*inputs_of(records), *([Path(asked.template)] if asked.template else [])]
     check_targets(targets, inputs, [f".{one}" for one in _FORMATS])
     plan_path = Path(asked.save_plan) if asked.save_plan else None
     if plan_path is not None:
@@ -74,15 +78,16 @@ def run(requests: Requests) -> None:
     folder = plan_path.parent if plan_path else Path()
     formats = [target.suffix.lower().lstrip(".") for target in targets]
     text, left_out = _drafted(requests, opened, formats or ["html"], folder)
+    plan = plan_from(text, folder / (plan_path.name if plan_path else "topline.toml"), known_formats())
+    plan.check()
     if left_out:
         say(left_out)
     if targets:
-        done = _made(text, folder / (plan_path.name if plan_path else "topline.toml"), requests[EngineRequest])
-        write_all(targets, done.outputs.contents)
+        done = report_alone(plan, reading_on(requests[EngineRequest], Progress()), report_in)
+        of_format = dict(zip(plan.report.formats if plan.report else (), done.outputs.contents, strict=True))
+        write_all(targets, [of_format[form] for form in formats])
         _tell(done, targets)
     if plan_path is not None:
-        from grainstack.cli.kinds import say_schema  # noqa: PLC0415 - few keep the plan
-
         write_whole(plan_path, text.encode())
         say(f"Wrote {plan_path}; build it: grainstack build {plan_path}.")
         say_schema(plan_path, "plan")
@@ -100,33 +105,25 @@ def _drafted(requests: Requests, opened: "Opened", formats: "Sequence[str]", fol
     Raises:
         RequestError: A column there is not, or no question is left.
     """
-    from grainstack.plan.file.saving import words_of_records  # noqa: PLC0415 - a help page needs none of it
+    from grainstack.plan.file.saving import path_in_plan, words_of_records  # noqa: PLC0415 - a help page needs none of it
     from grainstack.plan.topline.drafting import Topline, left_out_text, plan_text  # noqa: PLC0415
-    from grainstack.plan.topline.questions import questions_of  # noqa: PLC0415
+    from grainstack.plan.topline.questions import chosen, questions_of  # noqa: PLC0415
     from grainstack.summary.profile import profile_with  # noqa: PLC0415
 
     asked, codebook = requests[ToplineRequest], opened.codebook
     looked = _looked(opened)
-    known = [*(one.name for one in looked.profiles), *(name for name, one in codebook.variables.items() if one.columns)]
-    for name in (*asked.split, *asked.question, *asked.leave_out):
-        if name not in known:
-            raise RequestError(f"{opened.source.name} has no column `{name}`.", nearest(name, known))
+    profiles = {one.name: one for one in looked.profiles}
+    known = [*profiles, *(name for name, one in codebook.variables.items() if one.columns)]
+    for names, there in ((asked.split, list(profiles)), ((*asked.question, *asked.leave_out), known)):
+        for name in names:
+            if name not in there:
+                raise RequestError(f"{opened.source.name} has no column `{name}`.", nearest(name, there))
     questions, left_out = questions_of(looked.profiles, codebook, looked.records)
-    wanted = []
-    for one in questions:
-        kept = [
-            place
-            for place, name in enumerate(one.columns)
-            if name not in asked.leave_out and (not asked.question or name in asked.question)
-        ]
-        if kept:
-            names, labels = (tuple(texts[place] for place in kept) for texts in (one.columns, one.labels))
-            wanted.append(replace(one, columns=names, labels=labels).settled())
+    wanted = chosen(questions, asked.question, asked.leave_out)
     if not wanted:
         raise RequestError(f"No question of {opened.source.name} is left.", "Leave fewer out.")
-    profiles = {one.name: one for one in looked.profiles}
     splits = {name: len(profile_with(profiles[name], codebook.variable(name)).levels) for name in asked.split}
-    more: dict[str, Any] = {"template": asked.template} if asked.template else {}
+    more: dict[str, Any] = {"template": path_in_plan(folder, asked.template)} if asked.template else {}
     topline = Topline(
         records=words_of_records(requests[RecordsRequest], folder),
         questions=wanted,
@@ -151,19 +148,6 @@ def _looked(opened: "Opened") -> "Looked":
     if not looked.records:
         raise RequestError(f"{source.name} has no records.", "Name another file.")
     return looked
-
-
-def _made(text: str, path: Path, engine: EngineRequest) -> "Alone":
-    """The report of a plan."""
-    from grainstack.cli.build import known_formats  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.cli.kinds import reading_on  # noqa: PLC0415
-    from grainstack.plan.building.alone import report_alone  # noqa: PLC0415
-    from grainstack.plan.file.reading import plan_from  # noqa: PLC0415
-    from grainstack.report.documents.writing import report_in  # noqa: PLC0415
-
-    plan = plan_from(text, path, known_formats())
-    plan.check()
-    return report_alone(plan, reading_on(engine, Progress()), report_in)
 
 
 def _tell(done: "Alone", targets: "Sequence[Path]") -> None:

@@ -96,8 +96,9 @@ def _file(one: "TracedFile") -> str:
 
 def _command(trace: "Trace") -> str:
     """The command that makes it."""
-    parts = ["grainstack", trace.kind, *(one.name for one in trace.records if not one.name.endswith("codebook.toml"))]
-    for name, value in trace.asked.items():
+    asked = dict(trace.asked)
+    parts = ["grainstack", trace.kind, *asked.pop("file", [])]
+    for name, value in asked.items():
         for one in value if isinstance(value, list) else [value]:
             parts += [option_for(name)] if one is True else [option_for(name), _text(one)]
     return shlex.join(parts)

@@ -2,6 +2,7 @@
 
 from grainstack.advice import Advice
 from grainstack.quick import dataclass
+from grainstack.words import switch
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,3 +16,10 @@ class Outputs:
 
     contents: tuple[bytes, ...]
     advice: tuple[Advice, ...] = ()
+
+
+def plain_csv() -> bool:
+    """The option of commands that write text to CSV."""
+    help_text = "Write text to .csv as it is, even where spreadsheets would take it for a formula."
+    field: bool = switch(help_text, group="Output")
+    return field

@@ -19,7 +19,6 @@ KEYWORD = "Trace"  # by which pictures and documents name it
 _LAYOUT = 1  # of the text
 _LARGEST = 1 << 26  # bytes: of a larger file a command tells the size alone, as reading it twice would be felt
 _FILES = ("file", "codebook", "style", "template", "font")  # words that name files: of these, no path is told
-_NOT_ASKED = ("file", "codebook")  # told as records
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,8 +110,6 @@ def asked_of(requests: Requests | Sequence[Any]) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for request in requests:
         for name, value in request.asked_for().items():
-            if name in _NOT_ASKED:
-                continue
             found[name.rstrip("_")] = _base(value) if name in _FILES else _plain(value)
     return found
 
@@ -126,13 +123,16 @@ def trace_of_command(kind: str, requests: Requests, inputs: Sequence[Path], sour
         inputs: The files that are read.
         source: What the records are called where they are in no file.
     """
-    files = traced_files(inputs)
-    if any(file == "-" or "://" in file for file in requests[RecordsRequest].file):
+    files, named = traced_files(inputs), requests[RecordsRequest].file
+    if any(file == "-" or "://" in file for file in named):
         files = (TracedFile(source), *files)
-    return Trace(kind, asked_of(requests), files)
+    return Trace(kind, {"file": _base(named), **asked_of(requests)}, files)
 
 
 def _base(value: object) -> object:
+    """What names a file, or several, without their folders."""
+    if isinstance(value, tuple | list):
+        return [_base(one) for one in value]
     return Path(str(value)).name if isinstance(value, str) and ("/" in value or "\\" in value) else _plain(value)
 
 

@@ -13,13 +13,6 @@ _GROUP = "Records"
 ANSWER = "answer"  # the column of what was answered to questions put together
 
 
-def plain_csv() -> bool:
-    """The option of commands that write text to CSV."""
-    help_text = "Write text to .csv as it is, even where spreadsheets would take it for a formula."
-    field: bool = switch(help_text, group="Output")
-    return field
-
-
 def computed_columns() -> Any:  # noqa: ANN401 - as `word`
     """The option `--compute` of every command that reads records."""
     return word(

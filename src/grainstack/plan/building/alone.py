@@ -21,12 +21,10 @@ class Alone:
 
     Attributes:
         outputs: It in its formats, with the advice its pictures give.
-        built: What it shows.
         left_out: Why entries could not be made, a line each; the report goes without them.
     """
 
     outputs: Outputs
-    built: tuple[Built, ...]
     left_out: tuple[str, ...]
 
 
@@ -52,7 +50,7 @@ def report_alone(plan: Plan, read: Read, put: PutReport) -> Alone:
     built = finished_pieces(pieces, faults)
     done = {one.piece.entry.name for one in built}
     outputs = _outputs(_without(plan, done), [one.piece for one in built], built, put)
-    return Alone(outputs, tuple(built), tuple(faults))
+    return Alone(outputs, tuple(faults))
 
 
 def _outputs(plan: Plan, pieces: list[Piece], built: list[Built], put: PutReport) -> Outputs:

@@ -85,10 +85,7 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     for request in asked:
         words.update(request.asked_for())
     source = {"file": asked[RecordsRequest].file}
-    if any(map(holds_password, asked[RecordsRequest].file)):
-        raise RequestError(
-            f"{option('save_plan')}: a plan holds no passwords.", "Write ${NAME} in its place, and set NAME outside."
-        )
+    _check_passwords(asked[RecordsRequest])
     source |= {key: words.pop(key) for key in SOURCE_FIELDS if key in words}
     records, added = _records_of(content, source, folder)
     said: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}
@@ -105,13 +102,34 @@ def _block(heading: str, words: Mapping[str, Any]) -> str:
     return "\n".join([heading, *(f"{key} = {tomlkit.item(value).as_string()}" for key, value in words.items())])
 
 
+def _check_passwords(records: RecordsRequest) -> None:
+    if any(map(holds_password, records.file)):
+        raise RequestError(
+            f"{option('save_plan')}: a plan holds no passwords.", "Write ${NAME} in its place, and set NAME outside."
+        )
+
+
+def path_in_plan(folder: Path, file: str) -> str:
+    """A path as a plan in a folder writes it.
+
+    Args:
+        folder: The folder of the plan.
+        file: The path as it was typed.
+    """
+    return _from(folder, file)
+
+
 def words_of_records(records: RecordsRequest, folder: Path) -> dict[str, Any]:
     """What a plan in a folder says of some records.
 
     Args:
         records: What was asked of them.
         folder: The folder of the plan.
+
+    Raises:
+        RequestError: An address holds a password.
     """
+    _check_passwords(records)
     return _said_of({"file": records.file, **records.asked_for()}, folder)
 
 

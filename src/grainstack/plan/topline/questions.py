@@ -95,6 +95,23 @@ def questions_of(
     return list(_together(found, scales)), left_out
 
 
+def chosen(questions: Sequence[Question], only: Sequence[str], leave_out: Sequence[str]) -> list[Question]:
+    """The questions that are wanted; of items of one scale those that are.
+
+    Args:
+        questions: All of them.
+        only: The columns that are wanted; all where none is named.
+        leave_out: The columns that are not.
+    """
+    found = []
+    for one in questions:
+        kept = [place for place, name in enumerate(one.columns) if name not in leave_out and (not only or name in only)]
+        if kept:
+            names, labels = (tuple(texts[place] for place in kept) for texts in (one.columns, one.labels))
+            found.append(replace(one, columns=names, labels=labels).settled())
+    return found
+
+
 def _with_kind(said: CodebookVariable, profile: Profile, decimal: str) -> CodebookVariable:
     """What is said of a column, with the kind its values suggest where the codebook says none."""
     finding = Finding(profile.name, profile.kind, dict(profile.levels), profile.no_answer)

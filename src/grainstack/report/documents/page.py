@@ -125,11 +125,11 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
         with set_in(scene.typefaces):
             narrow = None if size else _for_phones(one)
             yield _Block("<div>")
-            about = f'{" class=" + chr(34) + "wide" + chr(34) if narrow else ""} data-name="{escape(entry)}"'
-            yield _Block(f"<figure{about}>{drawing(scene, f'{name}-{place}')}</figure>", scene, advice)
-            if narrow:
-                about = f' class="narrow" data-name="{escape(entry)}"'
-                yield _Block(f"<figure{about}>{drawing(narrow, f'{name}-{place}-narrow')}</figure>", narrow)
+            for one_scene, kind in ((scene, "wide" if narrow else "only"), (narrow, "narrow")):
+                if one_scene is not None:
+                    picture = drawing(one_scene, f"{name}-{place}{'-narrow' if kind == 'narrow' else ''}")
+                    content = f'<figure class="{kind}" data-name="{escape(entry)}">{picture}</figure>'
+                    yield _Block(content, one_scene, () if kind == "narrow" else advice)
             tables = "".join(map(table_html, table_printed(one)))
             yield _Block(f"<details><summary>Show as table</summary>{tables}</details></div>")
     yield _Block("</div>")

@@ -13,7 +13,7 @@ from grainstack.plan.file.report import Part, Report
 from grainstack.quick import dataclass
 from grainstack.report.printing import limits_text
 from grainstack.summary.options import RoundingRequest
-from grainstack.summary.table import Column, Dimension, Flag, SummaryTable, base_in_words
+from grainstack.summary.table import UNKNOWN_BASE, Column, Dimension, Flag, SummaryTable, base_in_words
 
 
 def quoted(report: Report, made: Mapping[str, Made]) -> Report:
@@ -56,18 +56,15 @@ def _figure(named: Reference, made: Mapping[str, Made]) -> str:
     if named.entry not in made:
         raise RequestError(f"There is no entry `{named.entry}`.", nearest(named.entry, list(made)))
     one = made[named.entry]
-    tables = [table for _, table in one.blocks] or [one.table]
-    failure: RequestError | None = None
-    for table in tables:
+    failures = []
+    for table in [table for _, table in one.blocks] or [one.table]:
         try:
-            found = _Found(table, _column(table, named.figure), _cell(table, named.levels))
+            found = _Found(_column(table, named.figure), _cell(table, named.levels))
         except RequestError as error:
-            failure = failure or error
+            failures.append(error)
             continue
         return found.text(named, add_up=one.requests[RoundingRequest].add_up)
-    if failure is None:
-        raise AssertionError(named)
-    raise failure
+    raise failures[0]
 
 
 def _column(table: SummaryTable, figure: str) -> Column:
@@ -114,14 +111,10 @@ def _cell(table: SummaryTable, levels: Sequence[tuple[str, str]]) -> int:
     for axis, dimension in enumerate(table.dimensions):
         if axis not in places:
             places[axis] = _unnamed(dimension)
-    fitting_cells = [
-        cell
-        for cell, key in enumerate(table.keys.tolist())
-        if all(key[axis] == place for axis, place in places.items())
-    ]
-    if len(fitting_cells) != 1:
+    key, keys = [places[axis] for axis in range(len(table.dimensions))], table.keys.tolist()
+    if key not in keys:
         raise RequestError("No record has these levels together.", "Name others.")
-    return fitting_cells[0]
+    return int(keys.index(key))
 
 
 def _places(table: SummaryTable, column: str, level: str) -> Iterator[tuple[int, int]]:
@@ -170,12 +163,10 @@ class _Found:
     """A figure of a table.
 
     Attributes:
-        table: The table.
         column: Its column.
         cell: Its cell.
     """
 
-    table: SummaryTable
     column: Column
     cell: int
 
@@ -188,6 +179,8 @@ class _Found:
         column, cell = self.column, self.cell
         if Flag.HIDDEN in Flag(int(column.flags[cell])):
             raise RequestError("The figure must not be shown: it rests on too few records.", "Name another.")
+        if named.of_figure == "base" and int(column.base[cell]) == UNKNOWN_BASE:
+            raise RequestError("Its base must not be shown: it would give figures away.", "Name another.")
         if named.of_figure == "base":
             return base_in_words(int(column.base[cell]))
         figures = figures_of(column, add_up=add_up, numbers=NumbersRequest(format=named.pattern or None))

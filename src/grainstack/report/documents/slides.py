@@ -206,14 +206,14 @@ class _Writer:
         """A slide with a picture as large as its room."""
         slide, room = self._slide("chart", title_of(made))
         room = self._noted(slide, room, [caption] if caption else [])
-        rim = min(
-            rim_of(_in_slide_style(made), room.width, room.height), room.left
-        )  # what is in it lines up with the title
+        rim = min(rim_of(_in_slide_style(made), room.width, room.height), room.left)  # in line with the title
         room = replace(room, left=room.left - rim, width=room.width + 2 * rim)
         scene = self._composed(name, made, room)
         png, svg = painted_in(scene, [".png", ".svg"], _DPI)
-        left, top = room.left + (room.width - scene.width) / 2, room.top
-        picture = slide.shapes.add_picture(io.BytesIO(png), Pt(left), Pt(top), Pt(scene.width), Pt(scene.height))
+        scale = min(room.width / scene.width, room.height / scene.height, 1.0)
+        wide, tall = scene.width * scale, scene.height * scale
+        left = room.left + (room.width - wide) / 2
+        picture = slide.shapes.add_picture(io.BytesIO(png), Pt(left), Pt(room.top), Pt(wide), Pt(tall))
         about = picture._element.nvPicPr.cNvPr  # noqa: SLF001 - the library has no word for it
         about.set("name", name)
         about.set("descr", scene.alt)
@@ -223,14 +223,12 @@ class _Writer:
         drawing_beside(picture._element.find(f".//{qn('a:blip')}"), relation)  # noqa: SLF001
 
     def _composed(self, name: str, made: Made, room: Room) -> "Scene":
-        """A chart composed for a slide, without the title that stands above it; scaled down if it needs more room."""
+        """A chart composed for a slide, without the title that stands above it; as it is where it needs more room."""
         on_slide = _in_slide_style(plain(made))
         try:
             scene = composed(on_slide, f"{room.width:.0f}x{room.height:.0f}pt")
         except ChartError:
-            scene = on_slide.picture()
-            scale = min(room.width / scene.width, room.height / scene.height)
-            return replace(scene, width=scene.width * scale, height=scene.height * scale)
+            return on_slide.picture()
         self.advice += advice_in(name, scene)
         return scene
 

@@ -1,6 +1,7 @@
 """A report in its formats."""
 
 from collections.abc import Mapping
+from importlib import import_module
 
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
@@ -10,6 +11,14 @@ from grainstack.report.documents.appendix import with_appendix
 from grainstack.report.documents.quoting import quoted
 from grainstack.report.documents.scales import on_their_scales
 from grainstack.report.formats import table_as
+
+_WRITERS = {
+    "html": ("page", "page"),
+    "docx": ("document", "as_document"),
+    "pptx": ("slides", "as_slides"),
+    "pdf": ("pages", "as_pages"),
+    "xlsx": ("book", "as_book"),
+}
 
 
 def report_in(report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:
@@ -33,28 +42,12 @@ def report_in(report: Report, made: Mapping[str, Made], files: Mapping[str, str]
 
 
 def _in_format(ending: str, report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:
-    """A report in one of its formats."""
-    if ending == "html":
-        from grainstack.report.documents.page import page  # noqa: PLC0415 - formats load when asked for
-
-        return page(report, made)
-    if ending == "docx":
-        from grainstack.report.documents.document import as_document  # noqa: PLC0415 - formats load when asked for
-
-        return as_document(report, made)
-    if ending == "pdf":
-        from grainstack.report.documents.pages import as_pages  # noqa: PLC0415 - formats load when asked for
-
-        return as_pages(report, made)
-    if ending == "pptx":
-        from grainstack.report.documents.slides import as_slides  # noqa: PLC0415 - formats load when asked for
-
-        return as_slides(report, made)
-    if ending == "xlsx":
-        from grainstack.report.documents.book import as_book  # noqa: PLC0415 - formats load when asked for
-
-        return as_book(report, made)
-    return _markdown(report, made, files)
+    """A report in one of its formats, whose writer loads when it is asked for."""
+    if ending not in _WRITERS:
+        return _markdown(report, made, files)
+    module, writer = _WRITERS[ending]
+    outputs: Outputs = getattr(import_module(f"grainstack.report.documents.{module}"), writer)(report, made)
+    return outputs
 
 
 def _markdown(report: Report, made: Mapping[str, Made], files: Mapping[str, str]) -> Outputs:
