@@ -268,24 +268,40 @@ def test_an_appendix_tells_how_every_figure_was_made_and_of_what(run: Run, folde
     assert "Grain Stack 0.1.0" in text
 
 
-def test_a_chart_that_needs_more_room_than_its_slide_is_whole_and_smaller(run: Run, folder: Path) -> None:
-    lines = "".join(f"A quite long name of category {number},{number}\n" for number in range(60))
+def _many(run: Run, folder: Path, ending: str) -> Path:
+    """A report with a chart that can be drawn in a large size alone."""
+    lines = "".join(f"A quite long name of category {number},{number}\n" for number in range(200))
     (folder / "many.csv").write_text(f"k,v\n{lines}", "utf-8")
     plan = '[records]\nfile = "many.csv"\n[[chart]]\nname = "a"\nkind = "bar"\nby = "k"\nmeasure = "v"\n'
-    plan += '[report]\nformats = "pptx"\n[[report.part]]\nshow = "a"\n'
-    (folder / "plan.toml").write_text(plan, "utf-8")
+    plan += 'size = "3000x2000px"\n'  # in which it can be drawn, as it cannot on a slide
+    plan += '[report]\nformats = "FORM"\n[[report.part]]\nshow = "a"\n'
+    (folder / "plan.toml").write_text(plan.replace("FORM", ending), "utf-8")
     done = run("build", "plan.toml", "--quiet")
     assert done.returncode == 0, done.stderr
-    deck = Presentation(str(folder / "out/report.pptx"))
+    return folder / f"out/report.{ending}"
+
+
+@pytest.mark.parametrize("ending", ["pdf", "docx", "html"])
+def test_a_chart_that_needs_more_room_than_a_page_is_there_whole(run: Run, folder: Path, ending: str) -> None:
+    path = _many(run, folder, ending)
+    if ending == "pdf":
+        text = "".join(page.extract_text() for page in PdfReader(path).pages)
+        assert "name of category 199" in " ".join(text.split())
+    assert path.stat().st_size > 10_000
+
+
+def test_a_chart_that_needs_more_room_than_its_slide_is_whole_and_smaller(run: Run, folder: Path) -> None:
+    deck = Presentation(str(_many(run, folder, "pptx")))
     picture = next(shape for shape in deck.slides[0].shapes if shape.shape_type == 13)
     wide, tall = picture.image.size
     assert picture.width / picture.height == pytest.approx(wide / tall, rel=0.01)
     assert picture.top + picture.height <= deck.slide_height
+    assert picture.height < Pt(450)
     number = next(
         name for name in (part.partname for part in deck.slides[0].part.package.iter_parts()) if "drawing" in name
     )
     drawing = next(part for part in deck.slides[0].part.package.iter_parts() if part.partname == number).blob.decode()
-    assert "A quite long name of category 59" in drawing
+    assert "A quite long name of category 199" in drawing
     size = [float(one) for one in re.findall(r'viewBox="0 0 ([\d.]+) ([\d.]+)"', drawing)[0]]
     bottoms = [float(y) for y in re.findall(r'<text x="[\d.]+" y="([\d.]+)"', drawing)]
     assert max(bottoms) <= size[1]

@@ -6,6 +6,7 @@ Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 from dataclasses import field, replace
 from enum import StrEnum
 from math import ceil, cos, radians, sin
+from typing import Any
 
 from grainstack.chart.look.color import text_on
 from grainstack.quick import dataclass
@@ -384,6 +385,15 @@ class Scene:
         """How many texts are shortened."""
         return sum(isinstance(mark, Text) and mark.tip != "" and mark.content.endswith(ELLIPSIS) for mark in self.marks)
 
+    def scaled(self, by: float) -> "Scene":
+        """The same in another size: for sheets on which it cannot be composed anew.
+
+        Args:
+            by: What all lengths are multiplied by.
+        """
+        marks = tuple(_scaled(mark, by) for mark in self.marks)
+        return replace(self, width=self.width * by, height=self.height * by, marks=marks, outline=self.outline * by)
+
     def moved(self, right: float, down: float) -> "Scene":
         """The same elsewhere on a larger sheet, whose paper stays as it is around it.
 
@@ -394,6 +404,15 @@ class Scene:
         ground = Rect(0, 0, self.width, self.height, self.paper, MarkRole.PAPER)
         marks = (ground, *self.marks) if self.paper not in ("", WHITE) else self.marks
         return replace(self, marks=tuple(_moved(mark, right, down) for mark in marks), paper="")
+
+
+_LENGTHS = ("x", "y", "x1", "y1", "x2", "y2", "width", "height", "thickness", "radius", "inner", "size")
+
+
+def _scaled(mark: Mark, by: float) -> Mark:
+    """A mark of another size."""
+    lengths: dict[str, Any] = {name: getattr(mark, name) * by for name in _LENGTHS if hasattr(mark, name)}
+    return replace(mark, **lengths)
 
 
 def _moved(mark: Mark, right: float, down: float) -> Mark:

@@ -88,6 +88,7 @@ class _Charts:
         return self._scenes[key]
 
     def _drawn(self, name: str, size: str, room: tuple[float, float], *, alone: bool) -> Scene:
+        """A chart composed for its room; as it is and smaller, if it can be composed for none that a page has."""
         made = self.made[name]
         own = made.picture()
         wide, tall = room
@@ -98,7 +99,7 @@ class _Charts:
         except ChartError:
             if size:
                 raise
-            scene = composed(made, size_of(wide, tall / wide))
+            return own.scaled(min(room[0] / own.width, tall / own.height, 1.0))
         self.advice += advice_in(name, scene)
         return scene
 

@@ -223,12 +223,12 @@ class _Writer:
         drawing_beside(picture._element.find(f".//{qn('a:blip')}"), relation)  # noqa: SLF001
 
     def _composed(self, name: str, made: Made, room: Room) -> "Scene":
-        """A chart composed for a slide, without the title that stands above it; as it is where it needs more room."""
+        """A chart composed for a slide, without the title above it; in its own size and style if it needs more room."""
         on_slide = _in_slide_style(plain(made))
         try:
             scene = composed(on_slide, f"{room.width:.0f}x{room.height:.0f}pt")
         except ChartError:
-            return on_slide.picture()
+            return plain(made).picture()
         self.advice += advice_in(name, scene)
         return scene
 
