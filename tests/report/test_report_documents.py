@@ -276,8 +276,10 @@ def _many(run: Run, folder: Path, ending: str) -> Path:
     plan += 'size = "3000x2000px"\n'  # in which it can be drawn, as it cannot on a slide
     plan += '[report]\nformats = "FORM"\n[[report.part]]\nshow = "a"\n'
     (folder / "plan.toml").write_text(plan.replace("FORM", ending), "utf-8")
-    done = run("build", "plan.toml", "--quiet")
+    done = run("build", "plan.toml")
     assert done.returncode == 0, done.stderr
+    told = "stands there at" in done.stderr
+    assert told == (ending != "html")  # a page is scrolled and enlarged
     return folder / f"out/report.{ending}"
 
 

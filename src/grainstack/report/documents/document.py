@@ -24,7 +24,7 @@ from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import Part, Report
 from grainstack.report.documents.columns import CELL, headings, widths
 from grainstack.report.documents.commonmark import PassageKind, passages
-from grainstack.report.documents.fitting import SHAPE, advice_in, composed, size_of
+from grainstack.report.documents.fitting import SHAPE, advice_in, advice_on_shrinking, composed, size_of
 from grainstack.report.documents.packing import (
     CUSTOM_PART,
     CUSTOM_TYPE,
@@ -170,6 +170,7 @@ class _Writer:
             try:
                 scene = composed(made, size_of(wide, shape))
             except ChartError:
+                self.advice += advice_on_shrinking(name, wide / own.width)
                 return own
         self.advice += advice_in(name, scene)
         return scene

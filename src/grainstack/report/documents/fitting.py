@@ -8,6 +8,7 @@ from grainstack.chart.look.house import look_of
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
 from grainstack.making.make import Made
+from grainstack.speech import option
 
 SHAPE = 0.72  # height by width of pictures side by side: they have titles and notes of more lines
 
@@ -45,6 +46,19 @@ def rim_of(made: Made, wide: float, tall: float) -> float:
         tall: Its height.
     """
     return look_of(made.requests).for_size(wide, tall).margin
+
+
+def advice_on_shrinking(name: str, scale: float) -> tuple[Advice, ...]:
+    """The advice on a chart that could not be composed for its room and stands there smaller than it was drawn.
+
+    Args:
+        name: The name of the entry.
+        scale: Its size there by the size it was drawn in.
+    """
+    if scale >= 1:
+        return ()
+    text = f"{name} has too much in it for its room, and stands there at {scale:.0%} of its size: few can read it."
+    return (Advice("too-many", f"{text} Keep fewer categories with {option('keep_top')}."),)
 
 
 def advice_in(name: str, scene: Scene) -> tuple[Advice, ...]:

@@ -14,7 +14,7 @@ from grainstack.paint.pdf import Link, Page, paint_pages
 from grainstack.plan.file.report import PAPERS, Part, Report
 from grainstack.report.documents.columns import headings
 from grainstack.report.documents.commonmark import PassageKind, Span, passages
-from grainstack.report.documents.fitting import SHAPE, advice_in, composed, rim_of, size_of
+from grainstack.report.documents.fitting import SHAPE, advice_in, advice_on_shrinking, composed, rim_of, size_of
 from grainstack.report.documents.page_tables import ROW, PageTable, widths
 from grainstack.report.documents.setting import Placed, indent_of, lines_of
 from grainstack.report.formats import table_printed
@@ -99,7 +99,9 @@ class _Charts:
         except ChartError:
             if size:
                 raise
-            return own.scaled(min(room[0] / own.width, tall / own.height, 1.0))
+            scale = min(room[0] / own.width, tall / own.height, 1.0)
+            self.advice += advice_on_shrinking(name, scale)
+            return own.scaled(scale)
         self.advice += advice_in(name, scene)
         return scene
 

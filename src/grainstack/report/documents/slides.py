@@ -29,7 +29,7 @@ from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import SLIDES, Report
 from grainstack.report.documents.columns import LETTER, headings, needed
 from grainstack.report.documents.commonmark import PassageKind, passages
-from grainstack.report.documents.fitting import advice_in, composed, rim_of
+from grainstack.report.documents.fitting import advice_in, advice_on_shrinking, composed, rim_of
 from grainstack.report.documents.packing import (
     CUSTOM_PART,
     CUSTOM_TYPE,
@@ -211,6 +211,7 @@ class _Writer:
         scene = self._composed(name, made, room)
         png, svg = painted_in(scene, [".png", ".svg"], _DPI)
         scale = min(room.width / scene.width, room.height / scene.height, 1.0)
+        self.advice += advice_on_shrinking(name, scale)
         wide, tall = scene.width * scale, scene.height * scale
         left = room.left + (room.width - wide) / 2
         picture = slide.shapes.add_picture(io.BytesIO(png), Pt(left), Pt(room.top), Pt(wide), Pt(tall))
