@@ -1,6 +1,7 @@
 """Advice: one line each, with a short name by which it can be silenced."""
 
 from grainstack.errors import RequestError, nearest
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.words import Request, switch, word
 
@@ -33,7 +34,7 @@ class Advice:
             raise ValueError(self.name)
 
     def __str__(self) -> str:
-        return f"Advice ({self.name}): {self.text}"
+        return phrase("Advice ({name}): {text}", name=self.name, text=self.text)
 
 
 @dataclass(frozen=True, slots=True)

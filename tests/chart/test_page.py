@@ -15,8 +15,9 @@ from grainstack.chart.request import NumbersRequest, WordsRequest
 from grainstack.chart.scene import Line, MarkRole, Rect, Scene, Text, descent
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
-from grainstack.chart.writing.wording import default_title, in_words, titled_with_unit, words_for
+from grainstack.chart.writing.wording import default_title, titled_with_unit, words_for
 from grainstack.errors import RequestError
+from grainstack.language import in_words
 from grainstack.records.variable import Variable
 from grainstack.requests import Requests
 from tests.chart.scenes import bars_of, check, scene_of, table_of, texts_of

@@ -12,6 +12,7 @@ from typing import Any
 import pytest
 
 from grainstack.errors import GrainStackError
+from grainstack.language import speaking
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.making.make import Made, make
@@ -23,6 +24,7 @@ from grainstack.report.cells import as_csv
 from grainstack.report.formats import table_as, table_text
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named
+from grainstack.summary.options import LanguageRequest
 from grainstack.words import Entry, Medium, entries
 
 Fields = dict[str, Any]
@@ -298,6 +300,7 @@ TRIES: dict[str, list[Try]] = {
     "color_stat": [({"color_by": "wait"}, {"color_stat": "max"}), ({}, {"color_stat": "max"})],
     "color_middle": [({"color_by": "wait"}, {"color_middle": 10.0}), ({}, {"color_middle": 10.0})],
     "form": [({}, {"form": "points"}), ({}, {"form": "histogram"})],
+    "language": [({}, {"language": "de"}), ({"form": "histogram"}, {"language": "de"})],
 }
 
 CODEBOOK = """
@@ -367,13 +370,15 @@ class Asking:
         if key not in self._outputs:
             try:
                 requests = self.requests(kind, fields)
-                self._outputs[key] = _written(make(kind, requests, open_records(requests[RecordsRequest])))
+                with speaking(requests[LanguageRequest].language):
+                    self._outputs[key] = written(make(kind, requests, open_records(requests[RecordsRequest])))
             except GrainStackError as reason:
                 self._outputs[key] = reason
         return self._outputs[key]
 
 
-def _written(made: Made) -> dict[str, bytes]:
+def written(made: Made) -> dict[str, bytes]:
+    """A table or chart in every medium, with what is said of it."""
     messages = "\n".join([*made.notes, *map(str, made.advice)]).encode()
     if made.kind.product is Product.TABLE:
         return {medium: table_as(medium, made) + messages for medium in (".csv", ".json", ".md")} | {

@@ -9,14 +9,14 @@ from grainstack.errors import RequestError
 from grainstack.records.readers.bands import DateBands, NumberBands, band_rule
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.widths import auto_width
-from grainstack.records.variable import NO_BAND
+from grainstack.records.variable import NO_BAND_CODE
 
 
 def labels_of(rule: str, values: list[float], closed: str = "left") -> list[str]:
     """The label of the band of each value; `lost` where there is none."""
     bands = NumberBands(band_rule(f"x={rule}", closed))
     places = bands.place(np.array(values), Rows(0))
-    names = {level.code: level.label for level in bands.levels()} | {NO_BAND.code: "lost"}
+    names = {level.code: level.label for level in bands.levels()} | {NO_BAND_CODE: "lost"}
     return [names[bands.codes[place]] if place >= 0 else "missing" for place in places]
 
 

@@ -12,7 +12,7 @@ from grainstack.requests import Requests
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import Figure, Purpose, SummaryRequest
 from grainstack.summary.statistics import STATISTICS
-from grainstack.summary.table import ALL, REST
+from grainstack.summary.table import REST, total_level
 from tests.conftest import figures, first_labels
 from tests.soak import SOAK
 
@@ -67,7 +67,7 @@ def test_the_rest_has_the_mean_of_its_records(records: "Records") -> None:
 
 def test_a_rest_stands_before_the_total(records: "Records") -> None:
     table = records.table(PEOPLE, SummaryRequest(by=("route",), totals=True), OrderRequest(keep_top=2))
-    assert table.dimensions[0].levels[-1] == ALL
+    assert table.dimensions[0].levels[-1] == total_level()
     assert figures(table)["All",] == 17
 
 

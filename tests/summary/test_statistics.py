@@ -70,10 +70,11 @@ def test_weighted_deviation_and_rate() -> None:
 
 
 @pytest.mark.parametrize(
-    ("name", "words"), [("p75", "75th percentile of"), ("p1", "1st percentile of"), ("p11", "11th percentile of")]
+    ("name", "words"),
+    [("p75", "75th percentile of wait"), ("p1", "1st percentile of wait"), ("p11", "11th percentile of wait")],
 )
 def test_percentiles_are_named(name: str, words: str) -> None:
-    assert statistic_named(name).words == words
+    assert statistic_named(name).title("wait") == words
     with pytest.raises(RequestError, match="no statistic `p100`"):
         statistic_named("p100")
 

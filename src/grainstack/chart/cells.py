@@ -275,5 +275,5 @@ def _titles(columns: tuple[Column, ...]) -> tuple[str, ...]:
     if len(statistics) == 1:
         return tuple(column.measure.label if column.measure else column.title for column in columns)
     if len(measures) == 1:
-        return tuple(column.figure.statistic.words.removesuffix(" of") for column in columns)
+        return tuple(column.figure.statistic.name_in_words for column in columns)
     return tuple(column.title for column in columns)

@@ -189,7 +189,12 @@ class NumbersRequest(Request):
     format: str | None = word(
         None, 'Number pattern as in Unicode CLDR: "#,##0.0", "€#,##0", "0 %".', group=_NUMBERS, metavar="PATTERN"
     )
-    locale: str | None = word(None, "Signs of a language: de, fr_CH …", group=_NUMBERS, metavar="NAME")
+    locale: str | None = word(
+        None,
+        "Signs of numbers as in a language or region: de, fr_CH …; those of the language if not given.",
+        group=_NUMBERS,
+        metavar="NAME",
+    )
     show_in: str | None = word(
         None,
         "Write figures in thousands, millions or billions.",

@@ -13,6 +13,7 @@ from grainstack.cli.clipboard import CopyRequest, check_clipboard, copy
 from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.cli.progress import Progress
 from grainstack.errors import IdleError
+from grainstack.language import phrase, speaking
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.paint.formats import CHART_ENDINGS
@@ -76,6 +77,13 @@ def models_of(kind: Kind) -> tuple[type[Request], ...]:
 
 def run_kind(kind: Kind, typed: Requests) -> None:
     """Makes a table or chart and writes it, or shows it where no file is named."""
+    from grainstack.summary.options import LanguageRequest  # noqa: PLC0415 - loaded by the kind
+
+    with speaking(typed[LanguageRequest].language):
+        _run(kind, typed)
+
+
+def _run(kind: Kind, typed: Requests) -> None:
     from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.records.request import RecordsRequest  # noqa: PLC0415
@@ -275,4 +283,4 @@ def _say_order(made: "Made", targets: Sequence[Path]) -> None:
         return
     shown = [one for one in made.table.dimensions if len(one.all_levels) > 1]
     if shown and targets:
-        say(f"Order: {'; '.join(f'{one.variable.label} {one.ordered_by}' for one in shown)}.")
+        say(phrase("Order: {orders}.", orders="; ".join(f"{one.variable.label} {one.ordered_by}" for one in shown)))

@@ -6,12 +6,14 @@ from typing import TYPE_CHECKING, Any
 from grainstack.cli.failing import say
 from grainstack.cli.progress import Progress
 from grainstack.errors import IdleError, RequestError, nearest
+from grainstack.language import phrase, speaking
 from grainstack.making.engine import EngineRequest
 from grainstack.plan.file.report import REPORT_FORMATS
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
+from grainstack.summary.options import LanguageRequest
 from grainstack.words import Request, word
 
 if TYPE_CHECKING:
@@ -47,7 +49,7 @@ class ToplineRequest(Request):
     )
 
 
-MODELS = (RecordsRequest, ToplineRequest, EngineRequest)
+MODELS = (RecordsRequest, ToplineRequest, LanguageRequest, EngineRequest)
 
 
 def run(requests: Requests) -> None:
@@ -77,7 +79,8 @@ def run(requests: Requests) -> None:
         say(f"Using the codebook {opened.beside}.")
     folder = plan_path.parent if plan_path else Path()
     formats = [target.suffix.lower().lstrip(".") for target in targets]
-    text, left_out = _drafted(requests, opened, formats or ["html"], folder)
+    with speaking(requests[LanguageRequest].language):
+        text, left_out = _drafted(requests, opened, formats or ["html"], folder)
     plan = plan_from(text, folder / (plan_path.name if plan_path else "topline.toml"), known_formats())
     plan.check()
     if left_out:
@@ -124,11 +127,13 @@ def _drafted(requests: Requests, opened: "Opened", formats: "Sequence[str]", fol
         raise RequestError(f"No question of {opened.source.name} is left.", "Leave fewer out.")
     splits = {name: len(profile_with(profiles[name], codebook.variable(name)).levels) for name in asked.split}
     more: dict[str, Any] = {"template": path_in_plan(folder, asked.template)} if asked.template else {}
+    if requests[LanguageRequest].language:
+        more["language"] = requests[LanguageRequest].language
     topline = Topline(
         records=words_of_records(requests[RecordsRequest], folder),
         questions=wanted,
         splits=splits,
-        title=asked.title or f"Topline of {opened.source.name}",
+        title=asked.title or phrase("Topline of {file}", file=opened.source.name),
         formats=list(dict.fromkeys(formats)),
         noun=opened.noun,
         left_out=[] if asked.question else left_out,

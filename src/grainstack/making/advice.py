@@ -6,6 +6,7 @@ import numpy as np
 
 from grainstack.advice import Advice
 from grainstack.chart.writing.numbers import number_style
+from grainstack.language import in_words, phrase
 from grainstack.making.design_advice import advice_on_design
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
@@ -49,17 +50,25 @@ def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]
     numbers = number_columns(head(), [dimension.variable.name for dimension in table.dimensions], least)
     if not numbers:
         return []
-    rows = "1 row" if count == 1 else f"the same {count:,} rows"
     column, *others = numbers
-    also = f" (or {', '.join(others[:3])})" if others else ""
-    alternative = f" or, if each row is one bar, {option('value')} {column}" if count == 1 else ""
-    return [
-        Advice(
-            "already-summarised",
-            f"every bar counts {rows}: the file seems to hold figures that are summed up already. To add them up use "
-            f"{option('measure')} {column} {option('stat')} sum{also}{alternative}.",
+    adding = f"{option('measure')} {column} {option('stat')} sum"
+    if others:
+        adding = phrase("{option} (or {others})", option=adding, others=", ".join(others[:3]))
+    if count == 1:
+        text = phrase(
+            "every bar counts 1 row: the file seems to hold figures that are summed up already. To add them up use "
+            "{adding} or, if each row is one bar, {as_they_are}.",
+            adding=adding,
+            as_they_are=f"{option('value')} {column}",
         )
-    ]
+    else:
+        text = phrase(
+            "every bar counts the same {count} rows: the file seems to hold figures that are summed up already. To add "
+            "them up use {adding}.",
+            count=count,
+            adding=adding,
+        )
+    return [Advice("already-summarised", text)]
 
 
 def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
@@ -75,8 +84,15 @@ def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[],
     return [
         Advice(
             "not-additive",
-            f"the years {years[0]} to {years[-1]} of `{name}` are added up. Choose one with "
-            f"{option('only', f'{name}={years[-1]}')}, or tell them apart with {option('split', name)}.",
+            phrase(
+                "the years {first} to {last} of `{column}` are added up. Choose one with {only}, or tell them apart "
+                "with {split}.",
+                first=str(years[0]),
+                last=str(years[-1]),
+                column=name,
+                only=option("only", f"{name}={years[-1]}"),
+                split=option("split", name),
+            ),
         )
         for name, years in year_columns(head(), [*used, *chosen]).items()
     ]
@@ -94,8 +110,12 @@ def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:
     return [
         Advice(
             "same-people",
-            "each record gives several rows, and the limits take them for independent. "
-            f"Show them {option('by', name)}, or name the column that numbers the records with {option('cluster')}.",
+            phrase(
+                "each record gives several rows, and the limits take them for independent. Show them {by}, or name the "
+                "column that numbers the records with {cluster}.",
+                by=option("by", name),
+                cluster=option("cluster"),
+            ),
         )
     ]
 
@@ -123,8 +143,15 @@ def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:
         found.append(
             Advice(
                 "many-zeros",
-                f"{shape.zeros:,} of {shape.records:,} values of `{measure}` ({share} %) are 0, apart from the rest. "
-                f'If 0 means "does not apply", leave it out: {option("where", f"{measure} <> 0")}.',
+                phrase(
+                    "{zeros} of {count} values of `{column}` ({percent} %) are 0, apart from the rest. "
+                    'If 0 means "does not apply", leave it out: {where}.',
+                    zeros=shape.zeros,
+                    count=shape.records,
+                    column=measure,
+                    percent=share,
+                    where=option("where", f"{measure} <> 0"),
+                ),
             )
         )
     if column.figure.statistic.name == "mean" and measure:
@@ -144,17 +171,26 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
         names = ", ".join(level.label for level in table.levels_of(cell))
         mean = float(column.estimate[cell])
         if shape.valley is not None:
-            peaks = " and ".join(write(peak) for peak in shape.valley)
-            text = f"the mean of {names} ({write(mean)}) lies between two peaks near {peaks}"
-            found.append(
-                Advice("hidden-shape", f"{text}. Look at it: {command('distribution')} {option('form', 'histogram')}.")
+            text = phrase(
+                "the mean of {names} ({mean}) lies between two peaks near {peaks}. Look at it: {histogram}.",
+                names=names,
+                mean=write(mean),
+                peaks=in_words([write(peak) for peak in shape.valley]),
+                histogram=f"{command('distribution')} {option('form', 'histogram')}",
             )
+            found.append(Advice("hidden-shape", text))
         elif shape.pulled:
-            text = (
-                f"the mean of {names} ({write(mean)}) would be {write(shape.near_mean)} without {shape.far:,} far-off "
+            text = phrase(
+                "the mean of {names} ({mean}) would be {near} without {count} far-off values; its median is {median}. "
+                "Use {use_median}, or {distribution}.",
+                names=names,
+                mean=write(mean),
+                near=write(shape.near_mean),
+                count=shape.far,
+                median=write(shape.median),
+                use_median=option("stat", "median"),
+                distribution=command("distribution"),
             )
-            remedy = f"Use {option('stat', 'median')}, or {command('distribution')}."
-            text += f"values; its median is {write(shape.median)}. {remedy}"
             found.append(Advice("hidden-shape", text))
     return found[:_MOST_SHAPES]
 
@@ -169,8 +205,13 @@ def _named_total(table: SummaryTable) -> list[Advice]:
     return [
         Advice(
             "not-additive",
-            f"`{level.label}` of `{one.variable.name}` sounds like the total of the others, and counts them again. "
-            f"Leave it out: {option('except_', f'{one.variable.name}={level.label}')}.",
+            phrase(
+                "`{level}` of `{column}` sounds like the total of the others, and counts them again. "
+                "Leave it out: {left_out}.",
+                level=level.label,
+                column=one.variable.name,
+                left_out=option("except_", f"{one.variable.name}={level.label}"),
+            ),
         )
         for one in table.dimensions
         for level in one.levels
@@ -198,8 +239,13 @@ def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
                 return [
                     Advice(
                         "not-additive",
-                        f"`{level.label}` equals the sum of all other levels of {dimension.variable.label}: a total "
-                        f"among its parts. Leave it out: {left_out}.",
+                        phrase(
+                            "`{level}` equals the sum of all other levels of {column}: a total among its parts. Leave "
+                            "it out: {left_out}.",
+                            level=level.label,
+                            column=dimension.variable.label,
+                            left_out=left_out,
+                        ),
                     )
                 ]
     return []

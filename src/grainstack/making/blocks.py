@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from grainstack.errors import IdleError, RequestError
+from grainstack.language import phrase
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Begun, Made, Read, begun, finished, read_into
@@ -115,8 +116,8 @@ def _title(table: SummaryTable, base: str | None, blocks: list[tuple[str | None,
     if len({one for _, one in blocks}) > 1:
         named = {
             "category": " × ".join(one.variable.in_sentence for one in table.categories),
-            "series": table.series.variable.in_sentence if table.series else "series",
+            "series": table.series.variable.in_sentence if table.series else phrase("series"),
             "panel": table.panel.variable.in_sentence if table.panel else "",
         }.get(base or "", "")
-        parts.append(f"% of each {named}" if named else "% of all")
+        parts.append(phrase("% of each {whole}", whole=named) if named else phrase("% of all"))
     return ", ".join(parts)

@@ -14,6 +14,7 @@ from importlib.metadata import version
 from typing import TYPE_CHECKING, Any
 
 from grainstack.errors import GrainStackError, RecordsError, RequestError
+from grainstack.language import speaking, spoken
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.source import Partible, Ranged, Source, stretches_of
@@ -89,7 +90,9 @@ class _Tasks:
 
     def submit(self, part: Source, number: int) -> Any:  # noqa: ANN401 - a future
         """Has a part read."""
-        return self._client.submit(absorb_part, self._fresh, part, number, self._columns, pure=False, retries=_ATTEMPTS)
+        return self._client.submit(
+            absorb_part, self._fresh, part, number, self._columns, spoken().name, pure=False, retries=_ATTEMPTS
+        )
 
     def checked(self, parts: Sequence[Source], done: Sequence[Any], progress: Progress) -> list[Any]:
         """The parts done, each from where the one before it ended; those that were not are read again.
@@ -121,7 +124,7 @@ class _Tasks:
         return result
 
 
-def absorb_part(fresh: Sequence[Partial], part: Source, number: int, columns: Sequence[str]) -> PartDone:
+def absorb_part(fresh: Sequence[Partial], part: Source, number: int, columns: Sequence[str], language: str) -> PartDone:
     """Reads a part, on a worker.
 
     Args:
@@ -129,8 +132,13 @@ def absorb_part(fresh: Sequence[Partial], part: Source, number: int, columns: Se
         part: What is read.
         number: Which part it is, for the numbers of its records.
         columns: The columns needed.
+        language: In which levels without a name of their own are named.
     """
-    partials = deepcopy(list(fresh))
+    with speaking(language):
+        return _absorbed(deepcopy(list(fresh)), part, number, columns)
+
+
+def _absorbed(partials: list[Partial], part: Source, number: int, columns: Sequence[str]) -> PartDone:
     first = begin = number << _SHIFT
     place = partial(_place, part, begin)
     failure: GrainStackError | None = None

@@ -6,6 +6,7 @@ import numpy as np
 
 from grainstack.advice import Advice
 from grainstack.chart.writing.numbers import number_style
+from grainstack.language import phrase, phrases
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import SummaryRequest
@@ -44,15 +45,23 @@ def _across_strata(table: SummaryTable) -> list[Advice]:
         return []
     cluster, strata = sampling.cluster[0], sampling.strata
     count = len(sampling.across)
-    which = f"`{sampling.across[0]}` of `{cluster}` occurs" if count == 1 else f"{count:,} codes of `{cluster}` occur"
-    also = "" if count == 1 else f", such as `{sampling.across[0]}`,"
-    return [
-        Advice(
-            "clusters-across-strata",
-            f"{which} in more than one stratum{also} and counts as a cluster of its own in each. That is right where "
-            f"clusters are numbered anew in every stratum; if not, `{strata}` is not what was sampled in.",
+    facts = {"code": sampling.across[0], "cluster": cluster, "strata": strata}
+    if count == 1:
+        text = phrase(
+            "`{code}` of `{cluster}` occurs in more than one stratum and counts as a cluster of its own in each. That "
+            "is right where clusters are numbered anew in every stratum; if not, `{strata}` is not what was sampled "
+            "in.",
+            **facts,
         )
-    ]
+    else:
+        text = phrase(
+            "{count} codes of `{cluster}` occur in more than one stratum, such as `{code}`, and count as clusters of "
+            "their own in each. That is right where clusters are numbered anew in every stratum; if not, `{strata}` is "
+            "not what was sampled in.",
+            count=count,
+            **facts,
+        )
+    return [Advice("clusters-across-strata", text)]
 
 
 def _numbered_anew(requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
@@ -68,9 +77,14 @@ def _numbered_anew(requests: Requests, head: "Callable[[], pa.RecordBatch]") -> 
     return [
         Advice(
             "clusters-numbered-anew",
-            f"the codes of `{name}` rise and start again, as if clusters were numbered anew within strata; all records "
-            f"with `{code}` count as one cluster. If they are several, name what they are numbered in: "
-            f"{option('strata')}.",
+            phrase(
+                "the codes of `{column}` rise and start again, as if clusters were numbered anew within strata; all "
+                "records with `{code}` count as one cluster. If they are several, name what they are numbered in: "
+                "{strata}.",
+                column=name,
+                code=code,
+                strata=option("strata"),
+            ),
         )
     ]
 
@@ -79,20 +93,26 @@ def _census_of_clusters(table: SummaryTable, requests: Requests) -> list[Advice]
     sampling, design = table.provenance.sampling, requests[SummaryRequest].design
     if not sampling.census or not design.weight or len(design.population) > len(design.cluster):
         return []
-    where = "every stratum" if sampling.census == sampling.stratum_count else f"{sampling.census:,} strata"
+    where = phrase("every stratum")
+    if sampling.census < sampling.stratum_count:
+        where = phrases("{n} stratum", "{n} strata", sampling.census)
     return [
         Advice(
             "sampled-within",
-            f"all clusters of {where} were drawn, so nothing varies from cluster to cluster there; that records were "
-            "sampled within them, as the weights say, is left aside. Give how many there were: "
-            f"{option('population')} once more.",
+            phrase(
+                "all clusters of {where} were drawn, so nothing varies from cluster to cluster there; that records "
+                "were sampled within them, as the weights say, is left aside. Give how many there were: {population} "
+                "once more.",
+                where=where,
+                population=option("population"),
+            ),
         )
     ]
 
 
 def _skewed(table: SummaryTable, column: Column) -> list[Advice]:
     """Means whose limits hold the truth less often than they say (Cochran 1977, section 2.15: n below 25 G₁²)."""
-    if column.figure.statistic.name != "mean" or "Student" not in column.interval or not column.figure.measure:
+    if column.figure.statistic.name != "mean" or not column.by_student or not column.figure.measure:
         return []
     found = []
     for cell, shape in enumerate(table.cell_shapes.get(column.figure.measure, ())):
@@ -105,9 +125,14 @@ def _skewed(table: SummaryTable, column: Column) -> list[Advice]:
             found.append(
                 Advice(
                     "skewed-mean",
-                    f"the limits of the mean of {names} may hold the truth less often than they say: its values are "
-                    f"skewed (G₁ = {write(shape.skewness)}), which takes about {needed:,.0f} records. "
-                    f"Use {option('stat', 'median')}.",
+                    phrase(
+                        "the limits of the mean of {names} may hold the truth less often than they say: its values are "
+                        "skewed (G₁ = {skewness}), which takes about {count} records. Use {median}.",
+                        names=names,
+                        skewness=write(shape.skewness),
+                        count=round(needed),
+                        median=option("stat", "median"),
+                    ),
                 )
             )
     return found

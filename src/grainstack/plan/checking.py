@@ -6,6 +6,7 @@ from itertools import groupby
 
 from grainstack.chart.frame.advice import advice_on_scene
 from grainstack.errors import GrainStackError, listed
+from grainstack.language import speaking
 from grainstack.making.kind import Product
 from grainstack.making.make import Made, Read
 from grainstack.plan.building.levels import ColumnLevels
@@ -61,6 +62,11 @@ def remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read, quoted: Quo
         read: Has the records of a source read.
         quoted: Puts figures into the texts of a report.
     """
+    with speaking(plan.language):
+        return _remarks_on(plan, entries, read, quoted)
+
+
+def _remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read, quoted: Quoted) -> list[Remark]:
     faults = list(plan.faults)
     sums, sources = Sums(), Sources(FileStates(plan.path.parent, {}))
     each, shared = prepared(plan, entries, ColumnLevels(sources, {}), read, faults)

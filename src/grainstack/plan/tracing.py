@@ -5,6 +5,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from grainstack import __version__
+from grainstack.language import speaking
 from grainstack.making.make import Read
 from grainstack.making.trace import Trace, TracedFile, traced_files
 from grainstack.plan.building.levels import ColumnLevels
@@ -28,6 +29,11 @@ def differences(trace: Trace, plan: Plan, read: Read) -> list[str]:
     """
     if trace.program != __version__:
         return [f"It was made by version {trace.program}; this is {__version__}."]
+    with speaking(plan.language):
+        return _differences(trace, plan, read)
+
+
+def _differences(trace: Trace, plan: Plan, read: Read) -> list[str]:
     faults = list(plan.faults)
     sources = Sources(FileStates(plan.path.parent, {}))
     each, shared = prepared(plan, plan.entries, ColumnLevels(sources, {}), read, faults)

@@ -6,7 +6,7 @@ import pyarrow as pa
 
 from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers, list_offsets, numbers_of, places_of, valid_rows
-from grainstack.records.variable import MOST_BANDS, NO_BAND
+from grainstack.records.variable import MOST_BANDS, NO_BAND_CODE
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,9 +70,9 @@ class Batch:
         if not pa.types.is_dictionary(levels.type) or len(levels.dictionary) > MOST_BANDS + 1:
             return None
         codes = levels.dictionary.to_pylist()
-        if NO_BAND.code not in codes:
+        if NO_BAND_CODE not in codes:
             return None
-        return np.asarray(places_of(levels) == codes.index(NO_BAND.code), dtype=bool)
+        return np.asarray(places_of(levels) == codes.index(NO_BAND_CODE), dtype=bool)
 
     def has_several(self, column: str) -> bool:
         """Whether a record may have several levels in this column."""

@@ -20,7 +20,7 @@ from grainstack.records.reading import blocks_of
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources import Source
 from grainstack.records.values import Strays, as_numbers, as_texts
-from grainstack.records.variable import NO_BAND, Kind, Variable
+from grainstack.records.variable import Kind, Variable
 from grainstack.records.view import sampled_kinds_of
 
 _LONG = 16  # digits: shorter whole numbers are exact among double precision numbers
@@ -235,7 +235,7 @@ def _derived(added: Added, variable: Variable, raw: pa.RecordBatch, rows: Rows, 
     coding = added.reader.coding()
     if variable.kind is Kind.MULTI:
         return _indicators(added, variable, column, [coding.codes[rank] for rank in coding.ranks], typed=typed)
-    labels = {level.code: "" if level == NO_BAND else level.label for level in variable.levels}
+    labels = {level.code: "" if level.is_no_band else level.label for level in variable.levels}
     texts = [labels[coding.codes[rank]] for rank in coding.ranks.tolist()] + [""]
     return {added.name: text_column([texts[place] for place in places_of(column)]).cast(pa.string())}
 

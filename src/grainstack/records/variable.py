@@ -3,6 +3,7 @@
 from dataclasses import replace
 from enum import StrEnum
 
+from grainstack.language import lowered, marked, phrase
 from grainstack.quick import dataclass
 from grainstack.visible import visible
 
@@ -21,12 +22,12 @@ class Kind(StrEnum):
 class LevelOrder(StrEnum):
     """Where the order of a variable's levels comes from."""
 
-    CODEBOOK = "codebook order"
-    KNOWN = "usual order"
-    NUMBERS = "by number"
-    BANDS = "from low to high"
-    LISTED = "as listed"
-    AS_FOUND = "as found"
+    CODEBOOK = marked("codebook order")
+    KNOWN = marked("usual order")
+    NUMBERS = marked("by number")
+    BANDS = marked("from low to high")
+    LISTED = marked("as listed")
+    AS_FOUND = marked("as found")
 
 
 class LevelRole(StrEnum):
@@ -76,6 +77,16 @@ class Level:
         return self.role is LevelRole.NET
 
     @property
+    def is_no_answer(self) -> bool:
+        """Whether it stands for records without an answer."""
+        return self.role is LevelRole.NO_ANSWER and self.code == NO_ANSWER_CODE
+
+    @property
+    def is_no_band(self) -> bool:
+        """Whether it stands for values that fall in no band."""
+        return self.role is LevelRole.NO_BAND
+
+    @property
     def is_aside(self) -> bool:
         """Whether it is no step or kind of its own: a total, a net, the rest, no answer or no band."""
         return self.role is not LevelRole.PLAIN
@@ -89,9 +100,18 @@ class Level:
 
 
 EVERYTHING = "\x00everything"  # the name of a column that puts all records into one level
-NO_ANSWER = Level("", "No answer", role=LevelRole.NO_ANSWER)
+NO_ANSWER_CODE, NO_BAND_CODE = "", "\x00no band"
 MOST_BANDS = 500  # more than this can be read by nobody, empty ones between counted
-NO_BAND = Level("\x00no band", "In no band", role=LevelRole.NO_BAND)
+
+
+def no_answer() -> Level:
+    """The level of records without an answer, where that is shown."""
+    return Level(NO_ANSWER_CODE, phrase("No answer"), role=LevelRole.NO_ANSWER)
+
+
+def no_band() -> Level:
+    """The level of values that fall in no band."""
+    return Level(NO_BAND_CODE, phrase("In no band"), role=LevelRole.NO_BAND)
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,8 +157,7 @@ class Variable:
     @property
     def in_sentence(self) -> str:
         """Its label as it stands within a sentence: `Waiting time` becomes `waiting time`, `GP visits` stays."""
-        label = self.label
-        return label[:1].lower() + label[1:] if label[1:2].islower() or not label[1:] else label
+        return lowered(self.label)
 
     def with_levels(self, levels: tuple[Level, ...], order: LevelOrder) -> "Variable":
         """The same variable with other levels."""

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from grainstack.errors import RequestError
+from grainstack.language import phrase
 from grainstack.report.formulas import harmless
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
@@ -85,7 +86,7 @@ def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
     return [
         {
             **cell_names(table, one.cell),
-            "compared_with": "the rest" if one.other is None else table.levels_of(one.other)[axis].label,
+            "compared_with": phrase("the rest") if one.other is None else table.levels_of(one.other)[axis].label,
             "difference": known(one.estimate),
             "low": known(one.low),
             "high": known(one.high),

@@ -7,6 +7,7 @@ import numpy as np
 
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.errors import RequestError, nearest
+from grainstack.language import phrase
 from grainstack.making.kinds.table import BESIDES
 from grainstack.quick import dataclass
 from grainstack.report.printing import (
@@ -70,7 +71,7 @@ def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str
         heading.append(name)
         columns.append([*cells, *([""] if below else [])])
     if below:
-        keys.append(("n", *("" for _ in outer[1:])))
+        keys.append((phrase("n"), *("" for _ in outer[1:])))
     rows = dict(zip(keys, zip(*columns, strict=True), strict=True))
     return Block(title, tuple(one.variable.label for one in outer), tuple(heading), rows)
 
@@ -168,11 +169,12 @@ def _bases(
     if column.figure.statistic.name in ("count", "value"):
         plain = bases[:, : series.plain] if series else bases
         known = np.where((plain == UNKNOWN_BASE).any(axis=1), UNKNOWN_BASE, plain.sum(axis=1))
-        return [("n", [base_in_words(n) for n in known.tolist()])]
+        return [(phrase("n"), [base_in_words(n) for n in known.tolist()])]
     if series is None or (bases == bases[:, :1]).all():
-        return [("n", [base_in_words(n) for n in bases[:, 0].tolist()])]
+        return [(phrase("n"), [base_in_words(n) for n in bases[:, 0].tolist()])]
     return [
-        (f"n {series.levels[place].label}", [base_in_words(n) for n in bases[:, place].tolist()]) for place in order
+        (phrase("n {level}", level=series.levels[place].label), [base_in_words(n) for n in bases[:, place].tolist()])
+        for place in order
     ]
 
 
@@ -184,5 +186,5 @@ def _beside(table: SummaryTable, starts: Sequence[int]) -> list[tuple[str, list[
             figures = figures_of(column)
             parts = [figure_and_marks(column, start, figures) for start in starts]
             cells = lined_up([number for number, _ in parts], [marks for _, marks in parts])
-            found.append((column.figure.statistic.words.removesuffix(" of"), cells))
+            found.append((column.figure.statistic.name_in_words, cells))
     return found

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import written
+from grainstack.language import phrase
 from grainstack.report.printing import (
     PrintRequest,
     figure_and_marks,
@@ -40,12 +41,12 @@ def listed(
     for column in columns:
         if column.figure.statistic.name not in ("count", "value") and column.base.tolist() != base:
             base = column.base.tolist()
-            add("n", [base_in_words(n) for n in base])
+            add(phrase("n"), [base_in_words(n) for n in base])
         figures = figures_of(column, add_up=asked.add_up)
         parts = [figure_and_marks(column, cell, figures) for cell in range(len(rows))]
         add(titled(column), lined_up([number for number, _ in parts], [marks for _, marks in parts]))
         if column.letters:
-            add("differs", list(column.letters))
+            add(phrase("differs"), list(column.letters))
         if column.interval:
             limits = zip(column.low.tolist(), column.high.tolist(), strict=True)
             add(limits_title(column), [limits_text(low, high, figures) for low, high in limits])
@@ -59,15 +60,15 @@ def _design_figures(
 ) -> list[tuple[str, list[str]]]:
     """What a design does to each figure: degrees of freedom, and the rest where it is asked for."""
     sampling = table.provenance.sampling
-    degrees = ("df", [written(value, 0) for value in column.degrees.tolist()])
+    degrees = (phrase("df"), [written(value, 0) for value in column.degrees.tolist()])
     if not asked.design_figures:
         return [degrees] if column.interval and sampling.drawn else []
     found = [
-        ("standard error", [figures.number(value) for value in column.standard_error]),
+        (phrase("standard error"), [figures.number(value) for value in column.standard_error]),
         degrees,
-        ("effective n", [written(value, 0) for value in column.effective_base.tolist()]),
-        ("design effect", [written(value, 2) for value in column.design_effect.tolist()]),
+        (phrase("effective n"), [written(value, 0) for value in column.effective_base.tolist()]),
+        (phrase("design effect"), [written(value, 2) for value in column.design_effect.tolist()]),
     ]
     if sampling.weight:
-        found.append(("weighting effect", [written(value, 2) for value in column.weighting_effect.tolist()]))
+        found.append((phrase("weighting effect"), [written(value, 2) for value in column.weighting_effect.tolist()]))
     return found

@@ -8,6 +8,7 @@ from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.wording import flag_notes
+from grainstack.language import marked, phrase, with_signs
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
 from grainstack.report.crossed import crossed, side_by_side
@@ -15,11 +16,12 @@ from grainstack.report.listed import listed
 from grainstack.report.printing import Printed, PrintRequest, limits_text, limits_title, once, titled
 from grainstack.summary.table import Column, SummaryTable
 
-_DESIGN_FIGURES = (
+_DESIGN_FIGURES = marked(
     "df: degrees of freedom, clusters less strata that hold such records. Design effect: the variance beside that of "
     "as many records drawn one by one with equal chances. Effective n: n divided by it. Weighting effect: the part of "
     "it that comes of unequal weights, n Σw² / (Σw)²."
 )
+_LEAST_P = 0.001  # smaller p-values are told as below it
 
 
 def printed(table: SummaryTable, asked: PrintRequest, blocks: Sequence[tuple[str, SummaryTable]] = ()) -> list[Printed]:
@@ -158,14 +160,14 @@ def _differences(table: SummaryTable) -> Printed:
     axis = category_axis(table)
     others = [place for place in range(len(table.dimensions)) if place != axis]
     heading = [*(table.dimensions[place].variable.label for place in others), table.dimensions[axis].variable.label]
-    heading += ["less", "difference", f"{comparison.level:g} % limits", "adjusted p"]
+    limits = phrase("{level} % limits", level=comparison.level)
+    heading += [phrase("less"), phrase("difference"), limits, phrase("adjusted p")]
     rows = []
     for one in comparison.differences:
         levels = [level.label for level in table.levels_of(one.cell)]
-        against = "the rest" if one.other is None else table.levels_of(one.other)[axis].label
+        against = phrase("the rest") if one.other is None else table.levels_of(one.other)[axis].label
         numbers = [figures.number(one.estimate), limits_text(one.low, one.high, figures)]
-        p = "< 0.001" if one.adjusted < 0.001 else written(one.adjusted, 3)
-        rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, p))
+        rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, _p(one.adjusted)))
     right = (False,) * (len(others) + 2) + (True,) * 3
     return Printed(tuple(heading), tuple(map(tuple, once(rows, len(others) + 2))), right)
 
@@ -179,21 +181,29 @@ def _trends(table: SummaryTable) -> Printed:
     others = [axis for axis, one in enumerate(table.dimensions) if one.variable.name != name]
     heading = [
         *(table.dimensions[axis].variable.label for axis in others),
-        "trend per step",
+        phrase("trend per step"),
         limits_title(table.shown[0]),
-        "p",
+        phrase("p"),
     ]
     rows = []
     for one in table.trends:
         levels = [level.label for level in table.levels_of(one.cell)]
         numbers = [figures.number(one.estimate), limits_text(one.low, one.high, figures)]
-        p = "< 0.001" if one.p < 0.001 else written(one.p, 3)
-        rows.append((*(levels[axis] for axis in others), *numbers, p))
+        rows.append((*(levels[axis] for axis in others), *numbers, _p(one.p)))
     right = (False,) * len(others) + (True,) * 3
     steps = table.trends[0].steps
     said = "" if along is None else along.variable.in_sentence
-    note = f"Linear trend over {steps} levels of {said}, tested by a contrast of the levels, not of their changes."
+    note = phrase(
+        "Linear trend over {count} levels of {column}, tested by a contrast of the levels, not of their changes.",
+        count=steps,
+        column=said,
+    )
     return Printed(tuple(heading), tuple(rows), right, (note,))
+
+
+def _p(value: float) -> str:
+    """A p-value."""
+    return f"< {with_signs(str(_LEAST_P))}" if value < _LEAST_P else written(value, 3)
 
 
 def _notes(tables: Sequence[SummaryTable], asked: PrintRequest, *, named: bool = True) -> tuple[str, ...]:
@@ -209,10 +219,10 @@ def _notes(tables: Sequence[SummaryTable], asked: PrintRequest, *, named: bool =
     table = tables[0]
     crossed_alone = (table.series is not None or len(tables) > 1) and len(table.shown) == 1
     title = f"{table.shown[0].title}." if named and crossed_alone else ""
-    explained = _DESIGN_FIGURES if asked.design_figures else ""
-    rounding = "Rounded so that shares add to 100 %." if asked.add_up else ""
+    explained = phrase(_DESIGN_FIGURES) if asked.design_figures else ""
+    rounding = phrase("Rounded so that shares add to 100 %.") if asked.add_up else ""
     said = dict.fromkeys(sentence for table in tables for sentence in table.provenance.sentences())
     sentences = " ".join(part for part in [title, *said, explained, rounding] if part)
-    order = [f"Order – {'; '.join(orders)}."] if orders else []
+    order = [phrase("Order – {orders}.", orders="; ".join(orders))] if orders else []
     columns = [column for table in tables for column in table.columns]
     return (*flag_notes(columns, asked.least), sentences, *order)

@@ -6,6 +6,7 @@ from dataclasses import field
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import Figures
 from grainstack.chart.writing.wording import marks_of
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.summary.table import Column, Dimension, Flag, SummaryTable
 
@@ -81,8 +82,7 @@ def flagged(column: Column, cell: int, figures: Figures) -> str:
 
 def limits_title(column: Column) -> str:
     """What the limits of a column are called over a column of their own: `95 % limits`."""
-    level = column.interval.partition(" % ")[0]
-    return f"{level} % limits" if level.replace(".", "").isdigit() else "from – to"
+    return phrase("from – to") if column.level is None else phrase("{level} % limits", level=column.level)
 
 
 def limits_text(low: float, high: float, figures: Figures) -> str:
@@ -90,8 +90,8 @@ def limits_text(low: float, high: float, figures: Figures) -> str:
     first, last = figures.number(low), figures.number(high)
     if not (first or last):
         return ""
-    joint = " to " if any(sign in first + last for sign in "−+×<") else "–"
-    return f"{first}{joint}{last}"
+    apart = any(sign in first + last for sign in "−+×<")
+    return phrase("{low} to {high}", low=first, high=last) if apart else f"{first}–{last}"
 
 
 def titled(column: Column) -> str:

@@ -4,6 +4,7 @@ import csv
 import io
 from collections.abc import Sequence
 
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.report.cells import known
 from grainstack.report.crossed import bases_of_columns
@@ -114,9 +115,9 @@ def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, 
                 continue
             shared = len(set(bases)) == 1
             for base, level in zip(bases[: 1 if shared else None], order, strict=False):
-                name = "n" if shared or not series else f"n {series.levels[level].label}"
+                name = phrase("n") if shared or not series else phrase("n {level}", level=series.levels[level].label)
                 row.setdefault(before + name, WideCell("" if base == UNKNOWN_BASE else base))
         rows[tuple(level.label for level in table.levels_of(start))[: len(outer)]] = row
     if one_below:
-        rows["n", *("" for _ in outer[1:])] = below
+        rows[phrase("n"), *("" for _ in outer[1:])] = below
     return [one.variable.name for one in outer], rows

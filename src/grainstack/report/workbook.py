@@ -9,6 +9,7 @@ from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import PERCENT, NumberStyle
 from grainstack.chart.writing.wording import marks_of
+from grainstack.language import phrase
 from grainstack.report.cells import block_rows, difference_rows
 from grainstack.report.documents.packing import properties_of
 from grainstack.report.printing import Printed, PrintRequest
@@ -32,7 +33,8 @@ def as_workbook(
     """Tables side by side as an OOXML workbook.
 
     `Table` has a row for each category, rounded by its formats alone, with the notes below; `Figures` a row for each
-    figure with its limits, base and flags; `Differences` those that were tested. Text is never taken for a formula.
+    figure with its limits, base and flags; `Differences` those that were tested; the sheets are named in the language
+    spoken. Text is never taken for a formula.
 
     Args:
         blocks: The tables, each with what tells its columns apart from those of the others.
@@ -41,9 +43,9 @@ def as_workbook(
         trace: Where they come from, as the workbook carries it; empty for nothing.
     """
     sheets = Sheets(blocks[0][1].shown[0].title, trace)
-    sheets.wide("Table", blocks, printed, asked)
-    sheets.long("Figures", blocks, asked)
-    sheets.differences("Differences", blocks)
+    sheets.wide(phrase("Table"), blocks, printed, asked)
+    sheets.long(phrase("Figures"), blocks, asked)
+    sheets.differences(phrase("Differences"), blocks)
     return sheets.bytes()
 
 

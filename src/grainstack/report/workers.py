@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 from grainstack.errors import GrainStackError
+from grainstack.language import speak, spoken
 from grainstack.making.outputs import Outputs
 from grainstack.report.outputs import outputs_of
 
@@ -62,7 +63,7 @@ def _pool(count: int) -> "Iterator[Executor]":
     import multiprocessing  # noqa: PLC0415 - few runs have workers
     from concurrent.futures import ProcessPoolExecutor  # noqa: PLC0415
 
-    pool = ProcessPoolExecutor(count, multiprocessing.get_context(_METHOD))
+    pool = ProcessPoolExecutor(count, multiprocessing.get_context(_METHOD), speak, (spoken().name,))
     try:
         yield pool
     except BaseException:

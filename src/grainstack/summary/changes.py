@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.summary.comparison.change import changed, trends
 from grainstack.summary.comparison.compared_cells import (
@@ -62,16 +63,13 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
     if by_step or kind in (ChangeKind.DIFFERENCE, ChangeKind.PERCENT):
         left = without_level(cells, axis, start)
     shown, kept = left
-    since = f"the {along.variable.in_sentence} before" if by_step else along.levels[start].label
-    lone = shown.dimensions[axis].levels
+    since = phrase("the {level} before", level=along.variable.in_sentence) if by_step else along.levels[start].label
+    until, lone = "", shown.dimensions[axis].levels
     if along.role is Role.SERIES and len(lone) == 1:
-        since = (
-            along.levels[start].label
-            if kind in (ChangeKind.INDEX, ChangeKind.RATIO)
-            else f"{along.levels[start].label} to {lone[0].label}"
-        )
+        since = along.levels[start].label
+        until = lone[0].label
         shown = without_dimension(shown, axis)
-    change = Change(kind, since, by_step)
+    change = Change(kind, since, by_step, until=until)
     figures = [(c, TestableFigures(c.figure, estimator, e)) for c, e in made if c.figure.purpose is Purpose.SHOWN]
     columns = tuple(at_cells(changed(column, one, lines, change), kept) for column, one in figures)
     found: tuple[Trend, ...] = ()

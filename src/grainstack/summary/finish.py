@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.errors import IdleError, RequestError
+from grainstack.language import phrase
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import command, option
@@ -89,10 +90,10 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
         columns = [without_hidden(column, hidden.cells, hidden.bases) for column in columns]
         out = columns[0].flags & Flag.HIDDEN > 0
         if comparison and not (comparison := comparison.without(out)):
-            left_out.append("Differences are left out, as they would give figures away")
+            left_out.append(phrase("Differences are left out, as they would give figures away"))
         if association and out.any():  # with the totals it tells the cells of a table of two by two
             association = None
-            left_out.append("The test of association is left out, as it would give figures away")
+            left_out.append(phrase("The test of association is left out, as it would give figures away"))
     tests = (*(one.words for one in (comparison, association) if one), *left_out)
     return SummaryTable(
         cells.dimensions,

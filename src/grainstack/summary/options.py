@@ -3,6 +3,7 @@
 from math import inf
 
 from grainstack.errors import IdleError, RequestError
+from grainstack.language import LANGUAGES
 from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Request, switch, word
@@ -272,3 +273,16 @@ class RoundingRequest(Request):
     """How figures are rounded together."""
 
     add_up: bool = switch("Round shares so that they add to 100 %.", group="Numbers")
+
+
+@dataclass(frozen=True, slots=True)
+class LanguageRequest(Request):
+    """The language of what the program writes."""
+
+    language: str | None = word(
+        None,
+        "Language of titles, notes, the words of axes and the signs of numbers; en if not given.",
+        group="Language",
+        metavar="NAME",
+        choices=LANGUAGES,
+    )

@@ -4,12 +4,19 @@ from collections.abc import Sequence
 from math import inf, isnan
 
 from grainstack.errors import RequestError, nearest
+from grainstack.language import marked, phrase
 from grainstack.quick import dataclass
-from grainstack.records.variable import Level, Variable
+from grainstack.records.variable import Level, LevelOrder, Variable
 from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Order"
 RULES = ("largest-first", "smallest-first", "alphabetical", "codebook", "as-found", "reverse")
+_REST = marked("Other")
+_RULES_IN_WORDS = {
+    "largest-first": marked("largest first"),
+    "smallest-first": marked("smallest first"),
+    "alphabetical": marked("alphabetical"),
+}
 _TURNED = {"largest-first": "smallest-first", "smallest-first": "largest-first"}
 
 
@@ -25,7 +32,7 @@ class KeepRequest(Request):
         within=(1, inf),
     )
     rest_label: str = word(
-        "Other",
+        _REST,
         "What the others together are called.",
         group=_GROUP,
         metavar="TEXT",
@@ -36,6 +43,11 @@ class KeepRequest(Request):
         group=_GROUP,
         needs=("keep_top", "split_keep_top"),
     )
+
+    @property
+    def rest_name(self) -> str:
+        """What the others together are called, in the language spoken where nobody chose another name."""
+        return phrase(_REST) if self.rest_label == _REST else self.rest_label
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,19 +114,19 @@ def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float])
     if reverse and rule in _TURNED:
         rule, reverse = _TURNED[rule], False  # a level without a figure stands last either way
     if rule in (None, "codebook", "as-found"):
-        said = "as found" if rule == "as-found" else variable.order.value
+        said = phrase((LevelOrder.AS_FOUND if rule == "as-found" else variable.order).value)
     elif rule in ("largest-first", "smallest-first"):
         sign = -1 if rule == "largest-first" else 1
         plain.sort(key=lambda place: _last_if_missing(sign * sizes[place]))
-        said = rule.replace("-", " ")
+        said = phrase(_RULES_IN_WORDS[rule])
     elif rule == "alphabetical":
         plain.sort(key=lambda place: variable.levels[place].label.casefold())
-        said = "alphabetical"
+        said = phrase(_RULES_IN_WORDS[rule])
     else:
         named = [place_of(variable, name, also=RULES) for name in names_in(rule)]
-        return tuple(dict.fromkeys([*named, *plain, *aside])), "as listed"
+        return tuple(dict.fromkeys([*named, *plain, *aside])), phrase(LevelOrder.LISTED.value)
     if reverse:
-        return (*reversed(plain), *aside), f"{said}, reversed"
+        return (*reversed(plain), *aside), phrase("{rule}, reversed", rule=said)
     return (*plain, *aside), said
 
 

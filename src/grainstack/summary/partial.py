@@ -6,6 +6,7 @@ order these are absorbed, and in whatever tree partials are merged, the finished
 
 from dataclasses import field
 
+from grainstack.language import phrase, spoken
 from grainstack.quick import dataclass
 from grainstack.records.view import Block, View
 from grainstack.summary.finish import table_of
@@ -30,7 +31,7 @@ class Partial:
 
     view: View
     sums: Accumulator
-    tables: dict[tuple[OrderRequest, str], SummaryTable] = field(default_factory=dict)
+    tables: dict[tuple[OrderRequest, str, str], SummaryTable] = field(default_factory=dict)
 
     @property
     def takes_counts(self) -> bool:
@@ -63,9 +64,10 @@ class Partial:
             RequestError: A filter, recode or order names a level no record has, no record is left, or what is asked
                 cannot be worked out.
         """
-        if (order, noun) not in self.tables:
-            self.tables[order, noun] = self._finished(order, noun)
-        return self.tables[order, noun]
+        asked = (order, noun, spoken().name)
+        if asked not in self.tables:
+            self.tables[asked] = self._finished(order, noun)
+        return self.tables[asked]
 
     def _finished(self, order: OrderRequest, noun: str) -> SummaryTable:
         view = self.view
@@ -74,5 +76,6 @@ class Partial:
         facts, times = view.facts(), self.sums.request.times
         if times and times.casefold() not in _PLAIN_COUNTS:
             noun = facts.numbers[times].in_sentence
+        noun = phrase("records") if noun == "records" else noun
         origin = Origin(view.source, account.read, account.filtered, view.filters_in_words(), noun, account.records)
         return table_of(self.sums.canonical(*view.ranks()), facts, order, origin)

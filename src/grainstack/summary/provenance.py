@@ -1,5 +1,6 @@
 """Where figures come from, in plain words: the sentences under a table and in a chart's footnote."""
 
+from grainstack.language import in_words, lowered, phrase, phrases, raised, with_signs
 from grainstack.quick import dataclass
 from grainstack.records.request import ANSWER
 
@@ -28,7 +29,17 @@ class Origin:
     def kept(self) -> str:
         """Which records were kept, as a sentence; empty where all were."""
         *first, last = self.filters or ("",)
-        return f"Only {self.noun} {', '.join(first)}{' and ' if first else ''}{last}" if last else ""
+        return phrase("Only {noun} {filters}", noun=self.noun, filters=in_words([*first, last])) if last else ""
+
+    def count(self, records: int) -> str:
+        """A number of records: `1 record`, `2,400 passengers`.
+
+        Args:
+            records: How many.
+        """
+        if self.noun == phrase("records"):
+            return phrases("{n} record", "{n} records", records)
+        return f"{with_signs(f'{records:,}')} {self.noun}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,20 +94,43 @@ class Sampling:
 
     def words(self) -> str:
         """All of it, in words; empty when records all count the same and were drawn one by one."""
-        parts = [f"Weighted by {self.weight}"] if self.weight else []
+        parts = [phrase("weighted by {column}", column=self.weight)] if self.weight else []
         if self.replicates:
-            parts.append(f"standard errors from {self.replicates}")
+            parts.append(phrase("standard errors from {replicates}", replicates=self.replicates))
         elif self.strata or self.cluster:
-            stages = [f"{n:,} clusters ({name})" for name, n in zip(self.cluster, self.clusters, strict=True)]
-            units = " and within them ".join(stages) or "records"
-            strata = f" in {self.stratum_count:,} strata ({self.strata})" if self.strata else ""
-            parts.append(f"drawn as {units}{strata}")
-        parts += ["with finite population correction"] if self.corrected else []
-        parts += [f"calibrated to {self.calibrated}"] if self.calibrated else []
-        if self.centred:
-            strata = "1 stratum" if self.centred == 1 else f"{self.centred:,} strata"
-            parts.append(f"{strata} of a single {'cluster' if self.cluster else 'record'} centred on the mean of all")
-        return ", ".join(parts)[:1].upper() + ", ".join(parts)[1:]
+            parts.append(self._drawn_as())
+        parts += [phrase("with finite population correction")] if self.corrected else []
+        parts += [phrase("calibrated to {totals}", totals=self.calibrated)] if self.calibrated else []
+        if self.centred and self.cluster:
+            parts.append(
+                phrases(
+                    "{n} stratum of a single cluster centred on the mean of all",
+                    "{n} strata of a single cluster centred on the mean of all",
+                    self.centred,
+                )
+            )
+        elif self.centred:
+            parts.append(
+                phrases(
+                    "{n} stratum of a single record centred on the mean of all",
+                    "{n} strata of a single record centred on the mean of all",
+                    self.centred,
+                )
+            )
+        return raised(", ".join(parts))
+
+    def _drawn_as(self) -> str:
+        """What was drawn, stage by stage, and within which strata."""
+        stages = [
+            phrase("{count} clusters ({name})", count=count, name=name)
+            for name, count in zip(self.cluster, self.clusters, strict=True)
+        ]
+        units = phrase(" and within them ").join(stages) or phrase("records")
+        if not self.strata:
+            return phrase("drawn as {units}", units=units)
+        return phrase(
+            "drawn as {units} in {count} strata ({strata})", units=units, count=self.stratum_count, strata=self.strata
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,73 +186,100 @@ class Provenance:
     @property
     def base_alone(self) -> str:
         """What figures rest on, without what was left out."""
-        return f"Base: {self._base()}."
+        return phrase("Base: {base}.", base=self._base())
 
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
-        said = [f"Base: {self._base()}{self._left_out()}"]
+        said = [phrase("Base: {base}", base=f"{self._base()}{self._left_out()}")]
         said += [self.sampling.words(), self.origin.kept, self.nets, self.rest, self.base]
         if self.several:
-            said.append("Several answers were possible, so shares may add to more than 100 %")
+            said.append(phrase("Several answers were possible, so shares may add to more than 100 %"))
         said += [*self.intervals, *self.tests, self.hidden]
         return tuple(f"{sentence}." for sentence in said if sentence)
 
     def sentence(self) -> str:
         """Everything in one sentence: statistic, weighting, interval, base, left-out records, test and adjustment."""
-        parts = [f"{self.statistics} of {self.origin.source}, {self._lower(self.sampling.words()) or 'unweighted'}"]
-        parts += [self._lower(interval) for interval in self.intervals] or ["without limits"]
-        parts.append(f"base {self._base()}{self._left_out()}")
+        sampling = lowered(self.sampling.words()) or phrase("unweighted")
+        parts = [
+            phrase(
+                "{figures} of {file}, {sampling}", figures=self.statistics, file=self.origin.source, sampling=sampling
+            )
+        ]
+        parts += [lowered(interval) for interval in self.intervals] or [phrase("without limits")]
+        parts.append(phrase("base {base}", base=f"{self._base()}{self._left_out()}"))
         extra = (self.origin.kept, self.nets, self.rest, self.base, *self.tests, self.hidden)
-        parts += [self._lower(part) for part in extra if part]
+        parts += [lowered(part) for part in extra if part]
         return "; ".join(parts) + "."
 
     def account(self) -> str:
         """Where every record read has gone: the parts add up to the records read."""
-        parts = [f"{self.used:,} used"]
+        parts = [phrase("{count} used", count=self.used)]
         lacking = (*self.unanswered, *(self.unmeasured if self.apart else ()))
-        parts += [f"{count:,} {_without_answer(label)}" for label, count in lacking if count]
-        parts += [f"{item.records:,} in no band of {item.label}" for item in self.no_band]
-        parts += [f"{self.weightless:,} with a weight of 0"] if self.weightless else []
-        parts.append(f"{self.origin.filtered:,} filtered away")
+        parts += [_without_answer(label, count) for label, count in lacking if count]
+        parts += [
+            phrase("{count} in no band of {column}", count=item.records, column=item.label) for item in self.no_band
+        ]
+        parts += [phrase("{count} with a weight of 0", count=self.weightless)] if self.weightless else []
+        parts.append(phrase("{count} filtered away", count=self.origin.filtered))
         what = self.origin.noun
         if self.origin.records is not None:
-            what = f"values of {self.origin.records:,} {self.origin.noun}"
-        return f"{self.origin.read:,} {what} read = {' + '.join(parts)}"
+            what = phrase("values of {count} {noun}", count=self.origin.records, noun=self.origin.noun)
+        return phrase("{count} {what} read = {parts}", count=self.origin.read, what=what, parts=" + ".join(parts))
 
     def _base(self) -> str:
-        noun = self.origin.noun
         if self.given:
-            return f"{self.used:,} given {self.given}{'' if self.used == 1 else 's'}"
+            return given_figures(self.given, self.used)
         if self.owners is not None:
-            noun = "record" if self.owners == 1 and noun == "records" else noun
-            return f"{self.owners:,} {noun} with {self.used:,} value{'' if self.used == 1 else 's'}"
-        return f"{self.used:,} {'record' if self.used == 1 and noun == 'records' else noun}"
+            values = phrases("{n} value", "{n} values", self.used)
+            return phrase("{records} with {values}", records=self.origin.count(self.owners), values=values)
+        return self.origin.count(self.used)
 
     def _left_out(self) -> str:
         lacking = [(name, count) for name, count in self.unanswered if count]
         unmeasured = [(name, count) for name, count in self.unmeasured if count]
         lacking += unmeasured if self.apart else []
-        among = ", ".join(f"{count:,} on {name}" for name, count in unmeasured)
+        among = ", ".join(_on(name, count) for name, count in unmeasured)
         parts = []
         if lacking:
             (name, count), *others = sorted(lacking, key=lambda one: one[0] == ANSWER)
-            parts.append(f"{count:,} {_without_answer(name)}")
-            parts += [f"{n:,} {_without_answer(what) if what == ANSWER else f'on {what}'}" for what, n in others]
+            parts.append(_without_answer(name, count))
+            parts += [_without_answer(what, n) if what == ANSWER else _on(what, n) for what, n in others]
         for item in self.no_band:
             more = " …" if item.records > len(item.examples) else ""
             examples = f" ({', '.join(item.examples)}{more})" if item.examples else ""
-            parts.append(f"{item.records:,} whose {item.label} is in no band{examples}")
+            told = phrase("{count} whose {column} is in no band", count=item.records, column=item.label)
+            parts.append(f"{told}{examples}")
         if self.weightless:
-            parts.append(f"{self.weightless:,} with a weight of 0")
+            parts.append(phrase("{count} with a weight of 0", count=self.weightless))
         if self.origin.filtered:
-            parts.append(f"{self.origin.filtered:,} filtered away")
-        left_out = f"; left out: {', '.join(parts)}" if parts else ""
-        return left_out + (f"; of these without an answer: {among}" if among and not self.apart else "")
-
-    @staticmethod
-    def _lower(text: str) -> str:
-        return text[:1].lower() + text[1:] if text[1:2].islower() else text
+            parts.append(phrase("{count} filtered away", count=self.origin.filtered))
+        left_out = phrase("; left out: {parts}", parts=", ".join(parts)) if parts else ""
+        if among and not self.apart:
+            left_out += phrase("; of these without an answer: {parts}", parts=among)
+        return left_out
 
 
-def _without_answer(label: str) -> str:
-    return "without an answer" if label == ANSWER else f"without an answer on {label}"
+def given_figures(kind: str, count: int) -> str:
+    """How many ready-made figures there are.
+
+    Args:
+        kind: What they are: one of `GIVEN_AS`, or `value`.
+        count: How many.
+    """
+    by_kind = {
+        "count": phrases("{n} given count", "{n} given counts", count),
+        "sum": phrases("{n} given sum", "{n} given sums", count),
+        "share": phrases("{n} given share", "{n} given shares", count),
+        "mean": phrases("{n} given mean", "{n} given means", count),
+    }
+    return by_kind.get(kind) or phrases("{n} given value", "{n} given values", count)
+
+
+def _without_answer(label: str, count: int) -> str:
+    if label == ANSWER:
+        return phrase("{count} without an answer", count=count)
+    return phrase("{count} without an answer on {column}", count=count, column=label)
+
+
+def _on(label: str, count: int) -> str:
+    return phrase("{count} on {column}", count=count, column=label)

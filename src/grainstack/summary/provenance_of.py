@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from grainstack.errors import listed
+from grainstack.language import in_words, phrase, phrases, with_signs
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING
 from grainstack.summary.figures.small import least_shown
@@ -45,7 +46,7 @@ def provenance_of(
     by = [d.variable.in_sentence for d in cells.dimensions if d.variable.name != EVERYTHING]
     return Provenance(
         origin=origin,
-        statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{f' by {listed(by)}' if by else ''}",
+        statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{_by(by)}",
         unanswered=tuple((labels[name], count) for name, count in totals.unanswered.items() if name != EVERYTHING),
         unmeasured=_unmeasured(totals, facts, counted, {name for pair in pairs for name in pair if name}),
         apart=counted is not None,
@@ -64,10 +65,18 @@ def provenance_of(
     )
 
 
+def _by(names: Sequence[str]) -> str:
+    return phrase(" by {names}", names=", ".join(names)) if names else ""
+
+
 def _nets_in_words(cells: ShownCells) -> str:
     """What each net adds up: `Satisfied: good and very good together`."""
     return "; ".join(
-        f"{one.levels[one.plain + net].label}: {listed([one.levels[place].label for place in parts])} together"
+        phrase(
+            "{net}: {parts} together",
+            net=one.levels[one.plain + net].label,
+            parts=in_words([one.levels[place].label for place in parts]),
+        )
         for one in cells.dimensions
         for net, parts in enumerate(one.nets)
     )
@@ -108,8 +117,12 @@ def _hidden_in_words(columns: Sequence[Column], least: int) -> str:
     count = sum(int((item.flags & Flag.HIDDEN > 0).sum()) for item in columns)
     if not count:
         return ""
-    figures = "1 figure is" if count == 1 else f"{count:,} figures are"
-    return f"{figures} left out: those on fewer than {least} records, and those that would give them away"
+    return phrases(
+        "{n} figure is left out: those on fewer than {least} records, and those that would give them away",
+        "{n} figures are left out: those on fewer than {least} records, and those that would give them away",
+        count,
+        least=least,
+    )
 
 
 def _sampling(totals: Accumulator, facts: ColumnFacts) -> Sampling:
@@ -144,15 +157,19 @@ def _calibrated_in_words(totals: Accumulator, facts: ColumnFacts) -> str:
     if totals.calibration is None or not len(totals.calibration.whole):
         return ""
     named = [" × ".join(facts.design[name].in_sentence for name in names) for names in totals.request.design.calibrated]
-    return f"known totals of {listed(named, joint=' and ')}"
+    return phrase("known totals of {columns}", columns=in_words(named))
 
 
 def _replicates_in_words(design: DesignRequest) -> str:
     """How many replicate weights there are, how they were made and what they are scaled by."""
     scales = sorted(set(design.scales))
-    scale = f"scale {scales[0]:.4g}" if len(scales) == 1 else f"scales from {scales[0]:.4g} to {scales[-1]:.4g}"
-    center = ", around their mean" if design.replicate_center == "mean" else ""
-    return f"{len(design.scales)} replicate weights ({design.replicate_method}, {scale}{center})"
+    low, high = (with_signs(f"{scale:.4g}") for scale in (scales[0], scales[-1]))
+    scale = phrase("scale {scale}", scale=low)
+    if len(scales) > 1:
+        scale = phrase("scales from {low} to {high}", low=low, high=high)
+    center = phrase(", around their mean") if design.replicate_center == "mean" else ""
+    method = f"{design.replicate_method}, {scale}{center}"
+    return phrase("{count} replicate weights ({method})", count=len(design.scales), method=method)
 
 
 def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> str:
@@ -164,16 +181,20 @@ def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> st
     inner = [one.variable.in_sentence for one in named if one.role in roles.get(base, ())]
     outer = [one.variable.in_sentence for one in named if one.role is Role.PANEL and base != "all"]
     whole = " × ".join(inner or outer)
-    within = f"Within each {outer[0]}, each" if inner and outer else "Each"
     if any(d.several for d in cells.dimensions):
-        return f"Shares of the {origin.noun} that answered" + (
-            f", within each {' × '.join([*outer, *inner])}" if whole else ""
-        )
+        if not whole:
+            return phrase("Shares of the {noun} that answered", noun=origin.noun)
+        within = " × ".join([*outer, *inner])
+        return phrase("Shares of the {noun} that answered, within each {within}", noun=origin.noun, within=within)
     of_base = {cells.dimensions[axis].role for axis in base_axes(request, base)}
     dropped = {one.role for one in cells.dimensions if one.dropped}
     if dropped - of_base and base != "measures":
-        return f"Shares of {f'each {whole}' if whole else f'all {origin.noun}'}, those left out included"
-    return f"{within} {whole} adds to 100 %" if whole else "All shares together add to 100 %"
+        if whole:
+            return phrase("Shares of each {whole}, those left out included", whole=whole)
+        return phrase("Shares of all {noun}, those left out included", noun=origin.noun)
+    if inner and outer:
+        return phrase("Within each {outer}, each {whole} adds to 100 %", outer=outer[0], whole=whole)
+    return phrase("Each {whole} adds to 100 %", whole=whole) if whole else phrase("All shares together add to 100 %")
 
 
 def _intervals_in_words(columns: Sequence[Column]) -> tuple[str, ...]:

@@ -5,8 +5,10 @@ from dataclasses import replace
 from enum import Enum, Flag, auto
 
 from grainstack.errors import RequestError, nearest
+from grainstack.language import marked, phrase
 from grainstack.quick import dataclass
 
+_ENDINGS = {"1": "st", "2": "nd", "3": "rd"}  # of ordinals
 _PERCENTILE = re.compile(r"p(\d{1,2}(\.\d+)?)")
 
 
@@ -42,7 +44,10 @@ class Statistic:
         name: As typed after `--stat`.
         measured: Whether it needs a measure.
         additive: Whether the figures of parts add up to the figure of the whole, so that they may be stacked.
-        words: How it is written before the measure's label: `Mean`, `Total`.
+        words: What its figures are called, in English, of `{what}`, a measure or records; empty where they go by the
+            measure's label.
+        alone: What it is called alone, in English.
+        percent: Which percentile it is.
         quantile: Which quantile it is, from 0 to 1; None when it is none.
         kept: What it is worked out from.
         linear: How it is made of sums over drawn units; None when it is not.
@@ -61,6 +66,21 @@ class Statistic:
     sampled: bool = True
     unit: Unit = Unit.OF_MEASURE
     called: str = ""
+    alone: str = ""
+    percent: str = ""
+
+    def title(self, what: str) -> str:
+        """What its figures are called: `Mean waiting time`.
+
+        Args:
+            what: The measure, or the records, as they stand within a sentence.
+        """
+        return phrase(self.words, what=what, number=self.percent, ordinal=_ordinal(self.percent))
+
+    @property
+    def name_in_words(self) -> str:
+        """What it is called by itself: `Mean`."""
+        return phrase(self.alone, number=self.percent, ordinal=_ordinal(self.percent))
 
     @property
     def spoken(self) -> str:
@@ -71,20 +91,107 @@ class Statistic:
 STATISTICS = {
     statistic.name: statistic
     for statistic in (
-        Statistic("count", measured=False, additive=True, words="Number", linear=Linear.TOTAL, sampled=False),
-        Statistic("share", measured=False, additive=True, words="Share", linear=Linear.SHARE),
-        Statistic("sum", measured=True, additive=True, words="Total", linear=Linear.TOTAL, sampled=False),
-        Statistic("mean", measured=True, additive=False, words="Mean", linear=Linear.RATIO),
-        Statistic("median", measured=True, additive=False, words="Median", quantile=0.5, kept=Kept.VALUES),
-        Statistic("min", measured=True, additive=False, words="Lowest", kept=Kept.EXTREMES, sampled=False),
-        Statistic("max", measured=True, additive=False, words="Highest", kept=Kept.EXTREMES, sampled=False),
-        Statistic("sd", measured=True, additive=False, words="Standard deviation of"),
-        Statistic("variance", measured=True, additive=False, words="Variance of", unit=Unit.SQUARED),
-        Statistic("iqr", measured=True, additive=False, words="Quartile range of", kept=Kept.VALUES),
         Statistic(
-            "distinct", measured=True, additive=False, words="Different values of", kept=Kept.VALUES, unit=Unit.NONE
+            "count",
+            measured=False,
+            additive=True,
+            words=marked("Number of {what}"),
+            alone=marked("Number"),
+            linear=Linear.TOTAL,
+            sampled=False,
         ),
-        Statistic("rate", measured=True, additive=False, words="Rate of", linear=Linear.RATIO),
+        Statistic(
+            "share",
+            measured=False,
+            additive=True,
+            words=marked("Share of {what}"),
+            alone=marked("Share"),
+            linear=Linear.SHARE,
+        ),
+        Statistic(
+            "sum",
+            measured=True,
+            additive=True,
+            words=marked("Total {what}"),
+            alone=marked("Total"),
+            linear=Linear.TOTAL,
+            sampled=False,
+        ),
+        Statistic(
+            "mean",
+            measured=True,
+            additive=False,
+            words=marked("Mean {what}"),
+            alone=marked("Mean"),
+            linear=Linear.RATIO,
+        ),
+        Statistic(
+            "median",
+            measured=True,
+            additive=False,
+            words=marked("Median {what}"),
+            alone=marked("Median"),
+            quantile=0.5,
+            kept=Kept.VALUES,
+        ),
+        Statistic(
+            "min",
+            measured=True,
+            additive=False,
+            words=marked("Lowest {what}"),
+            alone=marked("Lowest"),
+            kept=Kept.EXTREMES,
+            sampled=False,
+        ),
+        Statistic(
+            "max",
+            measured=True,
+            additive=False,
+            words=marked("Highest {what}"),
+            alone=marked("Highest"),
+            kept=Kept.EXTREMES,
+            sampled=False,
+        ),
+        Statistic(
+            "sd",
+            measured=True,
+            additive=False,
+            words=marked("Standard deviation of {what}"),
+            alone=marked("Standard deviation"),
+        ),
+        Statistic(
+            "variance",
+            measured=True,
+            additive=False,
+            words=marked("Variance of {what}"),
+            alone=marked("Variance"),
+            unit=Unit.SQUARED,
+        ),
+        Statistic(
+            "iqr",
+            measured=True,
+            additive=False,
+            words=marked("Quartile range of {what}"),
+            alone=marked("Quartile range"),
+            kept=Kept.VALUES,
+        ),
+        Statistic(
+            "distinct",
+            measured=True,
+            additive=False,
+            words=marked("Different values of {what}"),
+            alone=marked("Different values"),
+            kept=Kept.VALUES,
+            unit=Unit.NONE,
+        ),
+        Statistic(
+            "rate",
+            measured=True,
+            additive=False,
+            words=marked("Rate of {what}"),
+            alone=marked("Rate"),
+            linear=Linear.RATIO,
+        ),
         Statistic("value", measured=True, additive=True, words="", sampled=False),
     )
 }
@@ -117,9 +224,16 @@ def statistic_named(name: str) -> Statistic:
     """
     match = _PERCENTILE.fullmatch(name)
     if match and 0 < float(match[1]) < 100:
-        ordinal = _ordinal(match[1])
-        words, part = f"{ordinal} percentile of", float(match[1]) / 100
-        return Statistic(name, measured=True, additive=False, words=words, quantile=part, kept=Kept.VALUES)
+        return Statistic(
+            name,
+            measured=True,
+            additive=False,
+            words=marked("{ordinal} percentile of {what}"),
+            alone=marked("{ordinal} percentile"),
+            percent=match[1].lstrip("0") or "0",
+            quantile=float(match[1]) / 100,
+            kept=Kept.VALUES,
+        )
     known = names_to_ask_for()
     if name not in known:
         raise RequestError(f"There is no statistic `{name}`.", nearest(name, [*known, "p75"]))
@@ -127,7 +241,5 @@ def statistic_named(name: str) -> Statistic:
 
 
 def _ordinal(number: str) -> str:
-    if "." in number:
-        return f"{number}th"
-    last = {"1": "st", "2": "nd", "3": "rd"}.get(number[-1], "th")
-    return f"{int(number)}{'th' if number[-2:] in ('11', '12', '13') else last}"
+    last = "th" if "." in number or number[-2:] in ("11", "12", "13") else _ENDINGS.get(number[-1:], "th")
+    return f"{number}{last}"

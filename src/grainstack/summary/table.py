@@ -6,6 +6,7 @@ from enum import IntFlag, StrEnum
 import numpy as np
 import numpy.typing as npt
 
+from grainstack.language import lowered, phrase, with_signs
 from grainstack.quick import dataclass
 from grainstack.records.variable import Level, LevelRole, Variable
 from grainstack.summary.comparison.tested import Association, Comparison, Trend
@@ -17,7 +18,6 @@ from grainstack.summary.statistics import Linear, Unit
 from grainstack.summary.sums.exact import Floats, Integers
 
 UNKNOWN_BASE = -1  # stands for a base that is left out with its figure
-ALL = Level("\x00all", "All", role=LevelRole.TOTAL)
 REST = "\x00rest"
 
 
@@ -58,7 +58,8 @@ class Change:
 
     Attributes:
         kind: How.
-        since: What they are compared with, as in `from 2024` or `from the year before`.
+        since: What they are compared with: `2024`, or `the year before`.
+        until: The one level that is compared with it; empty where there are several.
         by_step: Whether each is compared with the level before it.
         of_share: Whether they are shares, whose differences are points.
     """
@@ -67,26 +68,44 @@ class Change:
     since: str
     by_step: bool
     of_share: bool = False
+    until: str = ""
 
     def title(self, figure: str) -> str:
         """What the changes of a figure are called."""
-        inner = figure[:1].lower() + figure[1:]
+        inner = lowered(figure)
         if self.kind is ChangeKind.INDEX:
-            return f"Index of {inner} ({self.since} = 100)"
+            return phrase("Index of {figure} ({since} = 100)", figure=inner, since=self.since)
         if self.kind is ChangeKind.RATIO:
-            return f"{figure}, as a ratio to {self.since}"
-        return f"{'Percent change' if self.kind is ChangeKind.PERCENT else 'Change'} in {inner} from {self.since}"
+            return phrase("{figure}, as a ratio to {since}", figure=figure, since=self.since)
+        facts = {"figure": inner, "since": self.since, "until": self.until}
+        if self.kind is ChangeKind.PERCENT and self.until:
+            return phrase("Percent change in {figure} from {since} to {until}", **facts)
+        if self.kind is ChangeKind.PERCENT:
+            return phrase("Percent change in {figure} from {since}", **facts)
+        if self.until:
+            return phrase("Change in {figure} from {since} to {until}", **facts)
+        return phrase("Change in {figure} from {since}", **facts)
 
     def unit(self, unit: str) -> str:
         """The unit of the changes of figures in a unit."""
         if self.kind is ChangeKind.DIFFERENCE:
-            return "points" if self.of_share else unit
+            return phrase("points") if self.in_points else unit
         return "%" if self.kind is ChangeKind.PERCENT else ""
+
+    @property
+    def in_points(self) -> bool:
+        """Whether it is a difference of shares, which is told in points."""
+        return self.of_share and self.kind is ChangeKind.DIFFERENCE
 
     @property
     def signed(self) -> bool:
         """Whether a rise is written with a plus."""
         return self.kind in (ChangeKind.DIFFERENCE, ChangeKind.PERCENT)
+
+
+def total_level() -> Level:
+    """The level that stands for all others together."""
+    return Level("\x00all", phrase("All"), role=LevelRole.TOTAL)
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +114,7 @@ class Dimension:
 
     Attributes:
         role: What it does.
-        variable: The column; its levels stand in the order shown, `ALL` last where totals are wanted.
+        variable: The column; its levels stand in the order shown, the total last where totals are wanted.
         ordered_by: The rule that order follows, in words.
         several: Whether a record may have several of its levels.
         dropped: Whether levels are left out that shares count all the same.
@@ -135,7 +154,7 @@ class Dimension:
 
 def base_in_words(base: int) -> str:
     """A number of records; `…` where it must not be shown."""
-    return "…" if base == UNKNOWN_BASE else f"{base:,}"
+    return "…" if base == UNKNOWN_BASE else with_signs(f"{base:,}")
 
 
 def title_of(figure: Figure, measure: Variable | None, noun: str) -> str:
@@ -148,10 +167,10 @@ def title_of(figure: Figure, measure: Variable | None, noun: str) -> str:
     """
     statistic = figure.statistic
     if measure is None:
-        return f"{statistic.words} of {noun}"
+        return statistic.title(noun)
     if statistic.linear is Linear.SHARE:
-        return f"Share of total {measure.in_sentence}"
-    return f"{statistic.words} {measure.in_sentence}" if statistic.words else measure.label
+        return phrase("Share of total {measures}", measures=measure.in_sentence)
+    return statistic.title(measure.in_sentence) if statistic.words else measure.label
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,6 +195,8 @@ class Column:
         degrees: Degrees of freedom of the limits; NaN where they have none.
         flags: `Flag` values.
         interval: What the limits are, in words; empty when there are none.
+        level: The confidence level they have in percent; None where they have none.
+        by_student: Whether they go by Student's t.
         whole: For shares, the number of the whole each is taken of.
         letters: Comparison letters; empty when there are none.
         change: What the figures tell in place of their level; None where they are levels.
@@ -200,12 +221,14 @@ class Column:
     letters: tuple[str, ...] = ()
     per: Variable | None = None
     change: Change | None = None
+    level: float | None = None
+    by_student: bool = False
 
     @property
     def title(self) -> str:
         """What the column holds: `Mean waiting time`, `Number of passengers`."""
         title = title_of(self.figure, self.measure, self.noun)
-        title = f"{title} per {self.per.in_sentence}" if self.per else title
+        title = phrase("{figure} per {other}", figure=title, other=self.per.in_sentence) if self.per else title
         return title if self.change is None else self.change.title(title)
 
     @property

@@ -4,6 +4,7 @@ from grainstack.advice import Advice
 from grainstack.chart.bars.arrangement import BarArrangement
 from grainstack.chart.dots.advice import advice_on_series
 from grainstack.chart.request import AxisRequest
+from grainstack.language import phrase, with_signs
 from grainstack.requests import Requests
 from grainstack.speech import command, option
 from grainstack.summary.request import Purpose
@@ -23,17 +24,24 @@ def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advic
         dots = (
             ""
             if cells.table.categories[-1].variable.is_ordered
-            else " Dots are not joined: the categories have no order."
+            else phrase(" Dots are not joined: the categories have no order.")
         )
-        text = f"where bars and dots meet is an accident of two scales: compare their shapes, not their heights.{dots}"
-        found.append(Advice("second-axis", text))
+        text = phrase("where bars and dots meet is an accident of two scales: compare their shapes, not their heights.")
+        found.append(Advice("second-axis", f"{text}{dots}"))
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0 and not arrangement.stacked:
-        text = f"bars that do not start at zero exaggerate differences. Use {command('dot')}, or start at 0."
+        text = phrase(
+            "bars that do not start at zero exaggerate differences. Use {dots}, or start at 0.", dots=command("dot")
+        )
         found.append(Advice("axis-start", text))
     if arrangement.layout == "percent" and cells.count > 2 and any(bar.whisker for bar in arrangement.bars):
-        text = f"limits of {cells.count} segments are easier to compare side by side"
-        found.append(Advice("limits-in-stack", f"{text}: {option('layout', 'grouped')}, or {command('dot')}."))
+        text = phrase(
+            "limits of {count} segments are easier to compare side by side: {grouped}, or {dots}.",
+            count=cells.count,
+            grouped=option("layout", "grouped"),
+            dots=command("dot"),
+        )
+        found.append(Advice("limits-in-stack", text))
     return [*found, *_unequal_groups(arrangement)]
 
 
@@ -48,5 +56,9 @@ def _unequal_groups(arrangement: BarArrangement) -> list[Advice]:
     if len(known) < 2 or max(known) < _UNEQUAL * min(known):
         return []
     ratio = max(known) / min(known)
-    text = f"the largest bar stands for {ratio:.1f} times as many as the smallest"
-    return [Advice("unequal-groups", f"{text}: compare shares with {option('layout', 'percent')}.")]
+    text = phrase(
+        "the largest bar stands for {ratio} times as many as the smallest: compare shares with {percent}.",
+        ratio=with_signs(f"{ratio:.1f}"),
+        percent=option("layout", "percent"),
+    )
+    return [Advice("unequal-groups", text)]

@@ -4,6 +4,7 @@ from grainstack.chart.bars.arrangement import Bar, BarArrangement
 from grainstack.chart.frame.record_dots import RecordDots
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.language import in_words, phrase
 from grainstack.requests import Requests
 from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.options import RoundingRequest, SmallBaseRequest
@@ -25,19 +26,22 @@ def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt
     second = arrangement.cells.table.column_for(Purpose.SECOND)
     if second is not None and second.flags.any():
         least = request[SmallBaseRequest].min_base or SMALL_BASE
-        notes.append(f"Hollow dots, starred, rest on fewer than {least} records.")
+        notes.append(phrase("Hollow dots, starred, rest on fewer than {least} records.", least=least))
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0:
-        notes.append(f"The value axis does not start at zero but at {limits[0]:g}.")
+        notes.append(phrase("The value axis does not start at zero but at {value}.", value=limits[0]))
     if any(cut_short(bar, request, figures) for bar in arrangement.bars):
-        notes.append("Bars with a broken end reach beyond the axis.")
+        notes.append(phrase("Bars with a broken end reach beyond the axis."))
     if arrangement.layout == "percent" and any(bar.whisker for bar in arrangement.bars):
-        last = "" if len(arrangement.cells.series) == 1 else "; the last segment has none"
-        notes.append(f"Whiskers are the limits of a segment, laid off from where it starts{last}.")
+        notes.append(
+            phrase("Whiskers are the limits of a segment, laid off from where it starts.")
+            if len(arrangement.cells.series) == 1
+            else phrase("Whiskers are the limits of a segment, laid off from where it starts; the last one has none.")
+        )
     sides = arrangement.sides
     if sides and 0 in sides.ways:
         between = [name for name, way in zip(arrangement.cells.series, sides.ways, strict=True) if way == 0]
-        notes.append(f"Figures at the ends add up each side without {' and '.join(between)}.")
+        notes.append(phrase("Figures at the ends add up each side without {between}.", between=in_words(between)))
     if request[RoundingRequest].add_up:
-        notes.append("Rounded so that shares add to 100 %.")
+        notes.append(phrase("Rounded so that shares add to 100 %."))
     return [note for note in notes if note]

@@ -34,6 +34,7 @@ from grainstack.chart.request import RecordDotsRequest
 from grainstack.chart.scene import Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
+from grainstack.language import marked
 from grainstack.requests import Requests
 
 _BAR_SHARE = 0.66  # of a slot: bars twice as wide as the gaps
@@ -44,11 +45,11 @@ _UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at it
 _MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
 _GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
 KINDS = {
-    "simple": "Bar chart",
-    "grouped": "Grouped bar chart",
-    "stacked": "Stacked bar chart",
-    "percent": "Percent bar chart",
-    "diverging": "Diverging bar chart",
+    "simple": marked("Bar chart"),
+    "grouped": marked("Grouped bar chart"),
+    "stacked": marked("Stacked bar chart"),
+    "percent": marked("Percent bar chart"),
+    "diverging": marked("Diverging bar chart"),
 }
 
 

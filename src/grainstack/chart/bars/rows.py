@@ -23,6 +23,7 @@ from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.figures_at import FiguresAt, without_names
 from grainstack.chart.writing.wording import Place, marks_of, titled_with_unit, words_for
+from grainstack.language import marked
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import Column, Flag, SummaryTable
@@ -86,7 +87,7 @@ class _RowsOfBars:
         for one in (self, *others):
             one.write_on(rows, titled_with_unit((one.column,), one.numbers) if others else "")
         table, column = self._cells.table, self._cells.column
-        return rows.finished(alt_text("Bar chart", table, column, rows.words.title, self._figures.first))
+        return rows.finished(alt_text(marked("Bar chart"), table, column, rows.words.title, self._figures.first))
 
     @property
     def column(self) -> Column:

@@ -29,6 +29,7 @@ from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import marks_of, words_for, words_of_distribution
+from grainstack.language import phrase
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.figures.quantiles import quantile
@@ -136,10 +137,12 @@ class _Histogram:
     @property
     def _value_title(self) -> str:
         """What heights are."""
-        noun, unit = self._cells.column.noun, self._cells.column.unit or "unit"
+        noun, unit = self._cells.column.noun, self._cells.column.unit or phrase("unit")
         if self._bands.stat == "count":
-            return f"Number of {noun}"
-        return f"Share of {noun} (%{f' per {unit}' if self._bands.stat == 'density' else ''})"
+            return phrase("Number of {what}", what=noun)
+        if self._bands.stat == "density":
+            return phrase("Share of {what} (% per {unit})", what=noun, unit=unit)
+        return phrase("Share of {what} (%)", what=noun)
 
     def _at(self, value: float, plane: Plane) -> float:
         """Where a value stands along the bands: an x in points."""
@@ -175,8 +178,10 @@ class _Histogram:
         write = self._figures.number
         low, high = (write(edge) for edge in bands.edges[band : band + 2].tolist())
         if bands.under and band == 0:
-            return f"below {high}"
-        return f"{low} and over" if bands.over and band == len(bands.edges) - 2 else f"{low} to {high}"
+            return phrase("below {edge}", edge=high)
+        if bands.over and band == len(bands.edges) - 2:
+            return phrase("{edge} and over", edge=low)
+        return phrase("{low} to {high}", low=low, high=high)
 
     def _height(self, height: float) -> str:
         """A height as a text."""
@@ -225,12 +230,13 @@ class _Histogram:
         marks: list[Mark] = []
         middle = sum(shown.values()) / max(len(shown), 1)
         for role, value in shown.items():
-            at, wide = self._at(value, plane), width(role.value, size)
+            at, name = self._at(value, plane), _line_name(role)
+            wide = width(name, size)
             after = value > middle or (value == middle and role is MarkRole.MEAN)
             if wide + style.gap > (box.right - at if after else at - box.left):
                 return None
             x, anchor = (at + style.gap, Anchor.START) if after else (at - style.gap, Anchor.END)
-            text = Text(x, box.top + size, role.value, size, wide, INK, MarkRole.REFERENCE_LABEL)
+            text = Text(x, box.top + size, name, size, wide, INK, MarkRole.REFERENCE_LABEL)
             text = replace(text, anchor=anchor)
             marks += [*grounds([text], style), text]
         return marks if len(shown) == len(MARKED) else None
@@ -311,12 +317,24 @@ class _Histogram:
         return (ticks.values[1] - ticks.values[0]) * per_unit < wide
 
 
+def _line_name(role: MarkRole) -> str:
+    """What a line at a value is called."""
+    return phrase("mean") if role is MarkRole.MEAN else phrase("median")
+
+
 def histogram_alt(distribution: Distribution, title: str, bands: int) -> str:
     """What histograms show, in words."""
     low, high = distribution.extent
     groups = len(distribution.cells.cells)
     write = number_style([low, high])
-    return f"Histogram. {title}. {groups} groups in {bands} bands; values from {write(low)} to {write(high)}."
+    return phrase(
+        "Histogram. {title}. {groups} groups in {bands} bands; values from {low} to {high}.",
+        title=title,
+        groups=groups,
+        bands=bands,
+        low=write(low),
+        high=write(high),
+    )
 
 
 def group_names(distribution: Distribution, *, bases: bool = True) -> list[str]:
@@ -327,6 +345,6 @@ def group_names(distribution: Distribution, *, bases: bool = True) -> list[str]:
         series = cells.series[cell.series] if cells.series else ""
         parts = (cells.panels[cell.panel], cells.slots[cell.slot].name, series)
         marks = marks_of(cell.flags)
-        base = f" (n = {cell.base_in_words}{marks})" if bases else marks
+        base = f" ({phrase('n = {base}', base=cell.base_in_words)}{marks})" if bases else marks
         names.append(" · ".join(part for part in parts if part) + base)
     return names

@@ -22,6 +22,7 @@ from grainstack.chart.request import AxisRequest, NumbersRequest, RecordDotsRequ
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import words_of_distribution
+from grainstack.language import marked, phrase
 from grainstack.requests import Requests
 
 _SHARE = 0.62  # of a slot: boxes leave a third between categories
@@ -62,7 +63,7 @@ class _DistributionChart(CategoryChart):
 
     def __init__(self, distribution: Distribution, request: Requests) -> None:
         form = request[DistributionRequest].form
-        kind = "Box plot" if form == "box" else "Dots of records"
+        kind = marked("Box plot") if form == "box" else marked("Dots of records")
         super().__init__(distribution.cells, words_of_distribution(distribution.cells.table, request), kind)
         self._distribution = distribution
         self._form = form
@@ -126,9 +127,13 @@ class _DistributionChart(CategoryChart):
         body = plane.rectangle(stand.middle, thickness, box.lower, box.upper)
         key = stand.key
         write = self._figures.first.number
-        tip = (
-            f"{self._cells.name(cell)}: median {write(box.median)}, quartiles {write(box.lower)} "
-            f"and {write(box.upper)}, n = {cell.base_in_words}"
+        tip = phrase(
+            "{name}: median {median}, quartiles {lower} and {upper}, n = {base}",
+            name=self._cells.name(cell),
+            median=write(box.median),
+            lower=write(box.lower),
+            upper=write(box.upper),
+            base=cell.base_in_words,
         )
         marks: list[Mark] = list(whisker_marks(stand, (box.low, box.high), style))
         pale = over(fill, PAPER, _FAINT)
@@ -147,7 +152,8 @@ class _DistributionChart(CategoryChart):
         marks += self._points(stand, CellDots(np.array(box.outliers)), fill)
         if cell.known:
             x, y = plane.point(stand.middle, cell.estimate)
-            marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, f"mean {write(cell.estimate)}", INK))
+            tip = phrase("mean {figure}", figure=write(cell.estimate))
+            marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, tip, INK))
         return marks
 
     def _points(self, stand: Stand, dots: CellDots, fill: str) -> list[Mark]:

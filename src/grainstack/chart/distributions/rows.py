@@ -17,12 +17,13 @@ from grainstack.chart.request import AxisRequest, NumbersRequest
 from grainstack.chart.screen import Screen
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import words_of_distribution
+from grainstack.language import marked
 from grainstack.requests import Requests
 from grainstack.summary.sums.exact import Floats
 
 _EIGHTHS = " ▁▂▃▄▅▆▇█"
 _DENSITIES = " ·∶⁖⁘●"  # from no record in a column to many
-_KINDS = {"box": "Box plot", "points": "Dots of records", "histogram": "Histogram"}
+_KINDS = {"box": marked("Box plot"), "points": marked("Dots of records"), "histogram": marked("Histogram")}
 
 
 def distribution_rows(distribution: Distribution, request: Requests, columns: int) -> Screen:

@@ -2,6 +2,7 @@
 
 from grainstack.advice import Advice
 from grainstack.chart.cells import ChartCells
+from grainstack.language import phrase
 from grainstack.requests import Requests
 from grainstack.speech import option
 
@@ -18,12 +19,19 @@ def advice_on_series(cells: ChartCells) -> list[Advice]:
     """More categories or series than an eye can follow."""
     advice = []
     if len(cells.slots) > MOST_BARS:
-        text = f"{len(cells.slots)} categories are more than a chart can show well."
-        advice.append(Advice("too-many", f"{text} Use {option('keep_top', str(MOST_BARS // 2))}."))
+        text = phrase(
+            "{count} categories are more than a chart can show well. Use {fewer}.",
+            count=len(cells.slots),
+            fewer=option("keep_top", str(MOST_BARS // 2)),
+        )
+        advice.append(Advice("too-many", text))
     if len(cells.series) > MOST_COLORS:
-        text = (
-            f"{len(cells.series)} series are more than eight colours can tell apart: the others are patterned. "
-            f"Exchange them with the categories ({option('swap')}), or draw panels ({option('panel')})."
+        text = phrase(
+            "{count} series are more than eight colours can tell apart: the others are patterned. "
+            "Exchange them with the categories ({swap}), or draw panels ({panel}).",
+            count=len(cells.series),
+            swap=option("swap"),
+            panel=option("panel"),
         )
         advice.append(Advice("too-many", text))
     return advice

@@ -18,6 +18,7 @@ from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Scene
 from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.language import marked, phrase
 from grainstack.requests import Requests
 
 
@@ -57,11 +58,11 @@ def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNee
 def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
     """Sentences for the footnote of dots."""
     low, high = request[AxisRequest].limits or extent(cells)
-    notes = ["The value axis does not start at zero."] if low > 0 or high < 0 else []
+    notes = [phrase("The value axis does not start at zero.")] if low > 0 or high < 0 else []
     scale = FiguresAt(cells, request, ()).scale
     known = [cell.estimate * scale for cell in cells.cells if cell.known]
     if request[AxisRequest].limits and any(not low <= value <= high for value in known):
-        notes.append("Dots at the edge stand for figures beyond the axis.")
+        notes.append(phrase("Dots at the edge stand for figures beyond the axis."))
     return notes
 
 
@@ -71,7 +72,7 @@ class _DotChart(CategoryChart):
     _slender = True
 
     def __init__(self, cells: ChartCells, request: Requests) -> None:
-        super().__init__(cells, request, "Dot chart", labels=request[DotRequest].labels)
+        super().__init__(cells, request, marked("Dot chart"), labels=request[DotRequest].labels)
 
     def _notes(self) -> list[str]:
         return dot_notes(self._cells, self._request)

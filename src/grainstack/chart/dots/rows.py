@@ -6,6 +6,7 @@ from grainstack.chart.dots.request import DotRequest
 from grainstack.chart.frame.row_chart import RowChart
 from grainstack.chart.frame.value_axis import axis_references, axis_span
 from grainstack.chart.screen import Screen
+from grainstack.language import marked
 from grainstack.requests import Requests
 
 
@@ -31,4 +32,4 @@ def dot_rows(cells: ChartCells, request: Requests, columns: int) -> Screen:
         return "".join(row[: int(track.width)])
 
     chart.write(line, track, axis_references(axis))
-    return chart.finished("Dot chart")
+    return chart.finished(marked("Dot chart"))

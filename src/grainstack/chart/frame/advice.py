@@ -7,6 +7,7 @@ from grainstack.chart.frame.left_out import advice_on_room
 from grainstack.chart.look.vision import VISIONS, distance
 from grainstack.chart.scene import MarkRole, Rect, Scene, Text
 from grainstack.errors import listed
+from grainstack.language import phrase
 from grainstack.speech import option
 
 # Any two colours of the palette for categories are 0.115 apart in every vision; less than half of that cannot be told
@@ -34,14 +35,21 @@ def _advice_on_colors(scene: Scene) -> list[Advice]:
     for one, other in combinations(swatches, 2):
         visions = [vision for vision in VISIONS if distance(one.fill, other.fill, vision) < _NEAR]
         if visions and one.hatch == other.hatch:
-            reader = "to anybody" if visions[0] == "ordinary" else f"with {listed(visions, joint=' or ')}"
-            found.append(f"{names.get(one.key, '')} and {names.get(other.key, '')} ({reader})")
+            reader = phrase("to anybody")
+            if visions[0] != "ordinary":
+                reader = phrase("with {vision}", vision=listed(map(phrase, visions), joint=phrase(" or ")))
+            pair = {"one": names.get(one.key, ""), "other": names.get(other.key, "")}
+            found.append(phrase("{one} and {other} ({reader})", reader=reader, **pair))
     if not found:
         return []
     return [
         Advice(
             "colors-alike",
-            f"colours that look alike: {listed(found, 3)}. Choose others with {option('color')}, or add "
-            f"{option('hatch')}.",
+            phrase(
+                "colours that look alike: {pairs}. Choose others with {color}, or add {hatch}.",
+                pairs=listed(found, 3),
+                color=option("color"),
+                hatch=option("hatch"),
+            ),
         )
     ]

@@ -57,9 +57,7 @@ def asides_of(cells: ChartCells, request: Requests) -> tuple[Aside, ...]:
     plain = NumbersRequest(locale=numbers.locale)  # a pattern is for the figures of the bars
     for column in cells.table.columns:
         if column.figure.purpose is Purpose.BESIDE:
-            found.append(
-                aside(column.figure.statistic.words.removesuffix(" of"), column, figures_of(column, numbers=plain))
-            )
+            found.append(aside(column.figure.statistic.name_in_words, column, figures_of(column, numbers=plain)))
     return tuple(found)
 
 

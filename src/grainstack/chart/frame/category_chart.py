@@ -28,6 +28,7 @@ from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of, words_for
 from grainstack.errors import IdleError, RequestError
+from grainstack.language import lowered, phrase
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import Purpose
@@ -181,8 +182,8 @@ class CategoryChart(ABC):
         second = self._cells.table.column_for(Purpose.SECOND)
         if second is None or not self._second_start:
             return self._notes()
-        title = second.title
-        return [*self._notes(), f"The axis of {title[:1].lower()}{title[1:]} does not start at zero."]
+        start = phrase("The axis of {figure} does not start at zero.", figure=lowered(second.title))
+        return [*self._notes(), start]
 
     def legend(self, place: str) -> Legend:
         """What its colours mean."""
@@ -309,7 +310,10 @@ class CategoryChart(ABC):
             return [""] * len(cells.slots)
         stacks = [cells.stack(0, place) for place in range(len(cells.slots))]
         # where no figure is written that could carry them, marks stand here
-        return [f"n = {_bases_in_words(stack)}{'' if self._kinds else marks_of(stack[0].flags)}" for stack in stacks]
+        return [
+            f"{phrase('n = {base}', base=_bases_in_words(stack))}{'' if self._kinds else marks_of(stack[0].flags)}"
+            for stack in stacks
+        ]
 
     def _labels(self) -> list[ValueLabel]:
         return [self._label(cell) for cell in self._cells.cells]

@@ -5,28 +5,38 @@ from collections.abc import Mapping, Sequence
 
 from grainstack.advice import Advice
 from grainstack.chart.scene import Key, Mark, MarkRole, Scene, Text
-from grainstack.chart.writing.wording import in_words
+from grainstack.language import in_words, phrase, phrases
 from grainstack.speech import option
 
-_WORDS = {  # one and several of each, in the order they are told in
-    MarkRole.CATEGORY: ("name", "names"),
-    MarkRole.LEGEND: ("series name", "series names"),
-    MarkRole.SLICE_LABEL: ("slice name", "slice names"),
-    MarkRole.TILE: ("tile name", "tile names"),
-    MarkRole.PANEL_TITLE: ("panel title", "panel titles"),
-    MarkRole.VALUE: ("figure", "figures"),
-    MarkRole.LETTER: ("comparison letter", "comparison letters"),
-    MarkRole.BASE: ("base", "bases"),
-    MarkRole.ASIDE: ("figure beside the bars", "figures beside the bars"),
-    MarkRole.REFERENCE_LABEL: ("reference label", "reference labels"),
-    MarkRole.TITLE: ("the title", "the title"),
-    MarkRole.SUBTITLE: ("the subtitle", "the subtitle"),
-    MarkRole.VALUE_TITLE: ("the title of the value axis", "the titles of the axes"),
-    MarkRole.CATEGORY_TITLE: ("the title of the category axis", "the titles of the axes"),
-    MarkRole.SECOND_TITLE: ("the title of the second axis", "the titles of the axes"),
-    MarkRole.FOOTNOTE: ("part of the note", "part of the note"),
-    MarkRole.SOURCE: ("the source", "the source"),
-}
+
+def _words(role: MarkRole, count: int) -> str:
+    """So many texts of a role, in the order of roles they are told in."""
+    return {
+        MarkRole.CATEGORY: phrases("{n} name", "{n} names", count),
+        MarkRole.LEGEND: phrases("{n} series name", "{n} series names", count),
+        MarkRole.SLICE_LABEL: phrases("{n} slice name", "{n} slice names", count),
+        MarkRole.TILE: phrases("{n} tile name", "{n} tile names", count),
+        MarkRole.PANEL_TITLE: phrases("{n} panel title", "{n} panel titles", count),
+        MarkRole.VALUE: phrases("{n} figure", "{n} figures", count),
+        MarkRole.LETTER: phrases("{n} comparison letter", "{n} comparison letters", count),
+        MarkRole.BASE: phrases("{n} base", "{n} bases", count),
+        MarkRole.ASIDE: phrases("{n} figure beside the bars", "{n} figures beside the bars", count),
+        MarkRole.REFERENCE_LABEL: phrases("{n} reference label", "{n} reference labels", count),
+        MarkRole.TITLE: phrase("the title"),
+        MarkRole.SUBTITLE: phrase("the subtitle"),
+        MarkRole.VALUE_TITLE: phrases("the title of the value axis", "the titles of the axes", count),
+        MarkRole.CATEGORY_TITLE: phrases("the title of the category axis", "the titles of the axes", count),
+        MarkRole.SECOND_TITLE: phrases("the title of the second axis", "the titles of the axes", count),
+        MarkRole.FOOTNOTE: phrase("part of the note"),
+        MarkRole.SOURCE: phrase("the source"),
+    }[role]
+
+
+_TOLD = (  # the roles whose texts are told of, in their order
+    *(MarkRole.CATEGORY, MarkRole.LEGEND, MarkRole.SLICE_LABEL, MarkRole.TILE, MarkRole.PANEL_TITLE, MarkRole.VALUE),
+    *(MarkRole.LETTER, MarkRole.BASE, MarkRole.ASIDE, MarkRole.REFERENCE_LABEL, MarkRole.TITLE, MarkRole.SUBTITLE),
+    *(MarkRole.VALUE_TITLE, MarkRole.CATEGORY_TITLE, MarkRole.SECOND_TITLE, MarkRole.FOOTNOTE, MarkRole.SOURCE),
+)
 
 
 def lacking(marks: Sequence[Mark], wanted: Mapping[MarkRole, int]) -> tuple[tuple[MarkRole, int], ...]:
@@ -47,19 +57,19 @@ def lacking(marks: Sequence[Mark], wanted: Mapping[MarkRole, int]) -> tuple[tupl
 def advice_on_room(scene: Scene) -> list[Advice]:
     """One line on all that is cut or left out; nothing where a picture says everything."""
     missing = dict(scene.left_out)
-    parts = []
-    for role, (one, several) in _WORDS.items():
-        if count := missing.get(role, 0):
-            words = one if count == 1 else several
-            parts.append(words if words.startswith(("the ", "part ")) else f"{count:,} {words}")
+    parts = [_words(role, missing[role]) for role in _TOLD if missing.get(role, 0)]
     said = []
     if parts:
-        said.append(f"no room for {in_words(parts)}")
+        said.append(phrase("no room for {texts}", texts=in_words(parts)))
     if scene.cut:
-        said.append(f"{scene.cut:,} text{'' if scene.cut == 1 else 's'} cut short")
+        said.append(phrases("{n} text cut short", "{n} texts cut short", scene.cut))
     if scene.legend_moved:
-        said.append("no room for the legend where it was asked for, so it stands at the top")
+        said.append(phrase("no room for the legend where it was asked for, so it stands at the top"))
     if not said:
         return []
-    where = "the whole is in the tips of an SVG; a larger"
-    return [Advice("left-out", f"{' and '.join(said)}: {where} {option('size')} has room for more.")]
+    text = phrase(
+        "{what}: the whole is in the tips of an SVG; a larger {size} has room for more.",
+        what=in_words(said),
+        size=option("size"),
+    )
+    return [Advice("left-out", text)]

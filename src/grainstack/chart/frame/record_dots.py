@@ -17,6 +17,7 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.request import RecordDotsRequest
 from grainstack.chart.scene import Anchor, Dot, Mark, MarkRole, Text
 from grainstack.chart.writing.text import width
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats
@@ -69,13 +70,16 @@ class RecordDots:
     def note(self) -> str:
         """What is said of dots and discs."""
         if self.most:
-            return "The area of a disc is the number of records with that value."
-        said = "Each dot is one record."
+            return phrase("The area of a disc is the number of records with that value.")
+        said = phrase("Each dot is one record.")
         if self.drawn != self.records:
-            several = f"{self.drawn:,} of {self.records:,} records"
-            said = f"Dots: {several}, evenly from the lowest to the highest of each group."
+            said = phrase(
+                "Dots: {drawn} of {records} records, evenly from the lowest to the highest of each group.",
+                drawn=self.drawn,
+                records=self.records,
+            )
         if any(cell.heaps for cell in self.cells):
-            said += " A value that many records share is one marked disc."
+            said += phrase(" A value that many records share is one marked disc.")
         return said
 
 
@@ -144,14 +148,20 @@ def record_marks(  # noqa: PLR0913 - each says one thing about the same dots
     return marks
 
 
+def _of_heap(share: float, value: float) -> tuple[str, str]:
+    """What is written at a heap, and the same in short."""
+    percent = f"{100 * share:.0f}"
+    return phrase("{percent} % at {value}", percent=percent, value=value), f"{percent} %"
+
+
 def _heap_label(dot: Dot, heap: tuple[float, float], stand: Stand, style: Style, every: RecordDots) -> list[Mark]:
     """The share of a heap: right of its disc, or over it on lying plots; short in all where it has to be in one."""
     value, share = heap
     size, plane, gap = max(style.tick, style.least_type), stand.plane, style.gap * 0.5
     room = max(plane.slot, stand.thickness) / 2 - dot.radius - gap
-    texts = [(f"{100 * part:.0f} % at {at:g}", f"{100 * part:.0f} %") for one in every.cells for at, part in one.heaps]
+    texts = [_of_heap(part, at) for one in every.cells for at, part in one.heaps]
     short = not plane.horizontal and max(width(full, size) for full, _ in texts) > room
-    content = f"{100 * share:.0f} %" if short else f"{100 * share:.0f} % at {value:g}"
+    content = _of_heap(share, value)[short]
     wide = width(content, size)
     if plane.horizontal:
         x, y = max(dot.x, plane.frame.left + wide / 2), dot.y - dot.radius - gap

@@ -12,6 +12,7 @@ from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt, without_names
 from grainstack.chart.writing.wording import Place, marks_of, words_for
+from grainstack.language import phrase
 from grainstack.requests import Requests
 
 _LEAST = 8  # columns: less than that shows nothing of a distribution
@@ -106,5 +107,5 @@ class RowChart:
 
     def _text(self, cell: Cell) -> str:
         if self._with_bases:
-            return f"n = {cell.base_in_words}{marks_of(cell.flags)}"
+            return f"{phrase('n = {base}', base=cell.base_in_words)}{marks_of(cell.flags)}"
         return f"{self.figures.label(cell)} {cell.letters}".strip()

@@ -3,6 +3,7 @@
 from functools import lru_cache
 
 from grainstack.chart.look.color import linear
+from grainstack.language import marked
 
 Triple = tuple[float, float, float]
 Matrix = tuple[Triple, Triple, Triple]
@@ -11,9 +12,21 @@ Matrix = tuple[Triple, Triple, Triple]
 # deficiency, IEEE Transactions on Visualization and Computer Graphics 15, 1291-1298: severity 1.0, on linear RGB.
 VISIONS: dict[str, Matrix] = {
     "ordinary": ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)),
-    "protanopia": ((0.152286, 1.052583, -0.204868), (0.114503, 0.786281, 0.099216), (-0.003882, -0.048116, 1.051998)),
-    "deuteranopia": ((0.367322, 0.860646, -0.227968), (0.280085, 0.672501, 0.047413), (-0.011820, 0.042940, 0.968881)),
-    "tritanopia": ((1.255528, -0.076749, -0.178779), (-0.078411, 0.930809, 0.147602), (0.004733, 0.691367, 0.303900)),
+    marked("protanopia"): (
+        (0.152286, 1.052583, -0.204868),
+        (0.114503, 0.786281, 0.099216),
+        (-0.003882, -0.048116, 1.051998),
+    ),
+    marked("deuteranopia"): (
+        (0.367322, 0.860646, -0.227968),
+        (0.280085, 0.672501, 0.047413),
+        (-0.011820, 0.042940, 0.968881),
+    ),
+    marked("tritanopia"): (
+        (1.255528, -0.076749, -0.178779),
+        (-0.078411, 0.930809, 0.147602),
+        (0.004733, 0.691367, 0.303900),
+    ),
 }
 _TO_CONES: Matrix = (
     (0.4122214708, 0.5363325363, 0.0514459929),

@@ -24,9 +24,11 @@ from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.request import LegendRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Scene, Sector, Text, Weight, arc_points
 from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import Place, words_for
 from grainstack.errors import IdleError
+from grainstack.language import phrase, phrases
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -56,10 +58,18 @@ def pie_alt(pies: Pies, title: str) -> str:
     said = []
     for panel, slices in zip(pies.cells.panels, pies.slices, strict=True):
         largest = sorted(slices, key=lambda one: -one.share)
-        parts = [f"{names[one.cell.series]} {100 * one.share:.0f} %" for one in (*largest[:1], *largest[1:][-1:])]
-        said.append(f"{f'{panel}: ' if panel else ''}largest {', smallest '.join(parts)}")
-    kind = "Pie chart" if len(pies.slices) == 1 else f"{len(pies.slices)} pie charts"
-    return f"{kind}. {title}. {max(map(len, pies.slices))} slices; {'; '.join(said)}."
+        parts = [f"{names[one.cell.series]} {100 * one.share:.0f} %" for one in (largest[0], largest[-1])]
+        told = phrase("largest {largest}", largest=parts[0])
+        if len(largest) > 1:
+            told = phrase("largest {largest}, smallest {smallest}", largest=parts[0], smallest=parts[1])
+        said.append(f"{panel}: {told}" if panel else told)
+    return phrase(
+        "{charts}. {title}. {slices}; {extremes}.",
+        charts=phrase("Pie chart") if len(pies.slices) == 1 else phrase("{count} pie charts", count=len(pies.slices)),
+        title=title,
+        slices=phrases("{n} slice", "{n} slices", max(map(len, pies.slices))),
+        extremes="; ".join(said),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,7 +216,7 @@ class _PieChart:
 
     def _sector(self, one: Slice, at: tuple[float, float], radii: tuple[float, float], ink: Ink) -> list[Mark]:
         key = self._cells.key(one.cell)
-        tip = f"{self._cells.name(one.cell)}: {self._figures.said(one.cell)} ({100 * one.share:.1f} %)"
+        tip = f"{self._cells.name(one.cell)}: {self._figures.said(one.cell)} ({written(100 * one.share, 1)} %)"
         fill = self._inks.ground(ink)
         outline = INK if self._request[ColorsRequest].outlined else ""
         return [Sector(*at, *radii, one.start, one.end, fill, MarkRole.SLICE, key, tip, ink.hatch, outline)]

@@ -11,6 +11,7 @@ from grainstack.chart.screen import Bar, Screen
 from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import Place, words_for
+from grainstack.language import phrase
 from grainstack.requests import Requests
 
 _FIGURE_ROOM = 9  # columns kept for the figure at the right end, `100 %` with its marks and a gap
@@ -49,4 +50,4 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
             rows.text(min(room + 5, columns - _FIGURE_ROOM), slice_figure(figures, one.cell), MarkRole.VALUE)
             rows.skip()
         rows.skip()
-    return rows.finished(f"Pie chart. {rows.words.title}.")
+    return rows.finished(phrase("Pie chart. {title}.", title=rows.words.title))

@@ -2,6 +2,7 @@
 
 from grainstack.advice import Advice
 from grainstack.chart.treemaps.arrangement import Tree
+from grainstack.language import phrase
 from grainstack.requests import Requests
 from grainstack.speech import option
 
@@ -17,6 +18,11 @@ def advice_on_tree(tree: Tree, request: Requests) -> list[Advice]:  # noqa: ARG0
         if len(outers) == len(pairs) > len(inners) > 1:
             by = f"{option('by', inner.variable.name)} {option('by', outer.variable.name)}"
             names = outer.variable.in_sentence, inner.variable.in_sentence
-            text = f"each {names[0]} lies in one {names[1]}: nest them the other way, {by}."
+            text = phrase(
+                "each {outer} lies in one {inner}: nest them the other way, {by}.",
+                outer=names[0],
+                inner=names[1],
+                by=by,
+            )
             advice.append(Advice("nested-backwards", text))
     return advice

@@ -25,6 +25,7 @@ from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import balanced, width
 from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
+from grainstack.language import phrase, phrases
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
@@ -148,14 +149,18 @@ class _Treemap:
         return Draft(scene, room.height / frame.size[1])
 
     def _said(self, hidden: int, untitled: Sequence[str]) -> Words:
-        notes = [f"{hidden:,} tiles too small to see are drawn together, with a pattern."] if hidden else []
+        notes = []
+        if hidden:
+            notes = [phrase("{count} tiles too small to see are drawn together, with a pattern.", count=hidden)]
         if untitled := list(dict.fromkeys(untitled)):
-            more = f" and {len(untitled) - _MOST_UNTITLED} more" if len(untitled) > _MOST_UNTITLED else ""
-            notes.append(f"Frames without a title: {', '.join(untitled[:_MOST_UNTITLED])}{more}.")
+            names = ", ".join(untitled[:_MOST_UNTITLED])
+            if len(untitled) > _MOST_UNTITLED:
+                names = phrase("{names} and {count} more", names=names, count=len(untitled) - _MOST_UNTITLED)
+            notes.append(phrase("Frames without a title: {names}.", names=names))
         if self._tree.empty:
-            notes.append(f"{self._tree.empty:,} without a figure or at zero have no tile.")
+            notes.append(phrase("{count} without a figure or at zero have no tile.", count=self._tree.empty))
         if self._column is not None:
-            notes.append("The colour of a frame is the mean of its tiles, weighted by their size.")
+            notes.append(phrase("The colour of a frame is the mean of its tiles, weighted by their size."))
         words = words_for(self._tree.cells.table, self._request, notes, Place.SUBTITLE)
         return replace(words, subtitle=words.subtitle or words.value_title, value_title="")
 
@@ -186,9 +191,10 @@ class _Treemap:
             shown = [child for child in shown if child not in small] if len(small) < 40 else _without(shown, len(small))
             gone = sum(_leaves(child) for child in small)
             self._hidden += gone
+            name = phrase("{count} smaller", count=gone)
             rest = Node(
-                f"{gone:,} smaller",
-                (*node.path, f"{gone:,} smaller"),
+                name,
+                (*node.path, name),
                 _rest_key(node),
                 node.top,
                 sum(c.size for c in small),
@@ -305,7 +311,8 @@ class _Treemap:
         if shading is None or column is None or self._color_figures is None:
             return []
         style = self._style
-        title = f"Colour: {titled_with_unit((column,), NumbersRequest())}, of frames weighted by size"
+        measure = titled_with_unit((column,), NumbersRequest())
+        title = phrase("Colour: {measure}, of frames weighted by size", measure=measure)
         size = style.tick
         wide = min(room.width * 0.42, 220.0)
         title_width = min(width(title, size), room.width - wide - style.gap * 3)
@@ -351,7 +358,13 @@ def treemap_alt(tree: Tree, title: str, figures: FiguresAt) -> str:
     """What a treemap shows, in words."""
     leaves = _leaves(tree.root)
     parts = [f"{node.label} ({figures.first.number(node.size)})" for node in tree.root.children[:3]]
-    return f"Treemap. {title}. {leaves:,} tiles in {tree.depth} levels; largest: {', '.join(parts)}."
+    return phrase(
+        "Treemap. {title}. {tiles} in {levels}; largest: {largest}.",
+        title=title,
+        tiles=phrases("{n} tile", "{n} tiles", leaves),
+        levels=phrases("{n} level", "{n} levels", tree.depth),
+        largest=", ".join(parts),
+    )
 
 
 def _leaves(node: Node) -> int:

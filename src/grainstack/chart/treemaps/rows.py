@@ -13,6 +13,7 @@ from grainstack.chart.writing.columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.wording import Place, words_for
+from grainstack.language import phrase
 from grainstack.requests import Requests
 
 _PERCENT = NumberStyle(100.0)
@@ -56,7 +57,7 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
     for child in tree.root.children:
         write(child, 0)
     rows.skip()
-    return rows.finished(f"Treemap. {rows.words.title}.")
+    return rows.finished(phrase("Treemap. {title}.", title=rows.words.title))
 
 
 def _figure(figures: FiguresAt, node: Node) -> str:

@@ -3,6 +3,7 @@
 import numpy as np
 
 from grainstack.chart.writing.figures import Figures
+from grainstack.language import phrase, phrases
 from grainstack.summary.table import Column, SummaryTable
 
 
@@ -10,7 +11,7 @@ def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures
     """Kind, what is shown, how many categories, the extremes and with them the range.
 
     Args:
-        kind: What kind of chart it is: `Stacked bar chart`.
+        kind: What kind of chart it is, in English: `Stacked bar chart`.
         table: What is shown.
         column: The figure spoken of.
         title: The chart's title.
@@ -23,15 +24,17 @@ def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures
     highest, lowest = (int(known[pick(column.estimate[known])]) for pick in (np.argmax, np.argmin))
     axes = [axis for axis, dimension in enumerate(table.dimensions) if dimension in table.categories]
     categories = len(set(map(tuple, table.keys[:, axes].tolist())))
-    bars = "1 category" if categories == 1 else f"{categories} categories"
+    shown = phrases("{n} category", "{n} categories", categories)
+    if table.series:
+        shown = phrase("{categories} in {count} series", categories=shown, count=len(table.series.levels))
     unit = f" {column.unit}" if column.unit and not figures.style.carries_unit else ""
 
     def said(cell: int) -> str:
         names = ", ".join(level.label for level in table.levels_of(cell))
         return f"{names} ({figures.text(cell)}{unit})"
 
-    series = f" in {len(table.series.levels)} series" if table.series else ""
-    start = f"{kind}. {title or column.title}. {bars}{series}; "
+    start = f"{phrase(kind)}. {title or column.title}. {shown}; "
     if highest == lowest:
         return f"{start}{said(highest)}."
-    return f"{start}highest: {said(highest)}, lowest: {said(lowest)}."
+    ends = phrase("highest: {highest}, lowest: {lowest}.", highest=said(highest), lowest=said(lowest))
+    return f"{start}{ends}"

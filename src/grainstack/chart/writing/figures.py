@@ -48,7 +48,7 @@ def figures_of(column: Column, *, add_up: bool = False, numbers: NumbersRequest 
     pattern = numbers.format or ""
     if share and "%" in pattern:
         scale = 1.0
-    if column.change is not None and column.unit == "points":
+    if column.change is not None and column.change.in_points:
         style = replace(style, decimals=min(style.decimals, 1))  # as shares of so many records have at most
     signed = column.change is not None and column.change.signed
     style = replace(style, scale=scale, pattern=pattern, locale=numbers.locale or "", signed=signed)

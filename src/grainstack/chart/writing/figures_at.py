@@ -8,6 +8,7 @@ from grainstack.chart.request import NumbersRequest
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import number_style
 from grainstack.chart.writing.wording import marks_of
+from grainstack.language import lowered, phrase
 from grainstack.requests import Requests
 from grainstack.summary.options import RoundingRequest
 from grainstack.summary.request import Purpose
@@ -57,10 +58,10 @@ class FiguresAt:
         parts = [f"{text}{marks_of(cell.flags)}{f' {unit}' if unit else ''}"]
         low, high = (figures.number(float(limits[cell.row])) for limits in (column.low, column.high))
         if column.interval and (low or high):
-            parts.append(f"limits {low or '…'} to {high or '…'}")
+            parts.append(phrase("limits {low} to {high}", low=low or "…", high=high or "…"))
         if column.figure.statistic.name not in ("count", "value"):  # a count is its own base
-            parts.append(f"n = {cell.base_in_words}")
-        parts += [f"letters {cell.letters}"] if cell.letters else []
+            parts.append(phrase("n = {base}", base=cell.base_in_words))
+        parts += [phrase("letters {letters}", letters=cell.letters)] if cell.letters else []
         return ", ".join(parts)
 
     def label(self, cell: Cell, kinds: Sequence[str] | None = None) -> str:
@@ -79,10 +80,11 @@ class FiguresAt:
 
     def note(self) -> str:
         """What figures in brackets are; empty when there are none."""
-        titles = {kind: column.title for kind in self.kinds if (column := self._column(kind))} | {"base": "base"}
+        titles = {kind: column.title for kind in self.kinds if (column := self._column(kind))}
+        titles["base"] = phrase("base")
         bracketed = self.kinds[2 if self.kinds[:1] == ("name",) else 1 :]
-        said = ", ".join(titles[kind][:1].lower() + titles[kind][1:] for kind in bracketed if kind in titles)
-        return f"In brackets: {said}." if said else ""
+        said = ", ".join(lowered(titles[kind]) for kind in bracketed if kind in titles)
+        return phrase("In brackets: {figures}.", figures=said) if said else ""
 
     def _column(self, kind: str) -> Column | None:
         """The figure behind a kind of label."""
@@ -94,7 +96,7 @@ class FiguresAt:
         if kind == "name":
             return self._cells.series[cell.series] if self._cells.series else self._cells.slots[cell.slot].label
         if kind == "base":
-            return f"n = {cell.base_in_words}" if alone else f"{cell.base_in_words}"
+            return phrase("n = {base}", base=cell.base_in_words) if alone else cell.base_in_words
         if kind in self._extra:
             text = self._extra[kind].text(cell.row)
             return f"{text} %" if kind == "share" and text else text or "–"

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterable
 from decimal import ROUND_HALF_UP, Decimal
 
+from grainstack.language import spoken, with_signs
 from grainstack.quick import dataclass
 
 MINUS = "−"
@@ -22,7 +23,7 @@ def rounded(value: float, decimals: int) -> Decimal:
 
 
 def written(value: float, decimals: int) -> str:
-    """A figure with thousands parted by commas and a true minus; empty for NaN.
+    """A figure with the signs of the language spoken, its thousands parted, and a true minus; empty for NaN.
 
     Args:
         value: The number.
@@ -31,7 +32,7 @@ def written(value: float, decimals: int) -> str:
     if math.isnan(value):
         return ""
     text = f"{rounded(value, decimals):,f}"
-    return text.replace("-", MINUS) if text.strip("-0.,") else text.lstrip("-")
+    return with_signs(text.replace("-", MINUS) if text.strip("-0.,") else text.lstrip("-"))
 
 
 PERCENT = 100.0  # what a share is multiplied by to be written
@@ -46,7 +47,7 @@ class NumberStyle:
         decimals: How many decimals are written.
         power: The power of ten figures are written in, for those far too small or large to be written out.
         pattern: A number pattern as in Unicode CLDR (UTS 35, part 3) to write them in; empty for our own way.
-        locale: The language whose signs are used; empty for English ones.
+        locale: The language whose signs are used; empty for the one spoken.
         signed: Whether numbers above 0 are written with a plus.
     """
 
@@ -84,7 +85,7 @@ class NumberStyle:
         pattern = self.pattern or ("#,##0." + "0" * self.decimals if self.decimals else "#,##0")
         decimals = parse_pattern(pattern).frac_prec[1] + (2 if "%" in pattern else 0)
         number = rounded(value * self.scale, decimals)
-        text = str(format_decimal(number, format=pattern, locale=self.locale or "en"))
+        text = str(format_decimal(number, format=pattern, locale=self.locale or spoken().name))
         return text.replace("-", MINUS) if number else text.replace("-", "")
 
 

@@ -6,6 +6,7 @@ from enum import StrEnum
 from functools import cache
 
 from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsRequest
+from grainstack.language import in_words, lowered, marked, phrase
 from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
@@ -30,11 +31,11 @@ def flag_meanings(least: int) -> dict[Flag, str]:
         least: The base below which figures are marked.
     """
     return {
-        Flag.SMALL_BASE: f"base below {least}",
-        Flag.WIDE_INTERVAL: "interval too wide to rely on",
-        Flag.NO_INTERVAL: "no interval: too few records or clusters, or all values equal",
-        Flag.FEW_DEGREES: f"interval from fewer than {FEW_DEGREES} degrees of freedom",
-        Flag.HIDDEN: "left out",
+        Flag.SMALL_BASE: phrase("base below {least}", least=least),
+        Flag.WIDE_INTERVAL: phrase("interval too wide to rely on"),
+        Flag.NO_INTERVAL: phrase("no interval: too few records or clusters, or all values equal"),
+        Flag.FEW_DEGREES: phrase("interval from fewer than {degrees} degrees of freedom", degrees=FEW_DEGREES),
+        Flag.HIDDEN: phrase("left out"),
     }
 
 
@@ -99,7 +100,9 @@ def words_for(
         category_title=_given(titles.category_title, ""),
         footnote=" ".join([*typed, *written]),
         short_note=" ".join([*typed, *short]),
-        source=f"Source: {source}" if (source := _given(asked.source, table.provenance.origin.source)) else "",
+        source=phrase("Source: {source}", source=source)
+        if (source := _given(asked.source, table.provenance.origin.source))
+        else "",
         second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
     )
 
@@ -109,14 +112,14 @@ def default_title(table: SummaryTable) -> str:
     second = table.column_for(Purpose.SECOND)
     title = figures_title(table.shown)
     if second:
-        title += f" and {second.title[:1].lower()}{second.title[1:]}"
+        title = phrase("{first} and {second}", first=title, second=lowered(second.title))
     return f"{title}{by_in_words(table)}"
 
 
 def by_in_words(table: SummaryTable) -> str:
     """By what figures are shown: ` by route and season`; empty for all records together."""
     names = [one.variable.in_sentence for one in table.dimensions if one.variable.name != EVERYTHING]
-    return f" by {in_words(names)}" if names else ""
+    return phrase(" by {names}", names=in_words(names)) if names else ""
 
 
 def words_of_distribution(table: SummaryTable, request: Requests) -> Requests:
@@ -141,7 +144,7 @@ def words_of_distribution(table: SummaryTable, request: Requests) -> Requests:
 def _heading(table: SummaryTable) -> str:
     """What a chart of values shows."""
     measure = table.shown[0].measure
-    return f"Distribution of {measure.in_sentence if measure else 'records'}"
+    return phrase("Distribution of {what}", what=measure.in_sentence if measure else phrase("records"))
 
 
 def _says(request: Requests, *wanted: str) -> bool:
@@ -159,14 +162,16 @@ def figures_title(columns: Sequence[Column]) -> str:
         return change.title(figures_title([replace(column, change=None) for column in columns]))
     if len(columns) == 1:
         return columns[0].title
-    statistics = list(dict.fromkeys(column.figure.statistic.words for column in columns))
+    statistics = list(dict.fromkeys(column.figure.statistic.name_in_words for column in columns))
     measures = list(dict.fromkeys(column.measure.in_sentence for column in columns if column.measure))
     if len(statistics) * len(measures) != len(columns) or not all(column.measure for column in columns):
-        return in_words([columns[0].title, *(column.title[:1].lower() + column.title[1:] for column in columns[1:])])
+        return in_words([columns[0].title, *(lowered(column.title) for column in columns[1:])])
     if all(column.is_share for column in columns):
-        return f"Share of total {in_words(measures)}"
-    words = [statistics[0], *(one[:1].lower() + one[1:] for one in statistics[1:])]
-    return f"{in_words(words)} {in_words(measures)}"
+        return phrase("Share of total {measures}", measures=in_words(measures))
+    if len(statistics) == 1:
+        return columns[0].figure.statistic.title(in_words(measures))
+    words = [statistics[0], *map(lowered, statistics[1:])]
+    return phrase("{statistics} {measures}", statistics=in_words(words), measures=in_words(measures))
 
 
 def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
@@ -174,10 +179,37 @@ def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
     title, unit = figures_title(columns), columns[0].unit
     carried = numbers.format is not None and bool(numbers.format.strip("#0,.-+ "))
     if not columns[0].is_share and numbers.show_in:
-        unit = numbers.show_in if carried or not unit else f"{numbers.show_in.removesuffix('s')} {unit}"
+        scale = scales_in_words(numbers.show_in)
+        unit = scale.alone if carried or not unit else phrase(scale.of_unit, unit=unit)
     elif carried and unit in (numbers.format or ""):
         unit = ""
     return f"{title} ({unit})" if unit else title
+
+
+@dataclass(frozen=True, slots=True)
+class _Scale:
+    """What figures are written in.
+
+    Attributes:
+        alone: In words.
+        of_unit: The same of a unit.
+    """
+
+    alone: str
+    of_unit: str
+
+
+def scales_in_words(name: str) -> _Scale:
+    """What figures written in thousands and so on are.
+
+    Args:
+        name: One of `SHOWN_IN`.
+    """
+    return {
+        "thousands": _Scale(phrase("thousands"), marked("thousand {unit}")),
+        "millions": _Scale(phrase("millions"), marked("million {unit}")),
+        "billions": _Scale(phrase("billions"), marked("billion {unit}")),
+    }[name]
 
 
 def flag_notes(columns: Sequence[Column], least: int) -> list[str]:
@@ -195,11 +227,6 @@ def marks_of(flags: Flag) -> str:
         return FLAG_MARKS[Flag.HIDDEN]
     passed_over = Flag.FEW_DEGREES if Flag.SMALL_BASE in flags else Flag(0)
     return "".join(mark for flag, mark in FLAG_MARKS.items() if flag in flags & ~passed_over)
-
-
-def in_words(names: Sequence[str]) -> str:
-    """Names as they stand in a sentence: `a, b and c`."""
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def _given(text: str | None, written: str) -> str:

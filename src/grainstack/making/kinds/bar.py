@@ -19,6 +19,7 @@ from grainstack.requests import Requests
 from grainstack.summary.options import (
     ComparisonRequest,
     DesignRequest,
+    LanguageRequest,
     RoundingRequest,
     SmallBaseRequest,
     SpreadRequest,
@@ -66,7 +67,7 @@ KIND = Kind(
             FillsRequest,
             WordsRequest,
         ),
-        *(AxisTitlesRequest, LegendRequest, PictureRequest),
+        *(AxisTitlesRequest, LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_bars,
     arrange=_arranged,

@@ -17,6 +17,7 @@ from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
+    LanguageRequest,
     SmallBaseRequest,
     WeightRequest,
 )
@@ -49,7 +50,7 @@ KIND = Kind(
             WordsRequest,
             AxisTitlesRequest,
         ),
-        *(LegendRequest, PictureRequest),
+        *(LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_distribution,
     arrange=_arranged,

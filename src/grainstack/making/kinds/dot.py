@@ -12,6 +12,7 @@ from grainstack.requests import Requests
 from grainstack.summary.options import (
     ComparisonRequest,
     DesignRequest,
+    LanguageRequest,
     RoundingRequest,
     SmallBaseRequest,
     SpreadRequest,
@@ -54,7 +55,7 @@ KIND = Kind(
             WordsRequest,
             AxisTitlesRequest,
         ),
-        *(LegendRequest, PictureRequest),
+        *(LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_dots,
     arrange=_arranged,

@@ -10,6 +10,7 @@ from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
+    LanguageRequest,
     RoundingRequest,
     SmallBaseRequest,
     WeightRequest,
@@ -34,7 +35,16 @@ KIND = Kind(
     product=Product.CHART,
     models=(
         *(RecordsRequest, SummaryRequest, WeightRequest, SmallBaseRequest, OrderRequest),
-        *(PieRequest, NumbersRequest, RoundingRequest, FillsRequest, WordsRequest, LegendRequest, PictureRequest),
+        *(
+            PieRequest,
+            NumbersRequest,
+            RoundingRequest,
+            FillsRequest,
+            WordsRequest,
+            LegendRequest,
+            PictureRequest,
+            LanguageRequest,
+        ),
     ),
     settle=settled_pie,
     arrange=_arranged,

@@ -11,6 +11,7 @@ from grainstack.requests import Requests
 from grainstack.summary.options import (
     ComparisonRequest,
     DesignRequest,
+    LanguageRequest,
     RoundingRequest,
     SmallBaseRequest,
     SpreadRequest,
@@ -109,7 +110,7 @@ KIND = Kind(
     product=Product.TABLE,
     models=(
         *(RecordsRequest, SummaryRequest, DesignRequest, SpreadRequest, ComparisonRequest, SmallBaseRequest),
-        *(RoundingRequest, OrderRequest, TableRequest),
+        *(RoundingRequest, OrderRequest, TableRequest, LanguageRequest),
     ),
     settle=_settled,
     arrange=_arranged,

@@ -10,6 +10,7 @@ from grainstack.making.kind import Kind, Later, Product
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
+    LanguageRequest,
     RoundingRequest,
     SmallBaseRequest,
     WeightRequest,
@@ -34,7 +35,7 @@ KIND = Kind(
     product=Product.CHART,
     models=(
         *(RecordsRequest, SummaryRequest, WeightRequest, SmallBaseRequest, KeepRequest),
-        *(TreemapRequest, NumbersRequest, RoundingRequest, FillsRequest, WordsRequest, PictureRequest),
+        *(TreemapRequest, NumbersRequest, RoundingRequest, FillsRequest, WordsRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_treemap,
     arrange=_arranged,

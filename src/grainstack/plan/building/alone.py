@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from grainstack.language import speaking
 from grainstack.making.make import Read
 from grainstack.making.outputs import Outputs
 from grainstack.plan.building.levels import ColumnLevels
@@ -40,6 +41,11 @@ def report_alone(plan: Plan, read: Read, put: PutReport) -> Alone:
         PlanError: The report cannot be made, or nothing of what it shows.
         RecordsError: Records that cannot be read.
     """
+    with speaking(plan.language):
+        return _report_alone(plan, read, put)
+
+
+def _report_alone(plan: Plan, read: Read, put: PutReport) -> Alone:
     faults: list[str] = []
     sums, sources = Sums(), Sources(FileStates(plan.path.parent, {}))
     each, shared = prepared(plan, plan.entries, ColumnLevels(sources, {}), read, faults)

@@ -6,6 +6,7 @@ from pathlib import Path
 from grainstack.advice import Advice
 from grainstack.digests import digest_of_bytes, digest_of_file
 from grainstack.errors import GrainStackError, OutputError, RequestError
+from grainstack.language import speaking
 from grainstack.making.make import Made, Read
 from grainstack.making.outputs import Outputs
 from grainstack.output import check_place, make_folder, write_all, write_whole
@@ -94,6 +95,11 @@ def build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, 
         RecordsError: Records that cannot be read.
         OutputError: A file that cannot be written, lies outside the folder or is being read.
     """
+    with speaking(plan.language):
+        return _build(plan, entries, folder, tools, fresh=fresh)
+
+
+def _build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools, *, fresh: bool) -> Build:
     before = read_record(folder)
     states = FileStates(plan.path.parent, {} if fresh else before.files, ahead=True)
     levels = ColumnLevels(Sources(states), {} if fresh else before.levels)

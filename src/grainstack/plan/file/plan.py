@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from grainstack.errors import RequestError
+from grainstack.language import ENGLISH
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.plan.file.report import Report
@@ -95,6 +96,7 @@ class Plan:
         style: The style of its charts; empty where it says none.
         engine: Where its records are read.
         report: The report that is made of them; None for none.
+        language: The language it is written in, one of `LANGUAGES`.
         faults: What is wrong with it, each with its line; entries with faults are not among its entries.
     """
 
@@ -104,6 +106,7 @@ class Plan:
     style: Mapping[str, Any] = field(default_factory=dict)
     engine: EngineRequest = field(default_factory=EngineRequest)
     report: Report | None = None
+    language: str = ENGLISH
     faults: tuple[str, ...] = ()
 
     def check(self) -> None:

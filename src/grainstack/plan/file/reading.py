@@ -5,7 +5,8 @@ Nothing of an option is written here: what an entry can say are the words of its
 
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,9 +14,11 @@ from grainstack.advice import MessagesRequest
 from grainstack.chart.look.style_file import style_from
 from grainstack.digests import digest_of_bytes
 from grainstack.errors import GrainStackError, RequestError, nearest
+from grainstack.language import language_of
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
+from grainstack.plan.file.language import languages_spoken, report_tag
 from grainstack.plan.file.params import filled as filled_in
 from grainstack.plan.file.params import typed
 from grainstack.plan.file.plan import SOURCE_FIELDS, Formats, Plan, PlanEntry, PlanError, Source
@@ -103,6 +106,7 @@ class _Reader:
         self._check_records()
         self._check_defaults()
         self._check_style()
+        self._set_language()
         engine = self._engine()
         made = [self._entry(product, place, said) for product, place, said in self._said()]
         entries = [entry for entry in made if entry is not None]
@@ -112,8 +116,28 @@ class _Reader:
         if not self._faults and not entries:
             self._fault(self._path.name, "there is nothing to make. Add [[table]] or [[chart]] entries.")
         style = self._content.get("style", {})
+        language = self._language(entries)
         report = self._report()
-        return Plan(self._path, tuple(entries), self._params, style, engine, report, tuple(self._faults))
+        if report is not None and not report.language:
+            report = replace(report, language=language)
+        return Plan(self._path, tuple(entries), self._params, style, engine, report, language, tuple(self._faults))
+
+    def _set_language(self) -> None:
+        """Has entries speak the language of the report, unless something else is said."""
+        if (tag := report_tag(self._content)) and "language" not in self._set_defaults:
+            self._set_defaults["language"] = language_of(self._filled(tag, self._at("report", "language")))
+
+    def _language(self, entries: Sequence[PlanEntry]) -> str:
+        """The language of the plan; notes it where there are several."""
+        tag = self._filled(report_tag(self._content), self._at("report", "language"))
+        first, *others = languages_spoken(entries, tag, self._at("report", "language"))
+        for other in others:
+            self._fault(
+                other.where,
+                f"this is in {other.language}, and {first.where} in {first.language}. A plan has one language: say it "
+                "once, under [defaults].",
+            )
+        return first.language
 
     def _report(self) -> Report | None:
         """What is said of the report."""

@@ -8,6 +8,7 @@ from typing import Any
 from grainstack.advice import MessagesRequest
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import RequestError, nearest
+from grainstack.language import ENGLISH
 from grainstack.plan.file.references import entry_of, reference, references_in
 from grainstack.plan.file.speech import PLANNED
 from grainstack.quick import dataclass
@@ -32,7 +33,7 @@ _FORMATS = {"anyOf": [one_of(*REPORT_FORMATS), {"type": "array", "items": one_of
 _SIDE_BY_SIDE = {"type": "array", "items": {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}}
 REPORT: Mapping[str, Key] = {
     "title": Key("Its title.", TEXT),
-    "language": Key("The language it is written in, for browsers and screen readers: en.", TEXT),
+    "language": Key("The language it is written in: de, or de-AT; that of its entries if not given.", TEXT),
     "name": Key("What its file is called; report if not given.", TEXT),
     "formats": Key("The formats it is written in; html if not given.", _FORMATS),
     "template": Key(
@@ -96,7 +97,7 @@ class Report:
 
     Attributes:
         title: Its title.
-        language: The language it is written in, as BCP 47 writes it.
+        language: The language it is written in, as BCP 47 writes it, which goes by its entries where it is not said.
         name: What its file is called.
         formats: The endings of its files, without the dot.
         parts: Its parts, in their order.
@@ -111,7 +112,7 @@ class Report:
     """
 
     title: str
-    language: str = "en"
+    language: str = ENGLISH
     name: str = "report"
     formats: tuple[str, ...] = ("html",)
     parts: tuple[Part, ...] = ()
@@ -205,7 +206,7 @@ class ReportReader:
         if wrong is not None:
             self._fault(where, f"the template {wrong} is no {' or '.join(_TEMPLATES)}. Name another.")
         return Report(
-            **{"title": "", **texts},
+            **{"title": "", "language": "", **texts},
             formats=endings,
             parts=made,
             templates=templates,

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from grainstack.errors import listed
+from grainstack.language import phrase
 from grainstack.plan.file.references import literal
 from grainstack.plan.file.schema import line_for
 from grainstack.plan.topline.questions import Form, Question
@@ -114,7 +115,8 @@ class _Part:
         question = self.question
         text = [literal(question.wording)] if question.wording else []
         if question.form is Form.TEXT:
-            text.append(f"{{{{{entries[0].name}: base}}}} {literal(noun)} answered in words of their own.")
+            base = f"{{{{{entries[0].name}: base}}}}"
+            text.append(phrase("{base} {noun} answered in words of their own.", base=base, noun=literal(noun)))
         shown = [one.name for one in entries if one.shown]
         found: dict[str, Any] = {"heading": _braced(listed(question.labels, 5))}
         if text:

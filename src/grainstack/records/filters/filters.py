@@ -8,6 +8,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from grainstack.errors import RequestError, listed, nearest
+from grainstack.language import phrase
 from grainstack.records.arrow import list_offsets, places_of
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import LevelList, Rows
@@ -76,7 +77,7 @@ class Filters:
     def in_words(self) -> tuple[str, ...]:
         """What is kept and left out, as a note says it."""
         words = [choice.in_words() for choice in self.choices]
-        return (*words, *([f"where {self._where.text}"] if self._where else []))
+        return (*words, *([phrase("where {condition}", condition=self._where.text)] if self._where else []))
 
 
 class _Choice:
@@ -123,7 +124,10 @@ class _Choice:
 
     def in_words(self) -> str:
         label = Variable(self._choice.column, label=self._label).in_sentence
-        return f"{'with' if self._choice.keep else 'without'} {label} {listed(self._choice.names, joint=' or ')}"
+        levels = listed(self._choice.names, joint=phrase(" or "))
+        if self._choice.keep:
+            return phrase("with {column} {levels}", column=label, levels=levels)
+        return phrase("without {column} {levels}", column=label, levels=levels)
 
 
 class _Where:

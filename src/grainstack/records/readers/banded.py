@@ -12,7 +12,16 @@ from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import Coding, LevelReader, NumberReader, Places
 from grainstack.records.readers.widths import auto_width
 from grainstack.records.values import Strays, as_texts
-from grainstack.records.variable import NO_ANSWER, NO_BAND, Kind, LevelOrder, Variable, readable
+from grainstack.records.variable import (
+    NO_ANSWER_CODE,
+    NO_BAND_CODE,
+    Kind,
+    LevelOrder,
+    Variable,
+    no_answer,
+    no_band,
+    readable,
+)
 
 _MOST_VALUES = 50_000  # different values kept for a width by rule; beyond that they are kept on a grid
 _FINEST = -12  # the power of ten of the finest grid
@@ -37,7 +46,7 @@ class BandedNumbers:
         return level_column(self.bands.place(numbers, rows), self.bands.codes), strays
 
     def variable(self) -> Variable:
-        """What is known of it; values in no band are among its levels and told apart by `NO_BAND`."""
+        """What is known of it; values in no band are among its levels and told apart by their role."""
         return _banded(self._variable, self.bands)
 
     def coding(self) -> Coding:
@@ -195,12 +204,12 @@ class WithNoAnswer:
         column, strays = self.banded.read(batch, rows)
         places = places_of(column) + 1
         self.met = self.met or bool((places == 0).any())
-        return level_column(places.astype(np.int32), (NO_ANSWER.code, *column.dictionary.to_pylist())), strays
+        return level_column(places.astype(np.int32), (NO_ANSWER_CODE, *column.dictionary.to_pylist())), strays
 
     def variable(self) -> Variable:
         """What is known of it; no answer stands behind the bands."""
         variable = self.banded.variable()
-        return variable.with_levels((*variable.levels, NO_ANSWER), variable.order) if self.met else variable
+        return variable.with_levels((*variable.levels, no_answer()), variable.order) if self.met else variable
 
     def coding(self) -> Coding:
         """What its dictionary places stand for."""
@@ -208,7 +217,7 @@ class WithNoAnswer:
         if not self.met:
             return Coding(coding.codes, np.concatenate([[-1], coding.ranks]).astype(np.int64))
         last = len(coding.codes)
-        return Coding((*coding.codes, NO_ANSWER.code), np.concatenate([[last], coding.ranks]).astype(np.int64))
+        return Coding((*coding.codes, NO_ANSWER_CODE), np.concatenate([[last], coding.ranks]).astype(np.int64))
 
     def merge(self, other: "WithNoAnswer") -> Places:
         """Learns the bands of another reader."""
@@ -246,8 +255,8 @@ class Named:
 
 def _banded(variable: CodebookVariable, bands: NumberBands) -> Variable:
     levels = bands.levels()
-    if NO_BAND.code in bands.codes:
-        levels = (*levels, NO_BAND)
+    if NO_BAND_CODE in bands.codes:
+        levels = (*levels, no_band())
     return Variable(
         variable.name,
         Kind.ORDERED,

@@ -9,16 +9,15 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.errors import RequestError
+from grainstack.language import phrase, spoken, with_signs
 from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows
-from grainstack.records.variable import MOST_BANDS, NO_BAND, Level
+from grainstack.records.variable import MOST_BANDS, NO_BAND_CODE, Level
 from grainstack.speech import option
 
 DATE_BANDS = ("month", "quarter", "year", "weekday")
-_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-_WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _EXAMPLES = 3  # enough to see what was left out, on one line
 _EXACT = 2.0**53  # from here on numbers of bands are no longer told apart
 
@@ -215,15 +214,18 @@ class NumberBands:
             low, high = index * rule.width, (index + 1) * rule.width
         else:
             if index < 0:
-                return f"under {_written(rule.edges[0])}" if left else f"{_written(rule.edges[0])} and under"
+                edge = _written(rule.edges[0])
+                return phrase("under {edge}", edge=edge) if left else phrase("{edge} and under", edge=edge)
             if index >= len(rule.edges) - 1:
-                return f"{_written(rule.edges[-1])} and over" if left else f"over {_written(rule.edges[-1])}"
+                edge = _written(rule.edges[-1])
+                return phrase("{edge} and over", edge=edge) if left else phrase("over {edge}", edge=edge)
             low, high = rule.edges[index], rule.edges[index + 1]
         if self.whole and low.is_integer() and high.is_integer():
             first, last = (low, high - 1) if left else (low + 1, high)
             return _written(first) if first == last else f"{_written(first)}–{_written(last)}"
         low, high = float(f"{low:.12g}"), float(f"{high:.12g}")
-        return f"{_written(low)} to under {_written(high)}" if left else f"over {_written(low)} to {_written(high)}"
+        edges = {"low": _written(low), "high": _written(high)}
+        return phrase("{low} to under {high}", **edges) if left else phrase("over {low} to {high}", **edges)
 
 
 class DateBands:
@@ -287,12 +289,12 @@ class DateBands:
 
     def _label(self, index: int) -> str:
         if self._by == "weekday":
-            return _WEEKDAYS[index]
+            return spoken().weekdays[index]
         if self._by == "year":
             return str(index)
         if self._by == "month":
-            return f"{_MONTHS[index % 12]} {index // 12}"
-        return f"Q{index % 4 + 1} {index // 4}"
+            return f"{spoken().months[index % 12]} {index // 12}"
+        return phrase("Q{quarter} {year}", quarter=index % 4 + 1, year=str(index // 4))
 
 
 LOST = int(np.iinfo(np.int64).min) + 1  # the number of no band; the one below it stands for no number
@@ -305,10 +307,10 @@ def _span(met: Iterable[int]) -> int:
 
 
 def _code(index: int) -> str:
-    return NO_BAND.code if index == LOST else f"band {index}"
+    return NO_BAND_CODE if index == LOST else f"band {index}"
 
 
 def _written(value: float) -> str:
     if value.is_integer():
-        return f"{int(value):,}".replace("-", "−")
-    return f"{value:,.12g}".replace("-", "−")
+        return with_signs(f"{int(value):,}").replace("-", "−")
+    return with_signs(f"{value:,.12g}").replace("-", "−")

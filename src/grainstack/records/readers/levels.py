@@ -12,7 +12,7 @@ from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, places_of, strings
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
 from grainstack.records.numerals import is_number
-from grainstack.records.variable import NO_ANSWER, Level, LevelOrder
+from grainstack.records.variable import Level, LevelOrder, no_answer
 
 MOST_LEVELS = 50_000
 
@@ -184,8 +184,8 @@ class LevelList:
     def ordered(self) -> tuple[tuple[Level, ...], LevelOrder]:
         """The levels in natural order: the codebook's, else the one everybody knows, else by number, else as found."""
         met = [self.met[place] for place in self.as_found()]
-        levels = [level for level in met if level != NO_ANSWER]
-        last = tuple(level for level in met if level == NO_ANSWER)
+        levels = [level for level in met if not level.is_no_answer]
+        last = tuple(level for level in met if level.is_no_answer)
         if self._variable.levels:
             return (*self._in_codebook_order(levels), *last), self._listed
         from grainstack.records.readers.known_orders import known_order  # noqa: PLC0415 - a codebook makes it needless
@@ -221,7 +221,7 @@ class LevelList:
 
     def _level(self, code: str, position: tuple[int, int]) -> Level | None:
         if not code or self._variable.is_missing(code):
-            return NO_ANSWER if self._show_missing else None
+            return no_answer() if self._show_missing else None
         listed = self._variable.level(code)
         if listed is None and self._variable.levels:
             self.not_listed[code] = min(position, self.not_listed.get(code, position))

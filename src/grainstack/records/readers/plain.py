@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook.codebook import CodebookVariable
@@ -134,19 +135,20 @@ class OneLevel:
     raw: tuple[str, ...] = ()
     steady = False
     by_frequency = False
-    _level = Level("all", "All records")
+    _code = "all"
 
     def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:  # noqa: ARG002 - as every reader
         """The same place for every record."""
-        return level_column(np.zeros(batch.num_rows, dtype=np.int32), (self._level.code,)), []
+        return level_column(np.zeros(batch.num_rows, dtype=np.int32), (self._code,)), []
 
     def variable(self) -> Variable:
         """A variable without a name of its own."""
-        return Variable(EVERYTHING, label="All").with_levels((self._level,), LevelOrder.CODEBOOK)
+        level = Level(self._code, phrase("All records"))
+        return Variable(EVERYTHING, label=phrase("All")).with_levels((level,), LevelOrder.CODEBOOK)
 
     def coding(self) -> Coding:
         """The code of the one level."""
-        return Coding((self._level.code,), np.zeros(1, dtype=np.int64))
+        return Coding((self._code,), np.zeros(1, dtype=np.int64))
 
     def merge(self, other: "OneLevel") -> Places:  # noqa: ARG002 - there is nothing to learn
         """The one level stands where it stands."""

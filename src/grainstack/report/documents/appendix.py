@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from grainstack import __version__
+from grainstack.language import phrase
 from grainstack.making.make import Made
 from grainstack.plan.file.references import literal
 from grainstack.plan.file.report import Part, Report
@@ -26,13 +27,14 @@ def with_appendix(report: Report, made: Mapping[str, Made]) -> Report:
     records = {file: None for one in made.values() if one.trace for file in one.trace.records}
     files = [
         f"- {literal(one.name)}"
-        f"{'' if one.size is None else f', {one.size:,} bytes'}{f', {one.content}' if one.content else ''}"
+        f"{'' if one.size is None else phrase(', {size} bytes', size=one.size)}"
+        f"{f', {one.content}' if one.content else ''}"
         for one in records
     ]
     of_what = "\n".join([*files, f"- {literal(report.appendix)}", f"- Grain Stack {__version__}"])
     more = (
-        Part(heading="How the figures were made", text=methods),
-        Part(heading="What they were made of", level=3, text=of_what),
+        Part(heading=phrase("How the figures were made"), text=methods),
+        Part(heading=phrase("What they were made of"), level=3, text=of_what),
     )
     return replace(report, parts=(*report.parts, *more))
 
@@ -43,4 +45,4 @@ def _of_entry(name: str, made: Made) -> Iterator[str]:
     sentences = " ".join(dict.fromkeys(literal(table.provenance.sentence()) for table in tables))
     yield f"- **{literal(title_of(made))}** ({literal(name)}): {sentences}"
     for one in made.advice:
-        yield f"  - Advice: {literal(worded(one.text, PLANNED))}"
+        yield f"  - {phrase('Advice: {text}', text=literal(worded(one.text, PLANNED)))}"

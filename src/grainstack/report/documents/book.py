@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping
 from itertools import count
 
+from grainstack.language import marked, phrase
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.plan.file.report import Report
@@ -11,9 +12,9 @@ from grainstack.report.documents.titles import title_of
 from grainstack.report.formats import print_request, table_printed
 from grainstack.report.workbook import Sheets
 
-CONTENTS = "Contents"
+CONTENTS = marked("Contents")
 _LONGEST = 31  # characters of the name of a sheet, as OOXML allows
-_LONG, _TESTED = " figures", " differences"  # what the names of further sheets of an entry end in
+_LONG, _TESTED = marked(" figures"), marked(" differences")  # what the names of further sheets of an entry end in
 _RESERVED = ("history",)  # names of sheets that spreadsheets keep for themselves
 _WIDE = 80  # characters of the column of titles: a line of text
 _LINE = 15  # points of a row of one line
@@ -52,7 +53,7 @@ def _contents(
             {"font_color": "#0b6e69", "underline": 1},
         )
     )
-    sheet = book.add_worksheet(CONTENTS)
+    sheet = book.add_worksheet(phrase(CONTENTS))
     sheet.set_column(0, 0, _WIDE)
     sheet.set_column(1, 1, _LONGEST)
     sheet.hide_gridlines(2)
@@ -62,7 +63,7 @@ def _contents(
         if kind == "entry":
             wide, long, _ = names[words]
             sheet.write_url(row, 0, _place(wide), link, title_of(made[words]))
-            sheet.write_url(row, 1, _place(long), link, "every figure")
+            sheet.write_url(row, 1, _place(long), link, phrase("every figure"))
         else:
             sheet.write_string(row, 0, words, {"title": title, "heading": heading}.get(kind, text))
             if kind == "text":
@@ -94,13 +95,14 @@ def _place(sheet: str) -> str:
 
 def _sheet_names(entries: list[str]) -> dict[str, tuple[str, str, str]]:
     """The names of the sheets of each entry: no two alike, whatever case they are written in."""
-    taken = {CONTENTS.lower(), *_RESERVED}
+    long, tested = phrase(_LONG), phrase(_TESTED)
+    taken = {phrase(CONTENTS).lower(), *_RESERVED}
     found = {}
     for entry in dict.fromkeys(entries):
         for number in count(1):
             tail = f" {number}" if number > 1 else ""
-            stem = entry[: _LONGEST - len(_TESTED) - len(tail)] + tail
-            names = (stem, stem + _LONG, stem + _TESTED)
+            stem = entry[: _LONGEST - max(len(long), len(tested)) - len(tail)] + tail
+            names = (stem, stem + long, stem + tested)
             if not taken & set(map(str.lower, names)):
                 break
         taken |= set(map(str.lower, names))

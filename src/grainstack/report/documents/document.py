@@ -17,6 +17,7 @@ from docx.shared import Length, Pt
 
 from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError, RequestError
+from grainstack.language import phrase
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
@@ -200,8 +201,9 @@ class _Writer:
     def _caption(self, text: str) -> None:
         """A caption with a number that the word processor counts."""
         paragraph = self._document.add_paragraph(style="Caption")
-        paragraph.add_run("Figure ")
-        self._field(paragraph, r"SEQ Figure \* ARABIC")
+        name = phrase("Figure")
+        paragraph.add_run(f"{name} ")
+        self._field(paragraph, rf"SEQ {name} \* ARABIC")
         paragraph.add_run(f". {text}")
 
     def _field(self, paragraph: Any, code: str) -> None:  # noqa: ANN401

@@ -7,6 +7,7 @@ from grainstack.chart.frame.advice import advice_on_scene
 from grainstack.chart.look.house import look_of
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
+from grainstack.language import phrase
 from grainstack.making.make import Made
 from grainstack.speech import option
 
@@ -57,8 +58,14 @@ def advice_on_shrinking(name: str, scale: float) -> tuple[Advice, ...]:
     """
     if scale >= 1:
         return ()
-    text = f"{name} has too much in it for its room, and stands there at {scale:.0%} of its size: few can read it."
-    return (Advice("too-many", f"{text} Keep fewer categories with {option('keep_top')}."),)
+    text = phrase(
+        "{name} has too much in it for its room, and stands there at {percent} % of its size: few can read it. "
+        "Keep fewer categories with {keep_top}.",
+        name=name,
+        percent=f"{100 * scale:.0f}",
+        keep_top=option("keep_top"),
+    )
+    return (Advice("too-many", text),)
 
 
 def advice_in(name: str, scene: Scene) -> tuple[Advice, ...]:
@@ -68,4 +75,6 @@ def advice_in(name: str, scene: Scene) -> tuple[Advice, ...]:
         name: The name of the entry.
         scene: The picture.
     """
-    return tuple(Advice(one.name, f"in {name}, {one.text}") for one in advice_on_scene(scene))
+    return tuple(
+        Advice(one.name, phrase("in {name}, {advice}", name=name, advice=one.text)) for one in advice_on_scene(scene)
+    )

@@ -1,5 +1,6 @@
 """A report as a page: one file that needs nothing else, read in a browser, on a phone and on paper."""
 
+import json
 from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
 from hashlib import sha256
@@ -11,6 +12,7 @@ from grainstack.chart.scene import Mark, Scene
 from grainstack.chart.writing.fonts import characters, set_in
 from grainstack.chart.writing.fonts import typefaces as fonts_in_use
 from grainstack.errors import ChartError
+from grainstack.language import marked, phrase, spoken
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
@@ -24,6 +26,14 @@ from grainstack.report.documents.fitting import advice_in, composed, size_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
+SCRIPT_WORDS = (  # what `page.js` says
+    marked("Arrow keys go through the figures."),
+    marked("Copied the table."),
+    marked("Copy the table"),
+    marked("Save as PNG"),
+    marked("Save as SVG"),
+    marked("Saved {name}."),
+)
 _WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
 _PHONE, _PHONE_SHAPE = 320.0, 1.05  # points of a picture on a phone, and its height by its width
 _GAP = 16.0  # points between pictures side by side
@@ -59,7 +69,7 @@ def chart_page(made: Made, scene: Scene) -> bytes:
         made: The chart.
         scene: Its picture.
     """
-    report = Report(title=scene.title or made.kind.name, trace=scene.trace)
+    report = Report(title=scene.title or made.kind.name, language=spoken().name, trace=scene.trace)
     heading = _Block(f'<h1 class="status">{escape(report.title)}</h1>')  # the picture shows it to those who see
     part = Part(rows=(("chart",),))
     blocks = [heading, *_row(part, ("chart",), {"chart": made}, "part-1-1")]
@@ -86,10 +96,18 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
         f'<!DOCTYPE html>\n<html lang="{escape(report.language)}">\n<head>\n<meta charset="utf-8">\n'
         f'<meta name="viewport" content="width=device-width, initial-scale=1">\n'
         f'<meta http-equiv="Content-Security-Policy" content="{policy}">\n'
-        f"{trace}<title>{escape(report.title)}</title>\n<style>{fonts}{style}</style>\n</head>\n<body>\n<main>\n"
+        f"{trace}<title>{escape(report.title)}</title>\n<style>{fonts}{style}</style>\n</head>\n<body{_words()}>\n<main>\n"
         f"{body}\n</main>\n<script>{script}</script>\n</body>\n</html>\n"
     )
     return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))
+
+
+def _words() -> str:
+    """What the script says, in the language spoken, for it to find; nothing where it speaks English."""
+    said = {text: phrase(text) for text in SCRIPT_WORDS}
+    if all(text == other for text, other in said.items()):
+        return ""
+    return f' data-words="{escape(json.dumps(said, ensure_ascii=False))}"'
 
 
 def _blocks(report: Report, made: Mapping[str, Made]) -> Iterator[_Block]:
@@ -99,7 +117,7 @@ def _blocks(report: Report, made: Mapping[str, Made]) -> Iterator[_Block]:
     headed = [(number, part) for number, part in enumerate(report.parts, 1) if part.heading and part.level == 2]
     if len(headed) > 2:  # fewer sections are seen at once
         items = "".join(f'<li><a href="#part-{number}">{escape(part.heading)}</a></li>' for number, part in headed)
-        yield _Block(f'<nav aria-label="Contents"><ul>{items}</ul></nav>')
+        yield _Block(f'<nav aria-label="{escape(phrase("Contents"))}"><ul>{items}</ul></nav>')
     for number, part in enumerate(report.parts, 1):
         if part.heading:
             yield _Block(f'<h{part.level} id="part-{number}">{escape(part.heading)}</h{part.level}>')
@@ -131,7 +149,7 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
                     content = f'<figure class="{kind}" data-name="{escape(entry)}">{picture}</figure>'
                     yield _Block(content, one_scene, () if kind == "narrow" else advice)
             tables = "".join(map(table_html, table_printed(one)))
-            yield _Block(f"<details><summary>Show as table</summary>{tables}</details></div>")
+            yield _Block(f"<details><summary>{escape(phrase('Show as table'))}</summary>{tables}</details></div>")
     yield _Block("</div>")
 
 

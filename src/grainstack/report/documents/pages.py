@@ -7,6 +7,7 @@ from grainstack.chart.scene import Anchor, Mark, MarkRole, Scene, Text, Typeface
 from grainstack.chart.writing.fonts import set_in
 from grainstack.chart.writing.text import width
 from grainstack.errors import ChartError
+from grainstack.language import phrase
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
@@ -148,7 +149,9 @@ class _Setter:
             self._row(part, row)
         if part.caption:
             self._figures += 1
-            self._paragraph([Span(f"Figure {self._figures}. {part.caption}")], _SMALL, _MUTED)
+            self._paragraph(
+                [Span(phrase("Figure {number}. {caption}", number=self._figures, caption=part.caption))], _SMALL, _MUTED
+            )
             self._down += 6
 
     @property

@@ -8,6 +8,7 @@ from grainstack.chart.request import AxisRequest
 from grainstack.chart.scene import ValueScale
 from grainstack.chart.writing.numbers import number_style
 from grainstack.errors import ChartError, listed
+from grainstack.language import phrase
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.plan.file.report import Report
@@ -68,9 +69,15 @@ def _ranged(made: Made, low: float, high: float) -> Made:
 
 def _advice(scales: Mapping[str, ValueScale]) -> Advice:
     write = number_style([value for one in scales.values() for value in (one.low, one.high)])
-    texts = [f"{name} from {write(one.low)} to {write(one.high)}" for name, one in scales.items()]
+    texts = [
+        phrase("{name} from {low} to {high}", name=name, low=write(one.low), high=write(one.high))
+        for name, one in scales.items()
+    ]
     return Advice(
         "unlike-scales",
-        f"charts side by side have unlike scales: {listed(texts)}. Readers compare their lengths: say "
-        "same_scale = true in the part.",
+        phrase(
+            "charts side by side have unlike scales: {scales}. Readers compare their lengths: say {same} in the part.",
+            scales=listed(texts),
+            same="same_scale = true",
+        ),
     )

@@ -3,7 +3,8 @@
 from dataclasses import replace
 
 from grainstack.chart.request import WordsRequest
-from grainstack.chart.writing.wording import default_title, figures_title, in_words
+from grainstack.chart.writing.wording import default_title, figures_title
+from grainstack.language import in_words, phrase
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 
@@ -21,7 +22,7 @@ def title_of(made: Made) -> str:
     if len(splits) < 2:
         return default_title(made.table)
     categories = [one.variable.in_sentence for one in made.table.categories]
-    return f"{figures_title(made.table.shown)} by {in_words([*categories, *splits])}"
+    return f"{figures_title(made.table.shown)}{phrase(' by {names}', names=in_words([*categories, *splits]))}"
 
 
 def plain(made: Made) -> Made:

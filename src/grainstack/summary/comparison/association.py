@@ -3,6 +3,7 @@
 import numpy as np
 
 from grainstack.errors import RequestError
+from grainstack.language import phrase, with_signs
 from grainstack.summary.comparison.tested import Association
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.sums.exact import Floats
@@ -32,12 +33,20 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
         raise RequestError("An association needs two rows and two columns with records.", "Loosen the filters.")
     strength = float(np.sqrt(statistic / (n * min(table.shape[0] - 1, table.shape[1] - 1))))
     least = float(expected.min())
-    told = f"Cramér's V = {strength:.2f}"
+    told = phrase("Cramér's V = {value}", value=with_signs(f"{strength:.2f}"))
     if least < 5:
-        told += f"; the smallest expected count is {least:.1f}, so the test is rough"
+        few = with_signs(f"{least:.1f}")
+        told += phrase("; the smallest expected count is {count}, so the test is rough", count=few)
+    value = with_signs(f"{statistic:.2f}")
     if not estimator.request.design.is_complex:
         p = float(chdtrc(degrees, statistic))
-        words = f"Pearson's X² = {statistic:.2f} with {degrees} degrees of freedom, {_p_words(p)}; {told}"
+        words = phrase(
+            "Pearson's X² = {value} with {degrees} degrees of freedom, {p}; {strength}",
+            value=value,
+            degrees=degrees,
+            p=_p_words(p),
+            strength=told,
+        )
         return Association(statistic, (float(degrees),), p, strength, least, words)
     cells = np.arange(full.size).reshape(full.shape)[kept].ravel()
     covariance = estimator.share_covariance()[np.ix_(cells, cells)]
@@ -48,9 +57,15 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
     second = first * max(estimator.degrees_of_all(), 1.0)
     ratio = statistic / (mean * (1 + uneven)) / first
     p = float(fdtrc(first, second, ratio))
-    words = (
-        f"Pearson's X² = {statistic:.2f}, corrected for the design (Rao–Scott, second order): F = {ratio:.2f} with "
-        f"{first:.2f} and {second:.1f} degrees of freedom, {_p_words(p)}; {told}"
+    words = phrase(
+        "Pearson's X² = {value}, corrected for the design (Rao–Scott, second order): F = {ratio} with {first} and "
+        "{second} degrees of freedom, {p}; {strength}",
+        value=value,
+        ratio=with_signs(f"{ratio:.2f}"),
+        first=with_signs(f"{first:.2f}"),
+        second=with_signs(f"{second:.1f}"),
+        p=_p_words(p),
+        strength=told,
     )
     return Association(ratio, (first, second), p, strength, least, words)
 
@@ -99,4 +114,4 @@ def _multinomial(shares: Floats) -> Floats:
 
 
 def _p_words(p: float) -> str:
-    return "p < 0.001" if p < 0.001 else f"p = {p:.3f}"
+    return f"p < {with_signs('0.001')}" if p < 0.001 else f"p = {with_signs(f'{p:.3f}')}"

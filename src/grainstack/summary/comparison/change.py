@@ -11,6 +11,7 @@ from math import exp, isnan, log, nan
 import numpy as np
 
 from grainstack.errors import RequestError
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.comparison.compared_cells import Line
@@ -66,6 +67,7 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
         figure=replace(column.figure, statistic=statistic),
         flags=flags,
         interval=_interval(spread, change.kind) if limited else "",
+        level=spread.level if limited and spread.error_bars != "standard-error" else None,
         change=replace(change, of_share=column.is_share),
         effective_base=nothing,
         design_effect=nothing,
@@ -199,6 +201,7 @@ def _steps(line: Line, by_step: bool) -> list[tuple[int, int]]:  # noqa: FBT001 
 
 def _interval(spread: SpreadRequest, kind: ChangeKind) -> str:
     if spread.error_bars == "standard-error":
-        return "One standard error of the change either side"
-    scale = "" if kind is ChangeKind.DIFFERENCE else ", on the logarithmic scale"
-    return f"{spread.level:g} % confidence limits of the change{scale}"
+        return phrase("One standard error of the change either side")
+    if kind is ChangeKind.DIFFERENCE:
+        return phrase("{level} % confidence limits of the change", level=spread.level)
+    return phrase("{level} % confidence limits of the change, on the logarithmic scale", level=spread.level)

@@ -7,6 +7,7 @@ from itertools import combinations
 import numpy as np
 
 from grainstack.errors import RequestError
+from grainstack.language import in_words, phrase, with_signs
 from grainstack.quick import dataclass
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.letters import comparison_letters
@@ -139,18 +140,21 @@ def _difference(pair: _Pair, adjusted: float, tests: int, level: float) -> Diffe
 def _words(differences: Sequence[Difference], sizes: set[int], families: int, estimator: Estimator) -> str:
     """What was compared and how it was adjusted."""
     comparison, level = estimator.request.comparison, estimator.request.spread.level
-    tests = " and ".join(dict.fromkeys(difference.test for difference in differences))
+    tests = in_words([phrase(test) for test in dict.fromkeys(difference.test for difference in differences)])
     least, most = min(sizes), max(sizes)
     if most == 1:
-        many = "one comparison" if families == 1 else "one comparison in each line"
+        many = phrase("one comparison") if families == 1 else phrase("one comparison in each line")
     else:
-        number = f"{least:,}" if least == most else f"{least:,} to {most:,}"
-        within = "" if families == 1 else " in each line"
-        many = f"{number} comparisons{within} adjusted by Holm's method"
-        many += ", with simultaneous limits (Bonferroni)" if comparison.compare else ""
-    bound = f"{(100 - level) / 100:g}"
-    shared = f"; no difference was found at {bound} between categories that share a letter"
-    return f"Compared by {tests}, {many}{shared if comparison.letters else ''}"
+        number = phrase("{least} to {most}", least=least, most=most) if least < most else with_signs(f"{most:,}")
+        many = phrase("{number} comparisons adjusted by Holm's method", number=number)
+        if families > 1:
+            many = phrase("{number} comparisons in each line adjusted by Holm's method", number=number)
+        many += phrase(", with simultaneous limits (Bonferroni)") if comparison.compare else ""
+    words = phrase("Compared by {tests}, {many}", tests=tests, many=many)
+    if comparison.letters:
+        bound = with_signs(f"{(100 - level) / 100:g}")
+        words += phrase("; no difference was found at {bound} between categories that share a letter", bound=bound)
+    return words
 
 
 def _letters(

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from grainstack.language import marked
 from grainstack.summary.sums.exact import Floats, Integers
 
 _LEAST_EXPECTED = 5  # hits and misses that must be expected in both groups for a z-test
@@ -23,9 +24,9 @@ def two_shares(hits: int, base: int, other_hits: int, other_base: int) -> tuple[
 
     pooled = (hits + other_hits) / (base + other_base)
     if min(pooled, 1 - pooled) * min(base, other_base) < _LEAST_EXPECTED:
-        return fisher_exact(hits, base - hits, other_hits, other_base - other_hits), "Fisher's exact tests"
+        return fisher_exact(hits, base - hits, other_hits, other_base - other_hits), marked("Fisher's exact tests")
     z = (hits / base - other_hits / other_base) / np.sqrt(pooled * (1 - pooled) * (1 / base + 1 / other_base))
-    return 2 * float(ndtr(-abs(z))), "z-tests of pooled shares"
+    return 2 * float(ndtr(-abs(z))), marked("z-tests of pooled shares")
 
 
 def mcnemar(first_only: int, second_only: int) -> tuple[float, str]:
@@ -42,8 +43,8 @@ def mcnemar(first_only: int, second_only: int) -> tuple[float, str]:
     discordant = first_only + second_only
     if discordant < _FEW_DISCORDANT:
         p = 2 * float(bdtr(min(first_only, second_only), discordant, 0.5)) if discordant else 1.0
-        return min(p, 1.0), "exact McNemar tests"
-    return 2 * float(ndtr(-abs(first_only - second_only) / np.sqrt(discordant))), "McNemar tests"
+        return min(p, 1.0), marked("exact McNemar tests")
+    return 2 * float(ndtr(-abs(first_only - second_only) / np.sqrt(discordant))), marked("McNemar tests")
 
 
 def fisher_exact(a: int, b: int, c: int, d: int) -> float:

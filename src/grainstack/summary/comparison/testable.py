@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from grainstack.language import marked
 from grainstack.quick import dataclass
 from grainstack.summary.comparison.shares import mcnemar, mover, two_shares
 from grainstack.summary.figures.estimates import Estimated
@@ -49,15 +50,15 @@ class TestableFigures:
         estimates = self.estimates
         if self._is_linearised(one, other):
             if self.is_share and self.is_complex and self._has_no_spread(one, other):
-                return self._p_of_limits(one, other), "the limits of the difference where a share is 0 or 100 %"
+                return self._p_of_limits(one, other), marked("the limits of the difference where a share is 0 or 100 %")
             if self.is_share and not self.is_complex and (paired := self._paired(one, other)):
                 return paired
-            test = "design-based t-tests" if self.is_complex else "t-tests of linearised differences"
+            test = marked("design-based t-tests") if self.is_complex else marked("t-tests of linearised differences")
         elif self.is_share:
             hits, base = estimates.records, estimates.base
             return two_shares(int(hits[one]), int(base[one]), int(hits[other]), int(base[other]))
         else:
-            test = "Welch's t-tests"
+            test = marked("Welch's t-tests")
         both = self.together(one, other)
         return t_test(self._difference(one, other), both.error, both.degrees), test
 

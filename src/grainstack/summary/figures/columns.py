@@ -5,6 +5,7 @@ from dataclasses import fields, replace
 
 import numpy as np
 
+from grainstack.language import phrase
 from grainstack.records.variable import Variable
 from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
@@ -38,7 +39,7 @@ def column_of(
         return _plain_column(figure, estimator, numbers, noun)
     estimates = estimated(figure, estimator)
     if ready_made is not None:
-        limits = Limits(*ready_made, "Limits as given in the records")
+        limits = Limits(*ready_made, phrase("Limits as given in the records"))
     else:
         limits = limits_of(figure, estimates, estimator)
     effect = _design_effect(estimates)
@@ -60,6 +61,8 @@ def column_of(
             degrees=estimates.degrees if limits.degrees is None else limits.degrees,
             flags=_flags(figure, estimates, estimator, limits, effective),
             interval=limits.words,
+            level=limits.level,
+            by_student=limits.by_student,
             whole=estimator.grouping.base_of,
             per=None if figure.per is None else numbers[figure.per],
         ),

@@ -12,6 +12,8 @@ class Limits:
         low: NaN where there is none.
         high: NaN where there is none.
         words: What they are; empty when there are none.
+        level: The confidence level they have in percent; None where they have none, or at least one.
+        by_student: Whether they go by Student's t.
         degrees: The degrees of freedom they rest on, where these are not those of the figure's standard error.
     """
 
@@ -19,3 +21,5 @@ class Limits:
     high: Floats
     words: str
     degrees: Floats | None = None
+    level: float | None = None
+    by_student: bool = False

@@ -3,6 +3,7 @@
 import numpy as np
 
 from grainstack.errors import RequestError
+from grainstack.language import phrase
 from grainstack.speech import option
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
@@ -32,10 +33,10 @@ def limits_of(figure: Figure, estimates: Estimated, estimator: Estimator) -> Lim
     if spread.confident:
         return _confidence(figure, estimates, estimator)
     if kind == "standard-error":
-        return _either_side(estimates, estimates.error, "One standard error either side", "standard error")
+        return _either_side(estimates, estimates.error, phrase("One standard error either side"), "standard error")
     if kind == "standard-deviation":
         return _either_side(
-            estimates, estimates.deviation, "One standard deviation of the records either side", "deviation"
+            estimates, estimates.deviation, phrase("One standard deviation of the records either side"), "deviation"
         )
     if figure.measure is None:
         raise RequestError(
@@ -44,13 +45,13 @@ def limits_of(figure: Figure, estimates: Estimated, estimator: Estimator) -> Lim
     if kind == "range":
         extremes = estimator.extremes(figure.measure)
         low, high = (np.where(np.isfinite(ends), ends, np.nan) for ends in (extremes.low, extremes.high))
-        return Limits(low, high, "From the lowest to the highest value")
+        return Limits(low, high, phrase("From the lowest to the highest value"))
     values = estimator.values(figure.measure)
     cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]
     low, high = (
         np.array([quantile(cell, part, weighted=estimator.weighted) for cell in cells]) for part in (0.25, 0.75)
     )
-    return Limits(low, high, "From the lower to the upper quartile")
+    return Limits(low, high, phrase("From the lower to the upper quartile"))
 
 
 def none(estimates: Estimated) -> Limits:
@@ -105,24 +106,24 @@ def share_limits(estimates: Estimated, estimator: Estimator, how: str = "auto", 
         _check_interval(how, ("auto", "design", "exact"), "a weighted share")
         variance = estimates.error**2
         low, high = korn_graubard(estimates.estimate, variance, estimates.base, estimates.degrees, level)
-        return Limits(low, high, f"{level:g} % confidence limits (Korn–Graubard)")
+        return Limits(low, high, _words("Korn–Graubard", level), level=level)
     _check_interval(how, ("auto", "wilson", "exact", "t"), "a share without weights")
     hits, base = estimates.records.astype(float), estimates.base.astype(float)
     if how == "exact":
-        return Limits(*clopper_pearson(hits, base, level), f"{level:g} % confidence limits (Clopper–Pearson, exact)")
+        return Limits(*clopper_pearson(hits, base, level), _words(phrase("Clopper–Pearson, exact"), level), level=level)
     if how == "t":
         low, high = student(estimates.estimate, estimates.error, base - 1, level)
-        return Limits(np.maximum(low, 0), np.minimum(high, 1), f"{level:g} % confidence limits (Student's t)")
-    return Limits(*wilson(hits, base, level), f"{level:g} % confidence limits (Wilson score)")
+        return Limits(np.maximum(low, 0), np.minimum(high, 1), _words(phrase("Student's t"), level), level=level)
+    return Limits(*wilson(hits, base, level), _words(phrase("Wilson score"), level), level=level)
 
 
 def _by_student(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     level, how = estimator.request.spread.level, estimator.request.spread.interval
     designed = estimates.spread is not None
     _check_interval(how, ("auto", "t", "design") if designed else ("auto", "t"), f"a {figure.statistic.name}")
-    by_design = "design-based " if estimator.request.design.is_complex else ""
+    method = phrase("design-based Student's t") if estimator.request.design.is_complex else phrase("Student's t")
     low, high = student(estimates.estimate, estimates.error, estimates.degrees, level)
-    return Limits(low, high, f"{level:g} % confidence limits ({by_design}Student's t)")
+    return Limits(low, high, _words(method, level), level=level, by_student=True)
 
 
 def _quantile(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
@@ -141,13 +142,18 @@ def _quantile(figure: Figure, estimates: Estimated, estimator: Estimator) -> Lim
                 low[place], high[place] = (
                     quantile(cell, float(min(max(end[place], 1e-9), 1 - 1e-9)), weighted=True) for end in ends
                 )
-        return Limits(low, high, f"{level:g} % confidence limits (Woodruff)", degrees)
+        return Limits(low, high, _words("Woodruff", level), degrees, level)
     _check_interval(request.spread.interval, ("auto", "order-statistics"), "a quantile without weights")
     for place, cell in enumerate(cells):
         ranks = order_statistic_ranks(int(cell[1].sum()), part, level)
         if ranks is not None:
             low[place], high[place] = order_statistics(cell[0], cell[1], np.array(ranks) - 1.0)
-    return Limits(low, high, f"At least {level:g} % confidence limits (order statistics)")
+    return Limits(low, high, phrase("At least {level} % confidence limits (order statistics)", level=level))
+
+
+def _words(method: str, level: float) -> str:
+    """What confidence limits are."""
+    return phrase("{level} % confidence limits ({method})", level=level, method=method)
 
 
 def _check_interval(how: str, known: tuple[str, ...], what: str) -> None:

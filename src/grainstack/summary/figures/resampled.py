@@ -1,10 +1,11 @@
 """Bootstrap limits of every figure that has them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
 from grainstack.errors import RequestError
+from grainstack.language import phrase
 from grainstack.speech import option
 from grainstack.summary.figures.bootstrap import (
     percentile_limits,
@@ -39,9 +40,10 @@ def bootstrap_limits(figure: Figure, estimates: Estimated, estimator: Estimator)
         RequestError: The figure has no bootstrap, or none under this design.
     """
     spread = estimator.request.spread
-    words = f"{spread.level:g} % confidence limits (bootstrap, {spread.repeats:,} repeats, seed {spread.seed})"
+    facts = {"level": spread.level, "repeats": spread.repeats, "seed": str(spread.seed)}
     if estimator.request.design.is_complex:
-        return _bootstrap_clusters(figure, estimates, estimator, words)
+        return _bootstrap_clusters(figure, estimates, estimator, facts)
+    words = phrase("{level} % confidence limits (bootstrap, {repeats} repeats, seed {seed})", **facts)
     statistic, count = figure.statistic, estimator.grouping.count
     by_values = None if figure.measure is None else _resampled_by_values(statistic)
     share = statistic.linear is Linear.SHARE and figure.measure is None
@@ -60,7 +62,7 @@ def bootstrap_limits(figure: Figure, estimates: Estimated, estimator: Estimator)
         else:
             resampled = by_values(values.of_cell(cell), spread.repeats, random)
         low[cell], high[cell] = percentile_limits(resampled, spread.level)
-    return Limits(low, high, words)
+    return Limits(low, high, words, level=spread.level)
 
 
 def _resampled_variances(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:
@@ -88,7 +90,9 @@ def _resampled_by_values(statistic: Statistic) -> Resampled | None:
     return lambda cell, repeats, random: np.asarray(resampled_quantiles(cell, [part], repeats, random)[:, 0])
 
 
-def _bootstrap_clusters(figure: Figure, estimates: Estimated, estimator: Estimator, words: str) -> Limits:
+def _bootstrap_clusters(
+    figure: Figure, estimates: Estimated, estimator: Estimator, facts: Mapping[str, object]
+) -> Limits:
     linear, spread, design = figure.statistic.linear, estimator.request.spread, estimator.totals.design
     asked = estimator.request.design
     if design is None or not asked.cluster or linear is None or len(asked.population) > 1:
@@ -110,4 +114,5 @@ def _bootstrap_clusters(figure: Figure, estimates: Estimated, estimator: Estimat
     ends = [percentile_limits(resampled[:, cell], spread.level) for cell in range(resampled.shape[1])]
     nothing = np.isnan(estimates.error)
     low, high = (np.where(nothing, np.nan, side) for side in zip(*ends, strict=True))
-    return Limits(low, high, words.replace("bootstrap", "bootstrap of clusters"))
+    words = phrase("{level} % confidence limits (bootstrap of clusters, {repeats} repeats, seed {seed})", **facts)
+    return Limits(low, high, words, level=spread.level)

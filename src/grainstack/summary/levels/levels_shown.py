@@ -6,9 +6,10 @@ from dataclasses import replace
 import numpy as np
 
 from grainstack.errors import RequestError, nearest
+from grainstack.language import lowered, phrase, phrases
 from grainstack.quick import dataclass
 from grainstack.records.column_facts import ColumnFacts
-from grainstack.records.variable import NO_BAND, Level, LevelOrder, LevelRole, Variable
+from grainstack.records.variable import Level, LevelOrder, LevelRole, Variable
 from grainstack.speech import option
 from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
@@ -19,7 +20,7 @@ from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import STATISTICS, Linear
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.exact import Floats, Integers
-from grainstack.summary.table import ALL, REST, Dimension, Role, title_of
+from grainstack.summary.table import REST, Dimension, Role, title_of, total_level
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,9 +82,10 @@ class _Shown:
         sizes = self._sizes(by_series := order.by_series if self._first else None)
         wanted, said = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
         if by_series:
-            said = f"{said} by {by_series[1]}"
+            said = phrase("{rule} by {what}", rule=said, what=by_series[1])
         elif self._role is not Role.PANEL and goes_by_size(variable, rule):
-            said = f"{said}{self._by_which(self._going_by(None))}"
+            which = self._by_which(self._going_by(None))
+            said = phrase("{rule} by {what}", rule=said, what=which) if which else said
         shown = _occurring(variable, wanted, self._met(), keep_empty=self._facts.keep_empty)
         places = np.full(len(variable.levels), -1, dtype=np.int64)
         several = self._axis in self._totals.several
@@ -102,13 +104,13 @@ class _Shown:
                     "Together the other answers would count a record several times.",
                     f"Leave them out: {option('drop_rest')}.",
                 )
-            request.check_adds_up(f"`{order.rest_label}`, all others together,")
+            request.check_adds_up(f"`{order.rest_name}`, all others together,")
             places[rest] = self._rest_place = len(levels)
-            levels = (*levels, Level(REST, order.rest_label, role=LevelRole.REST))
+            levels = (*levels, Level(REST, order.rest_name, role=LevelRole.REST))
         with_series = request.totals if request.series_totals is None else request.series_totals
         total = {Role.CATEGORY: request.totals, Role.SERIES: with_series}.get(self._role, False) and not several
         nets = self._nets(places, len(levels))
-        levels = (*levels, *(level for level, _ in nets), *((ALL,) if total else ()))
+        levels = (*levels, *(level for level, _ in nets), *((total_level(),) if total else ()))
         if rest and order.drop_rest:
             places[rest] = len(levels)
         dimension = Dimension(
@@ -158,16 +160,20 @@ class _Shown:
         if not rest:
             return ""
         kept = sum(not self._variable.levels[place].is_aside for place in shown)
-        ties = f" ({kept} because of a tie)" if kept > most else ""
+        largest = phrase("{label}: the {most} largest", label=self._variable.label, most=most)
+        largest += phrase(" ({kept} because of a tie)", kept=kept) if kept > most else ""
         records = int(self._totals.counts.records[self._inside][np.isin(self._natural[self._inside], rest)].sum())
-        noun = "answer" if self._axis in self._totals.several else "record"
-        noun += "" if records == 1 else "s"
-        count = f"{len(rest)} smaller {'one' if len(rest) == 1 else 'ones'}"
-        count += "" if self._totals.request.small.hide_small else f" ({records:,} {noun})"
-        counted = "" if self._totals.request.value else " but counted in every base"
-        what = f"left out{counted}" if self._order.drop_rest else f"together as {self._order.rest_label}"
-        label = self._variable.label
-        return f"{label}: the {most} largest{ties}; {count} {what}"
+        if self._axis in self._totals.several:
+            made_of = phrases("{n} answer", "{n} answers", records)
+        else:
+            made_of = phrases("{n} record", "{n} records", records)
+        count = phrases("{n} smaller one", "{n} smaller ones", len(rest))
+        count += "" if self._totals.request.small.hide_small else f" ({made_of})"
+        if not self._order.drop_rest:
+            return f"{largest}; {phrase('{count} together as {name}', count=count, name=self._order.rest_name)}"
+        if self._totals.request.value:
+            return f"{largest}; {phrase('{count} left out', count=count)}"
+        return f"{largest}; {phrase('{count} left out but counted in every base', count=count)}"
 
     def _sizes(self, by_series: tuple[str, str] | None) -> Floats:
         """What largest first goes by: the first figure over each level, its figure in one series, or one beside them.
@@ -246,7 +252,7 @@ class _Shown:
         names, axes = self._totals.request.dimensions, self._totals.outer_axes
         inside = np.ones(len(outer), dtype=bool)
         for place, axis in enumerate(axes):
-            lost = [level == NO_BAND for level in self._facts.variables[names[axis]].levels]
+            lost = [level.is_no_band for level in self._facts.variables[names[axis]].levels]
             inside &= ~np.array(lost)[np.array(self._facts.level_places(names[axis]))[outer[:, place]]]
         levels = np.array(self._facts.level_places(names[self._axis]))[outer[:, axes.index(self._axis)]]
         return np.flatnonzero(inside), levels
@@ -287,16 +293,15 @@ class _Shown:
         if len(shown) < 2:
             return ""
         if len(figures) > 1:
-            return " by all figures together"
+            return phrase("all figures together")
         measure = self._facts.numbers[figures[0].measure] if figures[0].measure else None
-        title = title_of(figures[0], measure, "records")
-        return f" by {title[:1].lower()}{title[1:]}"
+        return lowered(title_of(figures[0], measure, phrase("records")))
 
 
 def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, keep_empty: bool) -> list[int]:
     """Levels that occur; of bands all from the lowest to the highest that does; everything when that is wanted."""
     if keep_empty:
-        return [place for place in wanted if variable.levels[place] != NO_BAND]
+        return [place for place in wanted if not variable.levels[place].is_no_band]
     if variable.order is LevelOrder.BANDS:
         bands = {place for place in occurring if not variable.levels[place].is_aside}
         occurring = occurring | (set(range(min(bands), max(bands) + 1)) if bands else set())

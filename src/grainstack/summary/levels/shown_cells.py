@@ -9,7 +9,6 @@ import numpy.typing as npt
 from grainstack.errors import RequestError, listed
 from grainstack.quick import dataclass
 from grainstack.records.column_facts import ColumnFacts
-from grainstack.records.variable import NO_BAND
 from grainstack.summary.levels.grid import grid_of, grouping_of
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.levels.levels_shown import levels_shown
@@ -109,9 +108,9 @@ def _in_bands(
     lost = []
     for axis, name in enumerate(totals.request.dimensions):
         variable = facts.variables[name]
-        if NO_BAND not in variable.levels:
+        if not any(level.is_no_band for level in variable.levels):
             continue
-        inside &= natural[:, axis] != variable.levels.index(NO_BAND)
+        inside &= ~np.array([level.is_no_band for level in variable.levels])[natural[:, axis]]
         if totals.lost[name]:
             lost.append(NoBand(variable.in_sentence, totals.lost[name], variable.outside))
     return inside, tuple(lost)

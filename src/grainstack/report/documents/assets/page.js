@@ -4,6 +4,12 @@
 (() => {
   "use strict";
 
+  /** What is said in the language of the page, by its English. @type {Record<string, string>} */
+  const WORDS = JSON.parse(document.body.dataset.words || "{}");
+
+  /** A text in the language of the page. @param {string} text */
+  const phrase = (text) => WORDS[text] || text;
+
   const STATUS = document.createElement("div");
   const TIP = document.createElement("div");
 
@@ -85,7 +91,7 @@
     link.download = name;
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 1000);
-    tell(`Saved ${name}.`);
+    tell(phrase("Saved {name}.").replace("{name}", name));
   };
 
   /** Saves a chart as a drawing. @param {SVGSVGElement} chart @param {string} name */
@@ -111,7 +117,7 @@
   /** Copies a table, also where a page from a file may not use the clipboard. @param {HTMLTableElement} table */
   const copyTable = (table) => {
     const text = asText(table);
-    const done = () => tell("Copied the table.");
+    const done = () => tell(phrase("Copied the table."));
     const byHand = () => {
       const field = document.createElement("textarea");
       field.value = text;
@@ -137,7 +143,7 @@
     chart.setAttribute("tabindex", "0");
     chart.addEventListener("keydown", (event) => walk(chart, event));
     chart.addEventListener("blur", hide);
-    chart.addEventListener("focus", () => tell("Arrow keys go through the figures."));
+    chart.addEventListener("focus", () => tell(phrase("Arrow keys go through the figures.")));
     for (const kind of ["pointerover", "click"]) {
       chart.addEventListener(kind, (event) => {
         const mark = /** @type {Element} */ (event.target).closest("[data-tip]");
@@ -149,7 +155,10 @@
     const name = figure.dataset.name || "chart";
     const bar = document.createElement("div");
     bar.className = "tools";
-    bar.append(button("Save as SVG", () => saveDrawing(chart, name)), button("Save as PNG", () => saveBitmap(chart, name)));
+    bar.append(
+      button(phrase("Save as SVG"), () => saveDrawing(chart, name)),
+      button(phrase("Save as PNG"), () => saveBitmap(chart, name)),
+    );
     figure.append(bar);
   };
 
@@ -161,7 +170,7 @@
   document.body.append(STATUS, TIP);
   document.querySelectorAll("figure").forEach(prepare);
   for (const table of document.querySelectorAll(".table > table")) {
-    const copy = button("Copy the table", () => copyTable(/** @type {HTMLTableElement} */ (table)));
+    const copy = button(phrase("Copy the table"), () => copyTable(/** @type {HTMLTableElement} */ (table)));
     copy.className = "copy";
     /** @type {Element} */ (table.parentNode).after(copy);
   }

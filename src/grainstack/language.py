@@ -1,0 +1,211 @@
+"""The language of what is written: notes, titles, statistics, the words of axes, and the signs of numbers.
+
+Every sentence passes `phrase`, which looks it up in the catalogue of the language spoken; English needs none. A run
+speaks one language from its beginning to its end: `speaking` sets it, and nothing that writes has to be told.
+"""
+
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import field
+from functools import cache
+from pathlib import Path
+
+from grainstack.quick import dataclass
+
+_CATALOGUES = Path(__file__).parent / "catalogues"
+ENGLISH = "en"
+LANGUAGES = (ENGLISH, *sorted(path.stem for path in _CATALOGUES.glob("*.po")))
+
+
+@dataclass(frozen=True, slots=True)
+class Language:
+    """A language with its words and signs.
+
+    Attributes:
+        name: As a catalogue is named: `de`.
+        translate: An English phrase in it; the phrase itself where it has no other.
+        translate_some: An English phrase for one and for several in it, for a number of things.
+        group: What stands between thousands.
+        decimal: What stands before decimals.
+        lowers: Whether labels start small within a sentence.
+        months: The months, short.
+        weekdays: The days of the week, from Monday.
+    """
+
+    name: str
+    translate: Callable[[str], str]
+    translate_some: Callable[[str, str, int], str]
+    group: str = ","
+    decimal: str = "."
+    lowers: bool = True
+    months: tuple[str, ...] = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+    weekdays: tuple[str, ...] = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+    signs: Mapping[int, str] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "signs", str.maketrans(",.", self.group + self.decimal))
+
+
+def _same(text: str) -> str:
+    return text
+
+
+def _one_or_many(one: str, many: str, count: int) -> str:
+    return one if count == 1 else many
+
+
+_ENGLISH = Language(ENGLISH, _same, _one_or_many)
+_spoken = [_ENGLISH]  # the last one is spoken
+
+
+def speak(name: str) -> None:
+    """Has all phrases of this process made in a language from now on.
+
+    Args:
+        name: One of `LANGUAGES`.
+    """
+    _spoken[:] = [language_named(name)]
+
+
+@contextmanager
+def speaking(language: str | Language | None) -> Iterator[None]:
+    """Has all phrases made within it in a language.
+
+    Args:
+        language: One of `LANGUAGES`, or a language that was made elsewhere; English for None.
+    """
+    _spoken.append(language if isinstance(language, Language) else language_named(language or ENGLISH))
+    try:
+        yield
+    finally:
+        _spoken.pop()
+
+
+def spoken() -> Language:
+    """The language spoken."""
+    return _spoken[-1]
+
+
+def language_of(tag: str) -> str:
+    """The catalogue for a language tag such as `de-AT`; English where there is none.
+
+    Args:
+        tag: As BCP 47 or Unicode CLDR write it.
+    """
+    first = tag.replace("_", "-").partition("-")[0].lower()
+    return first if first in LANGUAGES else ENGLISH
+
+
+@cache
+def language_named(name: str) -> Language:
+    """The language of a name, its catalogue read.
+
+    Args:
+        name: One of `LANGUAGES`.
+    """
+    if name == ENGLISH:
+        return _ENGLISH
+    from gettext import GNUTranslations  # noqa: PLC0415 - English needs no catalogue
+    from io import BytesIO  # noqa: PLC0415
+
+    from babel import Locale  # noqa: PLC0415
+    from babel.messages.mofile import write_mo  # noqa: PLC0415
+    from babel.messages.pofile import read_po  # noqa: PLC0415
+    from babel.numbers import get_decimal_symbol, get_group_symbol  # noqa: PLC0415
+
+    compiled = BytesIO()
+    with (_CATALOGUES / f"{name}.po").open("rb") as file:
+        write_mo(compiled, read_po(file, name))
+    compiled.seek(0)
+    catalogue, locale = GNUTranslations(compiled), Locale.parse(name)
+    return Language(
+        name,
+        catalogue.gettext,
+        catalogue.ngettext,
+        get_group_symbol(locale),
+        get_decimal_symbol(locale),
+        catalogue.gettext(_LOWERED) == _LOWERED,
+        tuple(locale.months["stand-alone"]["abbreviated"][month] for month in range(1, 13)),
+        tuple(locale.days["stand-alone"]["wide"][day] for day in range(7)),
+    )
+
+
+def marked(text: str) -> str:
+    """A text that stands in the catalogues although it becomes a phrase only later.
+
+    Args:
+        text: The text, in English.
+    """
+    return text
+
+
+_LOWERED = marked("labels start small within a sentence")  # a language in which they do not says anything else here
+
+
+def phrase(text: str, /, **facts: object) -> str:
+    """What is said, in the language spoken.
+
+    Args:
+        text: In English; it names facts in braces.
+        facts: What to put there; numbers are written with the signs of the language, texts as they are.
+    """
+    said = _spoken[-1].translate(text)
+    return said.format_map({name: _put(fact) for name, fact in facts.items()}) if facts else said
+
+
+def phrases(one: str, many: str, count: int, /, **facts: object) -> str:
+    """What is said of a number of things, in the language spoken.
+
+    Args:
+        one: In English, of one.
+        many: In English, of several.
+        count: How many there are, which both may name as `{n}`.
+        facts: As for `phrase`.
+    """
+    said = _spoken[-1].translate_some(one, many, count)
+    return said.format_map({"n": _put(count), **{name: _put(fact) for name, fact in facts.items()}})
+
+
+def with_signs(number: str) -> str:
+    """A number with the signs of the language spoken.
+
+    Args:
+        number: As English writes it.
+    """
+    language = _spoken[-1]
+    return number if language is _ENGLISH else number.translate(language.signs)
+
+
+def _put(fact: object) -> str:
+    if isinstance(fact, int) and not isinstance(fact, bool):
+        return with_signs(f"{fact:,}")
+    return with_signs(f"{fact:g}") if isinstance(fact, float) else str(fact)
+
+
+def lowered(text: str) -> str:
+    """A text as it stands within a sentence: `Waiting time` becomes `waiting time`, `GP visits` stays.
+
+    Args:
+        text: As it stands alone.
+    """
+    if not _spoken[-1].lowers:
+        return text
+    return text[:1].lower() + text[1:] if text[1:2].islower() or not text[1:] else text
+
+
+def raised(text: str) -> str:
+    """A text as it stands at the beginning of a sentence.
+
+    Args:
+        text: As it stands within one.
+    """
+    return text[:1].upper() + text[1:]
+
+
+def in_words(names: "tuple[str, ...] | list[str]") -> str:
+    """Names as they stand in a sentence: `a, b and c`.
+
+    Args:
+        names: At least one.
+    """
+    return names[0] if len(names) == 1 else phrase("{names} and {last}", names=", ".join(names[:-1]), last=names[-1])
