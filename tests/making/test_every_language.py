@@ -69,12 +69,22 @@ def _shown(outputs: Mapping[str, bytes]) -> str:
     return plain("\n".join(texts))
 
 
-def _check(outputs: Mapping[str, bytes], known: str, about: object) -> None:
+def words_left(text: str, known: str) -> list[str]:
+    """The words of a text in Latin letters that are no fact, no option and no name.
+
+    Args:
+        text: What is read.
+        known: All facts there are.
+    """
     every = [entry for name in KINDS for model in kind_named(name).models for entry in entries(model)]
     options = {part for entry in every for one in (entry.name, *entry.word.choices) for part in re.split("[_-]", one)}
     allowed = set(_WORD.findall(known)) | options | {*KINDS} | _NAMES
     allowed |= {word.lower() for word in allowed} | {word.capitalize() for word in allowed}
-    left = sorted(set(_WORD.findall(_shown(outputs))) - allowed)
+    return sorted(set(_WORD.findall(text)) - allowed)
+
+
+def _check(outputs: Mapping[str, bytes], known: str, about: object) -> None:
+    left = words_left(_shown(outputs), known)
     assert not left, f"{left} in {about}"
 
 

@@ -34,7 +34,7 @@ def test_means_stand_beside_shares_and_are_those_of_each_question(run: Run, fold
     [mean] = cells(folder)
     assert float(first.split()[-1]) == pytest.approx(mean["estimate"], abs=0.005)
     assert int(first.split()[-3]) == int(first.split()[-4]) + int(first.split()[-5])
-    assert "Satisfied: Good, Very good together" in shown
+    assert "Satisfied: Good and Very good together" in shown
 
 
 @pytest.mark.usefixtures("folder")

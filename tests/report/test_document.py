@@ -49,8 +49,23 @@ def test_headings_lists_and_captions_have_styles_of_their_own(run: Run, folder: 
     bold = next(paragraph for paragraph in document.paragraphs if paragraph.text == "two")
     assert bold.runs[0].bold
     xml = document.element.xml
-    assert [code for code in ("TOC ", "SEQ Figure") if f'w:instr="{code}' not in xml] == []
+    assert 'w:instr="SEQ Figure' in xml
     assert 'w:instr="PAGE"' in document.sections[0].footer._element.xml  # noqa: SLF001 - fields have no other way
+
+
+def test_contents_are_a_field_that_is_filled_in_already(run: Run, folder: Path) -> None:
+    document = Document(str(_built(run, folder)))
+    xml = document.element.xml
+    assert xml.index('fldCharType="begin"') < xml.index("TOC ") < xml.index("separate") < xml.index('"end"')
+    names = dict(re.findall(r'w:anchor="(\w+)"[^>]*>.*?<w:t[^>]*>(.*?)</w:t>', xml, re.DOTALL))
+    assert list(names.values()) == ["First", "Second", "Third"]
+    assert sorted(re.findall(r'bookmarkStart [^>]*w:name="(\w+)"', xml)) == sorted(names)
+
+
+def test_lists_within_lists_stand_further_in(run: Run, folder: Path) -> None:
+    text = WORDS.replace("- **two**", "- **two**\n  - inner")
+    document = Document(str(_built(run, folder, ENTRIES + text)))
+    assert _texts(document, "List Bullet 2") == ["inner"]
 
 
 def test_tables_are_tables_with_a_heading_that_repeats(run: Run, folder: Path) -> None:

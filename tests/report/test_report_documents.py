@@ -307,3 +307,52 @@ def test_a_chart_that_needs_more_room_than_its_slide_is_whole_and_smaller(run: R
     size = [float(one) for one in re.findall(r'viewBox="0 0 ([\d.]+) ([\d.]+)"', drawing)[0]]
     bottoms = [float(y) for y in re.findall(r'<text x="[\d.]+" y="([\d.]+)"', drawing)]
     assert max(bottoms) <= size[1]
+
+
+@pytest.mark.parametrize("ending", ["docx", "pptx", "xlsx", "html", "pdf"])
+def test_nets_and_totals_are_set_apart(run: Run, folder: Path, ending: str) -> None:
+    plan = """[records]
+file = "passengers.csv"
+[[table]]
+name = "sums"
+by = "route"
+split = "season"
+stat = "share"
+net = ["season: Warm = Spring, Summer", "route: Near = Pell Isle, Osk Harbour"]
+totals = true
+[report]
+FORMATS
+[[report.part]]
+show = "sums"
+"""
+    path = _built(run, folder, ending, plan)
+    strong = _strong(path, ending)
+    assert {"Near", "Vey Sands", "Pell Isle"} & strong == {"Near"}
+    assert len(strong) > 8  # the figures of those rows and columns too
+
+
+def _strong(path: Path, ending: str) -> set[str]:
+    """The texts in bold of the table of a document, its heading aside."""
+    if ending == "html":
+        return set(re.findall(r'class="(?:figure )?sum">([^<]*)<', path.read_text("utf-8")))
+    if ending == "pdf":
+        found: list[tuple[str, str]] = []
+        page = PdfReader(path).pages[0]
+        page.extract_text(visitor_text=lambda text, _1, _2, font, _3: found.append((text.strip(), str(font))))
+        return {text for text, font in found if "Semibold" in font and text}
+    if ending == "xlsx":
+        sheet = openpyxl.load_workbook(path)["sums"]
+        return {str(cell.value) for row in sheet.iter_rows(min_row=2) for cell in row if cell.font.b}
+    if ending == "docx":
+        rows = Document(str(path)).tables[0].rows[1:]
+        runs = [run for row in rows for cell in row.cells for run in cell.paragraphs[0].runs]
+        return {run.text for run in runs if run.bold}
+    shapes = [shape for slide in Presentation(str(path)).slides for shape in slide.shapes if shape.has_table]
+    cells = [cell for shape in shapes for row in list(shape.table.rows)[1:] for cell in row.cells]
+    return {cell.text for cell in cells if cell.text_frame.paragraphs[0].runs[0].font.bold}
+
+
+def test_a_chart_that_fits_is_met_without_advice_on_its_size(run: Run, folder: Path) -> None:
+    _built(run, folder, "pptx")
+    (folder / "out/report.pptx").unlink()
+    assert "stands there at" not in run("build", "plan.toml").stderr

@@ -161,6 +161,10 @@ TOUR = (
         "derive passengers.csv --band age=10 --labels --out passengers_labelled.csv",
     ),
     ("All that goes into the report, kept in a plan and made in one go.", "build plan.toml"),
+    (
+        "The same in German: the codebook gives the labels, and everything written follows.",
+        "build plan_de.toml --out bericht",
+    ),
     ("What is to be known of one of its charts.", "check plan.toml --only wait_by_season"),
     ("A ledger of two years: the figures of the one, then of the other …", "build plan.toml --only revenue --out 2025"),
     ("… made of the same plan …", "build plan.toml --only revenue --out 2024 --param year=2024"),

@@ -77,6 +77,11 @@ class Level:
         return self.role is LevelRole.NET
 
     @property
+    def is_sum(self) -> bool:
+        """Whether it stands for others together that are shown beside it: a total, or a net."""
+        return self.is_total or self.is_net
+
+    @property
     def is_no_answer(self) -> bool:
         """Whether it stands for records without an answer."""
         return self.role is LevelRole.NO_ANSWER and self.code == NO_ANSWER_CODE

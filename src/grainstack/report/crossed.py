@@ -11,12 +11,14 @@ from grainstack.language import phrase
 from grainstack.making.kinds.table import BESIDES
 from grainstack.quick import dataclass
 from grainstack.report.printing import (
+    Printed,
     PrintRequest,
     figure_and_marks,
     flagged,
     in_reading_order,
     limits_text,
     lined_up,
+    once,
     with_nets,
 )
 from grainstack.speech import option
@@ -36,12 +38,16 @@ class Block:
         labels: The titles of the columns of labels.
         heading: The titles of its columns.
         rows: Its cells, by the labels of their row.
+        sum_rows: The labels of rows that hold nets, totals, or bases of the columns.
+        sum_columns: The places of columns that hold nets or totals.
     """
 
     title: str
     labels: tuple[str, ...]
     heading: tuple[str, ...]
     rows: dict[tuple[str, ...], tuple[str, ...]]
+    sum_rows: frozenset[tuple[str, ...]] = frozenset()
+    sum_columns: frozenset[int] = frozenset()
 
 
 def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str = "") -> Block:
@@ -60,6 +66,11 @@ def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str
     names = [series.levels[place].label for place in order] if series else [column.title]
     starts = [count * row for row in in_reading_order(table, count)]
     keys = [tuple(level.label for level in table.levels_of(start))[: len(outer)] for start in starts]
+    sums = {
+        key
+        for key, start in zip(keys, starts, strict=True)
+        if any(level.is_sum for level in table.levels_of(start)[: len(outer)])
+    }
     below = bases_of_columns(table, column, [[start + place for place in order] for start in starts])
     columns = [
         _cells(table, column, [start + place for start in starts], asked, base)
@@ -72,27 +83,35 @@ def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str
         columns.append([*cells, *([""] if below else [])])
     if below:
         keys.append((phrase("n"), *("" for _ in outer[1:])))
+        sums.add(keys[-1])
     rows = dict(zip(keys, zip(*columns, strict=True), strict=True))
-    return Block(title, tuple(one.variable.label for one in outer), tuple(heading), rows)
+    labels = tuple(one.variable.label for one in outer)
+    of_series = frozenset(at for at, place in enumerate(order) if series and series.levels[place].is_sum)
+    return Block(title, labels, tuple(heading), rows, frozenset(sums), of_series)
 
 
-def side_by_side(blocks: Sequence[Block]) -> tuple[list[str], list[list[str]], tuple[tuple[int, str], ...]]:
-    """Blocks with the same categories as one table.
-
-    Returns:
-        The heading, the rows, and what stands over the heading: the column where it starts, and the words.
-    """
+def side_by_side(blocks: Sequence[Block]) -> Printed:
+    """Blocks with the same categories as one table, without its notes."""
     keys = list(dict.fromkeys(key for block in blocks for key in block.rows))
     labels = list(blocks[0].labels)
     heading, rows = [*labels], [[*key] for key in keys]
-    above = []
+    above, sum_columns = [], []
     for block in blocks:
         if block.title:
             above.append((len(heading), block.title))
+        sum_columns += [len(heading) + place for place in block.sum_columns]
         heading += block.heading
         for key, row in zip(keys, rows, strict=True):
             row.extend(block.rows.get(key, ("–",) * len(block.heading)))
-    return heading, rows, tuple(above)
+    sums = {key for block in blocks for key in block.sum_rows}
+    return Printed(
+        tuple(heading),
+        tuple(map(tuple, once(rows, len(labels)))),
+        right=tuple(place >= len(labels) for place in range(len(heading))),
+        above=tuple(above),
+        sum_rows=frozenset(number for number, key in enumerate(keys) if key in sums),
+        sum_columns=frozenset(sum_columns),
+    )
 
 
 def bases_of_columns(table: SummaryTable, column: Column, rows: Sequence[Sequence[int]]) -> list[str]:

@@ -20,8 +20,8 @@ from grainstack.summary.table import Column, SummaryTable, base_in_words
 
 def listed(
     table: SummaryTable, columns: Sequence[Column], asked: PrintRequest
-) -> tuple[list[str], list[list[str]], int]:
-    """The heading, the rows, and how many columns of labels they start with.
+) -> tuple[list[str], list[list[str]], int, frozenset[int]]:
+    """The heading, the rows, how many columns of labels they start with, and which rows hold nets or totals.
 
     Args:
         table: The table.
@@ -52,7 +52,11 @@ def listed(
             add(limits_title(column), [limits_text(low, high, figures) for low, high in limits])
         for title, cells in _design_figures(column, table, figures, asked):
             add(title, cells)
-    return heading, once([rows[place] for place in in_reading_order(table, 1)], labels), labels
+    order = in_reading_order(table, 1)
+    sums = frozenset(
+        number for number, place in enumerate(order) if any(level.is_sum for level in table.levels_of(place))
+    )
+    return heading, once([rows[place] for place in order], labels), labels, sums
 
 
 def _design_figures(

@@ -52,11 +52,8 @@ def _crossed(titled_tables: Sequence[tuple[str, SummaryTable]], asked: PrintRequ
     found = []
     for number in shown:
         blocks = [crossed(one, one.shown[number], asked, title) for title, one in titled_tables]
-        heading, rows, above = side_by_side(blocks)
-        labels = len(blocks[0].labels)
-        right = tuple(place >= labels for place in range(len(heading)))
         title = titled(table.shown[number]) if len(shown) > 1 else ""
-        found.append(Printed(tuple(heading), tuple(map(tuple, once(rows, labels))), right, (), above, title))
+        found.append(replace(side_by_side(blocks), title=title))
     with_limits = "limits" in asked.in_cell
     quiet = [
         table if with_limits else replace(table, provenance=replace(table.provenance, intervals=())) for table in tables
@@ -76,9 +73,9 @@ def _listed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
 
 
 def _list_of(table: SummaryTable, columns: Sequence[Column], asked: PrintRequest) -> Printed:
-    heading, rows, labels = listed(table, columns, asked)
+    heading, rows, labels, sums = listed(table, columns, asked)
     right = tuple(place >= labels for place in range(len(heading)))
-    return Printed(tuple(heading), tuple(map(tuple, rows)), right)
+    return Printed(tuple(heading), tuple(map(tuple, rows)), right, sum_rows=sums)
 
 
 def as_text(tables: Sequence[Printed]) -> str:

@@ -43,6 +43,8 @@ class Printed:
         notes: The lines under the table.
         above: What stands over the heading: the column where it starts, and the words.
         title: What stands over everything.
+        sum_rows: The places of rows that hold nets or totals, or bases of the others, which documents set apart.
+        sum_columns: The places of columns that do.
     """
 
     heading: tuple[str, ...]
@@ -51,6 +53,17 @@ class Printed:
     notes: tuple[str, ...] = ()
     above: tuple[tuple[int, str], ...] = field(default=())
     title: str = ""
+    sum_rows: frozenset[int] = frozenset()
+    sum_columns: frozenset[int] = frozenset()
+
+    def is_apart(self, row: int, column: int) -> bool:
+        """Whether a cell is set apart.
+
+        Args:
+            row: Its row; -1 for the heading.
+            column: Its column.
+        """
+        return row in self.sum_rows or column in self.sum_columns
 
 
 def lined_up(numbers: Sequence[str], tails: Sequence[str]) -> list[str]:

@@ -39,11 +39,13 @@ class Wide:
         labels: The names of the columns of labels.
         names: The names of the other columns.
         rows: The cells by the names of their columns, for the labels of each row.
+        sums: The labels of rows, and the names of columns, that hold nets, totals or bases of the others.
     """
 
     labels: tuple[str, ...]
     names: tuple[str, ...]
     rows: dict[tuple[str, ...], dict[str, WideCell]]
+    sums: frozenset[tuple[str, ...] | str] = frozenset()
 
 
 def wide_of(blocks: Sequence[tuple[str, SummaryTable]]) -> Wide:
@@ -57,12 +59,13 @@ def wide_of(blocks: Sequence[tuple[str, SummaryTable]]) -> Wide:
     """
     keys: dict[tuple[str, ...], dict[str, WideCell]] = {}
     labels: list[str] = []
+    sums: set[tuple[str, ...] | str] = set()
     for title, table in blocks:
-        labels, found = _rows(table, f"{title}: " if title else "")
+        labels, found = _rows(table, f"{title}: " if title else "", sums)
         for key, row in found.items():
             keys.setdefault(key, {}).update(row)
     names = dict.fromkeys(name for row in keys.values() for name in row)
-    return Wide(tuple(labels), tuple(names), keys)
+    return Wide(tuple(labels), tuple(names), keys, frozenset(sums))
 
 
 def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]], *, plain: bool = False) -> bytes:
@@ -82,8 +85,16 @@ def as_wide_csv(blocks: Sequence[tuple[str, SummaryTable]], *, plain: bool = Fal
     return target.getvalue().encode()
 
 
-def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, ...], dict[str, WideCell]]]:
-    """The names of the label columns, and the figures of each row by the names of their columns."""
+def _rows(
+    table: SummaryTable, before: str, sums: set[tuple[str, ...] | str]
+) -> tuple[list[str], dict[tuple[str, ...], dict[str, WideCell]]]:
+    """The names of the label columns, and the figures of each row by the names of their columns.
+
+    Args:
+        table: The table.
+        before: What the names of its columns begin with.
+        sums: Told which rows and columns hold nets, totals or bases of the others.
+    """
     series = table.series
     count = len(series.levels) if series else 1
     order = with_nets(series) if series else [0]
@@ -109,6 +120,8 @@ def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, 
                 name = series.levels[level].label if series else ""
                 parts = [part for part in (name, column.title if several or not series else "") if part]
                 row[before + ", ".join(parts)] = WideCell(known(float(column.estimate[cell])), column, cell)
+                if series and series.levels[level].is_sum:
+                    sums.add(before + ", ".join(parts))
                 base = int(column.base[cell])
                 below[before + ", ".join(parts)] = WideCell("" if base == UNKNOWN_BASE else base)
             if one_below:
@@ -117,7 +130,12 @@ def _rows(table: SummaryTable, before: str) -> tuple[list[str], dict[tuple[str, 
             for base, level in zip(bases[: 1 if shared else None], order, strict=False):
                 name = phrase("n") if shared or not series else phrase("n {level}", level=series.levels[level].label)
                 row.setdefault(before + name, WideCell("" if base == UNKNOWN_BASE else base))
-        rows[tuple(level.label for level in table.levels_of(start))[: len(outer)]] = row
+        levels = table.levels_of(start)[: len(outer)]
+        rows[tuple(level.label for level in levels)] = row
+        if any(level.is_sum for level in levels):
+            sums.add(tuple(level.label for level in levels))
     if one_below:
-        rows[phrase("n"), *("" for _ in outer[1:])] = below
+        key = (phrase("n"), *("" for _ in outer[1:]))
+        rows[key] = below
+        sums.add(key)
     return [one.variable.name for one in outer], rows

@@ -70,7 +70,7 @@ class Sheets:
         self.book.set_properties({"title": title, "created": _MADE})
         for name, text in properties_of(trace).items():
             self.book.set_custom_property(name, text, "text")
-        self._formats: dict[str, Any] = {}
+        self._formats: dict[tuple[str, bool], Any] = {}
         self._figures: dict[int, Figures] = {}  # by the identity of their columns
         self._heading = self.book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
         self._over_numbers = self.book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "align": "right"})
@@ -102,9 +102,11 @@ class Sheets:
         room = max((len(_marks(cell)) for row in wide.rows.values() for cell in row.values()), default=0)
         for row, (key, cells) in enumerate(wide.rows.items(), top + 1):
             for place, label in enumerate(key):
-                sheet.write_string(row, place, label)
+                sheet.write_string(row, place, label, self._format("", strong=True) if key in wide.sums else None)
             for place, name_of_column in enumerate(wide.names, len(key)):
-                self._cell(sheet, (row, place), cells.get(name_of_column, WideCell("")), room, add_up=asked.add_up)
+                strong = key in wide.sums or name_of_column in wide.sums
+                cell = cells.get(name_of_column, WideCell(""))
+                self._cell(sheet, (row, place), cell, room, add_up=asked.add_up, strong=strong)
         widths = [
             *(
                 self._width(sheet, place, [label, *(key[place] for key in wide.rows)])
@@ -181,7 +183,16 @@ class Sheets:
         sheet.freeze_panes(1, 0)
         sheet.autofilter(0, 0, len(rows), len(names) - 1)
 
-    def _cell(self, sheet: Any, at: tuple[int, int], cell: WideCell, room: int, *, add_up: bool) -> None:  # noqa: ANN401
+    def _cell(  # noqa: PLR0913 - a cell is all of that
+        self,
+        sheet: Any,  # noqa: ANN401
+        at: tuple[int, int],
+        cell: WideCell,
+        room: int,
+        *,
+        add_up: bool,
+        strong: bool,
+    ) -> None:
         """A figure with its marks, or a base; one that is hidden or missing leaves its cell empty.
 
         Marks and letters belong to the number format, with as much room after figures that have none: the number stays
@@ -190,13 +201,14 @@ class Sheets:
         if not isinstance(cell.value, int | float):
             return
         if cell.column is None:
-            sheet.write_number(*at, cell.value, self._format("#,##0"))
+            sheet.write_number(*at, cell.value, self._format("#,##0", strong=strong))
             return
         if id(cell.column) not in self._figures:
             self._figures[id(cell.column)] = figures_of(cell.column, add_up=add_up)
         figures, marks = self._figures[id(cell.column)], _marks(cell)
         after = (f'"{marks}"' if marks else "") + "_0" * (room - len(marks))
-        sheet.write_number(*at, float(figures.shown[cell.cell]), self._format(_pattern(figures.style) + after))
+        pattern = self._format(_pattern(figures.style) + after, strong=strong)
+        sheet.write_number(*at, float(figures.shown[cell.cell]), pattern)
 
     def _headings(self, sheet: Any, names: Sequence[str], row: int = 0, labels: int | None = None) -> None:  # noqa: ANN401
         """The names of columns, those of labels to the left and of numbers to the right."""
@@ -211,11 +223,12 @@ class Sheets:
         sheet.set_column(place, place, width)
         return width
 
-    def _format(self, pattern: str) -> Any:  # noqa: ANN401
-        """A number format."""
-        if pattern not in self._formats:
-            self._formats[pattern] = self.book.add_format({"num_format": pattern})
-        return self._formats[pattern]
+    def _format(self, pattern: str, *, strong: bool = False) -> Any:  # noqa: ANN401
+        """A number format, in bold where that is wanted."""
+        if (pattern, strong) not in self._formats:
+            look = {"num_format": pattern} if pattern else {}
+            self._formats[pattern, strong] = self.book.add_format(look | ({"bold": True} if strong else {}))
+        return self._formats[pattern, strong]
 
 
 def _own_name(name: str, titles: Sequence[str]) -> str:

@@ -2,7 +2,6 @@
 
 from grainstack.language import in_words, lowered, phrase, phrases, raised, with_signs
 from grainstack.quick import dataclass
-from grainstack.records.request import ANSWER
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +92,7 @@ class Sampling:
         return bool(self.replicates or self.strata or self.cluster)
 
     def words(self) -> str:
-        """All of it, in words; empty when records all count the same and were drawn one by one."""
+        """All of it, in words within a sentence; empty when records all count the same and were drawn one by one."""
         parts = [phrase("weighted by {column}", column=self.weight)] if self.weight else []
         if self.replicates:
             parts.append(phrase("standard errors from {replicates}", replicates=self.replicates))
@@ -117,7 +116,7 @@ class Sampling:
                     self.centred,
                 )
             )
-        return raised(", ".join(parts))
+        return ", ".join(parts)
 
     def _drawn_as(self) -> str:
         """What was drawn, stage by stage, and within which strata."""
@@ -191,7 +190,7 @@ class Provenance:
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
         said = [phrase("Base: {base}", base=f"{self._base()}{self._left_out()}")]
-        said += [self.sampling.words(), self.origin.kept, self.nets, self.rest, self.base]
+        said += [raised(self.sampling.words()), self.origin.kept, self.nets, self.rest, self.base]
         if self.several:
             said.append(phrase("Several answers were possible, so shares may add to more than 100 %"))
         said += [*self.intervals, *self.tests, self.hidden]
@@ -199,7 +198,7 @@ class Provenance:
 
     def sentence(self) -> str:
         """Everything in one sentence: statistic, weighting, interval, base, left-out records, test and adjustment."""
-        sampling = lowered(self.sampling.words()) or phrase("unweighted")
+        sampling = self.sampling.words() or phrase("unweighted")
         parts = [
             phrase(
                 "{figures} of {file}, {sampling}", figures=self.statistics, file=self.origin.source, sampling=sampling
@@ -241,9 +240,10 @@ class Provenance:
         among = ", ".join(_on(name, count) for name, count in unmeasured)
         parts = []
         if lacking:
-            (name, count), *others = sorted(lacking, key=lambda one: one[0] == ANSWER)
+            answer = lowered(phrase("Answer"))
+            (name, count), *others = sorted(lacking, key=lambda one: one[0] == answer)
             parts.append(_without_answer(name, count))
-            parts += [_without_answer(what, n) if what == ANSWER else _on(what, n) for what, n in others]
+            parts += [_without_answer(what, n) if what == answer else _on(what, n) for what, n in others]
         for item in self.no_band:
             more = " …" if item.records > len(item.examples) else ""
             examples = f" ({', '.join(item.examples)}{more})" if item.examples else ""
@@ -276,7 +276,7 @@ def given_figures(kind: str, count: int) -> str:
 
 
 def _without_answer(label: str, count: int) -> str:
-    if label == ANSWER:
+    if label == lowered(phrase("Answer")):
         return phrase("{count} without an answer", count=count)
     return phrase("{count} without an answer on {column}", count=count, column=label)
 

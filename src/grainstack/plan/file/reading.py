@@ -130,7 +130,7 @@ class _Reader:
     def _language(self, entries: Sequence[PlanEntry]) -> str:
         """The language of the plan; notes it where there are several."""
         tag = self._filled(report_tag(self._content), self._at("report", "language"))
-        first, *others = languages_spoken(entries, tag, self._at("report", "language"))
+        first, *others = languages_spoken(entries, tag, f"{self._at('report', 'language')}, report")
         for other in others:
             self._fault(
                 other.where,

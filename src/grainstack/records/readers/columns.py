@@ -5,11 +5,12 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
+from grainstack.language import phrase
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.readers.shared import SharedReaders
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import ANSWER, RecordsRequest
 from grainstack.records.sample import sampled_codes
 from grainstack.records.source import FILE, Collected, Source, stem_of
 from grainstack.records.values import Strays
@@ -85,8 +86,14 @@ class ColumnReaders:
             levels = tuple(Level(column, self._label(column)) for column in self.long.names)
             return replace(known, label=label, levels=levels)
         if self.long is not None and name == self.long.value_column and name not in self._codebook.variables:
-            return replace(self.long.meaning()[0], name=name, label=_capital(name) if self._request.items else "")
+            return replace(self.long.meaning()[0], name=name, label=self._label_of_values(name))
         return known
+
+    def _label_of_values(self, name: str) -> str:
+        """What the values of columns that became rows are called; empty where their name says it."""
+        if not self._request.items:
+            return ""
+        return phrase("Answer") if name == ANSWER else _capital(name)
 
     def check(self, name: str) -> None:
         """Refuses a column there is not.

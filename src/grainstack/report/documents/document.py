@@ -2,7 +2,8 @@
 
 import io
 import zipfile
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from itertools import count
 from typing import TYPE_CHECKING, Any
 
 from docx import Document
@@ -23,8 +24,10 @@ from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import Part, Report
-from grainstack.report.documents.columns import CELL, headings, widths
-from grainstack.report.documents.commonmark import PassageKind, passages
+from grainstack.quick import dataclass
+from grainstack.report.documents.columns import CELL, headings, needed, widths
+from grainstack.report.documents.commonmark import Passage, PassageKind, passages
+from grainstack.report.documents.contents import Heading, bookmark, contents
 from grainstack.report.documents.fitting import SHAPE, advice_in, advice_on_shrinking, composed, size_of
 from grainstack.report.documents.packing import (
     CUSTOM_PART,
@@ -43,8 +46,16 @@ if TYPE_CHECKING:
 
 _DPI = 180.0  # of bitmaps, for programs that show no drawings: fine on paper, at a size that can be mailed
 _TABLE_TYPE = 9.0  # points of the type of tables
+_LEAST_TYPE = 7.5  # points below which a table is harder to read than with broken headings
 _RULE = '<w:tcBorders><w:bottom w:val="single" w:sz="6" w:color="1F2A33"/></w:tcBorders>'
-_REPEATED = '<w:tblHeader w:val="true"/>'
+_REPEATED = "<w:tblHeader/>"
+_BEHIND_UPDATE = (  # the settings that stand behind the updating of fields, which OOXML has an order for
+    *("hdrShapeDefaults", "footnotePr", "endnotePr", "compat", "docVars", "rsids", "mathPr", "attachedSchema"),
+    *("themeFontLang", "clrSchemeMapping", "doNotIncludeSubdocsInStats", "doNotAutoCompressPictures", "forceUpgrade"),
+    *("captions", "readModeInkLockDown", "smartTagType", "shapeDefaults", "doNotEmbedSmartTags", "decimalSymbol"),
+    "listSeparator",
+)
+_OF_TEXT = (RELATIONSHIP_TYPE.IMAGE, RELATIONSHIP_TYPE.HYPERLINK, RELATIONSHIP_TYPE.CHART)
 _WHOLE = 25  # rows of a table that stays on one page with its notes
 _TWIPS = 20  # twentieths of a point, in which widths of columns are written
 _STYLES = {
@@ -83,7 +94,10 @@ class _Writer:
             raise RequestError(f"The template {template} is no DOCX that can be read.", "Name another.") from None
         for element in list(self._document.element.body)[:-1] if template else []:
             self._document.element.body.remove(element)  # its styles, headers and page count, not its text
-        self._drawings = 0
+        part = self._document.part
+        for name in [name for name, one in part.rels.items() if one.reltype in _OF_TEXT] if template else []:
+            del part.rels[name]  # nor what its text showed
+        self._drawings = self._captions = 0
         self.advice: list[Advice] = []
 
     def write(self, made: Mapping[str, Made]) -> None:
@@ -91,6 +105,8 @@ class _Writer:
         report, document = self._report, self._document
         properties = document.core_properties
         properties.title, properties.language = report.title, report.language
+        for one in document.styles.element.iterfind(f".//{qn('w:rPrDefault')}//{qn('w:lang')}"):
+            one.set(qn("w:val"), report.language)  # what spelling is checked by
         properties.author = properties.comments = ""
         package = document.part.package
         if report.trace and not has_own_properties(package):
@@ -98,21 +114,30 @@ class _Writer:
             package.relate_to(custom, RELATIONSHIP_TYPE.CUSTOM_PROPERTIES)
         if report.title:
             document.add_heading(report.title, 0)
-        if sum(bool(part.heading) for part in report.parts) > 2:  # fewer are seen at once
-            self._field(document.add_paragraph(), r'TOC \o "1-3" \h \z')
+        self._parts(made)
+        footer = document.sections[0].footer.paragraphs[0]
+        if not footer.text and not self._report.template_for("docx"):
+            footer.alignment = WD_ALIGN_PARAGRAPH.CENTER
+            self._field(footer, "PAGE", 1)
+
+    def _parts(self, made: Mapping[str, Made]) -> None:
+        """The contents, and all parts behind them."""
+        report, document = self._report, self._document
+        headings = [Heading(part.level - 1, part.heading) for part in report.parts if part.heading]
+        if len(headings) > 2:  # fewer are seen at once
+            for element in contents(headings):
+                document.element.body.insert_element_before(element, "w:sectPr")
             self._update_fields()
+        numbers = count()
         for part in report.parts:
             if part.heading:
-                document.add_heading(part.heading, part.level - 1)
+                heading = document.add_heading(part.heading, part.level - 1)
+                bookmark(heading._p, next(numbers))  # noqa: SLF001 - the library has no word for it
             self._text(part.text, kept=bool(part.rows))
             for row in part.rows:
                 self._row(part, [(name, made[name]) for name in row])
             if part.caption:
                 self._caption(part.caption)
-        footer = document.sections[0].footer.paragraphs[0]
-        if not footer.text and not self._report.template_for("docx"):
-            footer.alignment = WD_ALIGN_PARAGRAPH.CENTER
-            self._field(footer, "PAGE")
 
     def bytes(self) -> bytes:
         """The file, packed without a clock."""
@@ -181,11 +206,18 @@ class _Writer:
         document = self._document
         if printed.title:
             document.add_paragraph(printed.title).runs[0].bold = True
-        wide = [round(one * _TWIPS) for one in widths(printed, _TABLE_TYPE, self._room)]
-        above = headings(printed)
-        rows = [_row_of(row, wide, printed.right, heading=True, last=row is above[-1]) for row in above]
+        size = _TABLE_TYPE * min(1.0, self._room / sum(needed(printed, _TABLE_TYPE)))
+        layout = _Layout(
+            [round(one * _TWIPS) for one in widths(printed, max(size, _LEAST_TYPE), self._room)],
+            printed.right,
+            max(size, _LEAST_TYPE),
+        )
+        wide, every, above = layout.wide, range(len(printed.right)), headings(printed)
+        rows = [_row_of(row, layout, set(every), heading=True, last=row is above[-1]) for row in above]
         whole = len(printed.rows) <= _WHOLE
-        rows += [_row_of(row, wide, printed.right, kept=whole) for row in printed.rows]
+        for number, row in enumerate(printed.rows):
+            bold = {place for place in every if printed.is_apart(number, place)}
+            rows.append(_row_of(row, layout, bold, kept=whole))
         grid = "".join(f'<w:gridCol w:w="{one}"/>' for one in wide)
         about = '<w:tblW w:type="auto" w:w="0"/><w:jc w:val="left"/><w:tblLayout w:type="fixed"/>'
         table = f"<w:tbl {nsdecls('w')}><w:tblPr>{about}</w:tblPr><w:tblGrid>{grid}</w:tblGrid>{''.join(rows)}</w:tbl>"
@@ -202,26 +234,38 @@ class _Writer:
         """A caption with a number that the word processor counts."""
         paragraph = self._document.add_paragraph(style="Caption")
         name = phrase("Figure")
+        self._captions += 1
         paragraph.add_run(f"{name} ")
-        self._field(paragraph, rf"SEQ {name} \* ARABIC")
+        self._field(paragraph, rf"SEQ {name} \* ARABIC", self._captions)
         paragraph.add_run(f". {text}")
 
-    def _field(self, paragraph: Any, code: str) -> None:  # noqa: ANN401
-        """A field that the word processor fills in."""
+    def _field(self, paragraph: Any, code: str, number: int) -> None:  # noqa: ANN401
+        """A field that the word processor fills in, with the number it has until then."""
         field = OxmlElement("w:fldSimple")
         field.set(qn("w:instr"), code)
         run = OxmlElement("w:r")
         text = OxmlElement("w:t")
-        text.text = "1" if code.startswith(("SEQ", "PAGE")) else " "
+        text.text = str(number)
         run.append(text)
         field.append(run)
         paragraph._p.append(field)  # noqa: SLF001 - the library has no word for it
 
     def _update_fields(self) -> None:
-        """Has the contents filled in when the document is opened."""
+        """Has the pages of the contents filled in when the document is opened."""
         update = OxmlElement("w:updateFields")
-        update.set(qn("w:val"), "true")
-        self._document.settings.element.append(update)
+        settings = self._document.settings.element
+        behind = next((one for one in settings if one.tag.rpartition("}")[2] in _BEHIND_UPDATE), None)
+        if behind is None:
+            settings.append(update)
+        else:
+            behind.addprevious(update)
+
+    def _style_of(self, passage: Passage) -> str:
+        """The style of a passage; lists within lists have their own as deep as the document knows them."""
+        if passage.kind is PassageKind.HEADING:
+            return f"Heading {passage.level}"
+        deeper = f"{_STYLES[passage.kind]} {passage.level}"
+        return deeper if passage.level > 1 and deeper in self._document.styles else _STYLES[passage.kind]
 
     def _text(self, text: str, *, kept: bool) -> None:
         """Text in CommonMark as paragraphs, lists and headings; the address of a link stands behind it.
@@ -232,8 +276,7 @@ class _Writer:
         """
         paragraph = None
         for passage in passages(text):
-            style = f"Heading {passage.level}" if passage.kind is PassageKind.HEADING else _STYLES[passage.kind]
-            paragraph = self._document.add_paragraph(style=style)
+            paragraph = self._document.add_paragraph(style=self._style_of(passage))
             for span in passage.spans:
                 run = paragraph.add_run(f"{span.text} ({span.address})" if span.address else span.text)
                 run.bold, run.italic = span.bold or None, span.italic or None
@@ -241,10 +284,25 @@ class _Writer:
             paragraph.paragraph_format.keep_with_next = True
 
 
+@dataclass(frozen=True, slots=True)
+class _Layout:
+    """How the rows of a table stand.
+
+    Attributes:
+        wide: The widths of the columns in twentieths of a point.
+        right: Which of them are set to the right.
+        size: The size of their type in points.
+    """
+
+    wide: Sequence[int]
+    right: Sequence[bool]
+    size: float
+
+
 def _row_of(  # noqa: PLR0913 - a row is all of that
     texts: Sequence[str],
-    wide: Sequence[int],
-    right: Sequence[bool],
+    layout: _Layout,
+    strong: Collection[int],
     *,
     heading: bool = False,
     last: bool = False,
@@ -254,18 +312,18 @@ def _row_of(  # noqa: PLR0913 - a row is all of that
 
     Args:
         texts: Its cells.
-        wide: The widths of the columns in twentieths of a point.
-        right: Which of them are set to the right.
+        layout: How they stand.
+        strong: The places of those in bold.
         heading: Whether it is repeated on every page.
         last: Whether it is the last one of the heading, with a rule below.
         kept: Whether it stays on the page of what follows.
     """
     keep = "<w:keepNext/>" if kept else ""
     cells = []
-    for text, one, to_right in zip(texts, wide, right, strict=True):
+    for place, (text, one, to_right) in enumerate(zip(texts, layout.wide, layout.right, strict=True)):
         side = "right" if to_right else "left"
-        bold = "<w:b/>" if heading else '<w:b w:val="0"/>'
-        size = f'<w:sz w:val="{_TABLE_TYPE * 2:.0f}"/>'
+        bold = "<w:b/>" if place in strong else '<w:b w:val="0"/>'
+        size = f'<w:sz w:val="{layout.size * 2:.0f}"/>'
         words = f'<w:r><w:rPr>{bold}{size}</w:rPr><w:t xml:space="preserve">{legal(text.strip())}</w:t></w:r>'
         paragraph = (
             f'<w:p><w:pPr>{keep}<w:spacing w:before="20" w:after="20"/><w:jc w:val="{side}"/></w:pPr>{words}</w:p>'

@@ -11,6 +11,7 @@ from grainstack.language import phrase
 from grainstack.making.make import Made
 from grainstack.speech import option
 
+_UNSEEN = 0.95  # of its size: a picture that stands smaller by less has been rounded, and looks the same
 SHAPE = 0.72  # height by width of pictures side by side: they have titles and notes of more lines
 
 
@@ -56,7 +57,7 @@ def advice_on_shrinking(name: str, scale: float) -> tuple[Advice, ...]:
         name: The name of the entry.
         scale: Its size there by the size it was drawn in.
     """
-    if scale >= 1:
+    if scale > _UNSEEN:
         return ()
     text = phrase(
         "{name} has too much in it for its room, and stands there at {percent} % of its size: few can read it. "

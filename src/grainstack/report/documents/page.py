@@ -168,7 +168,7 @@ def table_html(printed: Printed) -> str:
         printed: Its texts.
     """
     caption = f"<caption>{escape(printed.title)}</caption>" if printed.title else ""
-    rows = "".join(f"<tr>{_cells(row, printed.right)}</tr>" for row in printed.rows)
+    rows = "".join(f"<tr>{_cells(printed, number)}</tr>" for number in range(len(printed.rows)))
     notes = "".join(f'<p class="notes">{escape(note)}</p>' for note in printed.notes)
     content = f"{caption}<thead>{_heading(printed)}</thead><tbody>{rows}</tbody>"
     return f'<div class="table"><table>{content}</table></div>{notes}'
@@ -190,12 +190,14 @@ def _heading(printed: Printed) -> str:
     return f"{above}<tr>{cells}</tr>"
 
 
-def _cells(row: Sequence[str], right: Sequence[bool]) -> str:
+def _cells(printed: Printed, number: int) -> str:
     """The cells of a row; names are its headings."""
-    return "".join(
-        f'<td class="figure">{escape(cell)}</td>' if is_figure else f'<th scope="row">{escape(cell)}</th>'
-        for cell, is_figure in zip(row, right, strict=True)
-    )
+    cells = []
+    for place, (cell, is_figure) in enumerate(zip(printed.rows[number], printed.right, strict=True)):
+        names = [*(["figure"] if is_figure else []), *(["sum"] if printed.is_apart(number, place) else [])]
+        looks = f' class="{" ".join(names)}"' if names else ""
+        cells.append(f"<td{looks}>{escape(cell)}</td>" if is_figure else f'<th scope="row"{looks}>{escape(cell)}</th>')
+    return "".join(cells)
 
 
 def _figure(right: bool) -> str:  # noqa: FBT001 - one side or the other

@@ -25,7 +25,10 @@ def widths(printed: Printed, size: float) -> list[float]:
     wide = []
     for place, (heading, *cells) in enumerate(zip(printed.heading, *printed.rows, strict=True)):
         parts = [_parted(cell) if printed.right[place] else (cell.strip(), "") for cell in cells]
-        figures = max((width(figure, size) for figure, _ in parts), default=0.0)
+        weights = [
+            Weight.SEMIBOLD if printed.is_apart(number, place) else Weight.REGULAR for number in range(len(cells))
+        ]
+        figures = max((width(one, size, weight) for (one, _), weight in zip(parts, weights, strict=True)), default=0.0)
         tails = max((width(tail, size) for _, tail in parts), default=0.0)
         words = max((width(word, size, Weight.SEMIBOLD) for word in heading.split()), default=0.0)
         wide.append(max(figures, words) + tails + _BETWEEN)
@@ -50,7 +53,8 @@ class PageTable:
     """
 
     def __init__(self, left: float, printed: Printed, columns: Sequence[float], size: float) -> None:
-        self._left, self._right, self._columns, self._size = left, printed.right, columns, size
+        self._left, self._printed, self._columns, self._size = left, printed, columns, size
+        self._right = printed.right
         self._starts = [left + sum(columns[:place]) for place in range(len(columns))]
         self._tails = [
             max((width(_parted(row[place])[1], size) for row in printed.rows), default=0.0) if right else 0.0
@@ -81,13 +85,15 @@ class PageTable:
             down += tall
         return [*marks, Line(self._left, down + 1, self._end, down + 1, _INK, 0.6, MarkRole.WORDS)]
 
-    def row(self, row: Sequence[str], top: float) -> list[Mark]:
-        """A row of cells."""
+    def row(self, number: int, top: float) -> list[Mark]:
+        """A row of cells, by its number; those of nets and totals are set apart."""
+        row = self._printed.rows[number]
         baseline = top + self._size * 1.15
         marks: list[Mark] = []
         for place, cell in enumerate(row):
             figure, tail = _parted(cell) if self._right[place] else (cell.strip(), "")
-            marks.append(self._set(figure, place, baseline, Weight.REGULAR))
+            weight = Weight.SEMIBOLD if self._printed.is_apart(number, place) else Weight.REGULAR
+            marks.append(self._set(figure, place, baseline, weight))
             if tail:
                 at = self._edge(place)
                 marks.append(Text(at, baseline, tail, self._size, width(tail, self._size), _INK, MarkRole.WORDS))

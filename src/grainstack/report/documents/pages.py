@@ -304,12 +304,12 @@ class _Setter:
         self._need(whole if fits else table.heading_height(above) + 2 * size * ROW)  # on one page where it can be
         self._marks += table.heading(above, self._down)
         self._down += table.heading_height(above)
-        for row in printed.rows:
+        for number in range(len(printed.rows)):
             if self._down + size * ROW > self._bottom:
                 self._end_page()
                 self._marks += table.heading(above, self._down)
                 self._down += table.heading_height(above)
-            self._marks += table.row(row, self._down)
+            self._marks += table.row(number, self._down)
             self._down += size * ROW
         self._down += 5
         for note in printed.notes:

@@ -1,6 +1,6 @@
 """Tables on slides, written at once: cell by cell would take most of the time of a presentation."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Any
 
 from pptx.oxml import parse_xml
@@ -32,10 +32,14 @@ def put_table(slide: Any, room: Room, printed: Printed, part: tuple[int, int], s
     tall, count = int(Pt(size * ROW)), len(above) + len(rows)
     shape = slide.shapes.add_table(1, 1, Pt(room.left), Pt(room.top), Emu(sum(wide)), Emu(tall * count))
     grid = "".join(f'<a:gridCol w="{one}"/>' for one in wide)
+    columns = range(len(printed.right))
     content = [
-        _row_of(texts, printed.right, size, tall, heading=number < len(above), last=number == len(above) - 1)
-        for number, texts in enumerate([*above, *rows])
+        _row_of(texts, printed.right, size, tall, set(columns), heading=True, last=number == len(above) - 1)
+        for number, texts in enumerate(above)
     ]
+    for number, texts in enumerate(rows, part[0]):
+        strong = {place for place in columns if printed.is_apart(number, place)}
+        content.append(_row_of(texts, printed.right, size, tall, strong))
     about = f'<a:tblPr firstRow="1"><a:tableStyleId>{_PLAIN_TABLE}</a:tableStyleId></a:tblPr>'
     table = f"<a:tbl {nsdecls('a')}>{about}<a:tblGrid>{grid}</a:tblGrid>{''.join(content)}</a:tbl>"
     before = shape.table._tbl  # noqa: SLF001 - the library has no word for it
@@ -43,7 +47,14 @@ def put_table(slide: Any, room: Room, printed: Printed, part: tuple[int, int], s
 
 
 def _row_of(  # noqa: PLR0913 - a row is all of that
-    texts: Sequence[str], right: Sequence[bool], size: float, tall: int, *, heading: bool, last: bool
+    texts: Sequence[str],
+    right: Sequence[bool],
+    size: float,
+    tall: int,
+    strong: Collection[int],
+    *,
+    heading: bool = False,
+    last: bool = False,
 ) -> str:
     """A row of a table as OOXML.
 
@@ -52,6 +63,7 @@ def _row_of(  # noqa: PLR0913 - a row is all of that
         right: Which of them are set to the right.
         size: The size of their type in points.
         tall: The height of the row in EMU.
+        strong: The places of cells in bold.
         heading: Whether it belongs to the heading.
         last: Whether it is the last one of that, with a rule below.
     """
@@ -59,9 +71,9 @@ def _row_of(  # noqa: PLR0913 - a row is all of that
     rule = f'<a:lnB w="9525">{ink}</a:lnB>' if last else ""
     side, anchor = int(Pt(CELL / 2 - 1)), "b" if heading else "ctr"
     cells = []
-    for text, to_right in zip(texts, right, strict=True):
+    for place, (text, to_right) in enumerate(zip(texts, right, strict=True)):
         align = "r" if to_right else "l"
-        look = f'<a:rPr sz="{size * 100:.0f}" b="{int(heading)}">{ink}</a:rPr>'
+        look = f'<a:rPr sz="{size * 100:.0f}" b="{int(place in strong)}">{ink}</a:rPr>'
         run = f"<a:r>{look}<a:t>{legal(text.strip())}</a:t></a:r>"
         body = f'<a:txBody><a:bodyPr/><a:lstStyle/><a:p><a:pPr algn="{align}"/>{run}</a:p></a:txBody>'
         about = f'<a:tcPr marL="{side}" marR="{side}" marT="0" marB="0" anchor="{anchor}">{rule}</a:tcPr>'
