@@ -109,6 +109,7 @@ def test_a_question_that_cannot_be_shown_costs_no_other(run: Run, folder: Path) 
     done = run("topline", "passengers.csv", "--where", "wait IS NULL", "--out", "t.html")
     assert done.returncode == 0, done.stderr
     assert re.search(r"Left out: topline.toml, line \d+, chart wait", done.stderr)
+    assert re.search(r"<p>Could not be shown: .*wait", (folder / "t.html").read_text("utf-8"))
     assert "How did you buy your ticket" in (folder / "t.html").read_text("utf-8")
 
 

@@ -8,7 +8,7 @@ import pytest
 from docx import Document
 from pptx import Presentation
 
-from grainstack.making.trace import Trace, TracedFile, trace_from
+from grainstack.making.trace import Trace, TracedFile, TracedPlan, trace_from
 from tests.program.conftest import Run
 
 PLAN = """[records]
@@ -159,5 +159,17 @@ def test_a_trace_is_read_back_as_it_was_written() -> None:
         "bar", {"by": ["ä–&\"'<"], "level": 90.0, "ring": True}, (TracedFile("a.csv", 3, "x"), TracedFile("b"))
     )
     assert trace_from(str(trace)) == trace
-    planned = Trace("report", {}, (), "plan.toml", "route/report", "abc")
+    planned = Trace("report", {}, (), TracedPlan("plan.toml", {"year": "2024"}, "route"), "route/report", "abc")
     assert trace_from(str(planned)) == planned
+
+
+def test_what_was_typed_for_a_build_is_known_to_its_traces(run: Run, folder: Path) -> None:
+    text = PLAN.replace('file = "passengers.csv"', 'file = "passengers.csv"\nwhere = "wait < {most}"')
+    (folder / "plan.toml").write_text("[params]\nmost = 60\n" + text, "utf-8")
+    done = run("build", "plan.toml", "--param", "most=30", "--for-each", "season")
+    assert done.returncode == 0, done.stderr
+    for name in ("out/summer/wait.png", "out/summer/report.docx"):
+        told = run("trace", name, "--strict")
+        assert told.returncode == 0, told.stdout
+        assert "with --param most=30 --for-each season" in told.stdout
+        assert "still gives it" in told.stdout

@@ -119,3 +119,12 @@ def test_a_topline_is_in_a_language(run: Run, folder: Path) -> None:
     assert "im Mittel" in page
     assert run("build", "t.toml").returncode == 0
     assert (folder / "out/report.html").read_text("utf-8").count("im Mittel") == page.count("im Mittel")
+
+
+def test_all_of_a_topline_speaks_the_language(run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("grainstack.language.language_named", lambda _: MADE_UP)
+    done = run("topline", "passengers.csv", "--split", "season", "--language", "de", "--out", "top.html")
+    assert done.returncode == 0, done.stderr
+    known = "".join(path.read_text("utf-8") for path in (folder / "codebook.toml", folder / "passengers.csv"))
+    left = words_left(_text_of((folder / "top.html").read_bytes(), "html"), f"{known} passengers")
+    assert not [word for word in left if not re.fullmatch("[a-f]+|[A-H]+", word)]  # letters aside

@@ -356,3 +356,16 @@ def test_a_chart_that_fits_is_met_without_advice_on_its_size(run: Run, folder: P
     _built(run, folder, "pptx")
     (folder / "out/report.pptx").unlink()
     assert "stands there at" not in run("build", "plan.toml").stderr
+
+
+def test_long_text_goes_on_on_further_slides(run: Run, folder: Path) -> None:
+    words = "\n".join(f"- Point {number} of many, with some words to fill a line or two of it." for number in range(60))
+    report = f'[report]\nFORMATS\n[[report.part]]\nheading = "Long"\ntext = """{words}"""\nshow = "wait"\n'
+    deck = Presentation(str(_built(run, folder, "pptx", ENTRIES + report)))
+    texts = [[shape.text_frame.text for shape in slide.shapes if shape.has_text_frame] for slide in deck.slides]
+    of_words = [slide for slide in texts if slide[0].startswith("Long")]
+    assert [slide[0] for slide in of_words][1:3] == ["Long (2)", "Long (3)"]
+    points = [line for slide in of_words for line in slide[1].split("\n") if line]
+    assert [int(line.split()[1]) for line in points] == list(range(60))
+    tall = Emu(deck.slide_height or 0).pt
+    assert all(len(slide[1].split("\n")) * 11 * 1.65 < tall for slide in of_words)

@@ -17,7 +17,7 @@ from grainstack.requests import Requests
 from grainstack.words import Request, word
 
 if TYPE_CHECKING:
-    from grainstack.making.trace import Trace, TracedFile
+    from grainstack.making.trace import Trace, TracedFile, TracedPlan
 
 _CHANGED = 1  # the exit code where what is there does not give it any more, in strict runs
 
@@ -62,31 +62,41 @@ def _compared(trace: "Trace", path: Path, named: str | None) -> tuple[list[Path]
     """
     from grainstack.plan.tracing import changed_records, differences, near_file  # noqa: PLC0415 - as above
 
-    if not trace.plan:
+    if not trace.plan.name:
         if named:
             raise RequestError(f"{path.name} was made by a command, and by no plan.", "Leave the plan out.")
         return changed_records(trace, path)
-    plan_path = Path(named) if named else near_file(trace.plan, path)
+    plan_path = Path(named) if named else near_file(trace.plan.name, path)
     if plan_path is None:
         return [], []
     from grainstack.cli.build import known_formats  # noqa: PLC0415
     from grainstack.making.make import read_into  # noqa: PLC0415
     from grainstack.plan.file.reading import read_plan  # noqa: PLC0415
 
-    return [plan_path], differences(trace, read_plan(plan_path, known_formats()), read_into)
+    plan = read_plan(plan_path, known_formats(), trace.plan.params, trace.plan.for_each)
+    return [plan_path], differences(trace, plan, read_into)
 
 
 def _lines(path: Path, trace: "Trace", against: Sequence[Path], differences: Sequence[str]) -> list[str]:
     """What is known, line by line."""
-    made_by = f"{trace.plan}, {trace.kind} {trace.entry}" if trace.plan else _command(trace)
+    made_by = (
+        f"{trace.plan.name}, {trace.kind} {trace.entry}{_typed(trace.plan)}" if trace.plan.name else _command(trace)
+    )
     lines = [f"{path.name}: made by grainstack {trace.program}", f"  from {made_by}", "  of"]
     lines += [f"    {_file(one)}" for one in trace.records]
     if not against:
-        return [*lines, f"Nothing to compare with: {trace.plan or 'what it was made of'} is not near it."]
+        return [*lines, f"Nothing to compare with: {trace.plan.name or 'what it was made of'} is not near it."]
     names = ", ".join(str(one) for one in against)
     if differences:
         return [*lines, f"It would come out otherwise now ({names}):", *(f"  {one}" for one in differences)]
-    return [*lines, f"{names}: still gives it." if trace.plan else f"{names}: unchanged."]
+    return [*lines, f"{names}: still gives it." if trace.plan.name else f"{names}: unchanged."]
+
+
+def _typed(plan: "TracedPlan") -> str:
+    """What was typed when it was built, as a person would type it again."""
+    words = [option_for("param") + f" {name}={value}" for name, value in plan.params.items()]
+    words += [f"{option_for('for_each')} {plan.for_each}"] if plan.for_each else []
+    return f", with {' '.join(words)}" if words else ""
 
 
 def _file(one: "TracedFile") -> str:

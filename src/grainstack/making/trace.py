@@ -37,6 +37,21 @@ class TracedFile:
 
 
 @dataclass(frozen=True, slots=True)
+class TracedPlan:
+    """A plan as it was built.
+
+    Attributes:
+        name: Its name.
+        params: Values that were typed for its params.
+        for_each: The column, as typed, for each level of which everything was made; empty for none.
+    """
+
+    name: str = ""
+    params: Mapping[str, str] = field(default_factory=dict)
+    for_each: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Trace:
     """Where something comes from.
 
@@ -44,7 +59,7 @@ class Trace:
         kind: The kind of what was made: `bar`, `table`, or `report`.
         asked: What was asked for, by option.
         records: The files it was made of.
-        plan: The name of the plan; empty where a command made it.
+        plan: The plan; one without a name where a command made it.
         entry: What tells it from everything else that is made of the plan: `wait`, or `dunmar/wait`.
         words: The digest of everything it was made of but the records; empty without a plan.
         program: The version of the program.
@@ -53,14 +68,17 @@ class Trace:
     kind: str
     asked: Mapping[str, Any] = field(default_factory=dict)
     records: tuple[TracedFile, ...] = ()
-    plan: str = ""
+    plan: TracedPlan = field(default_factory=TracedPlan)
     entry: str = ""
     words: str = ""
     program: str = __version__
 
     def __str__(self) -> str:
         content: dict[str, Any] = {"layout": _LAYOUT, "program": f"grainstack {self.program}", "kind": self.kind}
-        content |= {"plan": self.plan, "entry": self.entry, "words": self.words} if self.plan else {}
+        if self.plan.name:
+            content |= {"plan": self.plan.name, "entry": self.entry, "words": self.words}
+            content |= {"params": dict(self.plan.params)} if self.plan.params else {}
+            content |= _if(for_each=self.plan.for_each)
         content |= {"asked": dict(self.asked)} if self.asked else {}
         content["records"] = [
             {"name": one.name} | ({"size": one.size} if one.size is not None else {}) | _if(content=one.content)
@@ -81,8 +99,10 @@ def trace_from(text: str) -> Trace | None:
             return None
         records = tuple(TracedFile(one["name"], one.get("size"), one.get("content", "")) for one in content["records"])
         program = str(content["program"]).partition(" ")[2]
-        words = {name: str(content.get(name, "")) for name in ("plan", "entry", "words")}
-        return Trace(str(content["kind"]), dict(content.get("asked", {})), records, **words, program=program)
+        words = {name: str(content.get(name, "")) for name in ("entry", "words")}
+        params = {str(name): str(value) for name, value in dict(content.get("params", {})).items()}
+        plan = TracedPlan(str(content.get("plan", "")), params, str(content.get("for_each", "")))
+        return Trace(str(content["kind"]), dict(content.get("asked", {})), records, plan, **words, program=program)
     except (ValueError, KeyError, TypeError, AttributeError):
         return None
 

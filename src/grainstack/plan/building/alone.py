@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from grainstack.language import speaking
+from grainstack.language import phrase, speaking
 from grainstack.making.make import Read
 from grainstack.making.outputs import Outputs
 from grainstack.plan.building.levels import ColumnLevels
@@ -12,6 +12,7 @@ from grainstack.plan.building.record import FileStates
 from grainstack.plan.building.reports import PutReport, outputs_of_report, planned_reports
 from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import Plan, PlanError
+from grainstack.plan.file.references import literal
 from grainstack.plan.file.report import Part
 from grainstack.quick import dataclass
 
@@ -74,7 +75,10 @@ def _outputs(plan: Plan, pieces: list[Piece], built: list[Built], put: PutReport
 
 
 def _without(plan: Plan, done: set[str]) -> Plan:
-    """The plan with a report that shows only what was made; parts that name figures of anything else are left out."""
+    """The plan with a report that shows only what was made, and says what could not be.
+
+    Parts that name figures of anything else are left out.
+    """
     if plan.report is None:
         return plan
 
@@ -84,4 +88,6 @@ def _without(plan: Plan, done: set[str]) -> Plan:
 
     parts = [part for part in plan.report.parts if done.issuperset(plan.report.named_in(part))]
     shown = [kept(part) for part in parts if not part.rows or any(name in done for row in part.rows for name in row)]
-    return replace(plan, report=replace(plan.report, parts=tuple(shown)))
+    lost = [name for name in plan.report.shown if name not in done]
+    told = [Part(text=phrase("Could not be shown: {names}.", names=literal(", ".join(lost))))] if lost else []
+    return replace(plan, report=replace(plan.report, parts=(*shown, *told)))

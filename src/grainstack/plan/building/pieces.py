@@ -14,7 +14,7 @@ from grainstack.making.engine import EngineRequest
 from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Made, Read
-from grainstack.making.trace import Trace, asked_of
+from grainstack.making.trace import Trace, TracedPlan, asked_of
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError, Source
 from grainstack.plan.file.speech import PLANNED
@@ -41,7 +41,7 @@ class Piece:
         records: What its records are.
         asked: The digest of everything it is made of but the records.
         shared: The levels of its columns that charts of other sources show too.
-        plan: The name of its plan.
+        plan: Its plan, as a trace names it.
     """
 
     entry: PlanEntry
@@ -49,7 +49,7 @@ class Piece:
     records: SourceRecords
     asked: str
     shared: Mapping[str, tuple[Level, ...]]
-    plan: str
+    plan: TracedPlan
 
     @property
     def opened(self) -> Opened:
@@ -238,7 +238,7 @@ def _piece(plan: Plan, entry: PlanEntry, records: SourceRecords, common: Common)
     )
     asked = [_without_paths(one) for one in (requests, *(one.requests for one in begun))]
     about = digest_of(__version__, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared)
-    return Piece(replace(entry, requests=requests), begun, records, about, shared, plan.path.name)
+    return Piece(replace(entry, requests=requests), begun, records, about, shared, plan.traced)
 
 
 def _without_paths(requests: Requests) -> list[Request]:

@@ -10,7 +10,7 @@ from grainstack.errors import GrainStackError
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
-from grainstack.making.trace import Trace
+from grainstack.making.trace import Trace, TracedPlan
 from grainstack.plan.building.pieces import Built, Piece
 from grainstack.plan.file.plan import Plan, PlanError
 from grainstack.plan.file.report import Part, Report
@@ -50,7 +50,7 @@ class PlannedReport:
         """Where it comes from, as its files carry it."""
         traces = [piece.trace for piece in self.pieces.values()]
         records = tuple(dict.fromkeys(file for one in traces for file in one.records))
-        return Trace("report", {}, records, traces[0].plan if traces else "", self.key, self.words)
+        return Trace("report", {}, records, traces[0].plan if traces else TracedPlan(), self.key, self.words)
 
     @property
     def words(self) -> str:

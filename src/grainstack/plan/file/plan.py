@@ -9,6 +9,7 @@ from grainstack.errors import RequestError
 from grainstack.language import ENGLISH
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
+from grainstack.making.trace import TracedPlan
 from grainstack.plan.file.report import Report
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
@@ -97,6 +98,8 @@ class Plan:
         engine: Where its records are read.
         report: The report that is made of them; None for none.
         language: The language it is written in, one of `LANGUAGES`.
+        typed: Values that were typed for its params.
+        typed_each: The column, as typed, for each level of which everything is made; empty for none.
         faults: What is wrong with it, each with its line; entries with faults are not among its entries.
     """
 
@@ -107,7 +110,14 @@ class Plan:
     engine: EngineRequest = field(default_factory=EngineRequest)
     report: Report | None = None
     language: str = ENGLISH
+    typed: Mapping[str, str] = field(default_factory=dict)
+    typed_each: str = ""
     faults: tuple[str, ...] = ()
+
+    @property
+    def traced(self) -> TracedPlan:
+        """It as a trace names it."""
+        return TracedPlan(self.path.name, self.typed, self.typed_each)
 
     def check(self) -> None:
         """Refuses a plan with faults.

@@ -120,7 +120,18 @@ class _Reader:
         report = self._report()
         if report is not None and not report.language:
             report = replace(report, language=language)
-        return Plan(self._path, tuple(entries), self._params, style, engine, report, language, tuple(self._faults))
+        return Plan(
+            self._path,
+            tuple(entries),
+            self._params,
+            style,
+            engine,
+            report,
+            language,
+            typed=dict(params),
+            typed_each=self._for_each,
+            faults=tuple(self._faults),
+        )
 
     def _set_language(self) -> None:
         """Has entries speak the language of the report, unless something else is said."""

@@ -76,7 +76,8 @@ def left_out_text(left_out: Sequence[tuple[str, str]]) -> str:
     reasons: dict[str, list[str]] = {}
     for name, reason in left_out:
         reasons.setdefault(reason, []).append(name)
-    return f"Not shown: {'; '.join(f'{listed(names)} ({reason})' for reason, names in reasons.items())}."
+    columns = "; ".join(f"{listed(names)} ({reason})" for reason, names in reasons.items())
+    return phrase("Not shown: {columns}.", columns=columns)
 
 
 @dataclass(frozen=True, slots=True)

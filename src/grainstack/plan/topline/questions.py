@@ -5,6 +5,7 @@ from dataclasses import replace
 from enum import StrEnum
 from fnmatch import fnmatchcase
 
+from grainstack.language import phrase
 from grainstack.quick import dataclass
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.codebook.draft import Finding, drafted
@@ -124,19 +125,19 @@ def _reason(name: str, seen: Profile, codebook: Codebook, records: int) -> str:
     design = codebook.design
     names = {design.weight, design.strata, *design.cluster, *design.population}
     if name in names or any(fnmatchcase(name, pattern) for pattern in _patterns(design.replicates)):
-        return "weights and design"
+        return phrase("weights and design")
     if seen.kind is Kind.DATE:
-        return "dates"
+        return phrase("dates")
     if not seen.levels:
-        return "no answers"
+        return phrase("no answers")
     if len(seen.levels) == 1 and seen.kind is not Kind.TEXT:
-        return "one answer only"
+        return phrase("one answer only")
     if (
         not seen.missing
         and seen.different == records > _MOST_LEVELS
         and not any(" " in code for code, _ in seen.levels)
     ):
-        return "a different one for each record, as identifiers have"
+        return phrase("a different one for each record, as identifiers have")
     return ""
 
 

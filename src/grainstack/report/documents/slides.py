@@ -28,7 +28,7 @@ from grainstack.making.outputs import Outputs
 from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import SLIDES, Report
 from grainstack.report.documents.columns import LETTER, headings, needed
-from grainstack.report.documents.commonmark import PassageKind, passages
+from grainstack.report.documents.commonmark import Passage, PassageKind, passages
 from grainstack.report.documents.fitting import advice_in, advice_on_shrinking, composed, rim_of
 from grainstack.report.documents.packing import (
     CUSTOM_PART,
@@ -49,6 +49,7 @@ if TYPE_CHECKING:
     from grainstack.chart.scene import Scene
 
 _DPI = 144.0  # of bitmaps, for programs that show no drawings: a slide on a screen of 1,920 pixels
+_TEXT_TYPE, _LEAST_TEXT = 20.0, 11.0  # points of running text, and below which nobody reads it from a chair
 _TABLE_TYPE, _LEAST_TYPE = 14.0, 7.0  # points of the type of tables where there is room, and at least
 _NOTE_TYPE = 9.0
 _MUTED = RGBColor.from_string("5C6770")
@@ -175,32 +176,40 @@ class _Writer:
                 one._element.getparent().remove(one._element)  # noqa: SLF001 - the library has no word for it
 
     def _words(self, title: str, text: str) -> None:
-        """A slide of text in CommonMark."""
+        """A slide of text in CommonMark, or several where it is longer than one takes."""
         slide, room = self._slide("text", title)
+        size, spread = _spread(list(passages(text)), room)
+        for number, those in enumerate(spread):
+            if number:
+                slide, room = self._slide("text", f"{title} ({number + 1})")
+            self._written(slide, room, those, size)
+
+    @staticmethod
+    def _written(slide: Any, room: Room, those: Sequence[Passage], size: float) -> None:  # noqa: ANN401 - no types
+        """Writes passages on a slide, in a type of a size in points."""
         holder = next(
             (one for one in slide.placeholders if one.placeholder_format.type not in (*TITLES, *_BESIDES)), None
         )
         frame = (holder or _box(slide, room)).text_frame
         frame.word_wrap = True
-        first = True
-        for passage in passages(text):
-            paragraph = frame.paragraphs[0] if first else frame.add_paragraph()
-            first = False
+        for number, passage in enumerate(those):
+            paragraph = frame.paragraphs[0] if not number else frame.add_paragraph()
+            paragraph.space_after = Pt(size * 0.4)
             if passage.kind is PassageKind.BULLET:
                 paragraph.level = min(passage.level - 1, 4)
             else:
                 _unmarked(paragraph)
             lead = f"{passage.mark} " if passage.kind is PassageKind.NUMBERED and passage.mark else ""
             if lead:
-                paragraph.add_run().text = lead
+                run = paragraph.add_run()
+                run.text, run.font.size = lead, Pt(size)
             for span in passage.spans:
                 run = paragraph.add_run()
-                run.text = span.text.replace("\n", "\v")
+                run.text, run.font.size = span.text.replace("\n", "\v"), Pt(size)
                 run.font.bold = span.bold or passage.kind is PassageKind.HEADING or None
                 run.font.italic = span.italic or None
                 if span.address:
                     run.hyperlink.address = span.address
-        _shrunk(frame, room)
 
     def _chart(self, name: str, made: Made, caption: str) -> None:
         """A slide with a picture as large as its room."""
@@ -307,19 +316,23 @@ def _unmarked(paragraph: Any) -> None:  # noqa: ANN401 - the library has no type
     about.append(etree.SubElement(about, qn("a:buNone")))
 
 
-def _shrunk(frame: Any, room: Room) -> None:  # noqa: ANN401 - the library has no types
-    """Sets text in a type in which all of it has room; the usual one if it can be."""
-    size = 20.0
-    while size > 10:
-        letters = room.width / (size * LETTER * 0.78)
-        lines = sum(-(-columns_wide(one.text) // int(letters)) or 1 for one in frame.paragraphs)
-        if lines * size * 1.45 <= room.height:
-            break
+def _spread(those: Sequence[Passage], room: Room) -> tuple[float, list[list[Passage]]]:
+    """The size of type in which text has room, the usual one if it can be, and the passages of each slide it takes."""
+    size = _TEXT_TYPE
+    while size > _LEAST_TEXT and _height(those, room, size) > room.height:
         size -= 1
-    for paragraph in frame.paragraphs:
-        paragraph.space_after = Pt(size * 0.4)
-        for run in paragraph.runs:
-            run.font.size = Pt(size)
+    slides: list[list[Passage]] = [[]]
+    for passage in those:
+        if slides[-1] and _height([*slides[-1], passage], room, size) > room.height:
+            slides.append([])
+        slides[-1].append(passage)
+    return size, slides
+
+
+def _height(those: Sequence[Passage], room: Room, size: float) -> float:
+    """The height of some text in a size of type, with the room between its paragraphs."""
+    letters = int(room.width / (size * LETTER * 0.78))
+    return sum((-(-columns_wide(one.text) // letters) or 1) * size * 1.25 + size * 0.4 for one in those)
 
 
 def _in_slide_style(made: Made) -> Made:
