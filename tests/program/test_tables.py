@@ -4,6 +4,7 @@ import csv
 import json
 from pathlib import Path
 
+import pyarrow.parquet as pq
 import pytest
 
 from tests.program.conftest import Run
@@ -98,3 +99,36 @@ def test_letters_and_figures_line_up(run: Run) -> None:
 def test_markdown_carries_the_block_in_each_heading(run: Run, folder: Path) -> None:
     run(*TWO, "--out", "t.md")
     assert "| Ticket: App |" in (folder / "t.md").read_text("utf-8").splitlines()[0]
+
+
+def test_parquet_holds_what_csv_does_with_types(run: Run, folder: Path) -> None:
+    asked = ["table", "passengers.csv", "--by", "route", "--split", "ticket", "--stat", "share", "--letters"]
+    done = run(*asked, "--min-base", "100", "--hide-small", "--out", "t.csv", "--out", "t.parquet")
+    assert done.returncode == 0, done.stderr
+    table = pq.read_table(folder / "t.parquet")
+    with (folder / "t.csv").open(newline="", encoding="utf-8") as file:
+        rows = list(csv.DictReader(file))
+    assert table.column_names == list(rows[0])
+    assert {str(table.schema.field(name).type) for name in ("estimate", "low", "degrees_of_freedom")} == {"double"}
+    assert str(table.schema.field("base").type) == "int64"
+    for row, cells in zip(rows, table.to_pylist(), strict=True):
+        assert row == {name: "" if value is None else _as_csv(value) for name, value in cells.items()}
+    assert b"Share of passengers" in table.schema.metadata[b"provenance"]
+    refused = run(
+        "table", "passengers.csv", "--by", "route", "--measure", "wait", "--compare", "pairs", "--out", "d.parquet"
+    )
+    assert refused.returncode == 2
+    assert "A .parquet has a row for each figure and none for differences." in refused.stderr
+
+
+def _as_csv(value: object) -> str:
+    return str(int(value)) if isinstance(value, float) and value.is_integer() else str(value)
+
+
+def test_a_table_is_a_page_of_its_own(run: Run, folder: Path) -> None:
+    done = run("table", "passengers.csv", "--by", "route", "--split", "ticket", "--out", "t.html")
+    assert done.returncode == 0, done.stderr
+    page = (folder / "t.html").read_text("utf-8")
+    assert "<h1>Number of passengers by route and ticket</h1>" in page
+    assert page.count("<table>") == 1
+    assert '<th scope="row">Pell Isle</th>' in page

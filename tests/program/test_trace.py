@@ -26,7 +26,7 @@ name = "tickets"
 by = "route"
 split = "ticket"
 stat = "share"
-formats = "xlsx"
+formats = ["xlsx", "html", "parquet"]
 
 [report]
 formats = ["html", "docx", "pptx", "pdf", "xlsx"]
@@ -34,8 +34,8 @@ formats = ["html", "docx", "pptx", "pdf", "xlsx"]
 [[report.part]]
 show = ["wait", "tickets"]
 """
-FILES = ["wait.png", "wait.svg", "wait.pdf", "tickets.xlsx", *(f"report.{one}" for one in ("html", "docx", "pptx"))]
-FILES += ["report.pdf", "report.xlsx"]
+FILES = ["wait.png", "wait.svg", "wait.pdf", "tickets.xlsx", "tickets.html", "tickets.parquet"]
+FILES += [f"report.{one}" for one in ("html", "docx", "pptx", "pdf", "xlsx")]
 
 
 @pytest.fixture

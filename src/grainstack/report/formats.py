@@ -16,17 +16,40 @@ if TYPE_CHECKING:
 def _csv(made: "Made") -> bytes:
     from grainstack.report.cells import as_csv  # noqa: PLC0415 - formats load when asked for
 
-    if made.table.comparison is not None and not any(column.letters for column in made.table.columns):
-        raise RequestError(
-            "A .csv has a row for each figure and none for differences.",
-            f"Write .json or .md, or give figures their letters with {option('letters')}.",
-        )
+    _check_differences(made, ".csv")
     if _table_request(made).wide:
         from grainstack.report.wide import as_wide_csv  # noqa: PLC0415 - formats load when asked for
 
         return as_wide_csv(made.blocks or (("", made.table),), plain=_table_request(made).plain_csv)
     figures, plain = print_request(made).design_figures, _table_request(made).plain_csv
     return as_csv(made.table, design_figures=figures, blocks=made.blocks, plain=plain)
+
+
+def _check_differences(made: "Made", ending: str) -> None:
+    """Refuses a format of figures for a table of differences.
+
+    Raises:
+        RequestError: They would be lost.
+    """
+    if made.table.comparison is not None and not any(column.letters for column in made.table.columns):
+        raise RequestError(
+            f"A {ending} has a row for each figure and none for differences.",
+            f"Write .json or .md, or give figures their letters with {option('letters')}.",
+        )
+
+
+def _parquet(made: "Made") -> bytes:
+    from grainstack.report.cells import as_parquet  # noqa: PLC0415 - formats load when asked for
+
+    _check_differences(made, ".parquet")
+    trace = str(made.trace) if made.trace else ""
+    return as_parquet(made.table, design_figures=print_request(made).design_figures, blocks=made.blocks, trace=trace)
+
+
+def _page(made: "Made") -> bytes:
+    from grainstack.report.documents.page import table_page  # noqa: PLC0415 - formats load when asked for
+
+    return table_page(made)
 
 
 def _json(made: "Made") -> bytes:
@@ -60,7 +83,14 @@ def _workbook(made: "Made") -> bytes:
     return as_workbook(made.blocks or (("", made.table),), table_printed(made), print_request(made), trace)
 
 
-_WRITERS: "dict[str, Callable[[Made], bytes]]" = {".csv": _csv, ".json": _json, ".md": _markdown, ".xlsx": _workbook}
+_WRITERS: "dict[str, Callable[[Made], bytes]]" = {
+    ".csv": _csv,
+    ".json": _json,
+    ".md": _markdown,
+    ".xlsx": _workbook,
+    ".parquet": _parquet,
+    ".html": _page,
+}
 TABLE_ENDINGS = tuple(_WRITERS)
 
 

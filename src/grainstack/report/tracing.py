@@ -79,11 +79,19 @@ def _of_packed(path: Path) -> str:
     return "".join(found[number] for number in sorted(found))
 
 
+def _of_parquet(path: Path) -> str:
+    import pyarrow.parquet as pq  # noqa: PLC0415 - as above
+
+    about = pq.read_schema(path).metadata or {}
+    return str(about.get(KEYWORD.lower().encode(), b""), "utf-8")
+
+
 _READERS: "dict[str, Callable[[Path], str]]" = {
     ".png": _of_png,
     ".svg": _of_svg,
     ".pdf": _of_pdf,
     ".html": _of_html,
+    ".parquet": _of_parquet,
     **dict.fromkeys((".docx", ".pptx", ".xlsx"), _of_packed),
 }
 _KINDS = f"{', '.join(list(_READERS)[:-1])} or {list(_READERS)[-1]}"

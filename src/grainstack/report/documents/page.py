@@ -23,6 +23,7 @@ from grainstack.quick import dataclass
 from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import as_html
 from grainstack.report.documents.fitting import advice_in, composed, size_of
+from grainstack.report.documents.titles import title_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
@@ -74,6 +75,19 @@ def chart_page(made: Made, scene: Scene) -> bytes:
     part = Part(rows=(("chart",),))
     blocks = [heading, *_row(part, ("chart",), {"chart": made}, "part-1-1")]
     return _assembled(report, blocks).contents[0]
+
+
+def table_page(made: Made) -> bytes:
+    """A table as a page of its own.
+
+    Args:
+        made: The table.
+    """
+    trace = str(made.trace) if made.trace else ""
+    report = Report(title=title_of(made), language=spoken().name, trace=trace)
+    heading = _Block(f"<h1>{escape(report.title)}</h1>")
+    part = Part(rows=(("table",),))
+    return _assembled(report, [heading, *_row(part, ("table",), {"table": made}, "part-1-1")]).contents[0]
 
 
 def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
