@@ -3,6 +3,7 @@
 Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 """
 
+from collections.abc import Callable, Mapping
 from dataclasses import field, replace
 from enum import StrEnum
 from math import ceil, cos, radians, sin
@@ -365,6 +366,7 @@ class Scene:
         legend_moved: Whether there was no room for the legend where it was asked for.
         trace: Where it comes from, as its file carries it; empty for nothing.
         scale: What its value axis shows; None where it has none that others could share.
+        redrawing: Gives what a page needs to lay it out anew, as JSON has it; None where it cannot.
     """
 
     width: float
@@ -379,6 +381,7 @@ class Scene:
     legend_moved: bool = False
     trace: str = ""
     scale: ValueScale | None = None
+    redrawing: Callable[[], Mapping[str, Any]] | None = field(default=None, compare=False, repr=False)
 
     @property
     def cut(self) -> int:

@@ -1,12 +1,15 @@
 """Bars on the page: direction, margins and thickness chosen so that every label is whole and nothing collides."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from math import isnan
+from typing import Any
 
 from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
 from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
 from grainstack.chart.bars.notes import bar_notes, cut_short
+from grainstack.chart.bars.redrawing import DrawnBars
 from grainstack.chart.bars.request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.asides import Aside
@@ -86,6 +89,13 @@ class _BarChart(CategoryChart):
         self._side_by_side = not arrangement.stacked
         self._brackets = brackets_of(arrangement, self._asides)
         self._dots = self._records()
+
+    def _redrawing(self, plots: Plots) -> Callable[[], Mapping[str, Any]] | None:
+        labels = self._labels()
+        drawn = DrawnBars(
+            self._bars, self._request, plots, self._axis(), self._figures, self._inks, self._kinds, labels
+        )
+        return drawn.facts if drawn.can_be_redrawn and not self._asides else None
 
     def _begin(self, kept: Kept) -> None:
         super()._begin(kept)

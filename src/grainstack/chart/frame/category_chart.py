@@ -1,9 +1,9 @@
 """What every chart of values by category shares: page, plots, legend, words; a chart adds its own marks."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.frame.asides import Aside, asides_of
@@ -117,7 +117,12 @@ class CategoryChart(ABC):
             moved = named is None
             marks = marks if named is None else named
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        scene = replace(frame.scene(marks, alt, wanted), legend_moved=moved, scale=self._scale(plots))
+        scene = replace(
+            frame.scene(marks, alt, wanted),
+            legend_moved=moved,
+            scale=self._scale(plots),
+            redrawing=self._redrawing(plots),
+        )
         if self._second and not self._second_start and plots.second_planes[0].low != 0:
             self._second_start = True  # said in the note, which takes room
             return self.draft(kept)
@@ -126,6 +131,10 @@ class CategoryChart(ABC):
             return self.draft(kept)
         nameless = dict(scene.left_out).get(MarkRole.CATEGORY, 0)
         return Draft(scene, plots.share(frame.size[1]), nameless, plots.spare)
+
+    def _redrawing(self, plots: Plots) -> Callable[[], Mapping[str, Any]] | None:  # noqa: ARG002 - bars look at them
+        """Gives what a page needs to lay it out anew; None where it cannot."""
+        return None
 
     def _scale(self, plots: Plots) -> ValueScale:
         """What the value axis shows."""

@@ -93,6 +93,7 @@ class Plots:
         around: Marks beside them: ticks, labels, titles, legend.
         style: The sizes used inside the plots.
         columns: How many plots stand side by side.
+        intervals: The largest number of intervals of its value axis.
         spare: The height that nothing uses because bars are as thick as they may be, in points.
     """
 
@@ -105,6 +106,7 @@ class Plots:
     style: Style
     columns: int = 1
     spare: float = 0.0
+    intervals: int = 1
 
     @property
     def horizontal(self) -> bool:

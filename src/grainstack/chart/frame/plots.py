@@ -62,6 +62,7 @@ class _Layout:
         self._legend_marks, self._body = legend_aside(needs.legend, style, body)
         self._legend_style = style
         self._above = 0.0
+        self._intervals = 1
         self._crowded = False
 
     def plots(self) -> Plots:
@@ -180,7 +181,8 @@ class _Layout:
     def _axis(self, length: float, *, vertical: bool) -> ValueAxis:
         style, needs = self._style, self._needs
         spacing = style.tick * (3.8 if vertical else 9.0) * (1.5 if needs.dense else 1.0)
-        return value_axis(needs.axis, min(max(int(length / spacing), 1), 6))
+        self._intervals = min(max(int(length / spacing), 1), 6)
+        return value_axis(needs.axis, self._intervals)
 
     def _second(self, axis: ValueAxis) -> ValueAxis | None:
         needs = self._needs
@@ -225,7 +227,15 @@ class _Layout:
                 around += self._second_ticks(second, own) if horizontal or at_right else []
         around += self._titles(planes)
         return Plots(
-            tuple(planes), tuple(second_planes), axis, labels, tuple(behind), tuple(around), style, self._columns
+            tuple(planes),
+            tuple(second_planes),
+            axis,
+            labels,
+            tuple(behind),
+            tuple(around),
+            style,
+            self._columns,
+            intervals=self._intervals,
         )
 
     def _cuts(self, frame: Box, axis: ValueAxis, *, horizontal: bool) -> tuple[float, float]:
