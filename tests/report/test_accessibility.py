@@ -21,13 +21,13 @@ TOLD = "<script>{}.then(told => {{ const told_ = document.createElement('pre'); 
 TOLD += "told_.textContent = JSON.stringify(told); document.body.appendChild(told_); }});</script>"
 
 
-def _in_browser(page: Path, script: str, folder: Path, width: int = 1280) -> Any:  # noqa: ANN401 - as the script has it
+def _in_browser(page: Path, script: str, folder: Path, address: str = "", width: int = 1280) -> Any:  # noqa: ANN401
     """What a script that gives a promise finds in a page."""
     text = re.sub(r'<meta http-equiv="Content-Security-Policy"[^>]*>\n', "", page.read_text("utf-8"))
     copy = folder / "in_browser.html"
     copy.write_text(text.replace("</body>", f"{script}</body>"), "utf-8")
     command = [str(BROWSER), "--headless", "--no-sandbox", "--disable-gpu", f"--user-data-dir={folder}/browser"]
-    command += [f"--window-size={width},800", "--virtual-time-budget=30000", "--dump-dom", f"file://{copy}"]
+    command += [f"--window-size={width},800", "--virtual-time-budget=30000", "--dump-dom", f"file://{copy}{address}"]
     done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=True)
     match = re.search(r'<pre id="told">(.*?)</pre>', done.stdout, re.DOTALL)
     assert match, done.stdout[:300]

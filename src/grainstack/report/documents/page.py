@@ -1,8 +1,10 @@
 """A report as a page: one file that needs nothing else, read in a browser, on a phone and on paper."""
 
 import json
+import re
 from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
+from functools import cache
 from hashlib import sha256
 from html import escape, unescape
 from importlib.resources import files
@@ -27,14 +29,34 @@ from grainstack.report.documents.titles import title_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
-SCRIPT_WORDS = (  # what `page.js` says
+_SCRIPTS = ("bars.js", "states.js", "page.js")  # each uses those before it
+SCRIPT_WORDS = (  # what they say
     marked("Arrow keys go through the figures."),
     marked("Copied the table."),
     marked("Copy the table"),
     marked("Save as PNG"),
     marked("Save as SVG"),
     marked("Saved {name}."),
+    marked("As drawn"),
+    marked("By name"),
+    marked("By {series}"),
+    marked("Drawn anew."),
+    marked("Form"),
+    marked("Largest first"),
+    marked("Left out: {names}."),
+    marked("Limits are those of the whole and left out here."),
+    marked("Order"),
+    marked("Percent"),
+    marked("Reset"),
+    marked("Share of each bar (%)"),
+    marked("Shares of each bar."),
+    marked("Shares of what is shown; left out: {names}."),
+    marked("Side by side"),
+    marked("Stacked"),
 )
+_COMMENT = re.compile(r"/\*\*.*?\*/", re.DOTALL)
+_REMARK = re.compile(r"(^|\s)//\s.*$")  # to the end of a line; no text of ours holds one
+_LESS = "\\u003c"  # a `<` in JSON, which no markup can begin with
 _WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
 _PHONE, _PHONE_SHAPE = 320.0, 1.05  # points of a picture on a phone, and its height by its width
 _GAP = 16.0  # points between pictures side by side
@@ -101,7 +123,7 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
         letters = "".join(sorted(letter for letter in set(unescape(body)) if ord(letter) in known))
         fonts = font_styles(marks, letters)
     trace = f'<meta name="{KEYWORD.lower()}" content="{escape(report.trace)}">\n' if report.trace else ""
-    script, style = (files(assets).joinpath(name).read_text("utf-8") for name in ("page.js", "page.css"))
+    script, style = _script(), files(assets).joinpath("page.css").read_text("utf-8")
     style = style.replace("WIDTH", f"{_WIDTH:g}").replace("GAP", f"{_GAP:g}")
     known_by = b64encode(sha256(script.encode()).digest()).decode()  # nothing else may run
     policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
@@ -114,6 +136,23 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
         f"{body}\n</main>\n<script>{script}</script>\n</body>\n</html>\n"
     )
     return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))
+
+
+@cache
+def _script() -> str:
+    """All scripts as one, without what is there for those who read them."""
+    texts = [files(assets).joinpath(name).read_text("utf-8") for name in _SCRIPTS]
+    lines = _COMMENT.sub("", "\n".join(texts)).split("\n")
+    stripped = (_REMARK.sub("", line).strip() for line in lines)
+    return "\n".join(line for line in stripped if line)
+
+
+def _facts(scene: Scene) -> str:
+    """What the script needs to lay a chart out anew; nothing where it cannot."""
+    if scene.redrawing is None:
+        return ""
+    content = json.dumps(scene.redrawing(), ensure_ascii=False, separators=(",", ":"))
+    return f'<script type="application/json" class="facts">{content.replace("<", _LESS)}</script>'
 
 
 def _words() -> str:
@@ -160,7 +199,9 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
             for one_scene, kind in ((scene, "wide" if narrow else "only"), (narrow, "narrow")):
                 if one_scene is not None:
                     picture = drawing(one_scene, f"{name}-{place}{'-narrow' if kind == 'narrow' else ''}")
-                    content = f'<figure class="{kind}" data-name="{escape(entry)}">{picture}</figure>'
+                    content = (
+                        f'<figure class="{kind}" data-name="{escape(entry)}">{picture}{_facts(one_scene)}</figure>'
+                    )
                     yield _Block(content, one_scene, () if kind == "narrow" else advice)
             tables = "".join(map(table_html, table_printed(one)))
             yield _Block(f"<details><summary>{escape(phrase('Show as table'))}</summary>{tables}</details></div>")

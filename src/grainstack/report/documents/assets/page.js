@@ -27,6 +27,8 @@
     STATUS.textContent = text;
   };
 
+  const states = States(phrase, tell);
+
   /** Shows a tip beside a mark. @param {SVGGraphicsElement} mark */
   const show = (mark) => {
     const text = mark.dataset.tip || "";
@@ -160,6 +162,7 @@
       button(phrase("Save as PNG"), () => saveBitmap(chart, name)),
     );
     figure.append(bar);
+    states.prepare(figure, bar);
   };
 
   STATUS.className = "status";
@@ -169,6 +172,7 @@
   TIP.setAttribute("aria-hidden", "true"); // what it says is told as well
   document.body.append(STATUS, TIP);
   document.querySelectorAll("figure").forEach(prepare);
+  states.restore();
   for (const table of document.querySelectorAll(".table > table")) {
     const copy = button(phrase("Copy the table"), () => copyTable(/** @type {HTMLTableElement} */ (table)));
     copy.className = "copy";

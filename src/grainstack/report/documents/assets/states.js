@@ -1,0 +1,384 @@
+// @ts-check
+// What a reader may change in a chart of bars: which series are shown, their order and form; kept in the address.
+
+/**
+ * @typedef {{ name: string, figures: Drawn[], state: State, series: { name: string }[] }} Changing
+ * @typedef {{ figure: HTMLElement, chart: SVGSVGElement, facts: Facts, originals: Element[], places: (ChildNode | null)[],
+ *   group: SVGGElement | null, tips: Map<string, string>, note: SVGGElement | null }} Drawn
+ */
+
+const States = ((phrase, tell) => {
+  "use strict";
+
+  const SVG = "http://www.w3.org/2000/svg";
+  const PLOT = new Set(["bar", "value", "letter", "total", "part", "whisker", "halo", "grid", "tick", "break"]);
+  const MARKER = "show=";
+
+  /** @type {Map<string, Changing>} */
+  const every = new Map();
+
+  /** What a mark is of, as one text. @param {Record<string, string>} key */
+  const keyOf = (key) => ["panel", "category", "series"].map((part) => key[part] || "").join("\n");
+
+  /** @param {Element} element */
+  const keyOfElement = (element) => {
+    const { panel = "", category = "", series = "" } = /** @type {SVGElement} */ (element).dataset;
+    return [panel, category, series].join("\n");
+  };
+
+  /** @param {Changing} one @returns {State} */
+  const initial = (one) => ({ hidden: [], order: "", layout: one.figures[0].facts.layout });
+
+  /** @param {Changing} one */
+  const isInitial = (one) => JSON.stringify(one.state) === JSON.stringify(initial(one));
+
+  /** Makes a figure with facts changeable. @param {HTMLElement} figure @param {HTMLElement} bar */
+  const prepare = (figure, bar) => {
+    const block = figure.querySelector("script.facts");
+    const chart = /** @type {SVGSVGElement | null} */ (figure.querySelector("svg.chart"));
+    if (!block || !chart) return;
+    /** @type {Facts} */
+    const facts = JSON.parse(block.textContent || "{}");
+    const tips = new Map();
+    for (const mark of chart.querySelectorAll('[data-role="bar"]')) {
+      tips.set(keyOfElement(mark), /** @type {SVGElement} */ (mark).dataset.tip || "");
+    }
+    const drawn = { figure, chart, facts, originals: originals(chart), places: [], group: null, tips, note: null };
+    const name = figure.dataset.name || "";
+    const one = every.get(name) || { name, figures: [], state: { hidden: [], order: "", layout: facts.layout }, series: facts.series };
+    one.figures.push(drawn);
+    every.set(name, one);
+    prepareLegend(one, drawn);
+    prepareTools(one, drawn, bar);
+  };
+
+  /** The marks that a new drawing takes the place of. @param {SVGSVGElement} chart */
+  const originals = (chart) =>
+    [...chart.children].filter((element) => {
+      const { role = "" } = /** @type {SVGElement} */ (element).dataset;
+      if (role === "pattern") return element.previousElementSibling?.getAttribute("data-role") === "bar";
+      if (role === "ground") return keyOfElement(element) !== "\n\n";
+      return PLOT.has(role);
+    });
+
+  /** Entries of the legend hide and isolate their series. @param {Changing} one @param {Drawn} drawn */
+  const prepareLegend = (one, drawn) => {
+    if (drawn.facts.series.length < 2) return;
+    drawn.chart.setAttribute("role", "group"); // as what is in it can be operated
+    drawn.facts.series.forEach((series, place) => {
+      const marks = legendOf(drawn, place);
+      for (const mark of marks) {
+        mark.classList.add("choice");
+        mark.addEventListener("click", () => toggle(one, place));
+        mark.addEventListener("dblclick", () => isolate(one, place));
+      }
+      const name = marks.find((mark) => mark.tagName === "text");
+      if (!name) return;
+      name.setAttribute("tabindex", "0");
+      name.setAttribute("role", "switch");
+      name.setAttribute("aria-checked", "true");
+      name.setAttribute("aria-label", series.name);
+      name.addEventListener("keydown", (event) => {
+        const { key, shiftKey } = /** @type {KeyboardEvent} */ (event);
+        if (key === "Enter" && shiftKey) isolate(one, place);
+        else if (key === "Enter" || key === " ") toggle(one, place);
+        else if (key === "Escape") change(one, { hidden: [] });
+        else return;
+        event.preventDefault();
+        event.stopPropagation();
+      });
+    });
+  };
+
+  /** The swatch and the name of a series. @param {Drawn} drawn @param {number} place */
+  const legendOf = (drawn, place) => {
+    const wanted = keyOf(drawn.facts.series[place].key);
+    return /** @type {SVGElement[]} */ ([...drawn.chart.querySelectorAll('[data-role="legend"],[data-role="legend-swatch"]')]).filter(
+      (mark) => keyOfElement(mark) === wanted,
+    );
+  };
+
+  /** @param {Changing} one @param {number} place */
+  const toggle = (one, place) => {
+    const hidden = new Set(one.state.hidden);
+    if (!hidden.delete(place)) hidden.add(place);
+    change(one, { hidden: hidden.size === one.series.length ? [] : [...hidden].sort((a, b) => a - b) });
+  };
+
+  /** @param {Changing} one @param {number} place */
+  const isolate = (one, place) => {
+    const others = one.series.map((_, other) => other).filter((other) => other !== place);
+    const alone = JSON.stringify(one.state.hidden) === JSON.stringify(others);
+    change(one, { hidden: alone ? [] : others });
+  };
+
+  /** Order and form of the bars, and the way back. @param {Changing} one @param {Drawn} drawn @param {HTMLElement} bar */
+  const prepareTools = (one, drawn, bar) => {
+    const { facts } = drawn;
+    /** @type {[string, string][]} */
+    const orders = [["", phrase("As drawn")], ["value", phrase("Largest first")], ["name", phrase("By name")]];
+    if (facts.series.length > 1) facts.series.forEach(({ name }, place) => orders.push([`series:${place}`, phrase("By {series}").replace("{series}", name)]));
+    /** @type {Record<string, string>} */
+    const forms = { stacked: phrase("Stacked"), percent: phrase("Percent"), grouped: phrase("Side by side"), simple: "" };
+    const chosen = [];
+    if (facts.ordered) chosen.push(select(phrase("Order"), orders, (value) => change(one, { order: value }), "order"));
+    if (facts.layouts.length > 1) {
+      const layouts = facts.layouts.map((layout) => /** @type {[string, string]} */ ([layout, forms[layout]]));
+      chosen.push(select(phrase("Form"), layouts, (value) => change(one, { layout: value }), "layout"));
+    }
+    const reset = document.createElement("button");
+    reset.type = "button";
+    reset.textContent = phrase("Reset");
+    reset.className = "reset";
+    reset.hidden = true;
+    reset.addEventListener("click", () => change(one, initial(one)));
+    bar.prepend(...chosen, reset);
+    drawn.chart.addEventListener("keydown", (event) => {
+      if (/** @type {KeyboardEvent} */ (event).key === "Escape" && !isInitial(one)) change(one, initial(one));
+    });
+  };
+
+  /** A choice with its name. @param {string} name @param {[string, string][]} options @param {(value: string) => void} act @param {string} part */
+  const select = (name, options, act, part) => {
+    const label = document.createElement("label");
+    const field = document.createElement("select");
+    field.dataset.part = part;
+    for (const [value, text] of options) field.append(new Option(text, value));
+    field.addEventListener("change", () => act(field.value));
+    label.append(`${name} `, field);
+    return label;
+  };
+
+  /** Shows a chart in another state, and says so. @param {Changing} one @param {Partial<State>} wanted */
+  const change = (one, wanted) => {
+    one.state = { ...one.state, ...wanted };
+    for (const drawn of one.figures) redraw(one, drawn);
+    keep();
+    const left = one.state.hidden.map((place) => one.series[place].name);
+    tell(isInitial(one) ? phrase("As drawn") : noteOf(one) || left.join(", ") || phrase("Drawn anew."));
+  };
+
+  /** What has to be known of a changed drawing. @param {Changing} one */
+  const noteOf = (one) => {
+    const { facts } = one.figures[0];
+    const parts = [];
+    const left = one.state.hidden.map((place) => one.series[place].name).join(", ");
+    if (Bars.recounted(facts, one.state)) {
+      parts.push(left ? phrase("Shares of what is shown; left out: {names}.").replace("{names}", left) : phrase("Shares of each bar."));
+      if (facts.cells.some((cell) => cell.limits)) parts.push(phrase("Limits are those of the whole and left out here."));
+    } else if (left) parts.push(phrase("Left out: {names}.").replace("{names}", left));
+    return parts.join(" ");
+  };
+
+  /** @param {Changing} one @param {Drawn} drawn */
+  const redraw = (one, drawn) => {
+    const { chart, facts, originals: before } = drawn;
+    const { state } = one;
+    const anew = !isInitial(one);
+    drawn.note?.remove();
+    drawn.note = null;
+    if (anew) {
+      if (!drawn.group) {
+        drawn.group = /** @type {SVGGElement} */ (document.createElementNS(SVG, "g"));
+        before[0].before(drawn.group);
+        drawn.places = before.map((element) => element.nextSibling);
+        for (const element of before) element.remove();
+      }
+      drawn.group.replaceChildren(...cleared(Bars.draw(facts, state)).flatMap((mark) => elements(drawn, mark)));
+    } else if (drawn.group) {
+      for (let place = before.length - 1; place >= 0; place -= 1) chart.insertBefore(before[place], drawn.places[place]);
+      drawn.group.remove();
+      drawn.group = null;
+    }
+    moveNames(drawn, state);
+    renameAxis(drawn, Bars.recounted(facts, state) && !facts.share);
+    facts.series.forEach((_, place) => {
+      const hidden = state.hidden.includes(place);
+      for (const mark of legendOf(drawn, place)) {
+        mark.classList.toggle("off", hidden);
+        if (mark.hasAttribute("aria-checked")) mark.setAttribute("aria-checked", String(!hidden));
+      }
+    });
+    drawn.figure.querySelectorAll("select").forEach((field) => {
+      field.value = field.dataset.part === "order" ? state.order : state.layout;
+    });
+    const reset = /** @type {HTMLElement | null} */ (drawn.figure.querySelector(".reset"));
+    if (reset) reset.hidden = !anew;
+    writeNote(drawn, anew ? noteOf(one) : "");
+  };
+
+  /** Marks without texts that would stand on others or on whiskers, the less important ones first. @param {Mark[]} marks */
+  const cleared = (marks) => {
+    const rank = ["tick", "total", "letter", "value"];
+    const taken = marks
+      .filter((mark) => mark.role === "whisker")
+      .map((mark) => {
+        const half = mark.thickness / 2;
+        const [left, right] = [Math.min(mark.x1, mark.x2), Math.max(mark.x1, mark.x2)];
+        const [top, bottom] = [Math.min(mark.y1, mark.y2), Math.max(mark.y1, mark.y2)];
+        return [left - half, top - half, right + half, bottom + half];
+      });
+    const texts = marks.filter((mark) => mark.tag === "text" && mark.content);
+    texts.sort((one, other) => rank.indexOf(one.role) - rank.indexOf(other.role));
+    /** @type {Set<Mark>} */
+    const kept = new Set();
+    /** @type {number[][]} */
+    const lost = [];
+    for (const text of texts) {
+      const box = Bars.boxOf(text);
+      const meets = taken.some((other) => Math.min(box[2], other[2]) - Math.max(box[0], other[0]) > 0.01 && Math.min(box[3], other[3]) - Math.max(box[1], other[1]) > 0.01);
+      if (meets) lost.push(box);
+      else {
+        kept.add(text);
+        taken.push(box);
+      }
+    }
+    const holds = (/** @type {Mark} */ patch, /** @type {number[]} */ box) =>
+      patch.x <= box[0] && patch.y <= box[1] && patch.x + patch.width >= box[2] && patch.y + patch.height >= box[3];
+    return marks.filter((mark) => {
+      if (mark.tag === "text") return kept.has(mark);
+      return mark.role !== "ground" || !lost.some((box) => holds(mark, box));
+    });
+  };
+
+  /** @param {string} tag @param {Record<string, any>} attributes */
+  const element = (tag, attributes) => {
+    const made = document.createElementNS(SVG, tag);
+    for (const [name, value] of Object.entries(attributes)) {
+      if (value === undefined || value === "") continue;
+      made.setAttribute(name, typeof value === "number" ? String(Math.round(value * 100) / 100) : value);
+    }
+    return made;
+  };
+
+  /** A mark as elements of the drawing. @param {Drawn} drawn @param {Mark} mark */
+  const elements = (drawn, mark) => {
+    const key = mark.cell ? mark.cell.key : mark.key || {};
+    const data = { "data-role": mark.role, "data-panel": key.panel, "data-category": key.category, "data-series": key.series };
+    if (mark.tag === "line") {
+      const { x1, y1, x2, y2, stroke, thickness } = mark;
+      return [element("line", { x1, y1, x2, y2, stroke, "stroke-width": thickness, ...data })];
+    }
+    if (mark.tag === "text") {
+      const { x, y, content, size, width, anchor, fill, weight } = mark;
+      const text = element("text", {
+        x, y, "font-size": size, textLength: width, "text-anchor": anchor === "start" ? undefined : anchor, "font-weight": weight === 600 ? 600 : undefined, fill, ...data,
+      });
+      text.textContent = content;
+      return [text];
+    }
+    const { x, y, width, height, cell } = mark;
+    const place = { x, y, width, height };
+    if (!cell) return [element("rect", { ...place, fill: mark.fill, ...data })];
+    const edge = cell.outline ? { stroke: cell.outline, "stroke-width": drawn.facts.style.outline } : {};
+    const solid = drawn.facts.opacity < 1 ? { "fill-opacity": drawn.facts.opacity } : {};
+    const tip = drawn.tips.get(keyOf(key));
+    const shapes = [element("rect", { ...place, ...edge, ...solid, fill: cell.fill, ...data, "data-tip": tip })];
+    if (cell.pattern) {
+      const prefix = (drawn.chart.querySelector("title")?.id || "title").slice(0, -"title".length);
+      shapes.push(element("rect", { ...place, fill: `url(#${prefix}${cell.pattern})`, "data-role": "pattern" }));
+    }
+    return shapes;
+  };
+
+  /** Moves the names of categories, and their bases, to where these stand. @param {Drawn} drawn @param {State} state */
+  const moveNames = (drawn, state) => {
+    const { facts, chart } = drawn;
+    if (!facts.ordered) return;
+    const frame = facts.frames[0];
+    const slot = (facts.horizontal ? frame[3] - frame[1] : frame[2] - frame[0]) / facts.span;
+    const order = Bars.ordered(facts, state);
+    /** @type {Map<string, number>} */
+    const shifts = new Map();
+    order.forEach((place, now) => {
+      const total = facts.totals.find(({ at }) => at[0] === 0 && at[1] === place);
+      if (total?.key.category) shifts.set(total.key.category, (facts.places[now] - facts.places[place]) * slot);
+    });
+    for (const name of /** @type {NodeListOf<SVGElement>} */ (chart.querySelectorAll('[data-role="category"],[data-role="base"]'))) {
+      const shift = shifts.get(name.dataset.category || "") || 0;
+      name.dataset.own ??= name.getAttribute("transform") || "";
+      const moved = shift ? `translate(${facts.horizontal ? `0 ${shift}` : `${shift} 0`}) ` : "";
+      if (moved || name.dataset.own) name.setAttribute("transform", moved + name.dataset.own);
+      else name.removeAttribute("transform");
+    }
+  };
+
+  /** Names shares over an axis that was one of counts. @param {Drawn} drawn @param {boolean} shares */
+  const renameAxis = (drawn, shares) => {
+    const title = /** @type {SVGElement | null} */ (drawn.chart.querySelector('[data-role="value-title"]'));
+    if (!title) return;
+    const words = [...title.childNodes].find((node) => node.nodeType === Node.TEXT_NODE);
+    if (!words) return;
+    title.dataset.own ??= words.textContent || "";
+    title.dataset.long ??= title.getAttribute("textLength") || "";
+    words.textContent = shares ? phrase("Share of each bar (%)") : title.dataset.own;
+    if (shares) title.removeAttribute("textLength");
+    else title.setAttribute("textLength", title.dataset.long);
+  };
+
+  /** Writes a note under the drawing, which grows by its lines. @param {Drawn} drawn @param {string} text */
+  const writeNote = (drawn, text) => {
+    const { chart, facts } = drawn;
+    chart.dataset.box ??= chart.getAttribute("viewBox") || "";
+    const [, , width, height] = chart.dataset.box.split(" ").map(Number);
+    const size = facts.style.tick;
+    const room = Math.max(Math.floor((width - 40) / (size * 0.5)), 20);
+    const lines = text ? text.match(new RegExp(`.{1,${room}}(?:\\s|$)|\\S+`, "g")) || [] : [];
+    chart.setAttribute("viewBox", `0 0 ${width} ${height + lines.length * size * 1.4}`);
+    const paper = chart.querySelector(":scope > rect:not([data-role])");
+    paper?.setAttribute("height", String(height + lines.length * size * 1.4));
+    if (!lines.length) return;
+    drawn.note = /** @type {SVGGElement} */ (element("g", { "data-role": "footnote" }));
+    lines.forEach((line, number) => {
+      const written = element("text", { x: 20, y: height + (number + 0.4) * size * 1.4, "font-size": size, fill: facts.ink.muted });
+      written.textContent = line.trim();
+      drawn.note?.append(written);
+    });
+    chart.append(drawn.note);
+  };
+
+  /** Keeps all states in the address, so that a link shows the same. */
+  const keep = () => {
+    const texts = [...every.values()].filter((one) => !isInitial(one)).map((one) => {
+      const { hidden, order, layout } = one.state;
+      return [encodeURIComponent(one.name), hidden.join("."), encodeURIComponent(order), layout].join("~");
+    });
+    const address = texts.length ? `#${MARKER}${texts.join(";")}` : location.pathname + location.search;
+    try {
+      history.replaceState(null, "", address);
+    } catch {
+      if (texts.length) location.hash = address;
+    }
+  };
+
+  /** Shows what the address says. */
+  const restore = () => {
+    if (!location.hash.startsWith(`#${MARKER}`)) return;
+    for (const text of location.hash.slice(MARKER.length + 1).split(";")) {
+      const [name, hidden = "", order = "", layout = ""] = text.split("~");
+      const one = every.get(safely(name));
+      if (!one) continue;
+      const { facts } = one.figures[0];
+      const places = hidden.split(".").filter(Boolean).map(Number).filter((place) => place in one.series);
+      const named = safely(order);
+      const known = ["value", "name"].includes(named) || (/^series:\d+$/.test(named) && Number(named.slice(7)) in one.series);
+      one.state = {
+        hidden: places.length < one.series.length ? [...new Set(places)].sort((a, b) => a - b) : [],
+        order: known && facts.ordered ? named : "",
+        layout: facts.layouts.includes(layout) ? layout : facts.layout,
+      };
+      for (const drawn of one.figures) redraw(one, drawn);
+    }
+  };
+
+  /** @param {string} text */
+  const safely = (text) => {
+    try {
+      return decodeURIComponent(text);
+    } catch {
+      return "";
+    }
+  };
+
+  return { prepare, restore };
+});

@@ -1,0 +1,139 @@
+"""Charts that answer in a browser: series hidden and isolated, order and form, the way back, and links that show it."""
+
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from grainstack.report.documents.page import SCRIPT_WORDS, _script
+from tests.program.conftest import Run, folder, run
+from tests.report.test_accessibility import BROWSER, TOLD, _in_browser
+
+__all__ = ["folder", "run"]
+
+ASSETS = Path(__file__).parents[2] / "src/grainstack/report/documents/assets"
+pytestmark = pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)")
+PERCENT = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "percent")
+HELPERS = """
+  const figure = [...document.querySelectorAll("figure")].find((one) => one.getBoundingClientRect().width);
+  const chart = figure.querySelector("svg.chart");
+  const names = [...chart.querySelectorAll('text[data-role="legend"]')];
+  const press = (name, key, shiftKey) =>
+    name.dispatchEvent(new KeyboardEvent("keydown", { key, shiftKey, bubbles: true }));
+  const click = (name) => name.dispatchEvent(new MouseEvent("click", { bubbles: true }));
+  const all = (what) => [...chart.querySelectorAll(what)];
+  const bars = () => all('[data-role="bar"]').map((one) => one.dataset.category + one.dataset.series);
+  const values = () => all('[data-role="value"]').map((one) => one.textContent);
+  const note = () => all('g[data-role="footnote"] text').map((one) => one.textContent).join(" ");
+  const said = () => document.querySelector("[role=status]").textContent;
+  const plain = () => chart.outerHTML.replace(/ (?:data-own|data-box|data-long|transform|viewBox)="[^"]*"/g, "");
+  const look = () => ({ bars: bars(), values: values(), note: note(), said: said(), hash: location.hash,
+    off: names.map((one) => one.getAttribute("aria-checked")), reset: !figure.querySelector(".reset").hidden });
+"""
+
+
+def _asked(folder: Path, name: str, script: str, address: str = "") -> dict[str, Any]:
+    body = f"(async () => {{ {HELPERS} {script} }})()"
+    found = _in_browser(folder / name, TOLD.format(body), folder, address)
+    assert isinstance(found, dict)
+    return found
+
+
+def test_series_are_hidden_isolated_and_brought_back(run: Run, folder: Path) -> None:
+    assert run(*PERCENT, "--out", "a.html").returncode == 0
+    found = _asked(
+        folder,
+        "a.html",
+        """
+        const before = plain(), seen = [look()];
+        click(names[0]); seen.push(look());
+        press(names[1], "Enter"); seen.push(look());
+        press(names[2], "Enter", true); seen.push(look());
+        press(names[2], "Escape"); seen.push(look());
+        return { seen, same: plain() === before };
+        """,
+    )
+    start, hidden, two, alone, back = found["seen"]
+    assert len(start["bars"]) == 30
+    assert not start["reset"]
+    assert len(hidden["bars"]) == 24
+    assert hidden["off"] == ["false", "true", "true", "true", "true"]
+    assert hidden["note"] == "Shares of what is shown; left out: App."
+    assert hidden["said"] == hidden["note"]
+    assert hidden["values"][0] == "67"  # of 46 % without the app, 31 % on the website
+    assert "show=chart~0~~percent" in hidden["hash"]
+    assert len(two["bars"]) == 18
+    assert alone["off"] == ["false", "false", "true", "false", "false"]
+    assert set(alone["values"]) <= {"100", "100*", "100†"}
+    assert (back["bars"], back["values"], back["hash"]) == (start["bars"], start["values"], "")
+    assert found["same"] is True
+
+
+def test_order_and_form_change_and_a_link_shows_the_same(run: Run, folder: Path) -> None:
+    assert run("bar", "passengers.csv", "--by", "season", "--split", "ticket", "--out", "a.html").returncode == 0
+    script = """
+        const choose = (part, value) => { const field = figure.querySelector(`[data-part=${part}]`);
+          field.value = value; field.dispatchEvent(new Event("change")); };
+        const title = () => chart.querySelector('[data-role="value-title"]').textContent;
+        const seen = [{ ...look(), title: title() }];
+        choose("order", "value"); seen.push(look());
+        choose("layout", "percent"); seen.push({ ...look(), title: title() });
+        figure.querySelector(".reset").click(); seen.push({ ...look(), title: title() });
+        return { seen };
+    """
+    found = _asked(folder, "a.html", script)
+    start, ordered, percent, back = found["seen"]
+    assert start["title"] == back["title"] == "Number of passengers"
+    assert [one[:6] for one in ordered["bars"]][::5] == ["spring", "summer", "autumn", "winter"]  # keys stay in order
+    assert percent["title"] == "Share of each bar (%)"
+    assert percent["note"] == "Shares of each bar."
+    assert back["values"] == start["values"]
+    linked = _asked(folder, "a.html", "return look();", percent["hash"])
+    assert (linked["values"], linked["note"]) == (percent["values"], percent["note"])
+    wrong = _asked(folder, "a.html", "return look();", "#show=chart~9.x~series:77~nonsense;%E0~1")
+    assert (wrong["values"], wrong["reset"]) == (start["values"], False)
+
+
+def test_a_saved_drawing_is_what_is_shown(run: Run, folder: Path) -> None:
+    run(*PERCENT, "--out", "a.html")
+    found = _asked(
+        folder,
+        "a.html",
+        """
+        const texts = [];
+        URL.createObjectURL = (content) => { texts.push(content); return "blob:x"; };
+        HTMLAnchorElement.prototype.click = function () {};
+        [...figure.querySelectorAll("button")].find((one) => one.textContent === "Save as SVG").click();
+        return { svg: await texts[0].text() };
+        """,
+        "#show=chart~0.1~value~percent",
+    )
+    svg = str(found["svg"])
+    assert svg.count('data-role="bar"') == 18
+    assert "Shares of what is shown; left out: App, Website." in svg
+
+
+def test_charts_that_cannot_be_redrawn_stay_as_they_are(run: Run, folder: Path) -> None:
+    asked = (*PERCENT[:-1], "diverging", "--opposite", "App", "--out", "a.html")
+    assert run(*asked).returncode == 0
+    assert 'class="facts"' not in (folder / "a.html").read_text("utf-8")
+
+
+def test_labels_cannot_leave_their_data(run: Run, folder: Path) -> None:
+    lines = (folder / "passengers.csv").read_text("utf-8").replace(",summer,", ",</script><b>,").split("\n")
+    (folder / "s.csv").write_text("\n".join(lines), "utf-8")
+    (folder / "none.toml").write_text("", "utf-8")
+    done = run("bar", "s.csv", "--codebook", "none.toml", "--by", "season", "--split", "route", "--out", "a.html")
+    assert done.returncode == 0, done.stderr
+    page = (folder / "a.html").read_text("utf-8")
+    [block, *_] = re.findall(r'class="facts">(.*?)</script>', page)
+    assert "<" not in block
+    assert any(slot["name"] == "</script><b>" for slot in json.loads(block)["slots"])
+
+
+def test_the_script_is_small_and_says_what_can_be_translated() -> None:
+    assert len(_script().encode()) <= 40_000
+    texts = "\n".join((ASSETS / name).read_text("utf-8") for name in ("bars.js", "states.js", "page.js"))
+    assert set(re.findall(r'phrase\("([^"]*)"\)', texts)) == set(SCRIPT_WORDS)
