@@ -22,6 +22,9 @@ from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.plots import _Layout
 from grainstack.chart.frame.value_axis import grid_marks, tick_marks, value_axis
 from grainstack.chart.scene import Line, Mark, Rect, Text
+from grainstack.chart.treemaps.arrangement import Tree
+from grainstack.chart.treemaps.picture import _Treemap
+from grainstack.chart.treemaps.redrawing import DrawnTiles
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.records.opened import open_records
@@ -70,16 +73,17 @@ def _random_state(random: Random, drawn: DrawnBars) -> State:
     return {"hidden": hidden, "order": order, "layout": random.choice(drawn.layouts)}
 
 
-def _by_script(facts: Sequence[Any], states: Sequence[State]) -> list[dict[str, Any]]:
+BY_BARS = "({ order: Bars.ordered(facts, state), marks: Bars.draw(facts, state) })"
+BY_TILES = "({ marks: Tiles.draw(facts, state) })"
+
+
+def _by_script(facts: Sequence[Any], states: Sequence[Any], made: str = BY_BARS) -> list[dict[str, Any]]:
     """What the script makes of facts in states: the order of the categories, and the marks."""
-    program = (
-        (ASSETS / "bars.js").read_text("utf-8")
-        + """
+    program = "".join((ASSETS / name).read_text("utf-8") for name in ("texts.js", "bars.js", "tiles.js"))
+    program += f"""
 const given = JSON.parse(require("fs").readFileSync(0, "utf8"));
-const made = given.map(([facts, state]) => ({ order: Bars.ordered(facts, state), marks: Bars.draw(facts, state) }));
-console.log(JSON.stringify(made));
+console.log(JSON.stringify(given.map(([facts, state]) => {made})));
 """
-    )
     given = json.dumps(list(zip(facts, states, strict=True)))
     done = subprocess.run([str(NODE), "-e", program], input=given, capture_output=True, text=True, check=True)
     found: list[dict[str, Any]] = json.loads(done.stdout)
@@ -208,3 +212,45 @@ def test_orders_are_those_of_figures_and_names(folder: Path) -> None:
     assert [names[place] for place in found[2]] == sorted(names)
     first = [cells.stack(0, place)[0].estimate for place in found[3]]
     assert first == sorted(first, reverse=True)
+
+
+TREEMAPS: list[dict[str, Any]] = [
+    {"by": ("department", "item"), "measure": ("amount",), "stat": ("sum",), "color_by": "change"},
+    {"by": ("vessel", "department", "item"), "measure": ("amount",), "stat": ("sum",)},
+    {"by": ("department", "item"), "measure": ("amount",), "label": "value, share", "hatch": True, "outline": True},
+    {"by": ("vessel", "department", "item"), "measure": ("amount",), "size": "80x60mm", "root_label": "Everything"},
+    {"by": ("item", "vessel"), "measure": ("amount",), "label": "none"},
+]
+
+
+@pytest.mark.skipif(NODE is None, reason="node is not installed")
+@pytest.mark.parametrize("fields", TREEMAPS)
+def test_the_script_opens_treemaps_as_the_program_would(folder: Path, fields: dict[str, Any]) -> None:
+    kind = kind_named("treemap")
+    requests = filled(kind.models, {"file": (str(folder / "costs.csv"),), **fields})
+    made = make(kind, requests, open_records(requests[RecordsRequest]))
+    redrawing = made.picture().redrawing
+    assert redrawing is not None
+    drawn = redrawing.__self__  # type: ignore[attr-defined]
+    assert isinstance(drawn, DrawnTiles)
+    parents = [drawn.root]
+    for node in parents:
+        parents += [child for child in node.children if child.children]
+    keys = [dict(node.key.parts()).get("category", "") for node in parents]
+    found = _by_script([json.loads(json.dumps(drawn.facts()))] * len(keys), keys, BY_TILES)
+    assert isinstance(made.arrangement, Tree)
+    for node, one in zip(parents, found, strict=True):
+        chart = _Treemap(made.arrangement, made.requests)
+        chart._style = drawn.style  # noqa: SLF001
+        chart._tile(node, drawn.room, 0)  # noqa: SLF001
+        wanted = sorted(_plain(mark) for mark in [*chart._marks, *chart._texts] if not _of_rest(mark))  # noqa: SLF001
+        marks = sorted(_of_script(mark) for mark in one["marks"] if "*smaller" not in json.dumps(mark))
+        assert [each[:3] for each in marks] == [each[:3] for each in wanted], node.label
+        for each, other in zip(marks, wanted, strict=True):
+            assert each[3:] == pytest.approx(other[3:], abs=0.05), f"{each[:3]} in {node.label}"
+    assert len(parents) > 3
+
+
+def _of_rest(mark: Mark) -> bool:
+    """Whether a mark is of the small tiles together, whose name is written by whoever draws it."""
+    return "*smaller" in "".join(mark.key.category)

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from grainstack.report.documents.page import SCRIPT_WORDS, _script
+from grainstack.report.documents.page import SCRIPT_WORDS, SCRIPTS, script
 from tests.program.conftest import Run, folder, run
 from tests.report.test_accessibility import BROWSER, TOLD, _in_browser
 
@@ -115,6 +115,40 @@ def test_a_saved_drawing_is_what_is_shown(run: Run, folder: Path) -> None:
     assert "Shares of what is shown; left out: App, Website." in svg
 
 
+def test_a_treemap_opens_its_parents_and_goes_back_by_its_path(run: Run, folder: Path) -> None:
+    asked = ("treemap", "costs.csv", "--by", "vessel", "--by", "department", "--by", "item", "--measure", "amount")
+    assert run(*asked, "--out", "a.html").returncode == 0
+    found = _asked(
+        folder,
+        "a.html",
+        """
+        const tiles = () => all('rect[data-role="tile"]').map((one) => one.dataset.category);
+        const state = () => ({ tiles: tiles(), note: note(), said: said(), hash: location.hash,
+          way: [...figure.querySelectorAll(".way button")].map((one) => one.textContent) });
+        const before = plain(), seen = [state()];
+        const first = all('rect[data-role="tile"]')[0];
+        first.dispatchEvent(new MouseEvent("click", { bubbles: true })); seen.push(state());
+        chart.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowRight", bubbles: true }));
+        chart.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowRight", bubbles: true }));
+        chart.dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true })); seen.push(state());
+        chart.dispatchEvent(new KeyboardEvent("keydown", { key: "Backspace", bubbles: true })); seen.push(state());
+        figure.querySelector(".way button").click(); seen.push(state());
+        return { seen, same: plain() === before };
+        """,
+    )
+    start, vessel, department, up, back = found["seen"]
+    name = start["tiles"][0].split("/")[0]
+    assert {one.split("/")[0] for one in vessel["tiles"]} == {name}
+    assert vessel["way"] == ["All", name]
+    assert vessel["note"] == vessel["said"] == f"All › {name}"
+    assert len({one.split("/")[1] for one in department["tiles"]}) == 1
+    assert len(department["way"]) == 3
+    assert up["tiles"] == vessel["tiles"]
+    assert (back["tiles"], back["hash"], found["same"]) == (start["tiles"], "", True)
+    linked = _asked(folder, "a.html", "return { note: note() };", vessel["hash"])
+    assert linked["note"] == vessel["note"]
+
+
 def test_charts_that_cannot_be_redrawn_stay_as_they_are(run: Run, folder: Path) -> None:
     asked = (*PERCENT[:-1], "diverging", "--opposite", "App", "--out", "a.html")
     assert run(*asked).returncode == 0
@@ -134,6 +168,7 @@ def test_labels_cannot_leave_their_data(run: Run, folder: Path) -> None:
 
 
 def test_the_script_is_small_and_says_what_can_be_translated() -> None:
-    assert len(_script().encode()) <= 40_000
-    texts = "\n".join((ASSETS / name).read_text("utf-8") for name in ("bars.js", "states.js", "page.js"))
+    assert len(script(frozenset({"bars"})).encode()) <= 40_000
+    assert len(script(frozenset({"tiles"})).encode()) <= 40_000
+    texts = "\n".join((ASSETS / name).read_text("utf-8") for name in SCRIPTS)
     assert set(re.findall(r'phrase\("([^"]*)"\)', texts)) == set(SCRIPT_WORDS)

@@ -19,6 +19,7 @@ from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.treemaps.arrangement import Node, Tree
 from grainstack.chart.treemaps.inks import top_inks
+from grainstack.chart.treemaps.redrawing import DrawnTiles
 from grainstack.chart.treemaps.request import TreemapRequest
 from grainstack.chart.treemaps.tiling import squarified
 from grainstack.chart.writing.figures import Figures, figures_of
@@ -146,6 +147,19 @@ class _Treemap:
         figures = self._named if self._asked.labels else 0
         wanted = {MarkRole.TILE: self._named + len(self._untitled), MarkRole.VALUE: figures}
         scene = frame.scene([*self._marks, *self._texts, *bar], alt, wanted)
+        drawn = DrawnTiles(
+            self._root(),
+            self._tree.depth,
+            room,
+            self._style,
+            self._ink,
+            self._shades is not None,
+            INK if self._colors.outlined else "",
+            bool(self._asked.labels),
+            self._figure,
+            lambda node: self._figures.first.number(node.size),
+        )
+        scene = replace(scene, redrawing=drawn.facts if drawn.can_be_redrawn else None)
         return Draft(scene, room.height / frame.size[1])
 
     def _said(self, hidden: int, untitled: Sequence[str]) -> Words:
@@ -288,14 +302,18 @@ class _Treemap:
             for base, line in zip(bases, lines, strict=True)
         ]
 
+    def _figure(self, node: Node) -> str:
+        """What is written at a tile besides its name."""
+        kinds = self._figures.kinds
+        if kinds and node.cell is None:
+            return self._figures.first.number(node.size)
+        return self._figures.label(node.cell, kinds) if node.cell and kinds else ""
+
     def _figure_beneath(self, node: Node, box: Box, lines: int, size: float, fill: str) -> list[Mark]:
         """The figure under a name, where it fits."""
         style = self._style
         rim = style.gap * 0.9
-        kinds = self._figures.kinds
-        figure = self._figures.label(node.cell, kinds) if node.cell and kinds else ""
-        if kinds and node.cell is None:
-            figure = self._figures.first.number(node.size)
+        figure = self._figure(node)
         small = max(size * 0.85, style.least_type)
         wide = width(figure, small, Weight.SEMIBOLD)
         base = box.top + rim + size * (1.18 * lines - 0.3) + small * 1.2

@@ -1,7 +1,6 @@
 """A report as a page: one file that needs nothing else, read in a browser, on a phone and on paper."""
 
 import json
-import re
 from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cache
@@ -29,7 +28,14 @@ from grainstack.report.documents.titles import title_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
-_SCRIPTS = ("bars.js", "states.js", "page.js")  # each uses those before it
+SCRIPTS = {  # each uses those before it; with what has to be on a page for it to be of use
+    "texts.js": (),
+    "bars.js": ("bars",),
+    "tiles.js": ("tiles",),
+    "openings.js": ("tiles",),
+    "states.js": (),
+    "page.js": (),
+}
 SCRIPT_WORDS = (  # what they say
     marked("Arrow keys go through the figures."),
     marked("Copied the table."),
@@ -37,6 +43,7 @@ SCRIPT_WORDS = (  # what they say
     marked("Save as PNG"),
     marked("Save as SVG"),
     marked("Saved {name}."),
+    marked("All"),
     marked("As drawn"),
     marked("By name"),
     marked("By {series}"),
@@ -46,6 +53,7 @@ SCRIPT_WORDS = (  # what they say
     marked("Left out: {names}."),
     marked("Limits are those of the whole and left out here."),
     marked("Order"),
+    marked("Path"),
     marked("Percent"),
     marked("Reset"),
     marked("Share of each bar (%)"),
@@ -54,8 +62,6 @@ SCRIPT_WORDS = (  # what they say
     marked("Side by side"),
     marked("Stacked"),
 )
-_COMMENT = re.compile(r"/\*\*.*?\*/", re.DOTALL)
-_REMARK = re.compile(r"(^|\s)//\s.*$")  # to the end of a line; no text of ours holds one
 _LESS = "\\u003c"  # a `<` in JSON, which no markup can begin with
 _WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
 _PHONE, _PHONE_SHAPE = 320.0, 1.05  # points of a picture on a phone, and its height by its width
@@ -123,9 +129,10 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
         letters = "".join(sorted(letter for letter in set(unescape(body)) if ord(letter) in known))
         fonts = font_styles(marks, letters)
     trace = f'<meta name="{KEYWORD.lower()}" content="{escape(report.trace)}">\n' if report.trace else ""
-    script, style = _script(), files(assets).joinpath("page.css").read_text("utf-8")
+    kinds = frozenset(str(one.redrawing().get("kind", "bars")) for one in scenes if one.redrawing is not None)
+    answers, style = script(kinds), files(assets).joinpath("page.css").read_text("utf-8")
     style = style.replace("WIDTH", f"{_WIDTH:g}").replace("GAP", f"{_GAP:g}")
-    known_by = b64encode(sha256(script.encode()).digest()).decode()  # nothing else may run
+    known_by = b64encode(sha256(answers.encode()).digest()).decode()  # nothing else may run
     policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
     policy += f"; script-src 'sha256-{known_by}'"
     content = (
@@ -133,18 +140,22 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
         f'<meta name="viewport" content="width=device-width, initial-scale=1">\n'
         f'<meta http-equiv="Content-Security-Policy" content="{policy}">\n'
         f"{trace}<title>{escape(report.title)}</title>\n<style>{fonts}{style}</style>\n</head>\n<body{_words()}>\n<main>\n"
-        f"{body}\n</main>\n<script>{script}</script>\n</body>\n</html>\n"
+        f"{body}\n</main>\n<script>{answers}</script>\n</body>\n</html>\n"
     )
     return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))
 
 
 @cache
-def _script() -> str:
-    """All scripts as one, without what is there for those who read them."""
-    texts = [files(assets).joinpath(name).read_text("utf-8") for name in _SCRIPTS]
-    lines = _COMMENT.sub("", "\n".join(texts)).split("\n")
-    stripped = (_REMARK.sub("", line).strip() for line in lines)
-    return "\n".join(line for line in stripped if line)
+def script(kinds: frozenset[str]) -> str:
+    """The scripts of a page as one, without what is there for those who read them.
+
+    Args:
+        kinds: What on the page can be drawn anew: `bars`, `tiles`.
+    """
+    import rjsmin  # noqa: PLC0415 - pages alone
+
+    names = [name for name, needed in SCRIPTS.items() if not needed or kinds.intersection(needed)]
+    return str(rjsmin.jsmin("\n".join(files(assets).joinpath(name).read_text("utf-8") for name in names)))
 
 
 def _facts(scene: Scene) -> str:

@@ -338,7 +338,7 @@ const Bars = (() => {
     const { style } = facts;
     let factor;
     if (facts.horizontal) {
-      const deep = Math.max(0, ...labels.map((label) => descent(label.label + label.letters)));
+      const deep = Math.max(0, ...labels.map((label) => Texts.descent(label.label + label.letters)));
       factor = Math.min(1, room / (style.value * Math.max(TALL, 2 * (0.34 + deep) + 0.02)));
     } else {
       const wide = Math.max(0, ...labels.map((label) => Math.max(label.label ? label.wide : 0, label.letters ? label.lettersWide : 0) * style.value)) + 2;
@@ -346,12 +346,6 @@ const Bars = (() => {
     }
     const size = style.value * factor;
     return size >= Math.min(style.least_type, style.value) ? size : null;
-  };
-
-  /** How far a text reaches below its baseline, in type sizes. @param {string} text */
-  const descent = (text) => {
-    const below = new Set([...text].filter((one) => !"0123456789.%+-−–=*† nABCDEFGHIKLMNOPRSTUVWXYZ".includes(one)));
-    return below.size === 0 ? 0 : below.size === 1 && below.has(",") ? 0.15 : 0.21;
   };
 
   /** @param {any} label @param {number} x @param {number} y @param {string} anchor @param {string} fill @param {Record<string, string>} key @param {string} [role] @returns {Mark} */
@@ -394,15 +388,9 @@ const Bars = (() => {
   const plates = (facts, marks) => {
     const rim = facts.style.gap * RIM;
     return marks.filter((mark) => mark.tag === "text").map((mark) => {
-      const [left, top, right, bottom] = boxOf(mark);
+      const [left, top, right, bottom] = Texts.boxOf(mark);
       return { tag: "rect", role: "ground", x: left - rim, y: top - rim, width: right - left + 2 * rim, height: bottom - top + 2 * rim, fill: facts.ink.paper };
     });
-  };
-
-  /** The room of a text. @param {Mark} mark */
-  const boxOf = (mark) => {
-    const left = mark.x - (mark.anchor === "middle" ? mark.width / 2 : mark.anchor === "end" ? mark.width : 0);
-    return [left, mark.y - mark.size * 0.7, left + mark.width, mark.y + mark.size * Math.max(descent(mark.content), 0)];
   };
 
   /** @param {Facts} facts @param {Axis} axis @param {any} plane @returns {Mark[]} */
@@ -492,5 +480,5 @@ const Bars = (() => {
       });
   };
 
-  return { draw, ordered, recounted, boxOf, shownValues };
+  return { draw, ordered, recounted };
 })();

@@ -16,6 +16,15 @@ const States = ((phrase, tell) => {
 
   /** @type {Map<string, Changing>} */
   const every = new Map();
+  /** @type {Map<string, { get: () => string, set: ((text: string) => void)[] }>} */
+  const others = new Map();
+
+  /** Keeps the state of something else in the address. @param {string} name @param {() => string} get @param {(text: string) => void} set */
+  const register = (name, get, set) => {
+    const known = others.get(name);
+    if (known) known.set.push(set);
+    else others.set(name, { get, set: [set] });
+  };
 
   /** What a mark is of, as one text. @param {Record<string, string>} key */
   const keyOf = (key) => ["panel", "category", "series"].map((part) => key[part] || "").join("\n");
@@ -37,19 +46,22 @@ const States = ((phrase, tell) => {
     const block = figure.querySelector("script.facts");
     const chart = /** @type {SVGSVGElement | null} */ (figure.querySelector("svg.chart"));
     if (!block || !chart) return;
-    /** @type {Facts} */
     const facts = JSON.parse(block.textContent || "{}");
-    const tips = new Map();
-    for (const mark of chart.querySelectorAll('[data-role="bar"]')) {
-      tips.set(keyOfElement(mark), /** @type {SVGElement} */ (mark).dataset.tip || "");
-    }
-    const drawn = { figure, chart, facts, originals: originals(chart), places: [], group: null, tips, note: null };
+    if (facts.kind === "tiles") return void openings?.prepare(figure, bar, facts, chart);
+    const made = drawn(figure, chart, facts, originals(chart), '[data-role="bar"]');
     const name = figure.dataset.name || "";
     const one = every.get(name) || { name, figures: [], state: { hidden: [], order: "", layout: facts.layout }, series: facts.series };
-    one.figures.push(drawn);
+    one.figures.push(made);
     every.set(name, one);
-    prepareLegend(one, drawn);
-    prepareTools(one, drawn, bar);
+    prepareLegend(one, made);
+    prepareTools(one, made, bar);
+  };
+
+  /** A figure as it was drawn. @param {HTMLElement} figure @param {SVGSVGElement} chart @param {any} facts @param {Element[]} marks @param {string} telling */
+  const drawn = (figure, chart, facts, marks, telling) => {
+    const tips = new Map();
+    for (const mark of chart.querySelectorAll(telling)) tips.set(keyOfElement(mark), /** @type {SVGElement} */ (mark).dataset.tip || "");
+    return { figure, chart, facts, originals: marks, places: /** @type {(ChildNode | null)[]} */ ([]), group: null, tips, note: null };
   };
 
   /** The marks that a new drawing takes the place of. @param {SVGSVGElement} chart */
@@ -172,24 +184,10 @@ const States = ((phrase, tell) => {
 
   /** @param {Changing} one @param {Drawn} drawn */
   const redraw = (one, drawn) => {
-    const { chart, facts, originals: before } = drawn;
+    const { facts } = drawn;
     const { state } = one;
     const anew = !isInitial(one);
-    drawn.note?.remove();
-    drawn.note = null;
-    if (anew) {
-      if (!drawn.group) {
-        drawn.group = /** @type {SVGGElement} */ (document.createElementNS(SVG, "g"));
-        before[0].before(drawn.group);
-        drawn.places = before.map((element) => element.nextSibling);
-        for (const element of before) element.remove();
-      }
-      drawn.group.replaceChildren(...cleared(Bars.draw(facts, state)).flatMap((mark) => elements(drawn, mark)));
-    } else if (drawn.group) {
-      for (let place = before.length - 1; place >= 0; place -= 1) chart.insertBefore(before[place], drawn.places[place]);
-      drawn.group.remove();
-      drawn.group = null;
-    }
+    replace(drawn, anew ? cleared(Bars.draw(facts, state)) : null);
     moveNames(drawn, state);
     renameAxis(drawn, Bars.recounted(facts, state) && !facts.share);
     facts.series.forEach((_, place) => {
@@ -205,6 +203,24 @@ const States = ((phrase, tell) => {
     const reset = /** @type {HTMLElement | null} */ (drawn.figure.querySelector(".reset"));
     if (reset) reset.hidden = !anew;
     writeNote(drawn, anew ? noteOf(one) : "");
+  };
+
+  /** Puts marks in the place of those that were drawn; nothing puts these back. @param {Drawn} drawn @param {Mark[] | null} marks */
+  const replace = (drawn, marks) => {
+    const { chart, originals: before } = drawn;
+    if (marks) {
+      if (!drawn.group) {
+        drawn.group = /** @type {SVGGElement} */ (document.createElementNS(SVG, "g"));
+        before[0].before(drawn.group);
+        drawn.places = before.map((element) => element.nextSibling);
+        for (const element of before) element.remove();
+      }
+      drawn.group.replaceChildren(...marks.flatMap((mark) => elements(drawn, mark)));
+    } else if (drawn.group) {
+      for (let place = before.length - 1; place >= 0; place -= 1) chart.insertBefore(before[place], drawn.places[place]);
+      drawn.group.remove();
+      drawn.group = null;
+    }
   };
 
   /** Marks without texts that would stand on others or on whiskers, the less important ones first. @param {Mark[]} marks */
@@ -225,7 +241,7 @@ const States = ((phrase, tell) => {
     /** @type {number[][]} */
     const lost = [];
     for (const text of texts) {
-      const box = Bars.boxOf(text);
+      const box = Texts.boxOf(text);
       const meets = taken.some((other) => Math.min(box[2], other[2]) - Math.max(box[0], other[0]) > 0.01 && Math.min(box[3], other[3]) - Math.max(box[1], other[1]) > 0.01);
       if (meets) lost.push(box);
       else {
@@ -269,7 +285,7 @@ const States = ((phrase, tell) => {
     }
     const { x, y, width, height, cell } = mark;
     const place = { x, y, width, height };
-    if (!cell) return [element("rect", { ...place, fill: mark.fill, ...data })];
+    if (!cell) return [element("rect", { ...place, fill: mark.fill, ...data, "data-tip": mark.role === "frame" ? drawn.tips.get(keyOf(key)) : "" })];
     const edge = cell.outline ? { stroke: cell.outline, "stroke-width": drawn.facts.style.outline } : {};
     const solid = drawn.facts.opacity < 1 ? { "fill-opacity": drawn.facts.opacity } : {};
     const tip = drawn.tips.get(keyOf(key));
@@ -319,6 +335,8 @@ const States = ((phrase, tell) => {
   /** Writes a note under the drawing, which grows by its lines. @param {Drawn} drawn @param {string} text */
   const writeNote = (drawn, text) => {
     const { chart, facts } = drawn;
+    drawn.note?.remove();
+    drawn.note = null;
     chart.dataset.box ??= chart.getAttribute("viewBox") || "";
     const [, , width, height] = chart.dataset.box.split(" ").map(Number);
     const size = facts.style.tick;
@@ -330,7 +348,7 @@ const States = ((phrase, tell) => {
     if (!lines.length) return;
     drawn.note = /** @type {SVGGElement} */ (element("g", { "data-role": "footnote" }));
     lines.forEach((line, number) => {
-      const written = element("text", { x: 20, y: height + (number + 0.4) * size * 1.4, "font-size": size, fill: facts.ink.muted });
+      const written = element("text", { x: 20, y: height + (number + 0.4) * size * 1.4, "font-size": size, fill: facts.ink?.muted || "#5c6770" });
       written.textContent = line.trim();
       drawn.note?.append(written);
     });
@@ -343,6 +361,7 @@ const States = ((phrase, tell) => {
       const { hidden, order, layout } = one.state;
       return [encodeURIComponent(one.name), hidden.join("."), encodeURIComponent(order), layout].join("~");
     });
+    for (const [name, { get }] of others) if (get()) texts.push(`${encodeURIComponent(name)}~${encodeURIComponent(get())}`);
     const address = texts.length ? `#${MARKER}${texts.join(";")}` : location.pathname + location.search;
     try {
       history.replaceState(null, "", address);
@@ -356,6 +375,7 @@ const States = ((phrase, tell) => {
     if (!location.hash.startsWith(`#${MARKER}`)) return;
     for (const text of location.hash.slice(MARKER.length + 1).split(";")) {
       const [name, hidden = "", order = "", layout = ""] = text.split("~");
+      others.get(safely(name))?.set.forEach((set) => set(safely(hidden)));
       const one = every.get(safely(name));
       if (!one) continue;
       const { facts } = one.figures[0];
@@ -380,5 +400,7 @@ const States = ((phrase, tell) => {
     }
   };
 
+  const shared = { drawn, replace, writeNote, register, keep };
+  const openings = typeof Openings === "undefined" ? null : Openings(phrase, tell, shared);
   return { prepare, restore };
 });
