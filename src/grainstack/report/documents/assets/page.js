@@ -27,10 +27,9 @@
     STATUS.textContent = text;
   };
 
-  const states = States(phrase, tell);
-
   /** Shows a tip beside a mark. @param {SVGGraphicsElement} mark */
   const show = (mark) => {
+    hide();
     const text = mark.dataset.tip || "";
     const box = mark.getBoundingClientRect();
     TIP.textContent = text;
@@ -40,14 +39,18 @@
     const above = box.top - TIP.offsetHeight - 6;
     TIP.style.left = `${left + window.scrollX}px`;
     TIP.style.top = `${(above < 4 ? box.bottom + 6 : above) + window.scrollY}px`;
-    for (const one of document.querySelectorAll(".pointed")) one.classList.remove("pointed");
     mark.classList.add("pointed");
   };
 
   const hide = () => {
     TIP.hidden = true;
-    for (const one of document.querySelectorAll(".pointed")) one.classList.remove("pointed");
+    for (const one of document.querySelectorAll(".pointed")) {
+      one.classList.remove("pointed");
+      if (!one.classList.length) one.removeAttribute("class");
+    }
   };
+
+  const states = States(phrase, tell, hide);
 
   /** The marks of a chart that say something, in the order they are read. @param {SVGSVGElement} chart */
   const marks = (chart) => /** @type {SVGGraphicsElement[]} */ ([...chart.querySelectorAll("[data-tip]")]);

@@ -7,7 +7,7 @@
  *   group: SVGGElement | null, tips: Map<string, string>, note: SVGGElement | null }} Drawn
  */
 
-const States = ((phrase, tell) => {
+const States = ((phrase, tell, hide) => {
   "use strict";
 
   const SVG = "http://www.w3.org/2000/svg";
@@ -208,6 +208,7 @@ const States = ((phrase, tell) => {
   /** Puts marks in the place of those that were drawn; nothing puts these back. @param {Drawn} drawn @param {Mark[] | null} marks */
   const replace = (drawn, marks) => {
     const { chart, originals: before } = drawn;
+    hide();
     if (marks) {
       if (!drawn.group) {
         drawn.group = /** @type {SVGGElement} */ (document.createElementNS(SVG, "g"));
