@@ -149,6 +149,53 @@ def test_a_treemap_opens_its_parents_and_goes_back_by_its_path(run: Run, folder:
     assert linked["note"] == vessel["note"]
 
 
+def test_pointing_at_a_level_marks_it_in_the_other_charts(run: Run, folder: Path) -> None:
+    (folder / "plan.toml").write_text(
+        """[records]
+file = "passengers.csv"
+[[chart]]
+name = "one"
+kind = "bar"
+by = "route"
+split = "ticket"
+layout = "percent"
+[[chart]]
+name = "two"
+kind = "pie"
+by = "ticket"
+[[chart]]
+name = "three"
+kind = "bar"
+by = "season"
+[report]
+formats = "html"
+[[report.part]]
+show = ["one", "two", "three"]
+""",
+        "utf-8",
+    )
+    assert run("build", "plan.toml").returncode == 0
+    found = _asked(
+        folder / "out",
+        "report.html",
+        """
+        const linked = () => [...document.querySelectorAll(".linked")].map((one) => [one.closest("figure").dataset.name,
+          one.dataset.role, one.dataset.category || one.dataset.series]);
+        const seen = [];
+        names[0].dispatchEvent(new PointerEvent("pointerover", { bubbles: true })); seen.push(linked());
+        const slice = document.querySelector('[data-name="two"] [data-role="slice"]');
+        slice.dispatchEvent(new PointerEvent("pointerover", { bubbles: true })); seen.push(linked());
+        chart.dispatchEvent(new PointerEvent("pointerleave")); seen.push(linked());
+        return { seen };
+        """,
+    )
+    by_legend, by_slice, none = found["seen"]
+    assert {tuple(one) for one in by_legend} == {("two", "slice", "app")}
+    assert len([one for one in by_slice if one[:2] == ["one", "bar"]]) in (6, 12)  # drawn for phones too
+    assert not [one for one in by_slice if one[0] == "three"]
+    assert none == []
+
+
 def test_charts_that_cannot_be_redrawn_stay_as_they_are(run: Run, folder: Path) -> None:
     asked = (*PERCENT[:-1], "diverging", "--opposite", "App", "--out", "a.html")
     assert run(*asked).returncode == 0

@@ -33,6 +33,7 @@ SCRIPTS = {  # each uses those before it; with what has to be on a page for it t
     "bars.js": ("bars",),
     "tiles.js": ("tiles",),
     "openings.js": ("tiles",),
+    "linking.js": (),
     "states.js": (),
     "page.js": (),
 }
@@ -210,13 +211,19 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
             for one_scene, kind in ((scene, "wide" if narrow else "only"), (narrow, "narrow")):
                 if one_scene is not None:
                     picture = drawing(one_scene, f"{name}-{place}{'-narrow' if kind == 'narrow' else ''}")
-                    content = (
-                        f'<figure class="{kind}" data-name="{escape(entry)}">{picture}{_facts(one_scene)}</figure>'
-                    )
+                    about = f'class="{kind}" data-name="{escape(entry)}"{_columns(one)}'
+                    content = f"<figure {about}>{picture}{_facts(one_scene)}</figure>"
                     yield _Block(content, one_scene, () if kind == "narrow" else advice)
             tables = "".join(map(table_html, table_printed(one)))
             yield _Block(f"<details><summary>{escape(phrase('Show as table'))}</summary>{tables}</details></div>")
     yield _Block("</div>")
+
+
+def _columns(made: Made) -> str:
+    """The columns of a chart, by what they do in it: so the script knows a level of one in another chart."""
+    table = made.table
+    named = {"panel": table.panel, "category": next(iter(table.categories[::-1]), None), "series": table.series}
+    return "".join(f' data-{part}="{escape(one.variable.name)}"' for part, one in named.items() if one is not None)
 
 
 def _for_phones(made: Made) -> Scene | None:

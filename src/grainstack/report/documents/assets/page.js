@@ -40,10 +40,12 @@
     TIP.style.left = `${left + window.scrollX}px`;
     TIP.style.top = `${(above < 4 ? box.bottom + 6 : above) + window.scrollY}px`;
     mark.classList.add("pointed");
+    Linking.point(mark);
   };
 
   const hide = () => {
     TIP.hidden = true;
+    Linking.point(null);
     for (const one of document.querySelectorAll(".pointed")) {
       one.classList.remove("pointed");
       if (!one.classList.length) one.removeAttribute("class");
@@ -152,8 +154,9 @@
     for (const kind of ["pointerover", "click"]) {
       chart.addEventListener(kind, (event) => {
         const mark = /** @type {Element} */ (event.target).closest("[data-tip]");
-        if (mark) show(/** @type {SVGGraphicsElement} */ (mark));
-        else hide();
+        if (mark) return show(/** @type {SVGGraphicsElement} */ (mark));
+        hide();
+        Linking.point(/** @type {Element} */ (event.target).closest('[data-role^="legend"],[data-role="category"]'));
       });
     }
     chart.addEventListener("pointerleave", hide);
