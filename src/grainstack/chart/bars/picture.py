@@ -11,6 +11,7 @@ from grainstack.chart.bars.brackets import bracket_marks, brackets_of
 from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.redrawing import DrawnBars
 from grainstack.chart.bars.request import FILLED, BarRequest, SecondRequest
+from grainstack.chart.cells import Cell
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_chart import CategoryChart
@@ -37,6 +38,7 @@ from grainstack.chart.request import RecordDotsRequest
 from grainstack.chart.scene import Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.numbers import written
 from grainstack.language import marked
 from grainstack.requests import Requests
 
@@ -312,7 +314,7 @@ class _BarChart(CategoryChart):
     def _rectangle(self, bar: Bar, box: Box) -> list[Mark]:
         ink, colors = self._inks.of(bar.cell), self._request[ColorsRequest]
         key = self._cells.key(bar.cell)
-        tip = f"{self._cells.name(bar.cell)}: {self._figures.said(bar.cell)}"
+        tip = f"{self._cells.name(bar.cell)}: {self._figures.said(bar.cell)}{self._share(bar.cell)}"
         outline = INK if colors.outlined else ink.rim
         return [
             Rect(
@@ -322,6 +324,14 @@ class _BarChart(CategoryChart):
                 opacity=colors.opacity,
             )
         ]
+
+    def _share(self, cell: Cell) -> str:
+        """The part of its stack that a segment is, for its tip; nothing where its figure says that already."""
+        if self._bars.layout != "stacked" or self._cells.column.is_share:
+            return ""
+        stack = [one.estimate for one in self._cells.stack(cell.panel, cell.slot) if one.known]
+        whole = sum(stack)
+        return f" ({written(100 * cell.estimate / whole, 1)} %)" if whole > 0 and min(stack) >= 0 else ""
 
     def _break(self, plane: Plane, box: Box, *, at_end: bool = False) -> list[Line]:
         """Two slanted strokes across the foot of a bar that does not start at zero, or the end of one cut short."""

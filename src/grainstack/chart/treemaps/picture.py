@@ -24,6 +24,7 @@ from grainstack.chart.treemaps.request import TreemapRequest
 from grainstack.chart.treemaps.tiling import squarified
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.text import balanced, width
 from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
 from grainstack.language import phrase, phrases
@@ -236,7 +237,7 @@ class _Treemap:
         pale = GRID if not node.path else over(self._ink(node).fill, PAPER, 0.85 if self._shades else 0.30)
         key = node.key
         total = self._figures.first.number(node.size)
-        tip = f"{' · '.join(node.path) or node.label}: {total}"
+        tip = f"{' · '.join(node.path) or node.label}: {f'{total} {self._unit}'.rstrip()}{self._share(node)}"
         self._marks.append(Rect(room.left, room.top, room.width, high, pale, MarkRole.FRAME, key, tip))
         base = room.top + high / 2 + size * 0.34
         fill = text_on(pale)
@@ -264,13 +265,25 @@ class _Treemap:
         shade = ""
         if self._column is not None and self._color_figures is not None and not isnan(node.shade):
             shade = f"; {self._column.title}: {self._color_figures.number(node.shade)} {self._column.unit}".rstrip()
-        tip = f"{' · '.join(node.path)}: {figure}{shade}"
+        tip = f"{' · '.join(node.path)}: {figure}{self._share(node)}{shade}"
         outline = INK if self._colors.outlined else ""
         self._marks.append(
             Rect(box.left, box.top, box.width, box.height, fill, MarkRole.TILE, key, tip, ink.hatch, outline)
         )
         texts = self._written(node, box, PAPER if ink.hatch else fill, key)
         self._texts += [*grounds(texts, self._style), *texts]
+
+    @property
+    def _unit(self) -> str:
+        """The unit of the figures, unless they carry one."""
+        column = self._tree.cells.column
+        return "" if self._figures.first.style.carries_unit or column.is_share else column.unit
+
+    def _share(self, node: Node) -> str:
+        """The part of everything that a tile is, for its tip; nothing where its figure says that already."""
+        if self._tree.cells.column.is_share:
+            return ""
+        return f" ({written(100 * node.size / self._tree.root.size, 1)} %)"
 
     def _written(self, node: Node, box: Box, fill: str, key: Key) -> list[Mark]:
         """The name with its figure beneath, in the largest type at which both are whole; else the name alone."""

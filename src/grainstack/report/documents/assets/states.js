@@ -4,7 +4,7 @@
 /**
  * @typedef {{ name: string, figures: Drawn[], state: State, series: { name: string }[] }} Changing
  * @typedef {{ figure: HTMLElement, chart: SVGSVGElement, facts: Facts, originals: Element[], places: (ChildNode | null)[],
- *   group: SVGGElement | null, tips: Map<string, string>, note: SVGGElement | null }} Drawn
+ *   legend?: Element[], group: SVGGElement | null, tips: Map<string, string>, note: SVGGElement | null }} Drawn
  */
 
 const States = ((phrase, tell, hide) => {
@@ -105,9 +105,8 @@ const States = ((phrase, tell, hide) => {
   /** The swatch and the name of a series. @param {Drawn} drawn @param {number} place */
   const legendOf = (drawn, place) => {
     const wanted = keyOf(drawn.facts.series[place].key);
-    return /** @type {SVGElement[]} */ ([...drawn.chart.querySelectorAll('[data-role="legend"],[data-role="legend-swatch"]')]).filter(
-      (mark) => keyOfElement(mark) === wanted,
-    );
+    drawn.legend ??= [...drawn.chart.querySelectorAll('[data-role="legend"],[data-role="legend-swatch"]')];
+    return /** @type {SVGElement[]} */ (drawn.legend).filter((mark) => keyOfElement(mark) === wanted);
   };
 
   /** @param {Changing} one @param {number} place */
@@ -164,7 +163,10 @@ const States = ((phrase, tell, hide) => {
   /** Shows a chart in another state, and says so. @param {Changing} one @param {Partial<State>} wanted */
   const change = (one, wanted) => {
     one.state = { ...one.state, ...wanted };
-    for (const drawn of one.figures) redraw(one, drawn);
+    for (const drawn of one.figures) {
+      if (drawn.figure.getBoundingClientRect().width) redraw(one, drawn);
+      else setTimeout(() => redraw(one, drawn)); // nobody sees it now: a phone's, or that of a desk
+    }
     keep();
     const left = one.state.hidden.map((place) => one.series[place].name);
     tell(isInitial(one) ? phrase("As drawn") : noteOf(one) || left.join(", ") || phrase("Drawn anew."));
