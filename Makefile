@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV = .venv
 BIN = $(VENV)/bin
 
-.PHONY: demo test soak oracle pure check bench clean
+.PHONY: demo test soak fuzz oracle pure check bench clean
 
 demo: $(VENV)/.installed
 	$(BIN)/grainstack demo demo-out
@@ -14,6 +14,11 @@ test: $(VENV)/.installed
 # Twenty times as many random drawings, merges and designs as in the tests, other ones each time.
 soak: $(VENV)/.installed
 	SOAK=$(or $(TIMES),20) $(BIN)/pytest tests/chart tests/paint tests/summary
+
+# Each target of tests/fuzzing for so many seconds, led by coverage; TIMES=600 goes on longer.
+fuzz: $(VENV)/.installed
+	$(BIN)/pip install --quiet atheris
+	$(BIN)/python -m tests.fuzzing $(or $(TIMES),60)
 
 # Thousands of random requests against a slow computation of the same; ORACLE_SEED=N starts elsewhere.
 oracle: $(VENV)/.installed

@@ -182,10 +182,12 @@ def check_needs(requests: "list[Request]") -> None:
 
 
 def names_in(text: str) -> tuple[str, ...]:
-    """The names in a list typed as one option: `A, B` or `"A, with a comma", B`."""
+    """The names in a list typed as one option: `A, B` or `"A, with a comma", B`; a line break parts them too."""
     import csv  # noqa: PLC0415 - few commands list names
+    import io  # noqa: PLC0415
 
-    return tuple(name.strip() for row in csv.reader([text], skipinitialspace=True) for name in row if name.strip())
+    rows = csv.reader(io.StringIO(text, newline=""), skipinitialspace=True)
+    return tuple(name.strip() for row in rows for name in row if name.strip())
 
 
 def names_in_pattern(pattern: str) -> tuple[str, ...]:

@@ -1,5 +1,6 @@
 """How any chart is to look: its words, its picture, its numbers, its colours, its value axis."""
 
+import re
 from math import inf, isfinite
 
 from grainstack.errors import RequestError
@@ -11,6 +12,8 @@ _PLOT = "Layout and labels"
 _WORDS = "Words on the chart"
 _AXIS = "Value axis"
 _NUMBERS = "Numbers"
+_DECIMALS = 15  # of a number that are not made up
+_LONGEST_PATTERN = 60  # characters: digits, a few decimals, and a word or two
 DIRECTIONS = ("auto", "horizontal", "vertical")
 LABELS = ("value", "share", "count", "base")
 MARK_LABELS = ("name", *LABELS)  # names stand at marks only where axes would name them otherwise
@@ -222,6 +225,14 @@ class NumbersRequest(Request):
             raise RequestError(
                 f"{option('format')} {self.format} is no number pattern.", 'Write it like "#,##0.0".'
             ) from None
+        if self.format and "@" in re.sub("'[^']*'", "", self.format):
+            raise RequestError(
+                f"{option('format')} {self.format} asks for significant digits.", 'Say how many decimals: "#,##0.0".'
+            )
+        if self.format and max(*parse_pattern(self.format).frac_prec, len(self.format) - _LONGEST_PATTERN) > _DECIMALS:
+            raise RequestError(
+                f"{option('format')} {self.format} has more decimals than a number holds.", 'Write it like "#,##0.0".'
+            )
         if self.format and not set("0#") & set(self.format):
             raise RequestError(f"{option('format')} {self.format} has no place for digits.", 'Write it like "#,##0.0".')
 

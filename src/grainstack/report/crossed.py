@@ -24,6 +24,7 @@ from grainstack.report.printing import (
 from grainstack.speech import option
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable, base_in_words
+from grainstack.visible import visible
 
 _NAME = re.compile(r"[a-z]+[a-z0-9.-]*")
 _NOTHING_IN = re.compile(r"\s*\(–\)")  # brackets around nothing, such as the limits of a whole
@@ -164,7 +165,7 @@ def _filled(table: SummaryTable, cells: Sequence[int], asked: PrintRequest) -> l
         raise RequestError(
             f"{option('in_cell')}: there is no figure `{unknown}` here.", nearest(unknown, [*shown, *BESIDES])
         )
-    texts = [_NAME.sub(lambda match, cell=cell: held(match[0], cell), asked.in_cell) for cell in cells]  # type: ignore[misc]
+    texts = [_NAME.sub(lambda match, cell=cell: held(match[0], cell), visible(asked.in_cell)) for cell in cells]  # type: ignore[misc]
     return [_NOTHING_IN.sub("", text) for text in texts]
 
 

@@ -2,13 +2,14 @@
 
 import math
 from collections.abc import Iterable
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import ROUND_HALF_UP, Context, Decimal
 
 from grainstack.language import spoken, with_signs
 from grainstack.quick import dataclass
 
 MINUS = "−"
 _RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+_WIDE = Context(prec=400)  # digits of the largest number there is, with more decimals than anybody asks for
 _PLAIN = range(-6, 15)
 
 
@@ -19,7 +20,7 @@ def rounded(value: float, decimals: int) -> Decimal:
         value: The number.
         decimals: How many decimals are kept.
     """
-    return Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-decimals), rounding=ROUND_HALF_UP)
+    return Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-decimals), ROUND_HALF_UP, _WIDE)
 
 
 def written(value: float, decimals: int) -> str:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from functools import lru_cache
+from unicodedata import bidirectional
 
 from grainstack.chart.scene import ELLIPSIS, Face, Typeface, Weight
 from grainstack.chart.writing.fonts import face_for, font, typefaces
@@ -161,8 +162,11 @@ def _levels(content: str) -> list[int]:
         algorithm.resolve_neutral_types,
         algorithm.resolve_implicit_levels,
     )
-    for step in steps:
-        step(storage, False)  # noqa: FBT003
+    try:
+        for step in steps:
+            step(storage, False)  # noqa: FBT003
+    except AssertionError:  # characters that stand for none, as damaged text has: the library stumbles over them
+        return [int(bidirectional(character) in ("R", "AL")) for character in content]
     levels = [int(one["level"]) for one in storage["chars"]]
     return levels if any(levels) and len(levels) == len(content) else []
 

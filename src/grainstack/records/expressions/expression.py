@@ -7,6 +7,7 @@ code. Three-valued logic is SQL's: a comparison with a missing value is unknown,
 import operator
 import re
 from collections.abc import Callable, Sequence
+from math import inf, isfinite
 
 import numpy as np
 import numpy.typing as npt
@@ -414,7 +415,22 @@ def _constant(node: exp.Expr) -> float | str | None:
         return "true" if node.this else "false"
     if not isinstance(node, exp.Literal):
         return None
-    return str(node.this) if node.is_string else float(node.this)
+    return str(node.this) if node.is_string else _number(str(node.this))
+
+
+def _number(text: str) -> float:
+    """A number as it stands in an expression.
+
+    Raises:
+        RequestError: It is none, or none that can be.
+    """
+    try:
+        number = float(text)
+    except ValueError:
+        number = inf
+    if not isfinite(number):
+        raise RequestError(f"`{text}` is no number that can be worked with.", "Write it like 2.5 or 1e3.")
+    return number
 
 
 def _what(node: exp.Expr) -> str:

@@ -16,6 +16,7 @@ from grainstack.records.request import LevelChoice, RecordsRequest
 from grainstack.records.values import Strays, as_texts
 from grainstack.records.variable import Kind, Variable
 from grainstack.speech import option
+from grainstack.visible import visible
 
 if TYPE_CHECKING:
     from grainstack.records.readers.plain import LevelReader
@@ -77,7 +78,7 @@ class Filters:
     def in_words(self) -> tuple[str, ...]:
         """What is kept and left out, as a note says it."""
         words = [choice.in_words() for choice in self.choices]
-        return (*words, *([phrase("where {condition}", condition=self._where.text)] if self._where else []))
+        return (*words, *([phrase("where {condition}", condition=visible(self._where.text))] if self._where else []))
 
 
 class _Choice:

@@ -108,7 +108,9 @@ class DelimitedSource:
         try:
             reader = arrow_csv.open_csv(
                 pa.PythonFile(stream, mode="r"),
-                read_options=arrow_csv.ReadOptions(block_size=_BLOCK),
+                read_options=arrow_csv.ReadOptions(
+                    block_size=_BLOCK, skip_rows=self._blank_lines if len(self.columns) == 1 else 0
+                ),
                 parse_options=arrow_csv.ParseOptions(
                     delimiter=self.separator, newlines_in_values=True, ignore_empty_lines=len(self.columns) > 1
                 ),
@@ -211,7 +213,13 @@ class DelimitedSource:
             RecordsError: A name is empty or stands twice.
         """
         reader = csv.reader(io.StringIO(head, newline=""), delimiter=self.separator)
-        self._raw_columns = next(row for row in reader if row)
+        blank = 0
+        for row in reader:
+            if row:
+                self._raw_columns = row
+                break
+            blank += 1
+        self._blank_lines = blank  # before the header; where a line is one value, Arrow takes them for records
         names = [name.strip() for name in self._raw_columns]
         if not names[0] and "row" not in names and len(names) > 1:  # row numbers that a program wrote without a name
             names[0] = "row"
