@@ -20,7 +20,7 @@ SEEDS: dict[str, tuple[str, ...]] = {
         '{"a": [1, 2], "b": {"c": "\\ud83d"}}\n',
         '{"a": 1e400}\n{"a": "\\u0000"}\n',
     ),
-    "spreadsheet": (_SHEET, _SHEET.replace("A2", "XFD1048576")),
+    "spreadsheet": (_SHEET, _SHEET.replace("A2", "XFD1048576"), _SHEET.replace("B3", "B" + "3" * 60)),
     "codebook": (
         '[variables.route]\nlabel = "Route"\nkind = "category"\n[variables.route.levels]\n1 = "Pell"\n2 = "Osk"\n',
         '[records]\nnoun = "visits"\nkind = "sample"\n[design]\nweight = "age"\n[defaults]\nlanguage = "de"\n',

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable
-from decimal import ROUND_HALF_UP, Context, Decimal
+from decimal import ROUND_HALF_UP, Context, Decimal, localcontext
 
 from grainstack.language import spoken, with_signs
 from grainstack.quick import dataclass
@@ -86,7 +86,8 @@ class NumberStyle:
         pattern = self.pattern or ("#,##0." + "0" * self.decimals if self.decimals else "#,##0")
         decimals = parse_pattern(pattern).frac_prec[1] + (2 if "%" in pattern else 0)
         number = rounded(value * self.scale, decimals)
-        text = str(format_decimal(number, format=pattern, locale=self.locale or spoken().name))
+        with localcontext(_WIDE):
+            text = str(format_decimal(number, format=pattern, locale=self.locale or spoken().name))
         return text.replace("-", MINUS) if number else text.replace("-", "")
 
 

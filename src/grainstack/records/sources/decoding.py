@@ -37,9 +37,13 @@ class Utf8Stream:
         self.assumed = ""
         self.quotes = 0
         self.closed = False
-        head = self._raw.read(_FIRST)
-        self._decoder, head = _decoder_for(head)
-        self._absorb(head, last=len(head) == 0)
+        try:
+            head = self._raw.read(_FIRST)
+            self._decoder, head = _decoder_for(head)
+            self._absorb(head, last=len(head) == 0)
+        except BaseException:  # whoever asked has no stream to close
+            self._raw.close()
+            raise
 
     @property
     def is_utf8(self) -> bool:

@@ -23,6 +23,7 @@ _TAIL = 1 << 14  # bytes at the end of a chunk in which its last row is named
 _MOST_CELLS = 200_000_000  # between the first and the last of a sheet: some gigabytes
 _COLUMN = re.compile(rb' r="([A-Z]{1,3})\d')
 _ROW = re.compile(rb' r="[A-Z]{0,3}(\d{1,7})"')
+_NOWHERE = re.compile(rb' r\s*=\s*["\'](?:[A-Za-z]{4,}|[A-Za-z]{0,3}\d{8,})')  # a cell beyond what a sheet can have
 _LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
@@ -141,6 +142,11 @@ def _check_extent(file: BinaryIO, name: str) -> None:
             with packed.open(part) as sheet:
                 while chunk := sheet.read(_CHUNK):
                     text = rest + chunk
+                    if _NOWHERE.search(text):
+                        raise RecordsError(
+                            f"{name} is damaged: {part} has a cell in a place that no sheet has.",
+                            "Save it again in the program it comes from.",
+                        )
                     columns.update(_COLUMN.findall(text))
                     rows = _ROW.findall(text, len(text) - _TAIL) if len(text) > _TAIL else _ROW.findall(text)
                     last = max([last, *map(int, rows)])
