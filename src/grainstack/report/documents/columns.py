@@ -42,7 +42,7 @@ def needed(printed: Printed, size: float, cell: float = CELL) -> list[float]:
         cell: What a cell needs beside what is in it.
     """
     words = [max(map(columns_wide, _BREAK.split(heading)), default=1) for heading in printed.heading]
-    of_headings = [word * size * letter + cell for word, letter in zip(words, _letters(printed), strict=True)]
+    of_headings = [word * size * LETTER * _SLACK + cell for word in words]
     return [max(pair) for pair in zip(_of_cells(printed, size, cell), of_headings, strict=True)]
 
 

@@ -50,6 +50,7 @@ if TYPE_CHECKING:
 
 _DPI = 144.0  # of bitmaps, for programs that show no drawings: a slide on a screen of 1,920 pixels
 _TEXT_TYPE, _LEAST_TEXT = 20.0, 11.0  # points of running text, and below which nobody reads it from a chair
+_FILLED = 0.9  # of a slide is text, as a reader's typeface may be wider and lists are set in
 _TABLE_TYPE, _LEAST_TYPE = 14.0, 7.0  # points of the type of tables where there is room, and at least
 _NOTE_TYPE = 9.0
 _MUTED = RGBColor.from_string("5C6770")
@@ -318,12 +319,12 @@ def _unmarked(paragraph: Any) -> None:  # noqa: ANN401 - the library has no type
 
 def _spread(those: Sequence[Passage], room: Room) -> tuple[float, list[list[Passage]]]:
     """The size of type in which text has room, the usual one if it can be, and the passages of each slide it takes."""
-    size = _TEXT_TYPE
-    while size > _LEAST_TEXT and _height(those, room, size) > room.height:
+    size, tall = _TEXT_TYPE, room.height * _FILLED
+    while size > _LEAST_TEXT and _height(those, room, size) > tall:
         size -= 1
     slides: list[list[Passage]] = [[]]
     for passage in those:
-        if slides[-1] and _height([*slides[-1], passage], room, size) > room.height:
+        if slides[-1] and _height([*slides[-1], passage], room, size) > tall:
             slides.append([])
         slides[-1].append(passage)
     return size, slides
