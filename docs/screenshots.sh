@@ -35,8 +35,9 @@ if [ "${1:-}" != charts ]; then
   terminal bar_terminal.png grainstack bar passengers.csv --by route --split ticket --layout percent
   terminal changes.png 'grainstack changes 2024 2025 | head -38'
   grainstack build plan.toml --quiet
-  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
-    --user-data-dir="$folder/browser" --screenshot="$shots/report.png" "file://$folder/out/report.html" 2>/dev/null
+  shown='show=tickets_by_route%20Summer~2;tickets_by_route%20filters~2' # summer, without the ticket desk
+  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,960 \
+    --user-data-dir="$folder/browser" --screenshot="$shots/report.png" "file://$folder/out/report.html#$shown" 2>/dev/null
   grainstack topline passengers.csv --split season --out topline.pdf 2>/dev/null
   pdftoppm -r 76 -f 3 -l 5 -png topline.pdf topline
   montage topline-*.png -tile 3x -geometry 424x600+1+1 -background '#e3e6e8' "$shots/topline.png"

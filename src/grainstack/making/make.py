@@ -6,7 +6,7 @@ Commands, plans and pages all take this way. One request alone is `make`; severa
 
 from collections.abc import Callable, Mapping, Sequence
 from copy import deepcopy
-from dataclasses import replace
+from dataclasses import field, replace
 from typing import TYPE_CHECKING
 
 from grainstack.advice import Advice
@@ -57,6 +57,19 @@ class Begun:
 
 
 @dataclass(frozen=True, slots=True)
+class Filter:
+    """A column by whose levels the readers of a page may choose.
+
+    Attributes:
+        label: What it is called.
+        levels: The labels of its levels.
+    """
+
+    label: str
+    levels: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Made:
     """A table or chart.
 
@@ -69,6 +82,8 @@ class Made:
         advice: What an analyst should know before using it.
         blocks: For tables side by side, it and the others, each with what stands over it.
         trace: Where it comes from, as its files carry it; None where they carry nothing.
+        filters: The columns by whose levels the readers of a page may choose.
+        choices: It for the records of some levels, by the place of the level of each of them, from 1; 0 for all.
     """
 
     kind: Kind
@@ -79,6 +94,8 @@ class Made:
     advice: tuple[Advice, ...]
     blocks: tuple[tuple[str, SummaryTable], ...] = ()
     trace: Trace | None = None
+    filters: tuple[Filter, ...] = ()
+    choices: "Mapping[tuple[int, ...], Made]" = field(default_factory=dict)
 
     def picture(self) -> "Scene":
         """It as a picture, in points.

@@ -30,15 +30,8 @@ def each_entry(
         read: Has the records of one source read.
         faults: What is wrong with them, a line each.
     """
-    before = len(faults)
     columns = [Column(entry, entry.for_each, filtered=True) for entry in entries if entry.for_each]
-    faults += [
-        f"{column.entry.where}: for_each takes a column of categories, and {column.name} is cut into bands."
-        for column in columns
-        if _is_banded(column, levels)
-    ]
-    if len(faults) == before:
-        levels.read(columns, read, faults)
+    read_levels("for_each", columns, levels, read, faults)
     found: list[PlanEntry] = []
     for entry in entries:
         if not entry.for_each:
@@ -54,6 +47,25 @@ def each_entry(
         folders = folder_names([level.label for level in of_it])
         found += [_for_level(entry, level, folder) for level, folder in zip(of_it, folders, strict=True)]
     return tuple(found)
+
+
+def read_levels(key: str, columns: Sequence[Column], levels: ColumnLevels, read: Read, faults: list[str]) -> None:
+    """Reads the levels of columns that something is made for each of.
+
+    Args:
+        key: The key of the plan that names them.
+        columns: The columns.
+        levels: Tells the levels.
+        read: Has the records of one source read.
+        faults: What is wrong with them, a line each.
+    """
+    banded = [column for column in columns if _is_banded(column, levels)]
+    faults += [
+        f"{column.entry.where}: {key} takes a column of categories, and {column.name} is cut into bands."
+        for column in banded
+    ]
+    if not banded:
+        levels.read(columns, read, faults)
 
 
 def _is_banded(column: Column, levels: ColumnLevels) -> bool:
@@ -84,12 +96,23 @@ def folder_names(labels: Sequence[str]) -> list[str]:
 
 def _for_level(entry: PlanEntry, level: Level, folder: str) -> PlanEntry:
     """An entry for the records of one level, which stands in its texts as `{column}`."""
-    records = entry.requests[RecordsRequest]
-    quoted = '"' + level.label.replace('"', '""') + '"'
-    of_level = entry.requests.having(replace(records, only=(*records.only, f"{entry.for_each}={quoted}")))
+    of_level = keeping(entry.requests, entry.for_each, level)
     place = f"{{{entry.for_each}}}"
     requests = Requests(*(_with_text(request, place, level.label) for request in of_level))
     return replace(entry, requests=requests, folder=folder, level=level.label, where=f"{entry.where} for {level.label}")
+
+
+def keeping(requests: Requests, column: str, level: Level) -> Requests:
+    """What is asked, of the records of one level alone.
+
+    Args:
+        requests: What is asked.
+        column: The column.
+        level: The level.
+    """
+    records = requests[RecordsRequest]
+    quoted = '"' + level.label.replace('"', '""') + '"'
+    return requests.having(replace(records, only=(*records.only, f"{column}={quoted}")))
 
 
 def _with_text(request: Request, place: str, text: str) -> Request:

@@ -1,6 +1,7 @@
 """Building a plan: each source is opened and read once, whatever is made of it."""
 
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,7 +14,7 @@ from grainstack.making.blocks import begun_blocks, finished_blocks
 from grainstack.making.engine import EngineRequest
 from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
-from grainstack.making.make import Begun, Made, Read
+from grainstack.making.make import Begun, Filter, Made, Read
 from grainstack.making.trace import Trace, TracedPlan, asked_of
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError, Source
@@ -42,6 +43,7 @@ class Piece:
         asked: The digest of everything it is made of but the records.
         shared: The levels of its columns that charts of other sources show too.
         plan: Its plan, as a trace names it.
+        choices: What readers of a page may choose instead, each by the places of levels; see `Choice`.
     """
 
     entry: PlanEntry
@@ -50,6 +52,12 @@ class Piece:
     asked: str
     shared: Mapping[str, tuple[Level, ...]]
     plan: TracedPlan
+    choices: tuple[tuple[tuple[int, ...], "Piece"], ...] = ()
+
+    @property
+    def every_begun(self) -> tuple[Begun, ...]:
+        """All that takes the records in, for what readers may choose too."""
+        return (*self.begun, *(one for _, choice in self.choices for one in choice.begun))
 
     @property
     def opened(self) -> Opened:
@@ -119,7 +127,7 @@ class Sums:
         waiting: dict[int, tuple[Opened, dict[str, Partial]]] = {}
         for piece in pieces:
             _, partials = waiting.setdefault(id(piece.opened), (piece.opened, {}))
-            asked = {keys[id(one.partial)]: one.partial for one in piece.begun}
+            asked = {keys[id(one.partial)]: one.partial for one in piece.every_begun}
             partials.update({key: partial for key, partial in asked.items() if key not in self._read})
         for opened, partials in waiting.values():
             if partials:
@@ -130,7 +138,7 @@ class Sums:
 
     def forget_all_but(self, pieces: Sequence[Piece]) -> None:
         """Keeps what these pieces use and a later build can use again."""
-        used = {id(one.partial) for piece in pieces for one in piece.begun}
+        used = {id(one.partial) for piece in pieces for one in piece.every_begun}
         kept = {key for key, one in self._known.items() if id(one) in used and key in self._lasting & self._read}
         self._known = {key: one for key, one in self._known.items() if key in kept}
         self._read &= kept
@@ -237,8 +245,10 @@ def _piece(plan: Plan, entry: PlanEntry, records: SourceRecords, common: Common)
         for one in begun_blocks(entry.kind, requests, records.opened, records.readers)
     )
     asked = [_without_paths(one) for one in (requests, *(one.requests for one in begun))]
-    about = digest_of(__version__, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared)
-    return Piece(replace(entry, requests=requests), begun, records, about, shared, plan.traced)
+    chosen = [entry.filters] if entry.filters else []
+    about = digest_of(__version__, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared, *chosen)
+    choices = tuple((one.places, _piece(plan, one.entry, records, common)) for one in entry.choices)
+    return Piece(replace(entry, requests=requests), begun, records, about, shared, plan.traced, choices)
 
 
 def _without_paths(requests: Requests) -> list[Request]:
@@ -275,11 +285,22 @@ def finished_pieces(pieces: Sequence[Piece], faults: list[str]) -> list[Built]:
     found = []
     for piece in pieces:
         try:
-            made = finished_blocks(piece.begun, piece.entry.requests, piece.opened, piece.shared)
-            found.append(Built(piece, replace(made, trace=piece.trace)))
+            found.append(Built(piece, _finished(piece)))
         except GrainStackError as error:
             faults.append(fault_of(piece.entry, error))
     return found
+
+
+def _finished(piece: Piece) -> Made:
+    """A table or chart once its records were read, with what readers of a page may choose instead."""
+    made = finished_blocks(piece.begun, piece.entry.requests, piece.opened, piece.shared)
+    variables = map(piece.opened.codebook.variable, piece.entry.filters)
+    filters = [Filter(*pair) for pair in zip((one.label for one in variables), piece.entry.filter_levels, strict=True)]
+    choices = {}
+    for places, choice in piece.choices:
+        with suppress(GrainStackError):  # levels without a figure are not offered
+            choices[places] = _finished(choice)
+    return replace(made, trace=piece.trace, filters=tuple(filters), choices=choices)
 
 
 def fault_of(entry: PlanEntry, error: GrainStackError) -> str:

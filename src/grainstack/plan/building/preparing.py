@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from grainstack.making.make import Read
+from grainstack.plan.building.choices import with_choices
 from grainstack.plan.building.colors import Shared, shared_levels
 from grainstack.plan.building.each import each_entry
 from grainstack.plan.building.levels import ColumnLevels
@@ -21,6 +22,6 @@ def prepared(
         read: Has the records of one source read.
         faults: What is wrong with them, a line each.
     """
-    each = each_entry(entries, levels, read, faults)
+    each = with_choices(each_entry(entries, levels, read, faults), levels, read, faults)
     local = [one for one in plan.entries if one in entries or not one.reads_addresses]
     return each, shared_levels(local, levels, read)

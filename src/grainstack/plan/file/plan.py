@@ -62,6 +62,9 @@ class PlanEntry:
         for_each: The column for each level of which it is made; empty where it is made once.
         folder: The folder of the level it is made for; empty likewise.
         level: The label of that level.
+        filters: The columns by whose levels the readers of a page may choose.
+        filter_levels: The labels of their levels, once they are known.
+        choices: It for each choice of levels, likewise.
     """
 
     name: str
@@ -74,6 +77,9 @@ class PlanEntry:
     for_each: str = ""
     folder: str = ""
     level: str = ""
+    filters: tuple[str, ...] = ()
+    filter_levels: tuple[tuple[str, ...], ...] = ()
+    choices: tuple["Choice", ...] = ()
 
     @property
     def reads_addresses(self) -> bool:
@@ -84,6 +90,19 @@ class PlanEntry:
     def key(self) -> str:
         """What tells it from every other one made of the plan: `dunmar/wait`."""
         return f"{self.folder}/{self.name}" if self.folder else self.name
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """An entry for the records of some levels.
+
+    Attributes:
+        places: The place of the level chosen of each of its filters, from 1; 0 for all of them.
+        entry: What is made of those records.
+    """
+
+    places: tuple[int, ...]
+    entry: PlanEntry
 
 
 @dataclass(frozen=True, slots=True)

@@ -38,7 +38,7 @@ _SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
     **dict.fromkeys(("table", "chart"), list),
 }
 _RECORDS = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
-_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each")
+_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each", "filters")
 
 
 def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None, for_each: str = "") -> Plan:
@@ -118,6 +118,7 @@ class _Reader:
         style = self._content.get("style", {})
         language = self._language(entries)
         report = self._report()
+        self._check_filters(entries, report)
         if report is not None and not report.language:
             report = replace(report, language=language)
         return Plan(
@@ -283,6 +284,7 @@ class _Reader:
                 where, f"{self._level_of} is a param too. Rename it, so that {{{self._level_of}}} is the level."
             )
         formats = self._formats(said, kind, where)
+        filters = self._filters(said, kind, where)
         no_advice = self._no_advice(said, where)
         records = self._records(said, where)
         mine = {entry.name for entry in _words(kind)} | {"file"}  # few kinds have all words of a design
@@ -296,7 +298,8 @@ class _Reader:
             sentence = worded(f"{error.message} {error.remedy}".rstrip(), PLANNED)
             self._fault(where, f"{sentence}")
             return None
-        return PlanEntry(name, kind, requests, _source_of(requests), formats, where, no_advice, self._level_of)
+        source = _source_of(requests)
+        return PlanEntry(name, kind, requests, source, formats, where, no_advice, self._level_of, filters=filters)
 
     def _requests(self, kind: Kind, values: Mapping[str, Any]) -> Requests:
         """What an entry is asked for, with those of the plan's defaults that it can use."""
@@ -336,6 +339,24 @@ class _Reader:
             what = f"format {unknown[0]} is not known" if unknown else "it has no formats"
             self._fault(where, f"{what}. Choose from {', '.join(known)}.")
         return tuple(dict.fromkeys(wanted))
+
+    def _filters(self, said: Mapping[str, Any], kind: Kind, where: str) -> tuple[str, ...]:
+        """The columns by whose levels readers of a page may choose."""
+        wanted = said.get("filters", [])
+        names = wanted if isinstance(wanted, list) else [wanted]
+        if not all(isinstance(one, str) and one for one in names) or len(set(names)) < len(names):
+            self._fault(where, 'filters takes columns, each once, such as ["season"].')
+            return ()
+        if names and kind.product is Product.TABLE:
+            self._fault(where, "a table has no filters. Give them to a chart.")
+        return tuple(names)
+
+    def _check_filters(self, entries: Sequence[PlanEntry], report: Report | None) -> None:
+        """Notes filters of charts that are on no page, where nobody could choose."""
+        on_page = report.shown if report is not None and "html" in report.formats else ()
+        for entry in entries:
+            if entry.filters and "html" not in entry.formats and entry.name not in on_page:
+                self._fault(entry.where, 'filters are chosen on a page: add formats = ["html"].')
 
     def _no_advice(self, said: Mapping[str, Any], where: str) -> tuple[str, ...]:
         """The advice an entry is spared, as it says itself or the defaults do."""

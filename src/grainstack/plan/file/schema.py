@@ -152,7 +152,11 @@ def own_keys(endings: tuple[str, ...]) -> dict[str, Key]:
     """
     names = [ending.lstrip(".") for ending in endings]
     formats = {"anyOf": [one_of(*names), {"type": "array", "items": one_of(*names)}]}
-    return {**_own_keys(), "formats": Key("The formats it is written in.", formats)}
+    keys = {**_own_keys(), "formats": Key("The formats it is written in.", formats)}
+    if endings != CHART_ENDINGS:
+        return keys
+    filters = {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}
+    return {**keys, "filters": Key("Columns by whose levels readers of a page may choose.", filters)}
 
 
 def _own_keys() -> dict[str, Key]:

@@ -3,6 +3,7 @@
 import json
 from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from functools import cache
 from hashlib import sha256
 from html import escape, unescape
@@ -35,6 +36,7 @@ SCRIPTS = {  # each uses those before it; with what has to be on a page for it t
     "openings.js": ("tiles",),
     "linking.js": (),
     "states.js": (),
+    "filters.js": ("filters",),
     "page.js": (),
 }
 SCRIPT_WORDS = (  # what they say
@@ -44,6 +46,7 @@ SCRIPT_WORDS = (  # what they say
     marked("Save as PNG"),
     marked("Save as SVG"),
     marked("Saved {name}."),
+    marked("Shown: {names}."),
     marked("All"),
     marked("As drawn"),
     marked("By name"),
@@ -130,8 +133,9 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
         letters = "".join(sorted(letter for letter in set(unescape(body)) if ord(letter) in known))
         fonts = font_styles(marks, letters)
     trace = f'<meta name="{KEYWORD.lower()}" content="{escape(report.trace)}">\n' if report.trace else ""
-    kinds = frozenset(str(one.redrawing().get("kind", "bars")) for one in scenes if one.redrawing is not None)
-    answers, style = script(kinds), files(assets).joinpath("page.css").read_text("utf-8")
+    kinds = {str(one.redrawing().get("kind", "bars")) for one in scenes if one.redrawing is not None}
+    kinds |= {"filters"} if "data-filters=" in body else set()
+    answers, style = script(frozenset(kinds)), files(assets).joinpath("page.css").read_text("utf-8")
     style = style.replace("WIDTH", f"{_WIDTH:g}").replace("GAP", f"{_GAP:g}")
     known_by = b64encode(sha256(answers.encode()).digest()).decode()  # nothing else may run
     policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
@@ -151,7 +155,7 @@ def script(kinds: frozenset[str]) -> str:
     """The scripts of a page as one, without what is there for those who read them.
 
     Args:
-        kinds: What on the page can be drawn anew: `bars`, `tiles`.
+        kinds: What on the page can be drawn anew, `bars`, `tiles`, or chosen, `filters`.
     """
     import rjsmin  # noqa: PLC0415 - pages alone
 
@@ -203,20 +207,43 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
             yield _Block(f"<div>{''.join(table_html(printed) for printed in table_printed(one))}</div>")
             continue
         size = part.size or (size_of((_WIDTH - _GAP * (len(row) - 1)) / len(row)) if len(row) > 1 else "")
-        scene = composed(one, size) if size else one.picture()
-        advice = advice_in(entry, scene) if size else ()  # in its own size, its file told it
-        with set_in(scene.typefaces):
-            narrow = None if size else _for_phones(one)
-            yield _Block("<div>")
-            for one_scene, kind in ((scene, "wide" if narrow else "only"), (narrow, "narrow")):
-                if one_scene is not None:
-                    picture = drawing(one_scene, f"{name}-{place}{'-narrow' if kind == 'narrow' else ''}")
-                    about = f'class="{kind}" data-name="{escape(entry)}"{_columns(one)}'
-                    content = f"<figure {about}>{picture}{_facts(one_scene)}</figure>"
-                    yield _Block(content, one_scene, () if kind == "narrow" else advice)
-            tables = "".join(map(table_html, table_printed(one)))
-            yield _Block(f"<details><summary>{escape(phrase('Show as table'))}</summary>{tables}</details></div>")
+        yield _Block(_opened(entry, one))
+        yield from _chart(entry, one, size, f"{name}-{place}")
+        for number, (places, choice) in enumerate(one.choices.items(), 1):
+            chosen = [of_it.levels[at - 1] for of_it, at in zip(one.filters, places, strict=True) if at]
+            try:
+                blocks = list(_chart(f"{entry} {', '.join(chosen)}", choice, size, f"{name}-{place}-{number}"))
+            except ChartError:
+                continue  # what cannot be drawn is not offered
+            yield _Block(f'</div><div data-places="{".".join(map(str, places))}" hidden>')
+            yield from (replace(block, advice=()) for block in blocks)
+        yield _Block("</div></div>" if one.filters else "</div>")
     yield _Block("</div>")
+
+
+def _chart(entry: str, one: Made, size: str, name: str) -> Iterator[_Block]:
+    """A chart with its table, and composed for phones where it has no size of its own."""
+    scene = composed(one, size) if size else one.picture()
+    advice = advice_in(entry, scene) if size else ()  # in its own size, its file told it
+    with set_in(scene.typefaces):
+        narrow = None if size else _for_phones(one)
+        for one_scene, kind in ((scene, "wide" if narrow else "only"), (narrow, "narrow")):
+            if one_scene is not None:
+                picture = drawing(one_scene, f"{name}{'-narrow' if kind == 'narrow' else ''}")
+                about = f'class="{kind}" data-name="{escape(entry)}"{_columns(one)}'
+                content = f"<figure {about}>{picture}{_facts(one_scene)}</figure>"
+                yield _Block(content, one_scene, () if kind == "narrow" else advice)
+        tables = "".join(map(table_html, table_printed(one)))
+        yield _Block(f"<details><summary>{escape(phrase('Show as table'))}</summary>{tables}</details>")
+
+
+def _opened(entry: str, made: Made) -> str:
+    """The tags around a chart, with what readers may choose of it."""
+    if not made.filters:
+        return "<div>"
+    said = [{"label": one.label, "levels": one.levels} for one in made.filters]
+    about = f'data-filtered="{escape(entry)}" data-filters="{escape(json.dumps(said, ensure_ascii=False))}"'
+    return f'<div {about}><div data-places="{".".join("0" for _ in made.filters)}">'
 
 
 def _columns(made: Made) -> str:

@@ -178,6 +178,7 @@
   TIP.setAttribute("aria-hidden", "true"); // what it says is told as well
   document.body.append(STATUS, TIP);
   document.querySelectorAll("figure").forEach(prepare);
+  if (typeof Filters !== "undefined") Filters(phrase, tell, states);
   states.restore();
   for (const table of document.querySelectorAll(".table > table")) {
     const copy = button(phrase("Copy the table"), () => copyTable(/** @type {HTMLTableElement} */ (table)));

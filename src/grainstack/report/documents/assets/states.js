@@ -405,5 +405,5 @@ const States = ((phrase, tell, hide) => {
 
   const shared = { drawn, replace, writeNote, register, keep };
   const openings = typeof Openings === "undefined" ? null : Openings(phrase, tell, shared);
-  return { prepare, restore };
+  return { prepare, restore, register, keep };
 });
