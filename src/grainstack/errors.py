@@ -16,6 +16,15 @@ from collections.abc import Iterable
 from grainstack.speech import plain
 
 
+def reason_of(error: Exception) -> str:
+    """What the system says of a file, without its number.
+
+    Args:
+        error: What it raised.
+    """
+    return error.strerror if isinstance(error, OSError) and error.strerror else str(error)
+
+
 class GrainStackError(Exception):
     """A failure a person can cause and mend.
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import typer
 
-from grainstack.cli.failing import say, show
+from grainstack.cli.failing import show
 from grainstack.errors import RequestError, listed
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
@@ -46,8 +46,8 @@ MODELS = (CodebookRequest,)
 
 def run(requests: Requests) -> None:
     """Drafts a codebook, or checks one."""
-    from grainstack.cli.kinds import say_schema  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
+    from grainstack.cli.kinds import write_drafted  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.plan.file.schema import line_for  # noqa: PLC0415
     from grainstack.records.codebook.draft import as_toml, drafted  # noqa: PLC0415
     from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415
@@ -71,10 +71,8 @@ def run(requests: Requests) -> None:
     toml = as_toml(written, () if codebook else findings, "" if codebook else about)
     if target is not None:
         is_json = target.suffix.lower() == ".json"
-        write_whole(target, schema_from_codebook(written) if is_json else line_for("codebook").encode() + toml)
-        say(f"Wrote {target}.")
-        if not is_json:
-            say_schema(target, "codebook")
+        text = schema_from_codebook(written) if is_json else line_for("codebook").encode() + toml
+        write_drafted(target, text.decode(), "codebook", f"Wrote {target}.")
     elif codebook is None:
         show(toml.decode())
     if not fits:

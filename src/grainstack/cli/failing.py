@@ -10,7 +10,7 @@ from typing import TextIO
 import typer
 from typer.exceptions import TyperException
 
-from grainstack.errors import GrainStackError, OutputError
+from grainstack.errors import GrainStackError, OutputError, reason_of
 from grainstack.speech import Speech, worded
 from grainstack.visible import visible_lines
 
@@ -71,6 +71,9 @@ def _told(error: Exception) -> int:
     elif isinstance(error, RecursionError):
         what = "Something in what was asked, or in a file, is nested too deeply to be worked out."
         say_error(GrainStackError(what, "Write it with fewer brackets, or in steps."))
+    elif isinstance(error, OSError) and isinstance(error.filename, str):
+        what = f"{error.filename} cannot be used: {reason_of(error)}."
+        say_error(GrainStackError(what, "See that it and its folder may be read and written, and try again."))
     else:
         say_unforeseen(error)
     return _FAILED
@@ -80,7 +83,7 @@ def say_unforeseen(error: Exception) -> None:
     """Says that something went wrong which nobody thought of, and how to have it mended."""
     first = str(error).strip().partition("\n")[0][:_LONGEST]
     say(f"grainstack: something went wrong that nobody foresaw: {type(error).__name__}{f': {first}' if first else ''}.")
-    say("  Nothing was written. It is a fault of the program: please report it with what `--debug` shows.")
+    say("  No file was left half-written. It is a fault of the program: please report it with what `--debug` shows.")
 
 
 def say_error(error: GrainStackError) -> None:

@@ -84,7 +84,7 @@ def run_kind(kind: Kind, typed: Requests) -> None:
 
 
 def _run(kind: Kind, typed: Requests) -> None:
-    from grainstack.output import check_targets, write_whole  # noqa: PLC0415 - a help page needs none of this
+    from grainstack.output import check_targets  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
     from grainstack.records.request import RecordsRequest  # noqa: PLC0415
 
@@ -118,11 +118,8 @@ def _run(kind: Kind, typed: Requests) -> None:
     say_sent(typed[EngineRequest], opened)
     _speak(made, of_drawing, typed[MessagesRequest])
     if plan:
-        write_whole(plan.path, plan.text.encode())
-        say_schema(plan.path, "plan")
-        say(
-            f"Added {plan.name} to {plan.path}. Make it again: grainstack build {plan.path} {option('only', plan.name)}"
-        )
+        again = f"Make it again: grainstack build {plan.path} {option('only', plan.name)}"
+        write_drafted(plan.path, plan.text, "plan", f"Added {plan.name} to {plan.path}. {again}")
 
 
 def _traced(made: "Made", typed: Requests, inputs: Sequence[Path], source: str) -> "Made":
@@ -180,14 +177,26 @@ def check_explain(asked: EngineRequest, opened: "Opened") -> None:
         )
 
 
-def say_schema(target: Path, file: str) -> None:
-    """Writes the schema of a drafted file beside it, if the file names it, and says so."""
-    from grainstack.plan.file.schema import line_for, write_beside  # noqa: PLC0415 - few runs draft a file
+def write_drafted(target: Path, text: str, file: str, told: str) -> None:
+    """Writes a drafted file, before it the schema beside it if the file names it, and says so.
 
-    if target.read_text("utf-8").startswith(line_for(file)):
-        written = write_beside(target, file)
-        if written:
-            say(f"Wrote {written}, by which editors complete and check {target.name}.")
+    Args:
+        target: The file.
+        text: Its content.
+        file: What it is, one of `FILES` of the schemas.
+        told: What is said of it.
+
+    Raises:
+        OutputError: One of them cannot be written; then the file is not there either.
+    """
+    from grainstack.output import write_whole  # noqa: PLC0415 - few runs draft a file
+    from grainstack.plan.file.schema import line_for, write_beside  # noqa: PLC0415
+
+    schema = write_beside(target, file) if text.startswith(line_for(file)) else None
+    write_whole(target, text.encode())
+    say(told)
+    if schema:
+        say(f"Wrote {schema}, by which editors complete and check {target.name}.")
 
 
 def say_sent(asked: EngineRequest, opened: "Opened") -> None:

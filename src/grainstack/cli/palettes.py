@@ -55,8 +55,8 @@ def run(requests: Requests) -> None:
 def _draft(target: Path, picture: PictureRequest) -> None:
     """Writes a style that comes along as a file to change."""
     from grainstack.chart.look.style_file import style_text  # noqa: PLC0415 - drafts only
-    from grainstack.cli.kinds import say_schema  # noqa: PLC0415
-    from grainstack.output import check_targets, write_whole  # noqa: PLC0415
+    from grainstack.cli.kinds import write_drafted  # noqa: PLC0415
+    from grainstack.output import check_targets  # noqa: PLC0415
     from grainstack.plan.file.schema import line_for  # noqa: PLC0415
 
     if picture.in_file:
@@ -65,6 +65,7 @@ def _draft(target: Path, picture: PictureRequest) -> None:
             "Name a style that comes along to draft from.",
         )
     check_targets([target], [], (".toml",))
-    write_whole(target, (line_for("style") + style_text(picture.style_named)).encode())
-    say_schema(target, "style")
-    say(f"Wrote {target}. Use it with --style {target}, or as style.toml beside the records.")
+    text = line_for("style") + style_text(picture.style_named)
+    write_drafted(
+        target, text, "style", f"Wrote {target}. Use it with --style {target}, or as style.toml beside the records."
+    )

@@ -55,8 +55,8 @@ MODELS = (RecordsRequest, ToplineRequest, LanguageRequest, EngineRequest)
 def run(requests: Requests) -> None:
     """Every question of the records, in the order of the codebook, in the chart and the tables that suit it."""
     from grainstack.cli.build import known_formats  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.cli.kinds import reading_on, say_schema  # noqa: PLC0415
-    from grainstack.output import check_targets, write_all, write_whole  # noqa: PLC0415
+    from grainstack.cli.kinds import reading_on, write_drafted  # noqa: PLC0415
+    from grainstack.output import check_targets, write_all  # noqa: PLC0415
     from grainstack.plan.building.alone import report_alone  # noqa: PLC0415
     from grainstack.plan.file.reading import plan_from  # noqa: PLC0415
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
@@ -91,9 +91,7 @@ def run(requests: Requests) -> None:
         write_all(targets, [of_format[form] for form in formats])
         _tell(done, targets)
     if plan_path is not None:
-        write_whole(plan_path, text.encode())
-        say(f"Wrote {plan_path}; build it: grainstack build {plan_path}.")
-        say_schema(plan_path, "plan")
+        write_drafted(plan_path, text, "plan", f"Wrote {plan_path}; build it: grainstack build {plan_path}.")
 
 
 def _drafted(requests: Requests, opened: "Opened", formats: "Sequence[str]", folder: Path) -> tuple[str, str]:

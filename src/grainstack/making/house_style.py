@@ -13,7 +13,7 @@ from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Weight
 from grainstack.chart.writing.fonts import characters
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, reason_of
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -56,7 +56,7 @@ def _read(path: Path) -> Mapping[str, Any]:
             f"{option('style')}: there is no file {path}.", "Draft one: grainstack palettes --style-draft FILE."
         ) from None
     except (OSError, UnicodeDecodeError) as error:
-        raise RequestError(f"{path} cannot be read: {error}.", "Name another style.") from None
+        raise RequestError(f"{path} cannot be read: {reason_of(error)}.", "Name another style.") from None
     except tomllib.TOMLDecodeError as error:
         raise RequestError(f"{path} is no TOML: {error}.", "Mend it there.") from None
 

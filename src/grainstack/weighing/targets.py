@@ -4,7 +4,7 @@ import csv
 from collections.abc import Sequence
 from pathlib import Path
 
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, reason_of
 from grainstack.quick import dataclass
 from grainstack.speech import option
 
@@ -76,7 +76,7 @@ def _in_file(name: str) -> list[Target]:
             heading, *rows = [[cell.strip() for cell in row] for row in csv.reader(file) if any(row)] or [[]]
     except (OSError, UnicodeDecodeError) as reason:
         raise RequestError(
-            f"{option('target')} {name} cannot be read.", f"Is there such a file of text? {reason}"
+            f"{option('target')} {name} cannot be read.", f"Is there such a file of text? {reason_of(reason)}."
         ) from None
     if len(heading) < 2 or not rows:
         raise RequestError(

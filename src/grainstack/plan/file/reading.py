@@ -13,7 +13,7 @@ from typing import Any
 from grainstack.advice import MessagesRequest
 from grainstack.chart.look.style_file import style_from
 from grainstack.digests import digest_of_bytes
-from grainstack.errors import GrainStackError, RequestError, nearest
+from grainstack.errors import GrainStackError, RequestError, nearest, reason_of
 from grainstack.language import language_of
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
@@ -58,7 +58,7 @@ def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = N
     except FileNotFoundError:
         raise PlanError(f"There is no plan {path}.", "Name one, or begin one with save_plan.") from None
     except (OSError, UnicodeDecodeError) as error:
-        raise PlanError(f"{path} cannot be read: {error}.", "Name another plan.") from None
+        raise PlanError(f"{path} cannot be read: {reason_of(error)}.", "Name another plan.") from None
     return plan_from(text, path, formats, params, for_each)
 
 

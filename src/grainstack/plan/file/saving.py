@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, reason_of
 from grainstack.making.kind import Kind
 from grainstack.plan.file.plan import SOURCE_FIELDS
 from grainstack.plan.file.schema import line_for
@@ -64,7 +64,8 @@ def extended(path: Path, entry: NewEntry) -> Extended:
     try:
         text = path.read_text("utf-8-sig") if path.exists() else ""
     except (OSError, UnicodeDecodeError) as error:
-        raise RequestError(f"{option('save_plan')} {path} cannot be read: {error}.", "Name another file.") from None
+        what = f"{option('save_plan')} {path} cannot be read: {reason_of(error)}."
+        raise RequestError(what, "Name another file.") from None
     return Extended(path, *_with_entry(text, path.parent, entry))
 
 

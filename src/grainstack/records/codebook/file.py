@@ -7,7 +7,7 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
-from grainstack.errors import RecordsError, RequestError, nearest
+from grainstack.errors import RecordsError, RequestError, nearest, reason_of
 from grainstack.records.codebook.codebook import COMPLETE, SAMPLE, Codebook, CodebookVariable, Design
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.readers.bands import band_rule
@@ -34,7 +34,7 @@ def read_codebook(path: Path) -> Codebook:
             f"There is no codebook {path}.", f"Draft one: {command('codebook')} FILE {option('out')} {path}"
         ) from reason
     except (OSError, UnicodeDecodeError) as reason:
-        raise RecordsError(f"Cannot read the codebook {path}: {reason}.") from reason
+        raise RecordsError(f"Cannot read the codebook {path}: {reason_of(reason)}.") from reason
     if path.suffix.lower() == ".json":
         from grainstack.records.codebook.table_schema import codebook_from_schema  # noqa: PLC0415 - the rarer form
 

@@ -7,7 +7,7 @@ import zlib
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
-from grainstack.errors import RecordsError, RequestError
+from grainstack.errors import RecordsError, RequestError, reason_of
 
 _GZIP = b"\x1f\x8b"
 _ZSTANDARD = b"\x28\xb5\x2f\xfd"
@@ -80,7 +80,7 @@ class RemoteBytes:
             raw: BinaryIO = storage.open(path, "rb")
             return unpacked(raw, self.name)
         except (OSError, ValueError) as reason:
-            raise RecordsError(f"Cannot read {self.address}: {reason}.") from reason
+            raise RecordsError(f"Cannot read {self.address}: {reason_of(reason)}.") from reason
 
     def size(self) -> int:
         """How many bytes it has, packed or not."""
