@@ -1,5 +1,7 @@
 """Value axes: round ticks, ranges by hand, references, and a second axis on the same grid."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -153,3 +155,11 @@ def test_figures_of_a_second_measure_stand_at_its_dots_unless_none_are_wanted() 
     table = table_of(["a", "b"], [], [10, 20], second=True)
     assert len(texts_of(scene_of(table), "second-value")) == 2
     assert texts_of(scene_of(table, label="none"), "second-value") == []
+
+
+@pytest.mark.parametrize(("low", "high"), [(0, 0), (0, 1), (-1, 0), (-2, 1)])
+def test_an_axis_of_whole_numbers_has_some_length(low: float, high: float) -> None:
+    axis = value_axis(replace(needs(low, high), whole=True), 8)
+    assert axis.low <= low <= high <= axis.high
+    assert axis.high - axis.low >= 1
+    assert all(tick == round(tick) for tick in axis.ticks)

@@ -17,7 +17,7 @@ from grainstack.chart.look.style_file import style_from
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.cli.build import known_formats
-from grainstack.errors import GrainStackError
+from grainstack.errors import GrainStackError, RequestError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import Made, make
 from grainstack.paint.svg import paint
@@ -29,6 +29,7 @@ from grainstack.records.opened import open_records
 from grainstack.records.request import RecordsRequest
 from grainstack.report.formats import table_as, table_text
 from grainstack.requests import filled
+from tests.fuzzing.commands import command_line, ended
 
 Target = Callable[[bytes, Path], None]
 RECORDS = """route,ticket,age,wait,when,facilities
@@ -148,6 +149,23 @@ def labels(data: bytes, folder: Path) -> None:
     assert not _RAW.search(re.sub(r"\x1b\[[0-9;]*m|\n", "", shown(made.rows(80), colors=True)))
 
 
+def commands(data: bytes, folder: Path) -> None:
+    """A command line with any options, its picture or table written too where it can be."""
+    arguments = command_line(data)
+    ending = ".svg" if arguments[0] != "table" else ".csv"
+    target = folder / f"made{ending}"
+    target.unlink(missing_ok=True)
+    code, told = ended([*arguments, "--out", target.name], folder)
+    if "nobody foresaw" in told or code not in (0, 1, 2):
+        raise ValueError(f"{' '.join(arguments)}: {told}")
+    if target.exists() != (code == 0):
+        raise ValueError(f"{' '.join(arguments)}: exit code {code}, and {target.name} is {'' if code else 'not '}there")
+    if code:
+        raise RequestError(told or "nothing told")
+    if ending == ".svg":
+        ET.fromstring(target.read_bytes())  # noqa: S314 - our own
+
+
 _LISTED = ("band", "recode", "net", "only", "except_", "compute", "color", "reference")
 TARGETS: dict[str, Target] = {
     "csv": _file(".csv"),
@@ -161,6 +179,7 @@ TARGETS: dict[str, Target] = {
     "pattern": pattern,
     "references": references,
     "labels": labels,
+    "commands": commands,
     "band": _option("band", by=("age",)),
     "recode": _option("recode"),
     "net": _option("net"),

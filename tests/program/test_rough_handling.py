@@ -384,3 +384,10 @@ def test_what_nobody_foresaw_is_one_message(run: Run, monkeypatch: pytest.Monkey
         done = run("bar", "passengers.csv", "--by", "route")
         assert done.returncode == 1
         assert told in done.stderr
+
+
+@pytest.mark.parametrize("spread", ["standard-deviation", "quartiles", "range"])
+def test_ready_made_figures_have_no_spread_of_values(run: Run, spread: str) -> None:
+    done = run("table", "shares.csv", "--by", "ticket", "--value", "share", "--error-bars", spread)
+    assert done.returncode == 2
+    assert "are ready-made" in done.stderr

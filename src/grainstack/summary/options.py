@@ -9,6 +9,7 @@ from grainstack.speech import option
 from grainstack.words import Request, switch, word
 
 ERROR_BARS = ("confidence", "standard-error", "standard-deviation", "quartiles", "range", "none")
+OF_VALUES = ("standard-deviation", "quartiles", "range")  # the ones that tell of the values, not of the figure
 REPLICATE_METHODS = ("jk1", "jkn", "brr", "fay", "bootstrap")
 CHANGES = ("difference", "percent", "index", "ratio")
 INTERVALS = ("auto", "wilson", "exact", "t", "design", "order-statistics", "woodruff", "bootstrap")

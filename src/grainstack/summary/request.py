@@ -9,7 +9,7 @@ from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import option
 from grainstack.summary.levels.nets import nets_by_column
-from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
+from grainstack.summary.options import OF_VALUES, ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.statistics import GIVEN_AS, Linear, Statistic, given_value, names_to_ask_for, statistic_named
 from grainstack.words import Request, switch, word
 
@@ -262,6 +262,12 @@ def _check_value(request: SummaryRequest) -> None:
     if limits and not request.value:
         raise IdleError(
             f"{options} belongs to ready-made figures.", f"Name their column with {option('value')} COLUMN."
+        )
+    if request.value and request.spread.error_bars in OF_VALUES:
+        raise RequestError(
+            f"{option('error_bars')} {request.spread.error_bars} needs the values behind a figure, and those of "
+            f"{option('value')} are ready-made.",
+            f"Name their limits with {option('error_size')}, or {option('error_low')} and {option('error_high')}.",
         )
     if "error_size" in limits and len(limits) > 1:
         raise RequestError(

@@ -1,7 +1,7 @@
 """The value axis: grid lines, round ticks, and its title."""
 
 from dataclasses import field, replace
-from math import isnan, nan
+from math import ceil, floor, isnan, nan
 
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane
@@ -86,7 +86,8 @@ def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
     else:
         ticks = ticks_for(low * scale, high * scale, most)
     if needs.whole and ticks.decimals and not needs.write.pattern and needs.write.scale == 1:
-        ticks = Ticks(tuple(float(n) for n in range(int(ticks.values[0]), int(-(-high // 1)) + 1)), 0)
+        lowest = floor(ticks.values[0])
+        ticks = Ticks(tuple(float(n) for n in range(lowest, max(ceil(high), lowest + 1) + 1)), 0)
     if listed:
         ticks = Ticks(listed, max(_decimals(value) for value in listed))
     if not isnan(needs.beyond):

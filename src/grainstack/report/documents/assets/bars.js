@@ -175,8 +175,8 @@ const Bars = (() => {
     const high = state.layout === "percent" ? 1 : Math.max(0, ...reached);
     let ticks = ticksFor(low * scale, high * scale, facts.intervals);
     if (facts.whole && !share && ticks.decimals && scale === 1) {
-      const first = Math.trunc(ticks.values[0]);
-      ticks = { values: Array.from({ length: Math.ceil(high) - first + 1 }, (_, n) => first + n), decimals: 0 };
+      const first = Math.floor(ticks.values[0]);
+      ticks = { values: Array.from({ length: Math.max(Math.ceil(high) - first, 1) + 1 }, (_, n) => first + n), decimals: 0 };
     }
     const values = ticks.values.map((value) => value / scale);
     const labels = ticks.values.map((value) => written(facts, value, ticks.decimals));
