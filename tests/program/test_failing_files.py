@@ -40,12 +40,12 @@ COMMANDS = {
     "look": "look passengers.csv",
     "table": "table passengers.csv --by route "
     + " ".join(f"--out a.{ending}" for ending in ("csv", "json", "md", "xlsx", "parquet", "html")),
-    "bar": "bar passengers.csv --by route --out a.svg --out a.png --out a.pdf --out a.html",
+    "bar": "bar passengers.csv --by route --out a.svg --out a.png --out a.html",
     "build": "build small.toml --out new/deep",
     "weigh": "weigh passengers.csv --target targets.csv --out w.csv",
     "derive": "derive passengers.csv --where age>30 --out d.csv",
     "derive to Parquet": "derive passengers.csv --where age>30 --out d.parquet",
-    "topline": "topline costs.csv --out t.html --out t.docx --save-plan t.toml",
+    "topline": "topline costs.csv --out t.html --save-plan t.toml",
     "codebook": "codebook costs.csv --out drafted.toml",
     "style": "palettes --style-draft drafted.toml",
     "palettes": "palettes --out pal.png",
@@ -96,7 +96,7 @@ def test_a_disk_that_fills_up_leaves_what_was_there(disk: Path, name: str) -> No
     after = _files(disk)
     made = sorted(set(after) - set(before))
     largest = max(len(after[one]) for one in made)
-    for limit in (0, 1, largest // 3, largest - 1):
+    for limit in (0, largest // 3, largest - 1):
         for one in made:
             (disk / one).unlink(missing_ok=True)
 
@@ -135,7 +135,7 @@ def test_a_killed_run_leaves_old_or_whole_files_and_the_next_makes_them(disk: Pa
         subprocess.run(command, cwd=disk, check=True, capture_output=True)
         lasts = time.perf_counter() - begin
         after = _files(disk)
-        for _ in range(2 if SOAK == 1 else 6 * SOAK):
+        for _ in range(1 if SOAK == 1 else 6 * SOAK):
             for one in set(_files(disk)) - set(before):
                 (disk / one).unlink()
             running = subprocess.Popen(command, cwd=disk, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
