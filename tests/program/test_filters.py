@@ -71,6 +71,7 @@ def test_a_choice_is_the_chart_of_those_records_alone(run: Run, folder: Path, na
         (_plan(KINDS["pie"], 'filters = ["seasn"]'), "season"),
         (_plan(KINDS["pie"], 'filters = ["season", "season"]'), "each once"),
         (_plan(KINDS["pie"], "filters = 3"), "takes columns"),
+        (_plan(KINDS["shares"], 'filters = "season"\nmin_base = 30\nhide_small = true'), "work out what hide_small"),
         (_plan(KINDS["pie"], 'filters = ["age"]\nband = ["age=10"]'), "cut into bands"),
         (_plan(KINDS["pie"], 'filters = "season"').replace("html", "svg"), "chosen on a page"),
         (_plan('by = "route"', 'filters = "season"').replace("chart]", "table]").replace("html", "csv"), "no filters"),
@@ -82,6 +83,15 @@ def test_filters_nobody_could_choose_are_refused(run: Run, folder: Path, plan: s
     assert done.returncode == 2
     assert words in " ".join(done.stderr.split())
     assert not (folder / "out").exists()
+
+
+def test_a_choice_that_cannot_be_drawn_is_told_and_not_offered(run: Run, folder: Path) -> None:
+    where = "where = \"not (season = 'winter' and route = 'Pell Isle')\"\nhighlight = \"Pell Isle\""
+    (folder / "plan.toml").write_text(_plan(KINDS["limits"], f'filters = "season"\n{where}'))
+    done = run("build", "plan.toml")
+    assert done.returncode == 0, done.stderr
+    assert "Winter cannot be chosen: highlight: no level `Pell Isle` is shown" in " ".join(done.stderr.split())
+    assert sorted(_drawings(folder / "out/a.html")) == ["0", "1", "2", "3"]
 
 
 def test_a_change_of_filters_makes_the_page_anew(run: Run, folder: Path) -> None:

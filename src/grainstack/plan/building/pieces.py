@@ -1,15 +1,16 @@
 """Building a plan: each source is opened and read once, whatever is made of it."""
 
 from collections.abc import Mapping, Sequence
-from contextlib import suppress
 from dataclasses import field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from grainstack import __version__
+from grainstack.advice import Advice
 from grainstack.chart.look.house import HouseStyle
 from grainstack.digests import digest_of, digest_of_file
-from grainstack.errors import GrainStackError, nearest
+from grainstack.errors import GrainStackError, RequestError, nearest
+from grainstack.language import in_words, phrase
 from grainstack.making.blocks import begun_blocks, finished_blocks
 from grainstack.making.engine import EngineRequest
 from grainstack.making.house_style import in_style, styled
@@ -25,6 +26,7 @@ from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
+from grainstack.summary.options import SmallBaseRequest
 from grainstack.summary.request import SummaryRequest
 from grainstack.words import Request
 
@@ -244,6 +246,10 @@ def _piece(plan: Plan, entry: PlanEntry, records: SourceRecords, common: Common)
         common.sums.sharing(one, records.state, lasting=records.lasting)
         for one in begun_blocks(entry.kind, requests, records.opened, records.readers)
     )
+    if entry.filters and any(one.requests[SmallBaseRequest].hide_small for one in begun):
+        raise RequestError(
+            f"filters would let readers work out what {option('hide_small')} leaves out.", "Leave one of them out."
+        )
     asked = [_without_paths(one) for one in (requests, *(one.requests for one in begun))]
     chosen = [entry.filters] if entry.filters else []
     about = digest_of(__version__, entry.kind.name, entry.formats, asked, _fonts_of(requests), shared, *chosen)
@@ -296,11 +302,18 @@ def _finished(piece: Piece) -> Made:
     made = finished_blocks(piece.begun, piece.entry.requests, piece.opened, piece.shared)
     variables = map(piece.opened.codebook.variable, piece.entry.filters)
     filters = [Filter(*pair) for pair in zip((one.label for one in variables), piece.entry.filter_levels, strict=True)]
-    choices = {}
+    choices, advice = {}, list(made.advice)
     for places, choice in piece.choices:
-        with suppress(GrainStackError):  # levels without a figure are not offered
-            choices[places] = _finished(choice)
-    return replace(made, trace=piece.trace, filters=tuple(filters), choices=choices)
+        try:
+            one = _finished(choice)
+            one.picture()  # where it cannot be drawn, readers are not offered it
+        except GrainStackError as error:
+            chosen = [of_it.levels[at - 1] for of_it, at in zip(filters, places, strict=True) if at]
+            text = phrase("{levels} cannot be chosen: {reason}", levels=in_words(chosen), reason=error.message)
+            advice.append(Advice("left-out", text))
+        else:
+            choices[places] = one
+    return replace(made, trace=piece.trace, filters=tuple(filters), choices=choices, advice=tuple(advice))
 
 
 def fault_of(entry: PlanEntry, error: GrainStackError) -> str:

@@ -211,10 +211,7 @@ def _row(part: Part, row: Sequence[str], made: Mapping[str, Made], name: str) ->
         yield from _chart(entry, one, size, f"{name}-{place}")
         for number, (places, choice) in enumerate(one.choices.items(), 1):
             chosen = [of_it.levels[at - 1] for of_it, at in zip(one.filters, places, strict=True) if at]
-            try:
-                blocks = list(_chart(f"{entry} {', '.join(chosen)}", choice, size, f"{name}-{place}-{number}"))
-            except ChartError:
-                continue  # what cannot be drawn is not offered
+            blocks = _chart(f"{entry} {', '.join(chosen)}", choice, size, f"{name}-{place}-{number}")
             yield _Block(f'</div><div data-places="{".".join(map(str, places))}" hidden>')
             yield from (replace(block, advice=()) for block in blocks)
         yield _Block("</div></div>" if one.filters else "</div>")
