@@ -7,6 +7,7 @@ import signal
 import sqlite3
 import subprocess
 import time
+import zipfile
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
@@ -14,6 +15,7 @@ from pathlib import Path
 import openpyxl
 import pyarrow as pa
 import pytest
+import xlsxwriter
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -391,3 +393,16 @@ def test_ready_made_figures_have_no_spread_of_values(run: Run, spread: str) -> N
     done = run("table", "shares.csv", "--by", "ticket", "--value", "share", "--error-bars", spread)
     assert done.returncode == 2
     assert "are ready-made" in done.stderr
+
+
+def test_text_in_a_sheet_is_no_place_of_a_cell(run: Run, folder: Path) -> None:
+    texts = ['x r="ABCDE1"', "<c r='B123456789'>", ' r="XFDA9"']
+    with xlsxwriter.Workbook(folder / "in_line.xlsx", {"constant_memory": True}) as book:  # which writes text in line
+        sheet = book.add_worksheet()
+        for row, text in enumerate(["what", *texts]):
+            sheet.write_string(row, 0, text)
+    with zipfile.ZipFile(folder / "in_line.xlsx") as package:
+        assert b"ABCDE1" in package.read("xl/worksheets/sheet1.xml")
+    done = run("table", "in_line.xlsx", "--by", "what")
+    assert done.returncode == 0, done.stderr
+    assert "ABCDE1" in done.stdout

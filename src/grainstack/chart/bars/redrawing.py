@@ -28,7 +28,6 @@ from grainstack.requests import Requests
 
 _FIGURES = "0123456789.,  ’·%<>+−–—*†‡§…"  # what is written at bars that are laid out anew
 _MOST_CELLS = 2_000  # more than that do not answer at once
-_LUMPED = ("stacked", "percent")
 
 
 @dataclass(frozen=True, slots=True)

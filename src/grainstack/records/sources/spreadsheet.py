@@ -18,12 +18,14 @@ from grainstack.speech import option
 _ROWS = 50_000
 _TITLE_ROWS = 20  # more lines above a table are a report of their own
 _CHUNK = 1 << 20  # bytes of a sheet looked at at once
-_OVERLAP = 40  # bytes of a chunk that the next one begins with: the place of a cell is shorter
+_OVERLAP = 200  # bytes of a chunk that the next one begins with: a cell says where it stands in fewer
 _TAIL = 1 << 14  # bytes at the end of a chunk in which its last row is named
 _MOST_CELLS = 200_000_000  # between the first and the last of a sheet: some gigabytes
 _COLUMN = re.compile(rb' r="([A-Z]{1,3})\d')
 _ROW = re.compile(rb' r="[A-Z]{0,3}(\d{1,7})"')
-_NOWHERE = re.compile(rb' r\s*=\s*["\'](?:[A-Za-z]{4,}|[A-Za-z]{0,3}\d{8,})')  # a cell beyond what a sheet can have
+_NOWHERE = re.compile(  # a cell or a row beyond what a sheet can have
+    rb'<(?:\w+:)?(?:c|row)\s[^<>]{0,120}?\br\s*=\s*["\'](?:[A-Za-z]{4,}|[A-Za-z]{0,3}\d{8,})'
+)
 _LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
