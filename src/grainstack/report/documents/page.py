@@ -150,17 +150,23 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
     return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))
 
 
-@cache
 def script(kinds: frozenset[str]) -> str:
     """The scripts of a page as one, without what is there for those who read them.
 
     Args:
         kinds: What on the page can be drawn anew, `bars`, `tiles`, or chosen, `filters`.
     """
-    import rjsmin  # noqa: PLC0415 - pages alone
+    short = _scripts()
+    return ";\n".join(short[name] for name, needed in SCRIPTS.items() if not needed or kinds.intersection(needed))
 
-    names = [name for name, needed in SCRIPTS.items() if not needed or kinds.intersection(needed)]
-    return str(rjsmin.jsmin("\n".join(files(assets).joinpath(name).read_text("utf-8") for name in names)))
+
+@cache
+def _scripts() -> Mapping[str, str]:
+    """Every script in short: all at once, as the library may not be called in copies made of a process that did."""
+    import minify  # noqa: PLC0415 - pages alone
+
+    texts = {name: files(assets).joinpath(name).read_text("utf-8") for name in SCRIPTS}
+    return {name: minify.string("text/javascript", text) for name, text in texts.items()}
 
 
 def _facts(scene: Scene) -> str:
