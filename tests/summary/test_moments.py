@@ -1,6 +1,7 @@
 """Sums that merge: whatever the batches and their order, the figures are the same."""
 
 from fractions import Fraction
+from math import nan
 from typing import Any
 
 import numpy as np
@@ -9,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grainstack.summary.sums.exact import ExactSums
-from grainstack.summary.sums.factors import Column
+from grainstack.summary.sums.factors import Amounts, Column
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from tests.soak import SOAK
 
@@ -20,7 +21,7 @@ COUNT = 4
 
 def sums(cells: Integers, values: Floats, weights: Floats) -> Moments:
     moments = Moments()
-    moments.absorb(cells, COUNT, Column(values), Column(weights))
+    moments.absorb(cells, COUNT, Column(values), Amounts(Column(weights)))
     return moments
 
 
@@ -58,7 +59,7 @@ def test_batches_of_any_size_in_any_order_give_the_same_sums(
     merged = Moments()
     for start in range(0, len(rows), size):
         cells, values, weights = columns(rows[start : start + size])
-        one_by_one.absorb(cells, COUNT, Column(values), Column(weights))
+        one_by_one.absorb(cells, COUNT, Column(values), Amounts(Column(weights)))
         merged.merge(sums(*columns(shuffled[start : start + size])), np.arange(COUNT))
     same(whole, one_by_one)
     same(whole, merged)
@@ -100,7 +101,7 @@ def test_regrouping_is_summing_over_the_groups(rows: list[tuple[int, float, floa
     cells, values, weights = columns(rows)
     of_cell = np.array([*groups, -1])
     direct = Moments()
-    direct.absorb(of_cell[cells], 2, Column(values), Column(weights))
+    direct.absorb(of_cell[cells], 2, Column(values), Amounts(Column(weights)))
     regrouped = sums(cells, values, weights).regrouped(np.array(groups), 2)
     same(direct, regrouped)
 
@@ -138,13 +139,13 @@ def _is_decimal(number: float) -> bool:
 def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any], data: st.DataObject) -> None:
     cells, x, w = (np.array(column) for column in zip(*rows, strict=True))
     whole = Moments()
-    whole.absorb(cells, 3, Column(x.astype(float)), Column(np.abs(w).astype(float)))
+    whole.absorb(cells, 3, Column(x.astype(float)), Amounts(Column(np.abs(w).astype(float))))
     cut = data.draw(st.integers(0, len(rows)))
     order = data.draw(st.permutations(range(len(rows))))
     parts = Moments()
     for places in (list(order)[:cut], list(order)[cut:]):
         some = Moments()
-        some.absorb(cells[places], 3, Column(x[places].astype(float)), Column(np.abs(w)[places].astype(float)))
+        some.absorb(cells[places], 3, Column(x[places].astype(float)), Amounts(Column(np.abs(w)[places].astype(float))))
         parts.merge(some, np.arange(3))
     for name in ("totals", "products", "weights", "weight_products"):
         sums, other = getattr(whole, name), getattr(parts, name)
@@ -165,3 +166,18 @@ def test_tenths_add_up() -> None:
     assert moments.sum.tolist() == [1.0]
     assert moments.mean.tolist() == [0.1]
     assert moments.squares.tolist() == [0.0]
+
+
+@settings(max_examples=100 * SOAK)
+@given(st.lists(st.tuples(st.integers(-1, 2), NUMBERS | st.just(nan), NUMBERS), min_size=1, max_size=80))
+def test_sums_that_share_their_work_are_those_that_do_not(rows: list[Any]) -> None:
+    cells, x, w = (np.array(column) for column in zip(*rows, strict=True))
+    values, weights, times = Column(x.astype(float)), Column(np.abs(w).astype(float)), Column(1.0 + np.abs(cells))
+    given_ = Amounts(weights, times)
+    for column in (None, values, weights, values):
+        shared, alone = Moments(), Moments()
+        shared.absorb(cells, 3, column, given_)
+        alone.absorb(cells, 3, column, Amounts(weights, times))
+        assert shared.records.tolist() == alone.records.tolist()
+        for name in ("totals", "products", "weights", "weight_products"):
+            assert getattr(shared, name).fractions() == getattr(alone, name).fractions(), name

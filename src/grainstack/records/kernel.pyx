@@ -14,6 +14,20 @@ import numpy as np
 
 cdef extern from *:
     """
+    #include <stdlib.h>
+    #if defined(__GLIBC__)
+    #include <malloc.h>
+    #endif
+
+    /* Columns of a block are megabytes: glibc fetches each anew from the system, page by page, unless it is told to
+       keep what it has. Elsewhere nothing is done. */
+    static void keep_freed(int largest, int spare) {
+        #if defined(__GLIBC__)
+        mallopt(M_MMAP_THRESHOLD, largest);
+        mallopt(M_TRIM_THRESHOLD, spare);
+        #endif
+    }
+
     #if defined(__SSE2__)
     #include <emmintrin.h>
     #include <string.h>
@@ -56,8 +70,13 @@ cdef extern from *:
         #endif
     }
     """
+    void keep_freed(int largest, int spare)
     uint64_t special_bytes(const uint8_t* text, uint8_t separator) nogil
     int lowest_bit(uint64_t bits) nogil
+
+cdef enum:
+    LARGEST_COLUMN = 1 << 26  # bytes: columns of a block have a few megabytes
+    MOST_SPARE = 1 << 28  # bytes that are kept between two blocks
 
 cdef struct Cursor:
     const uint8_t* text
@@ -92,6 +111,11 @@ cdef int _power
 _TENS[0] = 1.0
 for _power in range(1, 23):
     _TENS[_power] = _TENS[_power - 1] * 10.0  # exact: 5²² is less than 2⁵³
+
+
+def keep_memory():
+    """Has this process keep the memory of one block for the next, where the system can be told to."""
+    keep_freed(LARGEST_COLUMN, MOST_SPARE)
 
 
 class RaggedError(ValueError):

@@ -15,7 +15,7 @@ from grainstack.summary.sums.calibration_sums import CalibrationSums, combinatio
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
-from grainstack.summary.sums.factors import Column
+from grainstack.summary.sums.factors import Amounts, Column
 from grainstack.summary.sums.joint import JointRows, JointSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from grainstack.summary.sums.rows import Rows, coded
@@ -158,13 +158,15 @@ class Accumulator:
         self._count_lost(batch, used, times)
         row_numbers = {name: Column(np.asarray(rows.of(column), dtype=np.float64)) for name, column in numbers.items()}
         self._count_used(batch.owners, used, numbers, times)
-        self._absorb_cells(cells, row_numbers, row_weights, row_times)
+        amounts = Amounts(row_weights, row_times)
+        self._absorb_cells(cells, row_numbers, amounts)
         if self.rows is not None and not self.several:
             self.rows.absorb(cells, {name: batch.texts(name) for name in batch.text_columns})
         if self.several:
             self._absorb_respondents(batch, rows, weights, times)
         if self.design is not None:
-            self._absorb_design(batch, rows, cells, row_numbers, row_weights)
+            repeats = row_times if times is batch.times else rows.column(batch.times)
+            self._absorb_design(batch, rows, cells, row_numbers, Amounts(row_weights, repeats, amounts.shared))
         if self.replicates is not None:
             replicate_weights = [np.asarray(rows.of(batch.numbers(name))) for name in self.wanted.replicates]
             self.replicates.absorb(cells, len(self.index), self._ratios(row_numbers), replicate_weights)
@@ -301,19 +303,17 @@ class Accumulator:
         first = design[asked.strata] if asked.strata else np.zeros(1, dtype=np.int64)
         return [first, *(design[name] for name in asked.cluster)]
 
-    def _absorb_cells(
-        self, cells: Cells, numbers: dict[str, Column], weights: Column | None, times: Column | None
-    ) -> None:
+    def _absorb_cells(self, cells: Cells, numbers: dict[str, Column], amounts: Amounts) -> None:
         count = len(self.index)
-        self.counts.absorb(cells, count, None, weights, times)
+        self.counts.absorb(cells, count, None, amounts)
         for name, moments in self.measures.items():
-            moments.absorb(cells, count, numbers[name], weights, times)
+            moments.absorb(cells, count, numbers[name], amounts)
         for name, (above, below) in self.rates.items():
             divisor, divided = numbers[str(self.request.per)], numbers[name]
-            above.absorb(cells, count, _where_both(divided, divisor), weights, times)
-            below.absorb(cells, count, _where_both(divisor, divided), weights, times)
+            above.absorb(cells, count, _where_both(divided, divisor), amounts)
+            below.absorb(cells, count, _where_both(divisor, divided), amounts)
         for name, values in self.values.items():
-            values.absorb(cells, numbers[name], weights, times)
+            values.absorb(cells, numbers[name], amounts.weights, amounts.times)
         for name, extremes in self.extremes.items():
             extremes.absorb(cells, count, numbers[name].numbers)
 
@@ -346,26 +346,26 @@ class Accumulator:
         """Counts each record that answered once for each base it is part of, whatever it answered."""
         cells, owners = self._outer_cells(batch, rows)
         if self.outer is not None:
-            amounts = [None if one is None else Column(one[owners].astype(np.float64)) for one in (weights, times)]
-            self.respondents.absorb(cells, len(self.outer), None, *amounts)
+            weight, repeats = (None if one is None else Column(one[owners].astype(float)) for one in (weights, times))
+            self.respondents.absorb(cells, len(self.outer), None, Amounts(weight, repeats))
             if self.outer_replicates is not None:
                 under_each = [batch.numbers(name)[owners] for name in self.wanted.replicates]
                 self.outer_replicates.absorb(cells, len(self.outer), {COUNT: (None, None)}, under_each)
 
     def _absorb_design(
-        self, batch: Batch, rows: Rows, cells: Cells, numbers: dict[str, Column], weights: Column | None
+        self, batch: Batch, rows: Rows, cells: Cells, numbers: dict[str, Column], amounts: Amounts
     ) -> None:
         if self.design is None or self.outer_design is None:
             return
         units = self.design.place(batch, len(self.index))
         row_units = np.asarray(rows.of(units), dtype=np.int64)
         ratios = self._ratios(numbers)
-        self.design.absorb(row_units, cells, ratios, weights, rows.column(batch.times))
+        self.design.absorb(row_units, cells, ratios, amounts)
         if self.calibration is not None and batch.owners is None and not self.several:
             everyone = self.design.place_known(batch)
-            self.calibration.absorb(batch, everyone, cells, ratios, weights)
+            self.calibration.absorb(batch, everyone, cells, ratios, amounts.weights)
         times = None if batch.times is None else np.asarray(rows.of(batch.times), dtype=np.int64)
-        joined = [JointRows(rows.records(batch.owners), row_units, cells, weights, times)]
+        joined = [JointRows(rows.records(batch.owners), row_units, cells, amounts.weights, times)]
         if self.several:
             outer_cells, owners = self._outer_cells(batch, rows)
             named = self.request.design.weight
@@ -373,7 +373,7 @@ class Accumulator:
             outer_units = self.outer_design.place(batch, 0 if self.outer is None else len(self.outer))[owners]
             outer_times = None if batch.times is None else batch.times[owners].astype(np.int64)
             repeats = None if outer_times is None else Column(outer_times.astype(np.float64))
-            self.outer_design.absorb(outer_units, outer_cells, {COUNT: (None, None)}, weight, repeats)
+            self.outer_design.absorb(outer_units, outer_cells, {COUNT: (None, None)}, Amounts(weight, repeats))
             records = owners if batch.owners is None else batch.owners[owners]
             joined.append(JointRows(records, outer_units, outer_cells, weight, outer_times))
         may_meet = batch.owners is not None or self.wanted.tested  # answers of one record never meet in one cell

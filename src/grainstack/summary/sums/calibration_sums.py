@@ -15,7 +15,7 @@ from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import DesignSums, Ratios
 from grainstack.summary.sums.exact import ExactSums, Integers
-from grainstack.summary.sums.factors import Column
+from grainstack.summary.sums.factors import Amounts, Column
 from grainstack.words import Request
 
 
@@ -70,7 +70,7 @@ class CalibrationSums:
         self.weights.add(places, every, len(self.whole))
         self.squares.add(places, every * every, len(self.whole))
         mine = combinations if batch.kept is None else combinations[batch.kept]
-        self.cells.absorb(mine, cells, ratios, weights, None)
+        self.cells.absorb(mine, cells, ratios, Amounts(weights))
 
     def merge(self, other: "CalibrationSums", units: Integers, cells: Integers, codes: Sequence[Integers]) -> None:
         """Adds another set; `units`, `cells` and `codes` say where its units, cells and levels stand here."""

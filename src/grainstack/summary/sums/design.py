@@ -17,7 +17,7 @@ from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
-from grainstack.summary.sums.factors import Column, Factor, chunks
+from grainstack.summary.sums.factors import Amounts, Column, Factor, Shared
 from grainstack.summary.sums.values import Values
 
 Pair = tuple[str | None, str | None]
@@ -65,18 +65,19 @@ class PairSums:
         single, squared = ExactSums(), ExactSums()
         return cls(x=single, y=single, xx=squared, xy=squared, yy=squared)
 
-    def count(self, pairs: Integers, count: int, repeats: Column | None) -> None:
+    def count(self, pairs: Integers, count: int, repeats: Column | None, shared: Shared) -> None:
         """Counts records; arguments as of `absorb`, with `repeats` as a column."""
         self.records = grown(self.records, count)
-        self.records += np.bincount(pairs, None if repeats is None else repeats.numbers, count).astype(np.int64)
+        self.records += shared.records(pairs, repeats, count)
 
-    def absorb(self, pairs: Integers, count: int, terms: Terms, *, squares: bool) -> None:
+    def absorb(self, pairs: Integers, count: int, terms: Terms, shared: Shared, *, squares: bool) -> None:
         """Adds records.
 
         Args:
             pairs: The pair of each record, shape (records,).
             count: How many pairs there are by now.
             terms: Weighted numerators and denominators.
+            shared: What other sums of the same records have worked out.
             squares: Whether their products are wanted too.
         """
         x, y = terms.x, terms.y
@@ -87,7 +88,7 @@ class PairSums:
         for sums, product in wanted:
             if id(sums) not in done:  # a count has its numerator for denominator
                 chosen = [*product, *terms.repeats] or [factors.way.whole_factor(np.ones(len(pairs), dtype=np.int64))]
-                factors.way.add_products(sums, pairs, chosen, count)
+                shared.add_products(sums, pairs, chosen, count)
                 done.add(id(sums))
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:
@@ -140,21 +141,18 @@ class DesignSums:
         """
         units = self.place_everyone(batch, count)
         if self._is_one_unit:
-            return np.zeros(len(batch), dtype=np.int64)
+            return _nowhere_else(len(batch))
         return units if batch.kept is None else units[batch.kept]
 
     def place_everyone(self, batch: Batch, count: int) -> Integers:
         """The unit of each record read, kept or not; arguments as of `place`."""
         asked = self.request
+        units = self.place_known(batch)
         if self._is_one_unit:
             if not len(self.units):
                 self.units.add(np.zeros((1, 1), dtype=np.int64))
             new = np.arange(len(self.pairs), count, dtype=np.int64)
             self.pairs.add(np.column_stack([np.zeros_like(new), new]))  # so that pairs have the numbers of their cells
-            self._grow()
-            self.seen += self._count(batch, np.zeros(batch.everyone_count, dtype=np.int64))
-            return np.zeros(batch.everyone_count, dtype=np.int64)
-        units = self.place_known(batch)
         self._grow()
         self.seen += self._count(batch, units)
         for stage, name in enumerate(asked.population):
@@ -166,17 +164,19 @@ class DesignSums:
     def place_known(self, batch: Batch) -> Integers:
         """The unit of each record read, of units that are known already."""
         if self._is_one_unit:
-            return np.zeros(batch.everyone_count, dtype=np.int64)
+            return _nowhere_else(batch.everyone_count)
         return self.units.place(
             [_or_zeros(batch, self.request.strata), *map(batch.everyone_codes, self.request.cluster)]
         )
 
     def _count(self, batch: Batch, units: Integers) -> Integers:
         """How many records each unit has, each counted once however many rows were made of it, shape (units,)."""
-        once = batch.everyone_once
+        once, times = batch.everyone_once, batch.everyone_times
         if once is not None:
             return np.bincount(units[once], minlength=len(self.units)).astype(np.int64)
-        return np.bincount(units, batch.everyone_times, len(self.units)).astype(np.int64)
+        if self._is_one_unit and times is None:
+            return np.array([len(units)])
+        return np.bincount(units, times, len(self.units)).astype(np.int64)
 
     @property
     def _is_one_unit(self) -> bool:
@@ -184,46 +184,30 @@ class DesignSums:
         asked = self.request
         return not (asked.strata or asked.cluster or asked.population)
 
-    def absorb(
-        self, units: Integers, cells: Cells, ratios: Ratios, weights: Column | None, repeats: Column | None
-    ) -> None:
+    def absorb(self, units: Integers, cells: Cells, ratios: Ratios, amounts: Amounts) -> None:
         """Adds records.
 
         Args:
             units: The unit of each record, shape (records,).
             cells: Its cell; negative ones are passed over.
             ratios: For each ratio the numerator and denominator of each record.
-            weights: Its weight; None where every record weighs 1.
-            repeats: How many records it stands for; None where it stands for itself.
+            amounts: How much each record counts.
         """
+        weights, times, shared = amounts.weights, amounts.times, amounts.shared
         pairs = cells if self._is_one_unit else self.pairs.place([units, cells])
         for name, both in ratios.items():
             sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
-            every = (*both, weights, repeats)
-            for part, columns in chunks(pairs, [column for column in every if column is not None]):
-                sums.count(part, len(self.pairs), columns[-1] if repeats is not None else None)
-                self._absorb_chunk(sums, part, columns, [column is not None for column in every])
+            every = (*both, weights, times)
+            for part, columns in shared.chunks(pairs, [column for column in every if column is not None]):
+                sums.count(part, len(self.pairs), columns[-1] if times is not None else None, shared)
+                for rows, found in shared.factored(columns) if columns else [(None, [])]:
+                    terms = _terms(found, [column is not None for column in every])
+                    chosen = part if rows is None else part[rows]
+                    sums.absorb(chosen, len(self.pairs), terms, shared, squares=bool(self.with_squares))
         for measure, values in self.values.items():
             column, _ = ratios[measure, None]
             if column is not None:
-                values.absorb(pairs, column, weights or Column(np.ones(len(pairs))), repeats)
-
-    def _absorb_chunk(self, sums: PairSums, pairs: Integers, columns: Sequence[Column], given: Sequence[bool]) -> None:
-        """Adds the records of one ratio that have all numbers.
-
-        Args:
-            sums: Where to.
-            pairs: The pair of each record, shape (records,).
-            columns: Numerator, denominator, weight and repeats, as far as they are not 1.
-            given: Whether each of these is.
-        """
-        for rows, found in factors.way.factored(columns) if columns else [(None, [])]:
-            left = iter(found)
-            x, y, weight, repeats = ([next(left)] if one else [] for one in given)
-            own = pairs if rows is None else pairs[rows]
-            sums.absorb(
-                own, len(self.pairs), Terms([*x, *weight], [*y, *weight], repeats), squares=bool(self.with_squares)
-            )
+                values.absorb(pairs, column, weights or Column(np.ones(len(pairs))), times)
 
     def merge(self, other: "DesignSums", cells: Integers, codes: Sequence[Integers]) -> Integers:
         """Adds another accumulator's sums, and gives where each of its units stands here, shape (its units,).
@@ -263,6 +247,18 @@ class DesignSums:
             stages = self.lowest.shape[1]
             self.lowest = np.concatenate([self.lowest, np.full((missing, stages), np.inf)])
             self.highest = np.concatenate([self.highest, np.full((missing, stages), -np.inf)])
+
+
+def _terms(factors: Sequence[Factor], given: Sequence[bool]) -> Terms:
+    """Weighted numerators and denominators: of numerator, denominator, weight and repeats those that are not 1."""
+    left = iter(factors)
+    x, y, weight, repeats = ([next(left)] if one else [] for one in given)
+    return Terms([*x, *weight], [*y, *weight], repeats)
+
+
+def _nowhere_else(rows: int) -> Integers:
+    """The one unit there is, for so many rows: an array that takes no room."""
+    return np.broadcast_to(np.int64(0), rows)
 
 
 def grown(counts: Integers, size: int) -> Integers:

@@ -9,15 +9,18 @@ There are two ways to the same sums: compiled (`compiled_factors`), and with num
 was compiled.
 """
 
-from collections.abc import Iterator, Sequence
-from typing import Any, Protocol
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import field
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 from grainstack.compiled import compiled
+from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 
+Kept = TypeVar("Kept")
 Factor = Any  # a column ready to be multiplied, as the way chosen keeps it: nobody else looks inside
 
 
@@ -68,6 +71,86 @@ def chunks(cells: Integers, columns: Sequence[Column]) -> Iterator[tuple[Integer
             keep = np.logical_and.reduce([part >= 0, *(~np.isnan(numbers) for numbers in gaps)])
             part, parts = part[keep], [column.at(keep) for column in parts]
         yield part, parts
+
+
+class Shared:
+    """What several sums of the same rows have in common, worked out once: rows chosen, factors, products summed up.
+
+    Answers in cells are counted, summed up and squared for means, for their limits, and for what they are shares of;
+    most of these are the same products of the same columns. One of these belongs to one batch: it tells columns and
+    cells apart by what they are, not by what they hold.
+    """
+
+    def __init__(self) -> None:
+        self._chosen: dict[tuple[int, ...], tuple[Any, list[tuple[Integers, list[Column]]]]] = {}
+        self._factored: dict[tuple[int, ...], tuple[Any, list[tuple[Integers | None, list[Factor]]]]] = {}
+        self._sums: dict[tuple[int, ...], tuple[Any, ExactSums]] = {}
+        self._records: dict[tuple[int, int, int], tuple[Any, Integers]] = {}
+
+    def chunks(self, cells: Integers, columns: Sequence[Column]) -> list[tuple[Integers, list[Column]]]:
+        """Rows that are in a cell and have all numbers; see `chunks`."""
+        return _once(self._chosen, (cells, *columns), lambda: list(chunks(cells, columns)))
+
+    def factored(self, columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
+        """Columns as factors; see `Way.factored`."""
+        return _once(self._factored, tuple(columns), lambda: way.factored(columns))
+
+    def records(self, cells: Integers, times: Column | None, count: int) -> Integers:
+        """How many records each cell has, shape (cells,).
+
+        Args:
+            cells: The cell of each row, shape (rows,), from 0.
+            times: How many records each row stands for; without them 1.
+            count: How many cells there are by now.
+        """
+        key = (id(cells), id(times), count)
+        if key not in self._records:
+            counted = np.bincount(cells, None if times is None else times.numbers, count).astype(np.int64)
+            self._records[key] = ((cells, times), counted)
+        return self._records[key][1]
+
+    def add_products(self, sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
+        """Adds the products of some columns, row by row; see `Way.add_products`."""
+        if count * _FEW > len(cells):  # adding sums of cells would take as long as adding rows
+            way.add_products(sums, cells, factors, count)
+            return
+        key = (id(cells), count, *sorted(map(id, factors)))
+        if key not in self._sums:
+            added = ExactSums()
+            way.add_products(added, cells, factors, count)
+            self._sums[key] = ((cells, factors), added)
+        sums.merge(self._sums[key][1], np.arange(count), count)
+
+
+@dataclass(frozen=True, slots=True)
+class Amounts:
+    """How much each row counts.
+
+    Attributes:
+        weights: Its weight, shape (rows,); without them every row weighs 1.
+        times: How many records it stands for, shape (rows,); without them 1.
+        shared: What other sums of the same rows have worked out.
+    """
+
+    weights: Column | None = None
+    times: Column | None = None
+    shared: Shared = field(default_factory=Shared)
+
+    @property
+    def given(self) -> list[Column]:
+        """The columns that there are."""
+        return [column for column in (self.weights, self.times) if column is not None]
+
+
+_FEW = 8  # rows for each cell from which on their sums are kept for all who want them
+
+
+def _once(kept: dict[tuple[int, ...], tuple[Any, Kept]], of: Sequence[Any], make: Callable[[], Kept]) -> Kept:
+    """What was made of some objects, made the first time; they are kept, so that none gets the number of another."""
+    key = tuple(map(id, of))
+    if key not in kept:
+        kept[key] = (of, make())
+    return kept[key][1]
 
 
 class Way(Protocol):

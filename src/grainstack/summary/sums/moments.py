@@ -7,10 +7,9 @@ from fractions import Fraction
 import numpy as np
 
 from grainstack.quick import dataclass
-from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
-from grainstack.summary.sums.factors import Column, chunks
+from grainstack.summary.sums.factors import Amounts, Column
 
 __all__ = ["Floats", "Integers", "Moments"]
 
@@ -39,27 +38,20 @@ class Moments:
     totals: ExactSums = field(default_factory=ExactSums)
     products: ExactSums = field(default_factory=ExactSums)
 
-    def absorb(
-        self,
-        cells: Cells,
-        count: int,
-        values: Column | None = None,
-        weights: Column | None = None,
-        times: Column | None = None,
-    ) -> None:
+    def absorb(self, cells: Cells, count: int, values: Column | None = None, amounts: Amounts | None = None) -> None:
         """Adds records.
 
         Args:
             cells: The cell of each record, shape (records,); negative ones are passed over.
             count: How many cells there are by now.
             values: The measure, shape (records,), NaN where there is no answer; without it only records are counted.
-            weights: Record weights, shape (records,); without them every record weighs 1.
-            times: How many records each one stands for, shape (records,); without them 1.
+            amounts: How much each record counts; without them 1.
         """
         self._grow(count)
-        measured, weighted, repeated = (column is not None for column in (values, weights, times))
-        for part, columns in chunks(cells, [column for column in (values, weights, times) if column is not None]):
-            self._absorb_chunk(part, columns, measured=measured, weighted=weighted, repeated=repeated)
+        amounts = amounts or Amounts()
+        measured = [] if values is None else [values]
+        for part, columns in amounts.shared.chunks(cells, [*measured, *amounts.given]):
+            self._absorb_chunk(part, columns, amounts, measured=bool(measured))
 
     def merge(self, other: "Moments", places: Integers) -> None:
         """Adds another set of sums.
@@ -125,26 +117,22 @@ class Moments:
         exact = (products - total * total / weight if weight else Fraction(0) for products, total, weight in sums)
         return np.array([float(one) for one in exact], dtype=np.float64)
 
-    def _absorb_chunk(
-        self, cells: Cells, columns: Sequence[Column], *, measured: bool, weighted: bool, repeated: bool
-    ) -> None:
+    def _absorb_chunk(self, cells: Cells, columns: Sequence[Column], amounts: Amounts, *, measured: bool) -> None:
         """Adds records that have all numbers: value, weight and times, as far as they are given."""
-        count = len(self.records)
-        times = columns[-1].numbers if repeated else None
-        self.records += np.bincount(cells, times, count).astype(np.int64)
+        count, shared, weighted = len(self.records), amounts.shared, amounts.weights is not None
+        self.records += shared.records(cells, None if amounts.times is None else columns[-1], count)
         if weighted:
             self.weights, self.weight_products = self.weights or ExactSums(), self.weight_products or ExactSums()
-        way = factors.way
-        for rows, found in way.factored(columns) if measured or weighted else ():
+        for rows, found in shared.factored(columns) if measured or weighted else ():
             own = cells if rows is None else cells[rows]
             value, rest = found[:measured], found[measured:]
             weight = rest[:weighted]
             if self.weights is not None and self.weight_products is not None:
-                way.add_products(self.weights, own, rest, count)
-                way.add_products(self.weight_products, own, [*weight, *rest], count)
+                shared.add_products(self.weights, own, rest, count)
+                shared.add_products(self.weight_products, own, [*weight, *rest], count)
             if measured:
-                way.add_products(self.totals, own, [*value, *rest], count)
-                way.add_products(self.products, own, [*value, *value, *rest], count)
+                shared.add_products(self.totals, own, [*value, *rest], count)
+                shared.add_products(self.products, own, [*value, *value, *rest], count)
 
     def _exact_weights(self) -> list[Fraction]:
         if self.weights is None:
