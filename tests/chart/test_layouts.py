@@ -74,6 +74,12 @@ def test_both_sides_are_summed_at_their_ends() -> None:
     assert [round(total.at, 9) for total in totals] == [-0.45, 0.55]
 
 
+def test_a_side_without_anybody_gives_its_figure_to_no_other() -> None:
+    table = table_of(["a", "b"], ["No", "Unsure", "Yes"], [1, 0, 2, 0, 1, 3], "count")
+    scene = scene_of(table, layout="diverging", bars={"opposite": "No", "neutral": "Unsure"})
+    assert texts_of(scene, "total") == ["1", "2", "3"]
+
+
 def test_two_nominal_series_point_away_from_each_other() -> None:
     table = table_of(["a", "b"], ["Women", "Men"], [3, 4, 5, 6], "count")
     arrangement = arranged_bars(table, BarRequest(layout="diverging"))

@@ -79,7 +79,7 @@ def test_series_hide_and_come_back(run: Run, folder: Path) -> None:
     )
     start, hidden, alone, back = found["seen"]
     assert (len(start["bars"]), len(hidden["bars"]), len(alone["bars"])) == (30, 24, 6)
-    assert hidden["note"] == hidden["said"] == "Shares of what is shown; left out: App."
+    assert hidden["note"] == hidden["said"] == "Shares of what is shown; left out: App. With these: 2,389 passengers."
     assert hidden["values"][0] == "67"
     assert (back["values"], found["same"]) == (start["values"], True)
 

@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 
 from grainstack.chart.bars import arrangement as arranging
+from grainstack.chart.bars.diverging import Sides
 from grainstack.chart.bars.picture import _BarChart
 from grainstack.chart.bars.redrawing import DrawnBars
 from grainstack.chart.bars.request import BarRequest
@@ -53,6 +54,11 @@ CHARTS: list[dict[str, Any]] = [
     {"by": ("route",), "split": "ticket", "layout": "grouped", "gap": 0.3, "bar_width": 0.6, "hatch": True},
     {"by": ("age",), "split": "ticket", "layout": "percent", "size": "90x70mm"},
     {"by": ("route",), "split": "ticket", "stat": ("count",), "only": ("season=Summer",), "no_design": True},
+    {"by": ("route",), "order": "largest-first", "direction": "horizontal"},
+    {"by": ("route",), "split": "staff", "layout": "diverging"},
+    {"by": ("season",), "split": "staff", "layout": "diverging", "stat": ("count",), "neutral": "none"},
+    {"by": ("route",), "split": "ticket", "layout": "diverging", "opposite": "App", "size": "150x90mm"},
+    {"by": ("season",), "split": "ticket", "layout": "stacked", "stat": ("count",), "panel": "route"},
 ]
 
 
@@ -68,9 +74,17 @@ def _drawn(folder: Path, fields: dict[str, Any]) -> tuple[DrawnBars, Requests]:
 def _random_state(random: Random, drawn: DrawnBars) -> State:
     count = len(drawn.bars.cells.series)
     hidden = sorted(random.sample(range(count), random.randint(0, count - 1))) if count > 1 else []
-    orders = ["", "value", "name", *([f"series:{random.randrange(count)}"] if count > 1 else [])]
+    orders = [
+        "",
+        "value",
+        "name",
+        *(["natural"] if drawn.facts()["natural"] else []),
+        *([f"series:{random.randrange(count)}"] if count > 1 else []),
+    ]
     order = random.choice(orders) if len(drawn.bars.cells.slots) > 1 else ""
-    return {"hidden": hidden, "order": order, "layout": random.choice(drawn.layouts)}
+    facts = drawn.facts()
+    of = random.choice(["", *drawn.wholes]) if drawn.wholes else facts["of"]
+    return {"hidden": hidden, "order": order, "form": random.choice(drawn.forms), "of": of}
 
 
 BY_BARS = "({ order: Bars.ordered(facts, state), marks: Bars.draw(facts, state) })"
@@ -96,10 +110,14 @@ def _in_state(drawn: DrawnBars, state: State, order: Sequence[int]) -> ChartCell
     shown = [place for place in range(cells.count) if place not in state["hidden"]]
     places = {slot: place for place, slot in enumerate(order)}
     kept = [cell for cell in cells.cells if cell.series in shown]
-    if state["layout"] == "percent" and (state["hidden"] or not column.is_share):
+    anew = bool(state["of"])
+    if column.is_share:
+        anew = anew and state["form"] != "grouped" and bool(state["hidden"])
+    if anew:
         estimate = np.full(len(column.estimate), nan)
         for cell in kept:
-            whole = sum(one.estimate for one in kept if (one.panel, one.slot) == (cell.panel, cell.slot) and one.known)
+            parts = [one for one in kept if state["of"] == "all" or (one.slot, one.panel) == (cell.slot, cell.panel)]
+            whole = sum(one.estimate for one in parts if one.known)
             estimate[cell.row] = (cell.estimate / whole if whole else 0.0) if cell.known else nan
         nothing = np.full(len(estimate), nan)
         share = replace(column.figure, statistic=STATISTICS["share"], measure=None)
@@ -107,7 +125,7 @@ def _in_state(drawn: DrawnBars, state: State, order: Sequence[int]) -> ChartCell
         kept = [replace(one, estimate=float(estimate[one.row]), low=nan, high=nan) for one in kept]
     moved = [replace(one, series=shown.index(one.series), slot=places[one.slot]) for one in kept]
     slots = tuple(replace(cells.slots[slot], place=cells.slots[place].place) for place, slot in enumerate(order))
-    totals = tuple(replace(one, slot=places[one.slot]) for one in cells.totals) if not state["hidden"] else ()
+    totals = () if state["hidden"] or anew else tuple(replace(one, slot=places[one.slot]) for one in cells.totals)
     totals = tuple(sorted(totals, key=lambda one: (one.panel, one.slot)))
     named = shown if cells.series else []
     moved.sort(key=lambda one: (one.panel, one.slot, one.series))
@@ -127,8 +145,13 @@ def _in_state(drawn: DrawnBars, state: State, order: Sequence[int]) -> ChartCell
 
 def _by_program(drawn: DrawnBars, requests: Requests, state: State, order: Sequence[int]) -> list[Mark]:
     """The marks of a state as the program lays them out in the same frames."""
-    cells, layout = _in_state(drawn, state, order), state["layout"]
-    if layout in ("stacked", "percent"):
+    cells, layout = _in_state(drawn, state, order), state["form"]
+    layout = "percent" if layout == "stacked" and state["of"] == "category" else layout
+    if layout == "diverging":
+        assert drawn.bars.sides is not None
+        shown = [way for place, way in enumerate(drawn.bars.sides.ways) if place not in state["hidden"]]
+        bars = arranging._diverging(cells, Sides(tuple(shown)))  # noqa: SLF001
+    elif layout in ("stacked", "percent"):
         bars = arranging._stacked(cells, layout)  # noqa: SLF001
     else:
         bars = arranging._side_by_side(cells, layout, BarRequest())  # noqa: SLF001
@@ -205,7 +228,7 @@ def test_orders_are_those_of_figures_and_names(folder: Path) -> None:
     drawn, _ = _drawn(folder, {"by": ("route",), "split": "ticket", "layout": "percent"})
     cells = drawn.bars.cells
     orders = ("", "value", "name", "series:0")
-    states = [{"hidden": [], "order": order, "layout": "percent"} for order in orders]
+    states = [{"hidden": [], "order": order, "form": "stacked", "of": "category"} for order in orders]
     found = [one["order"] for one in _by_script([drawn.facts()] * 4, states)]
     names = [slot.name for slot in cells.slots]
     assert found[0] == list(range(len(names)))

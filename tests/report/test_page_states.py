@@ -60,10 +60,10 @@ def test_series_are_hidden_isolated_and_brought_back(run: Run, folder: Path) -> 
     assert not start["reset"]
     assert len(hidden["bars"]) == 24
     assert hidden["off"] == ["false", "true", "true", "true", "true"]
-    assert hidden["note"] == "Shares of what is shown; left out: App."
+    assert hidden["note"] == "Shares of what is shown; left out: App. With these: 2,389 passengers."
     assert hidden["said"] == hidden["note"]
     assert hidden["values"][0] == "67"  # of 46 % without the app, 31 % on the website
-    assert "show=chart~0~~percent" in hidden["hash"]
+    assert "show=chart~0~~stacked~category" in hidden["hash"]
     assert len(two["bars"]) == 18
     assert alone["off"] == ["false", "false", "true", "false", "false"]
     assert set(alone["values"]) <= {"100", "100*", "100†"}
@@ -79,16 +79,21 @@ def test_order_and_form_change_and_a_link_shows_the_same(run: Run, folder: Path)
         const title = () => chart.querySelector('[data-role="value-title"]').textContent;
         const seen = [{ ...look(), title: title() }];
         choose("order", "value"); seen.push(look());
-        choose("layout", "percent"); seen.push({ ...look(), title: title() });
+        choose("of", "category"); seen.push({ ...look(), title: title() });
+        choose("of", "all"); seen.push({ ...look(), title: title() });
+        choose("form", "grouped"); seen.push({ ...look(), title: title() });
         figure.querySelector(".reset").click(); seen.push({ ...look(), title: title() });
         return { seen };
     """
     found = _asked(folder, "a.html", script)
-    start, ordered, percent, back = found["seen"]
+    start, ordered, percent, of_all, grouped, back = found["seen"]
     assert start["title"] == back["title"] == "Number of passengers"
     assert [one[:6] for one in ordered["bars"]][::5] == ["spring", "summer", "autumn", "winter"]  # keys stay in order
     assert percent["title"] == "Share of each bar (%)"
     assert percent["note"] == "Shares of each bar."
+    assert of_all["title"] == grouped["title"] == "Share of all (%)"
+    assert of_all["note"] == grouped["note"] == "Shares of all."
+    assert 95 <= sum(int(one.rstrip("*†")) for one in of_all["values"]) <= 102  # those that find room, rounded
     assert back["values"] == start["values"]
     linked = _asked(folder, "a.html", "return look();", percent["hash"])
     assert (linked["values"], linked["note"]) == (percent["values"], percent["note"])
@@ -108,11 +113,11 @@ def test_a_saved_drawing_is_what_is_shown(run: Run, folder: Path) -> None:
         [...figure.querySelectorAll("button")].find((one) => one.textContent === "Save as SVG").click();
         return { svg: await texts[0].text() };
         """,
-        "#show=chart~0.1~value~percent",
+        "#show=chart~0.1~value~stacked~category",
     )
     svg = str(found["svg"])
     assert svg.count('data-role="bar"') == 18
-    assert "Shares of what is shown; left out: App, Website." in svg
+    assert "Shares of what is shown; left out: App, Website. With these: 2,389 passengers." in svg
 
 
 def test_a_treemap_opens_its_parents_and_goes_back_by_its_path(run: Run, folder: Path) -> None:
@@ -196,10 +201,61 @@ show = ["one", "two", "three"]
     assert none == []
 
 
-def test_charts_that_cannot_be_redrawn_stay_as_they_are(run: Run, folder: Path) -> None:
-    asked = (*PERCENT[:-1], "diverging", "--opposite", "App", "--out", "a.html")
-    assert run(*asked).returncode == 0
+KINDS = {
+    "dots": ("dot", "passengers.csv", "--by", "route", "--split", "season", "--measure", "wait"),
+    "boxes": ("distribution", "passengers.csv", "--by", "route", "--split", "season", "--measure", "wait"),
+    "slices": ("pie", "passengers.csv", "--by", "purpose", "--legend", "right"),
+    "two axes": (
+        *("bar", "passengers.csv", "--by", "season", "--split", "ticket", "--stat", "count", "--layout", "stacked"),
+        *("--second-measure", "wait"),
+    ),
+    "ticks": (*PERCENT[:-1], "stacked", "--stat", "count", "--ticks", "0,500,1000"),
+}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_legends_of_charts_that_are_not_laid_out_anew_hide_marks(kind: str, run: Run, folder: Path) -> None:
+    assert run(*KINDS[kind], "--out", "a.html").returncode == 0
     assert 'class="facts"' not in (folder / "a.html").read_text("utf-8")
+    found = _asked(
+        folder,
+        "a.html",
+        """
+        const isSeen = (mark) => getComputedStyle(mark).visibility !== "hidden";
+        const now = () => ({ ...look(), seen: all("[data-role]").filter(isSeen).length });
+        const seen = [now()];
+        click(names[0]); seen.push(now());
+        press(names[1], "Enter", true); seen.push(now());
+        press(names[1], "Escape"); seen.push(now());
+        return { seen, name: names[0].getAttribute("aria-label") };
+        """,
+    )
+    start, hidden, alone, back = found["seen"]
+    assert start["off"][:2] == ["true", "true"]
+    assert hidden["off"][:2] == ["false", "true"]
+    assert hidden["note"] == hidden["said"] == f"Left out: {found['name']}; the other figures stay as they are."
+    assert hidden["seen"] < start["seen"]
+    assert alone["off"][:2] == ["false", "true"]
+    assert "false" not in back["off"]
+    assert (back["seen"], back["note"], back["hash"]) == (start["seen"], "", "")
+
+
+def test_shares_are_offered_only_where_all_parts_are_shown(run: Run, folder: Path) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "purpose", "--stat", "count", "--layout", "stacked")
+    offered = {}
+    for name, options in {
+        "whole": (),
+        "cut": ("--split-keep-top", "2", "--drop-rest"),
+        "fewer": ("--keep-top", "3", "--drop-rest"),
+        "totals": ("--totals",),
+    }.items():
+        done = run(*asked, *options, "--out", f"{name}.html")
+        if done.returncode == 0:
+            [facts, *_] = re.findall(r'class="facts">(.*?)</script>', (folder / f"{name}.html").read_text("utf-8"))
+            offered[name] = json.loads(facts)["wholes"]
+    assert offered["whole"] == ["category", "all"]
+    assert offered["cut"] == []
+    assert offered["fewer"] == ["category"]
 
 
 def test_labels_cannot_leave_their_data(run: Run, folder: Path) -> None:

@@ -185,11 +185,11 @@ class Provenance:
     @property
     def base_alone(self) -> str:
         """What figures rest on, without what was left out."""
-        return phrase("Base: {base}.", base=self._base())
+        return phrase("Base: {base}.", base=self.based_on)
 
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
-        said = [phrase("Base: {base}", base=f"{self._base()}{self._left_out()}")]
+        said = [phrase("Base: {base}", base=f"{self.based_on}{self._left_out()}")]
         said += [raised(self.sampling.words()), self.origin.kept, self.nets, self.rest, self.base]
         if self.several:
             said.append(phrase("Several answers were possible, so shares may add to more than 100 %"))
@@ -205,7 +205,7 @@ class Provenance:
             )
         ]
         parts += [lowered(interval) for interval in self.intervals] or [phrase("without limits")]
-        parts.append(phrase("base {base}", base=f"{self._base()}{self._left_out()}"))
+        parts.append(phrase("base {base}", base=f"{self.based_on}{self._left_out()}"))
         extra = (self.origin.kept, self.nets, self.rest, self.base, *self.tests, self.hidden)
         parts += [lowered(part) for part in extra if part]
         return "; ".join(parts) + "."
@@ -225,7 +225,9 @@ class Provenance:
             what = phrase("values of {count} {noun}", count=self.origin.records, noun=self.origin.noun)
         return phrase("{count} {what} read = {parts}", count=self.origin.read, what=what, parts=" + ".join(parts))
 
-    def _base(self) -> str:
+    @property
+    def based_on(self) -> str:
+        """The records that figures rest on, in words."""
         if self.given:
             return given_figures(self.given, self.used)
         if self.owners is not None:

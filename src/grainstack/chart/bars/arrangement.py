@@ -196,7 +196,7 @@ def _checked_layout(layout: str | None, cells: ChartCells) -> str:
         raise ChartError(
             "Answers of which a record may have several are no parts of a whole.", f"Use {option('layout')} grouped."
         )
-    if layout == "percent" and not _wholes(cells):
+    if layout == "percent" and not whole_bars(cells):
         raise ChartError(
             "These figures do not add to 100 % in each bar.",
             f"Use {option('base')} category, or {option('layout')} stacked or grouped.",
@@ -209,11 +209,15 @@ def _usual_layout(cells: ChartCells) -> str:
     alone = cells.dimension is None or cells.dimension.several or any(column.letters for column in cells.columns)
     lumped = {"share": "percent", "count": "stacked", "sum": "stacked"}
     layout = "grouped" if alone else lumped.get(cells.column.figure.statistic.name, "grouped")
-    return "grouped" if layout == "percent" and not _wholes(cells) else layout
+    return "grouped" if layout == "percent" and not whole_bars(cells) else layout
 
 
-def _wholes(cells: ChartCells) -> bool:
-    """Whether the shares of every bar make a whole."""
+def whole_bars(cells: ChartCells) -> bool:
+    """Whether figures are shares that make a whole in every bar.
+
+    Args:
+        cells: The figures.
+    """
     if cells.column.figure.statistic.name != "share":
         return False
     stacks = (cells.stack(panel, slot) for panel in range(len(cells.panels)) for slot in range(len(cells.slots)))

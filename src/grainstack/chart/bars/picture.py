@@ -386,12 +386,11 @@ class _BarChart(CategoryChart):
 
     def _lone_figure(self, total: Total) -> str:
         """The figure of the only series on a side, with its marks; empty where a side has several."""
-        if self._bars.sides is None:
+        sides, way = self._bars.sides, -1 if total.down else 1
+        if sides is None or sides.ways.count(way) != 1:
             return ""
-        for bar in self._bars.bars:
-            if (bar.cell.panel, bar.cell.slot, bar.down) == (total.panel, total.slot, total.down) and bar.cell.known:
-                return self._figures.label(bar.cell, ("value",)) if self._alone_on_its_side(bar) else ""
-        return ""
+        cell = self._cells.stack(total.panel, total.slot)[sides.ways.index(way)]
+        return self._figures.label(cell, ("value",)) if cell.known else ""
 
     def _alone_on_its_side(self, bar: Bar) -> bool:
         """Whether the figure at the end of a side already says what the bar shows."""

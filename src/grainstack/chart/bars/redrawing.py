@@ -7,9 +7,10 @@ marks to those that are drawn here.
 from collections.abc import Mapping, Sequence
 from dataclasses import fields
 from itertools import product
+from math import isnan
 from typing import Any
 
-from grainstack.chart.bars.arrangement import SIMPLE, BarArrangement
+from grainstack.chart.bars.arrangement import BarArrangement, whole_bars
 from grainstack.chart.bars.request import BarRequest, SecondRequest
 from grainstack.chart.cells import Cell
 from grainstack.chart.colors_request import ColorsRequest
@@ -22,9 +23,10 @@ from grainstack.chart.request import AxisRequest, NumbersRequest
 from grainstack.chart.scene import MarkRole, Rect, Weight
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import width
-from grainstack.language import spoken
+from grainstack.language import phrase, raised, spoken
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
+from grainstack.summary.table import Dimension, Flag
 
 _FIGURES = "0123456789.,  ’·%<>+−–—*†‡§…"  # what is written at bars that are laid out anew
 _MOST_CELLS = 2_000  # more than that do not answer at once
@@ -59,7 +61,7 @@ class DrawnBars:
         """Whether a page can lay them out by its own rules: those of plain bars on an axis of its own choosing."""
         axis, bars, cells = self.request[AxisRequest], self.request[BarRequest], self.bars.cells
         special = (
-            *(bool(self.bars.beside), self.bars.layout == "diverging", bars.show_records, bars.label_place != "auto"),
+            *(bool(self.bars.beside), not isnan(self.bars.apart), bars.show_records, bars.label_place != "auto"),
             *(bool(self.request[SecondRequest].second_measure), self.request[NumbersRequest].format is not None),
             *(axis.value_range is not None, axis.ticks is not None, bool(axis.reference)),
             *("name" in self.kinds, bool(self.plots.second_planes), self.figures.first.style.power != 0),
@@ -68,28 +70,55 @@ class DrawnBars:
         return not any(special) and all(cell.known or not cell.has_spread for cell in cells.cells)
 
     @property
-    def layouts(self) -> tuple[str, ...]:
-        """The layouts that the figures can have, the one they were drawn in first."""
-        cells, layout = self.bars.cells, self.bars.layout
-        several = bool(cells.dimension and cells.dimension.several)
-        adds_up = all(column.figure.statistic.additive for column in cells.columns) and cells.column.change is None
-        positive = all(cell.estimate >= 0 for cell in cells.cells if cell.known)
-        lettered = any(column.letters for column in cells.columns)
-        if layout == SIMPLE or several or not adds_up or not positive or lettered or len(cells.series) < 2:
-            return (layout,)
-        if cells.column.is_share:
-            return ("percent", "grouped") if layout == "percent" else (layout,)
-        others = [one for one in ("stacked", "grouped", "percent") if one != layout]
-        return (layout, *others)
+    def forms(self) -> tuple[str, ...]:
+        """How bars can stand, as they were drawn first: end to end only where that adds up."""
+        layout, cells = self.bars.layout, self.bars.cells
+        if layout in ("stacked", "percent"):
+            return ("stacked", "grouped")
+        if layout == "grouped" and len(cells.series) > 1 and not cells.column.is_share and self._adds_up(self._series):
+            return ("grouped", "stacked")
+        return (layout,)
+
+    @property
+    def wholes(self) -> tuple[str, ...]:
+        """What figures can be shares of: their category, or all; of nothing that is shown in part."""
+        cells = self.bars.cells
+        if cells.column.is_share or self.bars.layout == "diverging":
+            return ()
+        of_category = len(cells.series) > 1 and self._adds_up(self._series)
+        of_all = self._adds_up(cells.table.dimensions)
+        return (*(("category",) if of_category else ()), *(("all",) if of_all else ()))
+
+    @property
+    def _of_category(self) -> bool:
+        """Whether the figures of each bar are shares that make a whole."""
+        return self.bars.layout == "percent" or (self.bars.layout == "diverging" and whole_bars(self.bars.cells))
+
+    @property
+    def _series(self) -> tuple[Dimension, ...]:
+        series = self.bars.cells.dimension
+        return () if series is None else (series,)
+
+    def _adds_up(self, over: Sequence[Dimension]) -> bool:
+        """Whether the figures of some dimensions are parts of a whole, each of them shown, and shown once."""
+        cells = self.bars.cells
+        parts = all(column.figure.statistic.additive and not column.letters for column in cells.columns)
+        once = not any(one.several or one.dropped or one.nets or one.total is not None for one in over)
+        shown = all(cell.estimate >= 0 if cell.known else Flag.HIDDEN not in cell.flags for cell in cells.cells)
+        return parts and once and shown and cells.column.change is None
 
     def facts(self) -> Mapping[str, Any]:
         """All of it as JSON has it; lengths are points."""
         cells, plots, figures = self.bars.cells, self.plots, self.figures.first
         style, colors = plots.style, self.request[ColorsRequest]
-        language = spoken()
+        language, sides, ranks = spoken(), self.bars.sides, self._ranks
         return {
-            "layout": self.bars.layout,
-            "layouts": self.layouts,
+            "form": self.forms[0],
+            "forms": self.forms,
+            "of": "category" if self._of_category else "",
+            "wholes": self.wholes,
+            "ways": sides.ways if sides else [],
+            "base": cells.table.provenance.based_on,
             "horizontal": plots.horizontal,
             "frames": [_box(plane.frame) for plane in plots.planes],
             "columns": plots.columns,
@@ -109,15 +138,33 @@ class DrawnBars:
             "width": self.request[BarRequest].bar_width,
             "gap": self.request[BarRequest].gap,
             "opacity": colors.opacity,
-            "slots": [{"name": slot.name, "last": slot.rest or slot.total} for slot in cells.slots],
+            "slots": [
+                {"name": slot.name, "last": slot.rest or slot.total, "rank": rank}
+                for slot, rank in zip(cells.slots, ranks, strict=True)
+            ],
+            "natural": self._natural if ranks != sorted(ranks) else "",
             "ordered": len(cells.slots) > 1 and all(slot.group == 0 for slot in cells.slots),
             "series": [
                 {"name": name, "key": dict(cells.series_key(place).parts())} for place, name in enumerate(cells.series)
             ],
-            "cells": [self._cell(cell, label) for cell, label in zip(self._cells, self.labels, strict=True)],
+            "cells": sorted(map(self._cell, self._cells, self.labels), key=lambda cell: cell["at"]),
             "totals": self._totals(),
             "advances": {weight.value: _advances(weight) for weight in Weight},
         }
+
+    @property
+    def _ranks(self) -> list[int]:
+        """Where each category stands in the order that its column has by itself; nets, rest and total after all."""
+        slots, categories = self.bars.cells.slots, self.bars.cells.table.categories
+        codes = [level.code for level in categories[-1].all_levels] if categories else []
+        known = {code: place for place, code in enumerate(codes)}
+        return [known.get("".join(slot.codes[-1:]), len(codes) + place) for place, slot in enumerate(slots)]
+
+    @property
+    def _natural(self) -> str:
+        """What that order is called."""
+        categories = self.bars.cells.table.categories
+        return raised(phrase(categories[-1].variable.order.value)) if categories else ""
 
     @property
     def _cells(self) -> Sequence[Cell]:

@@ -6,15 +6,16 @@
  * @typedef {{ at: number[], value: number | null, fill: string, thin: string, text: string, plate: boolean,
  *   key: Record<string, string>, limits?: number[], pattern?: string, outline?: string, label?: string, wide?: number,
  *   marks?: string, letters?: string, lettersWide?: number }} Cell
- * @typedef {{ layout: string, layouts: string[], horizontal: boolean, frames: number[][], columns: number,
+ * @typedef {{ stays?: boolean, form: string, forms: string[], of: string, wholes: string[], ways: number[], base: string, horizontal: boolean, frames: number[][], columns: number,
  *   places: number[], span: number, intervals: number, style: Record<string, number>, ink: Record<string, string>,
  *   share: boolean, percent: boolean, whole: boolean, scale: number, decimals: number, signed: boolean,
  *   signs: string[], labelled: boolean, width: number | null, gap: number | null, opacity: number,
- *   slots: { name: string, last: boolean }[], ordered: boolean,
+ *   slots: { name: string, last: boolean, rank: number }[], natural: string, ordered: boolean,
  *   series: { name: string, key: Record<string, string> }[], cells: Cell[],
  *   totals: { at: number[], key: Record<string, string>, limits?: number[] }[],
  *   advances: Record<string, Record<string, number>> }} Facts
- * @typedef {{ hidden: number[], order: string, layout: string }} State
+ * @typedef {{ hidden: number[], order: string, form: string, of: string }} State
+ * @typedef {{ above: number, below: number, known: boolean, sides: Bar[][] }} Stack
  * @typedef {{ cell: Cell, lane: number, start: number, end: number, low: number, high: number, label: string,
  *   wide: number }} Bar
  * @typedef {Record<string, any> & { tag: string, role: string }} Mark
@@ -70,7 +71,8 @@ const Bars = (() => {
     const last = every.filter((place) => facts.slots[place].last);
     if (state.order === "name") {
       plain.sort((one, other) => facts.slots[one].name.localeCompare(facts.slots[other].name));
-    } else {
+    } else if (state.order === "natural") plain.sort((one, other) => facts.slots[one].rank - facts.slots[other].rank);
+    else {
       const only = state.order.startsWith("series:") ? Number(state.order.slice(7)) : null;
       const hidden = new Set(state.hidden);
       const size = (/** @type {number} */ place) =>
@@ -84,23 +86,22 @@ const Bars = (() => {
     return [...plain, ...last];
   };
 
+  /** Whether the bars are of one length, as wholes of which the segments are shares. @param {State} state */
+  const percent = (state) => state.form === "stacked" && state.of === "category";
+
   /** Whether figures are shares of what is shown. @param {Facts} facts @param {State} state */
-  const recounted = (facts, state) => state.layout === "percent" && (state.hidden.length > 0 || !facts.share);
+  const recounted = (facts, state) =>
+    facts.share ? state.of === "category" && state.form !== "grouped" && state.hidden.length > 0 : state.of !== "";
 
   /** The cells shown, each with its value there. @param {Facts} facts @param {State} state */
   const shownValues = (facts, state) => {
     const cells = facts.cells.filter((cell) => !facts.series.length || !state.hidden.includes(cell.at[2]));
     if (!recounted(facts, state)) return cells.map((cell) => ({ cell, value: cell.value || 0 }));
+    const wholeOf = (/** @type {Cell} */ cell) => (state.of === "all" ? "" : `${cell.at[0]},${cell.at[1]}`);
     /** @type {Map<string, number>} */
     const wholes = new Map();
-    for (const cell of cells) {
-      const key = `${cell.at[0]},${cell.at[1]}`;
-      wholes.set(key, (wholes.get(key) || 0) + (cell.value || 0));
-    }
-    return cells.map((cell) => {
-      const whole = wholes.get(`${cell.at[0]},${cell.at[1]}`) || 0;
-      return { cell, value: whole ? (cell.value || 0) / whole : 0 };
-    });
+    for (const cell of cells) wholes.set(wholeOf(cell), (wholes.get(wholeOf(cell)) || 0) + (cell.value || 0));
+    return cells.map((cell) => ({ cell, value: (cell.value || 0) / (wholes.get(wholeOf(cell)) || 1) }));
   };
 
   /** Bars with their values, and what is written at them. @param {Facts} facts @param {State} state */
@@ -112,22 +113,22 @@ const Bars = (() => {
     const decimals = anew ? (largest > 0 && largest < 0.1 ? 1 : 0) : facts.decimals;
     const lanes = [...new Set(shown.map(({ cell }) => cell.at[2]))].sort((one, other) => one - other);
     const last = lanes[lanes.length - 1];
-    /** @type {Map<string, { above: number, below: number, known: boolean }>} */
+    /** @type {Map<string, Stack>} */
     const stacks = new Map();
     /** @type {Bar[]} */
     const bars = [];
     for (const { cell, value } of shown) {
       const key = `${cell.at[0]},${cell.at[1]}`;
-      const stack = stacks.get(key) || { above: 0, below: 0, known: false };
+      const stack = stacks.get(key) || { above: 0, below: 0, known: false, sides: [[], [], []] };
       stacks.set(key, stack);
       let [start, end, low, high] = [0, value, NaN, NaN];
-      if (state.layout === "stacked" || state.layout === "percent") {
+      stack.known = stack.known || cell.value !== null;
+      if (state.form === "stacked") {
         start = value >= 0 ? stack.above : stack.below;
         end = start + value;
         if (value >= 0) stack.above = end;
         else stack.below = end;
-        stack.known = stack.known || cell.value !== null;
-        if (state.layout === "percent" && !anew && cell.limits && (cell.at[2] !== last || start === 0)) {
+        if (percent(state) && !anew && cell.limits && (cell.at[2] !== last || start === 0)) {
           [low, high] = [start + cell.limits[0], start + cell.limits[1]];
         }
       } else if (cell.limits && !anew) [low, high] = cell.limits;
@@ -136,9 +137,24 @@ const Bars = (() => {
         label = cell.value === null ? "–" : figure(facts, value, 100, decimals) + (cell.marks || "");
         wide = widthOf(facts, label, "semibold");
       }
-      bars.push({ cell, lane: state.layout === "grouped" ? lanes.indexOf(cell.at[2]) : 0, start, end, low, high, label, wide });
+      const bar = { cell, lane: state.form === "grouped" ? lanes.indexOf(cell.at[2]) : 0, start, end, low, high, label, wide };
+      if (state.form === "diverging") stack.sides[facts.ways[cell.at[2]] + 1].push(bar);
+      bars.push(bar);
     }
-    return { bars, stacks, lanes: state.layout === "grouped" ? Math.max(lanes.length, 1) : 1, anew, decimals };
+    if (state.form === "diverging") for (const stack of stacks.values()) lay(stack);
+    return { bars, stacks, lanes: state.form === "grouped" ? Math.max(lanes.length, 1) : 1, anew, decimals };
+  };
+
+  /** Lays the segments of two sides from the middle on; neutral ones straddle it. @param {Stack} stack */
+  const lay = (stack) => {
+    const [opposite, straddling, onward] = stack.sides;
+    const half = straddling.reduce((sum, bar) => sum + bar.end, 0) / 2;
+    for (const [bars, from, way] of /** @type {[Bar[], number, number][]} */ ([[[...opposite].reverse(), -half, -1], [straddling, -half, 1], [onward, half, 1]])) {
+      let start = from;
+      for (const bar of bars) [bar.start, bar.end, start, bar.low, bar.high] = [start, start + way * bar.end, start + way * bar.end, NaN, NaN];
+    }
+    stack.below = opposite.length ? opposite[0].end : -half;
+    stack.above = onward.length ? onward[onward.length - 1].end : half;
   };
 
   /** The finest round steps that cover a range with no more than so many intervals. @param {number} low @param {number} high @param {number} most */
@@ -164,27 +180,56 @@ const Bars = (() => {
     const share = facts.share || made.anew;
     const scale = share ? 100 : facts.scale;
     const reached = made.bars.flatMap((bar) =>
-      state.layout === "percent" || state.layout === "stacked"
-        ? [bar.start, bar.end]
-        : [0, bar.end, ...(Number.isNaN(bar.low) ? [] : [bar.low, bar.high])],
+      state.form === "grouped" || state.form === "simple"
+        ? [0, bar.end, ...(Number.isNaN(bar.low) ? [] : [bar.low, bar.high])]
+        : [bar.start, bar.end],
     );
-    if (state.layout === "stacked" && !state.hidden.length) {
+    if (state.form === "stacked" && !state.of && !state.hidden.length) {
       for (const total of facts.totals) if (total.limits) reached.push(...total.limits);
     }
     const low = Math.min(0, ...reached);
-    const high = state.layout === "percent" ? 1 : Math.max(0, ...reached);
+    const high = percent(state) ? 1 : Math.max(0, ...reached);
     let ticks = ticksFor(low * scale, high * scale, facts.intervals);
     if (facts.whole && !share && ticks.decimals && scale === 1) {
       const first = Math.floor(ticks.values[0]);
       ticks = { values: Array.from({ length: Math.max(Math.ceil(high) - first, 1) + 1 }, (_, n) => first + n), decimals: 0 };
     }
     const values = ticks.values.map((value) => value / scale);
-    const labels = ticks.values.map((value) => written(facts, value, ticks.decimals));
+    const plain = state.form === "diverging" ? Math.abs : Number;
+    const labels = ticks.values.map((value) => written(facts, plain(value), ticks.decimals));
     if (facts.percent || made.anew) {
       labels[0] += "%";
       if (labels.length > 1) labels[labels.length - 1] += "%";
     }
     return { low: Math.min(low, values[0]), high: Math.max(high, values[values.length - 1]), ticks: values, labels };
+  };
+
+  /** What is written at the ends of stacks. @param {Facts} facts @param {State} state @param {ReturnType<typeof arranged>} made */
+  const totalsOf = (facts, state, made) => {
+    /** @type {{ at: number[], value: number, down: boolean, label: string, wide: number, size: number, key: Record<string, string>, limits?: number[], letters: string, lettersWide: number }[]} */
+    const totals = [];
+    const sided = state.form === "diverging";
+    if (!(sided || (state.form === "stacked" && !percent(state))) || facts.series.length - state.hidden.length < 2) return totals;
+    for (const total of facts.totals) {
+      const stack = made.stacks.get(total.at.join());
+      if (!stack || !stack.known) continue;
+      const limits = state.hidden.length || state.of || sided ? undefined : total.limits;
+      const add = (/** @type {number} */ amount, /** @type {number} */ value, /** @type {boolean} */ down, marks = "") => {
+        const label = figure(facts, amount, made.anew ? 100 : facts.scale, made.decimals) + marks;
+        totals.push({ ...total, limits, value, down, label, wide: widthOf(facts, label, "semibold"), size: facts.style.value, letters: "", lettersWide: 0 });
+      };
+      if (sided) {
+        stack.sides.forEach((bars, side) => {
+          const amount = bars.reduce((sum, bar) => sum + Math.abs(bar.end - bar.start), 0);
+          const marks = bars.length === 1 && bars[0].cell.value !== null ? bars[0].cell.marks : "";
+          if (side !== 1 && amount) add(amount, side ? stack.above : stack.below, !side, marks);
+        });
+        continue;
+      }
+      const down = stack.above === 0 && stack.below < 0;
+      add(stack.above + stack.below, down ? stack.below : limits ? Math.max(stack.above, limits[1]) : stack.above, down);
+    }
+    return totals;
   };
 
   /** A figure with its letters beyond a bar: the room it takes across and along. @param {{ label: string, wide: number, letters: string, lettersWide: number, size: number }} label @param {number} gap */
@@ -204,24 +249,8 @@ const Bars = (() => {
     const axis = axisOf(facts, state, made);
     const order = ordered(facts, state);
     const placeOf = new Map(order.map((slot, place) => [slot, facts.places[place]]));
-    const beside = state.layout === "grouped" || state.layout === "simple";
-
-    /** @type {{ at: number[], amount: number, value: number, down: boolean, label: string, wide: number, size: number, key: Record<string, string>, limits?: number[], letters: string, lettersWide: number }[]} */
-    const totals = [];
-    if (state.layout === "stacked" && made.lanes && facts.series.length - state.hidden.length > 1) {
-      for (const total of facts.totals) {
-        const stack = made.stacks.get(total.at.join());
-        if (!stack || !stack.known) continue;
-        const limits = state.hidden.length ? undefined : total.limits;
-        const down = stack.above === 0 && stack.below < 0;
-        const value = down ? stack.below : limits ? Math.max(stack.above, limits[1]) : stack.above;
-        const amount = stack.above + stack.below;
-        if (!amount && amount !== 0) continue;
-        const label = figure(facts, amount, facts.scale, facts.decimals);
-        const wide = widthOf(facts, label, "semibold");
-        totals.push({ ...total, limits, amount, value, down, label, wide, size: style.value, letters: "", lettersWide: 0 });
-      }
-    }
+    const beside = state.form === "grouped" || state.form === "simple";
+    const totals = totalsOf(facts, state, made);
 
     // Where what stands beyond values draws the axis in.
     const labels = made.bars.map((bar) => ({
@@ -310,7 +339,8 @@ const Bars = (() => {
       const box = { x, y, width: right - x, height: bottom - y };
       if (cell.value !== null) bars.push({ tag: "rect", role: "bar", ...box, cell });
       if (!Number.isNaN(bar.low)) over.push(...whisker(facts, plane, bar, middle, thickness, beside));
-      if (!beside && cell.value !== null) {
+      const alone = state.form === "diverging" && facts.ways[cell.at[2]] !== 0 && made.stacks.get(`${cell.at[0]},${cell.at[1]}`)?.sides[facts.ways[cell.at[2]] + 1].length === 1;
+      if (!beside && !alone && cell.value !== null) {
         const inside = label.label && label.wide * label.size + style.gap <= box.width && label.size * 1.1 <= box.height;
         if (inside) {
           const text = textMark(label, (x + right) / 2, (y + bottom) / 2 + label.size * 0.34, "middle", cell.text, cell.key);
@@ -329,7 +359,7 @@ const Bars = (() => {
       const fits = horizontal ? total.size * TALL <= slot : total.wide * total.size + 2 <= slot;
       if (facts.labelled && fits) outside.push(...beyondMarks(facts, total, plane, middle, total.value, total.down, total.key, "total"));
     }
-    const parts = state.layout === "simple" || (state.layout === "grouped" && facts.gap) ? [] : partMarks(facts, state, bars);
+    const parts = state.form === "simple" || (state.form === "grouped" && facts.gap) ? [] : partMarks(facts, state, bars);
     return [...behind, ...plates(facts, outside), ...bars, ...parts, ...over, ...outside, ...ticks];
   };
 
@@ -470,7 +500,7 @@ const Bars = (() => {
   /** Thin lines of paper where segments or neighbours meet. @param {Facts} facts @param {State} state @param {Mark[]} bars @returns {Mark[]} */
   const partMarks = (facts, state, bars) => {
     const { part } = facts.style;
-    const alongX = facts.horizontal !== (state.layout === "grouped");
+    const alongX = facts.horizontal !== (state.form === "grouped");
     return bars
       .filter((mark) => Math.min(mark.width, mark.height) >= part * 1.5)
       .map((mark) => {
@@ -480,5 +510,5 @@ const Bars = (() => {
       });
   };
 
-  return { draw, ordered, recounted };
+  return { draw, ordered, recounted, percent };
 })();

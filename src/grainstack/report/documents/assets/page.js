@@ -55,7 +55,7 @@
   const states = States(phrase, tell, hide);
 
   /** The marks of a chart that say something, in the order they are read. @param {SVGSVGElement} chart */
-  const marks = (chart) => /** @type {SVGGraphicsElement[]} */ ([...chart.querySelectorAll("[data-tip]")]);
+  const marks = (chart) => /** @type {SVGGraphicsElement[]} */ ([...chart.querySelectorAll('[data-tip]:not([visibility="hidden"])')]);
 
   /** Moves from mark to mark by keys. @param {SVGSVGElement} chart @param {KeyboardEvent} event */
   const walk = (chart, event) => {

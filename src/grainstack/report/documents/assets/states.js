@@ -1,5 +1,6 @@
 // @ts-check
-// What a reader may change in a chart of bars: which series are shown, their order and form; kept in the address.
+// What a reader may change in a chart: which series are shown and, where it is laid out anew, their order, figures and
+// form; kept in the address.
 
 /**
  * @typedef {{ name: string, figures: Drawn[], state: State, series: { name: string }[] }} Changing
@@ -36,7 +37,10 @@ const States = ((phrase, tell, hide) => {
   };
 
   /** @param {Changing} one @returns {State} */
-  const initial = (one) => ({ hidden: [], order: "", layout: one.figures[0].facts.layout });
+  const initial = (one) => drawnState(one.figures[0].facts);
+
+  /** The state a chart was drawn in. @param {Facts} facts @returns {State} */
+  const drawnState = ({ form, of }) => ({ hidden: [], order: "", form, of });
 
   /** @param {Changing} one */
   const isInitial = (one) => JSON.stringify(one.state) === JSON.stringify(initial(one));
@@ -45,16 +49,51 @@ const States = ((phrase, tell, hide) => {
   const prepare = (figure, bar) => {
     const block = figure.querySelector("script.facts");
     const chart = /** @type {SVGSVGElement | null} */ (figure.querySelector("svg.chart"));
-    if (!block || !chart) return;
-    const facts = JSON.parse(block.textContent || "{}");
-    if (facts.kind === "tiles") return void openings?.prepare(figure, bar, facts, chart);
-    const made = drawn(figure, chart, facts, originals(chart), '[data-role="bar"]');
+    if (!chart) return;
     const name = figure.dataset.name || "";
-    const one = every.get(name) || { name, figures: [], state: { hidden: [], order: "", layout: facts.layout }, series: facts.series };
+    const facts = block ? JSON.parse(block.textContent || "{}") : asDrawn(chart, every.get(name)?.series || seriesOf(chart));
+    if (facts.kind === "tiles") return void openings?.prepare(figure, bar, facts, chart);
+    if (!block && facts.series.length < 2) return;
+    const made = drawn(figure, chart, facts, originals(chart), '[data-role="bar"]');
+    const one = every.get(name) || { name, figures: [], state: drawnState(facts), series: facts.series };
     one.figures.push(made);
     every.set(name, one);
     prepareLegend(one, made);
     prepareTools(one, made, bar);
+  };
+
+  /** The series that a legend names. @param {SVGSVGElement} chart */
+  const seriesOf = (chart) => {
+    /** @type {Map<string, { name: string, key: Record<string, string> }>} */
+    const found = new Map();
+    for (const name of /** @type {NodeListOf<SVGElement>} */ (chart.querySelectorAll('text[data-role="legend"]'))) {
+      const { category = "", series = "" } = name.dataset;
+      if (!category && !series) continue;
+      const lines = [found.get(keyOfElement(name))?.name || "", name.textContent || ""].filter(Boolean);
+      found.set(keyOfElement(name), { name: lines.join(" "), key: series ? { series } : { category } });
+    }
+    return [...found.values()];
+  };
+
+  /** What is to be known of a chart that is not laid out anew: marks are hidden, and all others stay where they are.
+   * @param {SVGSVGElement} chart @param {{ name: string, key: Record<string, string> }[]} series */
+  const asDrawn = (chart, series) => {
+    const tick = Number(chart.querySelector('[data-role="legend"]')?.getAttribute("font-size")) || 8;
+    return { series, stays: true, form: "", of: "", forms: [], wholes: [], ordered: false, style: { tick } };
+  };
+
+  /** Hides the marks of series, with the patterns on them. @param {Drawn} drawn @param {number[]} hidden */
+  const hideMarks = ({ chart, facts }, hidden) => {
+    const gone = new Set(hidden.map((place) => JSON.stringify(facts.series[place].key)));
+    for (const mark of /** @type {HTMLCollectionOf<SVGElement>} */ (chart.children)) {
+      const { role = "", category = "", series = "" } = mark.dataset;
+      if (!role || role.startsWith("legend")) continue;
+      const before = mark.previousElementSibling?.getAttribute("visibility") === "hidden";
+      const joins = role === "stem" && hidden.length > 0; // dots that may be gone
+      const off = joins || gone.has(JSON.stringify({ series })) || gone.has(JSON.stringify({ category })) || (role === "pattern" && before);
+      if (off) mark.setAttribute("visibility", "hidden");
+      else mark.removeAttribute("visibility");
+    }
   };
 
   /** A figure as it was drawn. @param {HTMLElement} figure @param {SVGSVGElement} chart @param {any} facts @param {Element[]} marks @param {string} telling */
@@ -128,14 +167,21 @@ const States = ((phrase, tell, hide) => {
     const { facts } = drawn;
     /** @type {[string, string][]} */
     const orders = [["", phrase("As drawn")], ["value", phrase("Largest first")], ["name", phrase("By name")]];
+    if (facts.natural) orders.push(["natural", facts.natural]);
     if (facts.series.length > 1) facts.series.forEach(({ name }, place) => orders.push([`series:${place}`, phrase("By {series}").replace("{series}", name)]));
-    /** @type {Record<string, string>} */
-    const forms = { stacked: phrase("Stacked"), percent: phrase("Percent"), grouped: phrase("Side by side"), simple: "" };
     const chosen = [];
-    if (facts.ordered) chosen.push(select(phrase("Order"), orders, (value) => change(one, { order: value }), "order"));
-    if (facts.layouts.length > 1) {
-      const layouts = facts.layouts.map((layout) => /** @type {[string, string]} */ ([layout, forms[layout]]));
-      chosen.push(select(phrase("Form"), layouts, (value) => change(one, { layout: value }), "layout"));
+    if (facts.ordered) chosen.push(select(phrase("Order"), orders, (order) => change(one, { order }), "order"));
+    if (facts.wholes.length) {
+      /** @type {Record<string, string>} */
+      const wholes = { "": phrase("As drawn"), category: phrase("Percent of each bar"), all: phrase("Percent of all") };
+      const offered = ["", ...facts.wholes].map((of) => /** @type {[string, string]} */ ([of, wholes[of]]));
+      chosen.push(select(phrase("Figures"), offered, (of) => change(one, { of }), "of"));
+    }
+    if (facts.forms.length > 1) {
+      /** @type {Record<string, string>} */
+      const forms = { stacked: phrase("Stacked"), grouped: phrase("Side by side") };
+      const offered = facts.forms.map((form) => /** @type {[string, string]} */ ([form, forms[form]]));
+      chosen.push(select(phrase("Form"), offered, (form) => change(one, { form }), "form"));
     }
     const reset = document.createElement("button");
     reset.type = "button";
@@ -177,8 +223,11 @@ const States = ((phrase, tell, hide) => {
     const { facts } = one.figures[0];
     const parts = [];
     const left = one.state.hidden.map((place) => one.series[place].name).join(", ");
+    if (facts.stays) return left && phrase("Left out: {names}; the other figures stay as they are.").replace("{names}", left);
     if (Bars.recounted(facts, one.state)) {
-      parts.push(left ? phrase("Shares of what is shown; left out: {names}.").replace("{names}", left) : phrase("Shares of each bar."));
+      const whole = one.state.of === "all" ? phrase("Shares of all.") : phrase("Shares of each bar.");
+      parts.push(left ? phrase("Shares of what is shown; left out: {names}.").replace("{names}", left) : whole);
+      if (left) parts.push(phrase("With these: {base}.").replace("{base}", facts.base));
       if (facts.cells.some((cell) => cell.limits)) parts.push(phrase("Limits are those of the whole and left out here."));
     } else if (left) parts.push(phrase("Left out: {names}.").replace("{names}", left));
     return parts.join(" ");
@@ -189,9 +238,14 @@ const States = ((phrase, tell, hide) => {
     const { facts } = drawn;
     const { state } = one;
     const anew = !isInitial(one);
-    replace(drawn, anew ? cleared(Bars.draw(facts, state)) : null);
-    moveNames(drawn, state);
-    renameAxis(drawn, Bars.recounted(facts, state) && !facts.share);
+    if (facts.stays) {
+      hide();
+      hideMarks(drawn, state.hidden);
+    } else {
+      replace(drawn, anew ? cleared(Bars.draw(facts, state)) : null);
+      moveNames(drawn, state);
+      renameAxis(drawn, Bars.recounted(facts, state) && !facts.share ? state.of : "");
+    }
     facts.series.forEach((_, place) => {
       const hidden = state.hidden.includes(place);
       for (const mark of legendOf(drawn, place)) {
@@ -200,7 +254,7 @@ const States = ((phrase, tell, hide) => {
       }
     });
     drawn.figure.querySelectorAll("select").forEach((field) => {
-      field.value = field.dataset.part === "order" ? state.order : state.layout;
+      field.value = String(state[/** @type {keyof State} */ (field.dataset.part)]);
     });
     const reset = /** @type {HTMLElement | null} */ (drawn.figure.querySelector(".reset"));
     if (reset) reset.hidden = !anew;
@@ -322,16 +376,16 @@ const States = ((phrase, tell, hide) => {
     }
   };
 
-  /** Names shares over an axis that was one of counts. @param {Drawn} drawn @param {boolean} shares */
-  const renameAxis = (drawn, shares) => {
+  /** Names shares over an axis that was one of counts. @param {Drawn} drawn @param {string} of Nothing where it is one. */
+  const renameAxis = (drawn, of) => {
     const title = /** @type {SVGElement | null} */ (drawn.chart.querySelector('[data-role="value-title"]'));
     if (!title) return;
     const words = [...title.childNodes].find((node) => node.nodeType === Node.TEXT_NODE);
     if (!words) return;
     title.dataset.own ??= words.textContent || "";
     title.dataset.long ??= title.getAttribute("textLength") || "";
-    words.textContent = shares ? phrase("Share of each bar (%)") : title.dataset.own;
-    if (shares) title.removeAttribute("textLength");
+    words.textContent = of ? (of === "all" ? phrase("Share of all (%)") : phrase("Share of each bar (%)")) : title.dataset.own;
+    if (of) title.removeAttribute("textLength");
     else title.setAttribute("textLength", title.dataset.long);
   };
 
@@ -361,8 +415,8 @@ const States = ((phrase, tell, hide) => {
   /** Keeps all states in the address, so that a link shows the same. */
   const keep = () => {
     const texts = [...every.values()].filter((one) => !isInitial(one)).map((one) => {
-      const { hidden, order, layout } = one.state;
-      return [encodeURIComponent(one.name), hidden.join("."), encodeURIComponent(order), layout].join("~");
+      const { hidden, order, form, of } = one.state;
+      return [encodeURIComponent(one.name), hidden.join("."), encodeURIComponent(order), form, of].join("~");
     });
     for (const [name, { get }] of others) if (get()) texts.push(`${encodeURIComponent(name)}~${encodeURIComponent(get())}`);
     const address = texts.length ? `#${MARKER}${texts.join(";")}` : location.pathname + location.search;
@@ -377,18 +431,19 @@ const States = ((phrase, tell, hide) => {
   const restore = () => {
     if (!location.hash.startsWith(`#${MARKER}`)) return;
     for (const text of location.hash.slice(MARKER.length + 1).split(";")) {
-      const [name, hidden = "", order = "", layout = ""] = text.split("~");
+      const [name, hidden = "", order = "", form = "", of = ""] = text.split("~");
       others.get(safely(name))?.set.forEach((set) => set(safely(hidden)));
       const one = every.get(safely(name));
       if (!one) continue;
       const { facts } = one.figures[0];
       const places = hidden.split(".").filter(Boolean).map(Number).filter((place) => place in one.series);
       const named = safely(order);
-      const known = ["value", "name"].includes(named) || (/^series:\d+$/.test(named) && Number(named.slice(7)) in one.series);
+      const known = ["value", "name", ...(facts.natural ? ["natural"] : [])].includes(named) || (/^series:\d+$/.test(named) && Number(named.slice(7)) in one.series);
       one.state = {
         hidden: places.length < one.series.length ? [...new Set(places)].sort((a, b) => a - b) : [],
         order: known && facts.ordered ? named : "",
-        layout: facts.layouts.includes(layout) ? layout : facts.layout,
+        form: facts.forms.includes(form) ? form : facts.form,
+        of: facts.wholes.includes(of) ? of : facts.of,
       };
       for (const drawn of one.figures) redraw(one, drawn);
     }
