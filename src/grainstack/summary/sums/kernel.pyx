@@ -26,9 +26,10 @@ cdef extern from *:
     static inline Py_ssize_t scaled_pairs(const double* numbers, int64_t* into, Py_ssize_t rows, double* most) {
         Py_ssize_t row = 0;
         #if defined(__SSE2__)
-        const __m128d scale = _mm_set1_pd(SCALE), to_whole = _mm_set1_pd(TO_WHOLE), largest = _mm_set1_pd(LARGEST);
-        const __m128d sign = _mm_set1_pd(-0.0);
-        __m128d sizes = _mm_set1_pd(*most);
+        const double constants[4] = {SCALE, TO_WHOLE, LARGEST, -0.0};
+        const __m128d scale = _mm_load1_pd(constants), to_whole = _mm_load1_pd(constants + 1);
+        const __m128d largest = _mm_load1_pd(constants + 2), sign = _mm_load1_pd(constants + 3);
+        __m128d sizes = _mm_load1_pd(most);
         for (; row + 1 < rows; row += 2) {
             __m128d two = _mm_loadu_pd(numbers + row);
             __m128d lifted = _mm_add_pd(_mm_mul_pd(two, scale), to_whole), whole = _mm_sub_pd(lifted, to_whole);
