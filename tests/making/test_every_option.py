@@ -385,6 +385,7 @@ def written(made: Made) -> dict[str, bytes]:
             "terminal": table_text(made).encode() + messages
         }
     scene = made.picture()
+    assert any(mark.tip for mark in scene.marks), "no mark tells its figure"
     return {
         "picture": painted(scene, ".svg", 96) + messages,
         "terminal": paint(made.rows(90), colors=True).encode() + messages,

@@ -85,7 +85,8 @@ def _element(mark: Mark, outline: float, prefix: str) -> str:
         )
     if isinstance(mark, Line):
         place = _attributes(x1=mark.x1, y1=mark.y1, x2=mark.x2, y2=mark.y2)
-        return f'<line {place} stroke="{mark.stroke}" stroke-width="{_number(mark.thickness)}" {data}/>'
+        start = f'<line {place} stroke="{mark.stroke}" stroke-width="{_number(mark.thickness)}" {data}'
+        return f"{start}>{tip}</line>" if tip else f"{start}/>"
     if isinstance(mark, Image):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
         return f'<image {place} href="data:image/png;base64,{base64.b64encode(mark.data).decode()}" {data}/>'

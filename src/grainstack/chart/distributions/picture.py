@@ -101,7 +101,9 @@ class _DistributionChart(CategoryChart):
                 ends = (stand.middle - half, cell.estimate), (stand.middle + half, cell.estimate)
                 points = [stand.plane.point(*end) for end in ends]
                 marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, MarkRole.HALO, stand.key))
-                marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, stand.key))
+                mean = phrase("mean {figure}", figure=self._figures.said(cell))
+                tip = f"{self._cells.name(cell)}: {mean}"
+                marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, stand.key, tip))
         return marks
 
     def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> Stand:

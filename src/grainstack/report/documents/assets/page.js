@@ -10,6 +10,7 @@
   /** A text in the language of the page. @param {string} text */
   const phrase = (text) => WORDS[text] || text;
 
+  const BELONGING = new Set(["record", "whisker", "halo", "mean", "median", "value", "letter"]);
   const STATUS = document.createElement("div");
   const TIP = document.createElement("div");
 
@@ -56,6 +57,17 @@
 
   /** The marks of a chart that say something, in the order they are read. @param {SVGSVGElement} chart */
   const marks = (chart) => /** @type {SVGGraphicsElement[]} */ ([...chart.querySelectorAll('[data-tip]:not([visibility="hidden"])')]);
+
+  /** The mark that tells what is pointed at: itself, or for records, whiskers and figures the one they belong to. @param {Element} pointed */
+  const tellerOf = (pointed) => {
+    const mark = /** @type {SVGGraphicsElement | null} */ (pointed.closest("[data-tip]"));
+    if (mark || !BELONGING.has(pointed.getAttribute("data-role") || "")) return mark;
+    const key = ["panel", "category", "series"].map((part) => {
+      const level = pointed.getAttribute(`data-${part}`);
+      return level === null ? `:not([data-${part}])` : `[data-${part}="${CSS.escape(level)}"]`;
+    });
+    return /** @type {SVGGraphicsElement | null} */ (pointed.closest("svg")?.querySelector(`[data-tip]${key.join("")}`));
+  };
 
   /** Moves from mark to mark by keys. @param {SVGSVGElement} chart @param {KeyboardEvent} event */
   const walk = (chart, event) => {
@@ -153,8 +165,8 @@
     chart.addEventListener("focus", () => tell(phrase("Arrow keys go through the figures.")));
     for (const kind of ["pointerover", "click"]) {
       chart.addEventListener(kind, (event) => {
-        const mark = /** @type {Element} */ (event.target).closest("[data-tip]");
-        if (mark) return show(/** @type {SVGGraphicsElement} */ (mark));
+        const mark = tellerOf(/** @type {Element} */ (event.target));
+        if (mark) return show(mark);
         hide();
         Linking.point(/** @type {Element} */ (event.target).closest('[data-role^="legend"],[data-role="category"]'));
       });
