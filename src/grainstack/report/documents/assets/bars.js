@@ -75,12 +75,10 @@ const Bars = (() => {
     else {
       const only = state.order.startsWith("series:") ? Number(state.order.slice(7)) : null;
       const hidden = new Set(state.hidden);
-      const size = (/** @type {number} */ place) =>
-        shownValues(facts, state)
-          .filter(({ cell }) => cell.at[1] === place)
-          .filter(({ cell }) => (only === null ? !hidden.has(cell.at[2]) : cell.at[2] === only))
-          .reduce((sum, { cell, value }) => sum + (only === null ? cell.value || 0 : value), 0);
-      const sizes = every.map(size);
+      const sizes = every.map(() => 0);
+      for (const { cell, value } of shownValues(facts, state)) {
+        if (only === null ? !hidden.has(cell.at[2]) : cell.at[2] === only) sizes[cell.at[1]] += only === null ? cell.value || 0 : value;
+      }
       plain.sort((one, other) => sizes[other] - sizes[one] || one - other);
     }
     return [...plain, ...last];

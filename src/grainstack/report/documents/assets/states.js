@@ -60,6 +60,12 @@ const States = ((phrase, tell, hide) => {
     every.set(name, one);
     prepareLegend(one, made);
     prepareTools(one, made, bar);
+    if (block) rehearse(() => cleared(Bars.draw(facts, { ...one.state, hidden: facts.series.length > 1 ? [0] : [] })).forEach((mark) => elements(made, mark)));
+  };
+
+  /** Does something once while nobody waits, so that it is fast when somebody does. @param {() => void} act */
+  const rehearse = (act) => {
+    if (typeof requestIdleCallback === "function") requestIdleCallback(act);
   };
 
   /** The series that a legend names. @param {SVGSVGElement} chart */
