@@ -1,11 +1,6 @@
 """A real PostgreSQL server, started for these tests from the Debian package."""
 
 import csv
-import os
-import shutil
-import socket
-import subprocess
-import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -19,44 +14,24 @@ from grainstack.records.request import RecordsRequest
 from grainstack.records.sources import open_source
 from grainstack.report.formats import table_text
 from grainstack.requests import filled
+from tests.records.servers import PROGRAMS, postgresql
 from tests.records.test_formats import WANTED, codebook, expected, rows, tables, typed
 
 __all__ = ["codebook", "expected"]
 
-PROGRAMS = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
 pytestmark = pytest.mark.skipif(not PROGRAMS, reason="PostgreSQL is not installed (Debian package postgresql)")
 
 
 @pytest.fixture(scope="module")
 def server() -> Iterator[str]:
     """The address of a database with the table `people`."""
-    programs = PROGRAMS[-1].parent
-    folder = Path(tempfile.mkdtemp(prefix="pg"))
-    as_user: list[str | Path] = ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
-    if as_user:
-        shutil.chown(folder, "postgres")
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    data = folder / "data"
-    subprocess.run(
-        [*as_user, programs / "initdb", "-D", data, "-A", "trust", "-U", "reader", "-E", "UTF8", "--no-locale"],
-        check=True,
-        capture_output=True,
-    )
-    options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={folder} -c fsync=off"
-    control = [*as_user, programs / "pg_ctl", "-D", data, "-w"]
-    subprocess.run([*control, "-o", options, "-l", folder / "log", "start"], check=True, capture_output=True)
-    try:
-        address = f"postgresql://reader@127.0.0.1:{port}/postgres"
-        _fill(address)
+    with postgresql() as address:
+        fill(address)
         yield address
-    finally:
-        subprocess.run([*control, "-m", "immediate", "stop"], check=True, capture_output=True)
-        shutil.rmtree(folder)
 
 
-def _fill(address: str) -> None:
+def fill(address: str) -> None:
+    """Makes the table `people`, and a sequence."""
     from adbc_driver_postgresql import dbapi  # noqa: PLC0415
 
     with dbapi.connect(address) as connection, connection.cursor() as cursor:
@@ -81,13 +56,23 @@ def test_a_database_gives_the_same_table(server: str, codebook: Path, expected: 
 
 
 def test_queries_are_read_and_never_write(server: str) -> None:
+    from adbc_driver_postgresql import dbapi  # noqa: PLC0415
+
     source = open_source([server], query="SELECT ticket, wait FROM people WHERE route = 6")
     assert sum(batch.num_rows for batch in source.batches(("ticket",))) == 27
     with pytest.raises(RequestError, match="more than read"):
         open_source([server], query="DELETE FROM people")
+    with pytest.raises(RequestError, match="calls `nextval`, which may do more than read"):
+        open_source([server], query="SELECT nextval('numbers') AS n")
+    with dbapi.connect(server) as connection, connection.cursor() as cursor:
+        cursor.execute("CREATE VIEW next AS SELECT nextval('numbers') AS n")  # which no query names
+        connection.commit()
     with pytest.raises(RecordsError, match="read-only") as failure:
-        list(open_source([server], query="SELECT nextval('numbers') AS n").batches(("n",)))
+        list(open_source([f"{server}#next"]).batches(("n",)))
     assert failure.value.remedy == "Databases are only read, never written."
+    with dbapi.connect(server) as connection, connection.cursor() as cursor:
+        cursor.execute("DROP VIEW next")
+        connection.commit()
 
 
 def test_wrong_tables_columns_and_addresses_say_so(server: str) -> None:

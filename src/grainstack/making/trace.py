@@ -13,6 +13,7 @@ from grainstack import __version__
 from grainstack.digests import digest_of_file
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
+from grainstack.records.sources.secrets import bare
 from grainstack.requests import Requests
 
 KEYWORD = "Trace"  # by which pictures and documents name it
@@ -150,9 +151,11 @@ def trace_of_command(kind: str, requests: Requests, inputs: Sequence[Path], sour
 
 
 def _base(value: object) -> object:
-    """What names a file, or several, without their folders."""
+    """What names a file, or several, without their folders; of databases the address without its password."""
     if isinstance(value, tuple | list):
         return [_base(one) for one in value]
+    if isinstance(value, str) and "://" in value:
+        return bare(value)
     return Path(str(value)).name if isinstance(value, str) and ("/" in value or "\\" in value) else _plain(value)
 
 

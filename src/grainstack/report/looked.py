@@ -8,6 +8,7 @@ from grainstack.chart.writing.numbers import number_style
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.codebook.draft import Finding, families
 from grainstack.records.numerals import parsed
+from grainstack.records.sources.secrets import bare
 from grainstack.records.variable import Kind
 from grainstack.report.printed import aligned
 from grainstack.speech import command, option
@@ -63,7 +64,7 @@ def rows_text(columns: Sequence[str], rows: Sequence[Sequence[str]], width: int)
     return text + (f"\n… and {len(hidden)} more: {fitted(', '.join(hidden), max(width - 20, 20))}" if hidden else "")
 
 
-def suggestions(file: str, profiles: Sequence[Profile], codebook: Codebook) -> list[str]:
+def suggestions(paths: Sequence[str], profiles: Sequence[Profile], codebook: Codebook) -> list[str]:
     """One or two commands worth trying, made from the columns there are."""
     known = [profile_with(profile, codebook.variable(profile.name)) for profile in profiles]
     known = [profile for profile in known if not _describes_design(profile, codebook)]
@@ -74,7 +75,7 @@ def suggestions(file: str, profiles: Sequence[Profile], codebook: Codebook) -> l
         or (profile.kind is Kind.NUMBER and 2 <= profile.different <= _FEW_NUMBERS)
     ]
     numbers = [profile.name for profile in known if profile.kind is Kind.NUMBER and profile.different > _FEW_NUMBERS]
-    named = shlex.quote(file)
+    named = shlex.join(bare(path) for path in paths)
     if (given := _given_values(profiles)) is not None:
         names, value = given
         by, value_is = " ".join(option("by", name) for name in names), option("value_is", "sum")

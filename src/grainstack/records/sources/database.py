@@ -3,6 +3,7 @@
 An address may end in `#TABLE`; a query may be given instead. Only the columns asked for are fetched.
 """
 
+import os
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
 from types import ModuleType
@@ -16,6 +17,7 @@ import pyarrow as pa
 from grainstack.errors import RecordsError, RequestError, listed, nearest
 from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.sources.opening import Bytes, FileBytes, kept_file
+from grainstack.records.sources.queries import check_changes_nothing, check_reads_only, functions_called, volatile_sql
 from grainstack.records.sources.secrets import holds_password, with_environment, without_password
 from grainstack.speech import option
 
@@ -30,6 +32,12 @@ _TABLE_SQL = """
         SELECT 1 FROM pg_attribute JOIN pg_collation ON pg_collation.oid = attcollation
         WHERE attrelid = pg_class.oid AND NOT collisdeterministic
     )
+"""
+_PATIENCE = 20  # seconds until a server has to answer; libpq itself would wait for minutes
+_HOURS = 1  # that a statement may take
+_SESSION_SQL = f"""
+    SELECT set_config('default_transaction_read_only', 'on', false), CASE
+        WHEN current_setting('statement_timeout') = '0' THEN set_config('statement_timeout', '{_HOURS}h', false) END
 """
 Integers = npt.NDArray[np.int64]
 
@@ -56,6 +64,7 @@ class _Database:
             table = table or ("" if query else self._only_table(cursor))
             self._from = f"({query.strip().rstrip(';')})" if query else _quoted(table)
             self._check_table(cursor, table)
+            self._check_query(cursor, query or "")
             cursor.execute(f"SELECT * FROM {self._from} AS records WHERE 1 = 0")  # noqa: S608 - as in `batches`
             self.columns = tuple(str(column[0]) for column in cursor.description)
 
@@ -101,6 +110,9 @@ class _Database:
             if table not in tables:
                 raise RequestError(f"{self.name} has no table `{table}`.", nearest(table, tables))
 
+    def _check_query(self, cursor: Any, query: str) -> None:  # noqa: ANN401
+        """Refuses what only the database itself knows to do more than read."""
+
     def _tables(self, cursor: Any) -> list[str]:  # noqa: ANN401
         cursor.execute(self.tables_sql)
         return sorted(str(row[0]) for row in cursor.fetchall())
@@ -113,7 +125,7 @@ class _Database:
         try:
             with closing(self._connect()) as connection, closing(connection.cursor()) as cursor:
                 yield cursor
-        except (Error, pa.ArrowException) as reason:
+        except (Error, pa.ArrowException, OSError) as reason:  # the last while rows are on their way
             said = without_password(" ".join(str(reason).split())).removesuffix(".")
             raise RecordsError(f"{self.name}: {said}.", _remedy(said)) from None
 
@@ -177,37 +189,20 @@ class PostgresqlSource(_Database):
             cursor.execute(_TABLE_SQL, (self._from,))
             return bool(cursor.fetchone()[0])
 
+    def _check_query(self, cursor: Any, query: str) -> None:  # noqa: ANN401
+        functions = functions_called(query) if query else ()
+        if functions:
+            cursor.execute(volatile_sql(functions))
+            check_changes_nothing([str(row[0]) for row in cursor.fetchall()])
+
     def _connect(self) -> Any:  # noqa: ANN401
         dbapi = _driver("adbc_driver_postgresql")
-        connection = dbapi.connect(with_environment(self._address))
+        connection = dbapi.connect(with_environment(_with_patience(self._address)))
         with closing(connection.cursor()) as cursor:
-            cursor.execute("SET default_transaction_read_only = on")
+            cursor.execute(_SESSION_SQL)
+            cursor.fetchall()
         connection.commit()
         return connection
-
-
-def check_reads_only(query: str) -> None:
-    """Refuses a query that is anything but one SELECT.
-
-    Raises:
-        RequestError: It would write, or is not SQL.
-    """
-    import sqlglot  # noqa: PLC0415 - only queries need it
-    from sqlglot import exp  # noqa: PLC0415
-
-    try:
-        statements = [statement for statement in sqlglot.parse(query) if statement is not None]
-    except sqlglot.errors.SqlglotError as reason:
-        errors = getattr(reason, "errors", ())  # none where it breaks off within a word or a comment
-        place = errors[0] if errors else {}
-        raise RequestError(
-            f"{option('query')} is no SQL near column {place.get('col', 1)}: {place.get('description', reason)}."
-        ) from reason
-    writes = (exp.Insert, exp.Update, exp.Delete, exp.Create, exp.Drop, exp.Alter, exp.Merge, exp.Command, exp.Copy)
-    if len(statements) != 1 or not isinstance(statements[0], exp.Query) or statements[0].find(*writes):
-        raise RequestError(
-            f"{option('query')} would do more than read.", "Give one SELECT; databases are never written."
-        )
 
 
 def _driver(package: str) -> ModuleType:
@@ -216,16 +211,27 @@ def _driver(package: str) -> ModuleType:
     return import_module(f"{package}.dbapi")
 
 
+def _with_patience(address: str) -> str:
+    """An address that says how long its server may take to answer, unless that is said somewhere already."""
+    if "connect_timeout=" in address or "service=" in address or os.environ.get("PGCONNECT_TIMEOUT"):
+        return address
+    return f"{address}{'&' if '?' in address else '?'}connect_timeout={_PATIENCE}"
+
+
 def _quoted(name: str) -> str:
     return '"' + name.replace('"', '""') + '"'
 
 
 def _remedy(said: str) -> str:
     low = said.casefold()
+    if "statement timeout" in low:
+        return f"A statement may take {_HOURS} hour, or what PGOPTIONS='-c statement_timeout=2h' says."
     if "read-only" in low or "readonly" in low:
         return "Databases are only read, never written."
     if "password" in low or "authentication" in low:
         return "Check the user, and the password in PGPASSWORD or .pgpass."
+    if "certificate" in low or "ssl" in low:
+        return "Check sslmode and sslrootcert in the address, or PGSSLMODE and PGSSLROOTCERT."
     if "connect" in low or "translate host" in low or "refused" in low:
         return "Check host, port and name in postgresql://USER@HOST:PORT/NAME, and that the server runs."
     return ""

@@ -5,7 +5,10 @@ import re
 
 from grainstack.errors import RecordsError
 
-_PASSWORD = re.compile(r"(://[^/@:\s]*:)([^@/\s]*)(@)")
+_PASSWORDS = (  # before the host, and among the settings behind the name
+    re.compile(r"(://[^/@:\s]*:)([^@\s?#]*)(@)"),
+    re.compile(r"([?&](?:ssl)?password=)([^&#\s]*)()"),
+)
 _NAMED = re.compile(r"\$\{(\w+)\}")
 
 
@@ -15,7 +18,22 @@ def without_password(address: str) -> str:
     Args:
         address: The address.
     """
-    return _PASSWORD.sub(r"\1…\3", address)
+    for pattern in _PASSWORDS:
+        address = pattern.sub(r"\1…\3", address)
+    return address
+
+
+def bare(address: str) -> str:
+    """An address without its password, as one would write it who keeps that elsewhere.
+
+    Args:
+        address: The address.
+    """
+    first, later = _PASSWORDS
+    address = first.sub(lambda match: f"{match[1].removesuffix(':')}@", address)
+    return (
+        later.sub(lambda match: "?" if match[1].startswith("?") else "", address).replace("?&", "?").removesuffix("?")
+    )
 
 
 def holds_password(address: str) -> bool:
@@ -24,8 +42,8 @@ def holds_password(address: str) -> bool:
     Args:
         address: The address.
     """
-    match = _PASSWORD.search(address)
-    return match is not None and not _NAMED.fullmatch(match[2])
+    matches = (match for pattern in _PASSWORDS for match in pattern.finditer(address))
+    return any(not _NAMED.fullmatch(match[2]) for match in matches)
 
 
 def with_environment(address: str) -> str:
