@@ -4,6 +4,7 @@ The options come from the request models themselves: a new one without a value h
 accepted and changes nothing. Each is tried in a picture, in a terminal and as a table.
 """
 
+import gzip
 import json
 from collections.abc import Iterator
 from pathlib import Path
@@ -20,6 +21,7 @@ from grainstack.paint.formats import painted
 from grainstack.paint.terminal import paint
 from grainstack.records.opened import open_records
 from grainstack.records.request import RecordsRequest
+from grainstack.records.sources import opening
 from grainstack.report.cells import as_csv
 from grainstack.report.formats import table_as, table_text
 from grainstack.requests import Requests, filled
@@ -72,6 +74,7 @@ TRIES: dict[str, list[Try]] = {
     "sheet": [({}, {"sheet": "One"})],
     "query": [({}, {"query": "SELECT 1"})],
     "header_row": [({}, {"header_row": 2})],
+    "allow_large": [({"file": ("packed.csv.gz",)}, {"allow_large": True})],
     "by": [({}, {"by": ("season",)})],
     "split": [({}, SPLIT)],
     "panel": [({}, {"panel": "season"})],
@@ -346,6 +349,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
         row += f',{100_000 + 999 * n},"{n % 7},5",{1 + n % 3},{facilities},{1 + n % 4},{stratum},{sailing},{lone}'
         lines.append(f"{row},{30 + 10 * (n % 2)},{replicates}")
     (folder / "records.csv").write_text("\n".join(lines) + "\n", "utf-8")
+    (folder / "packed.csv.gz").write_bytes(gzip.compress("\n".join([*lines[:2], *lines[1:2] * 3_000]).encode()))
     (folder / "codebook.toml").write_text(CODEBOOK, "utf-8")
     (folder / "other.toml").write_text(CODEBOOK.replace("Dunmar", "Lower Tarn").replace("App", "Tickets"), "utf-8")
     return folder
@@ -359,7 +363,8 @@ class Asking:
         self._outputs: dict[str, dict[str, bytes] | GrainStackError] = {}
 
     def requests(self, kind: Kind, fields: Fields) -> Requests:
-        whole = {"file": (str(self._folder / "records.csv"),), **fields}
+        [name] = fields.get("file", ("records.csv",))
+        whole = {**fields, "file": (str(self._folder / name),)}
         if "codebook" in whole:
             whole["codebook"] = str(self._folder / whole["codebook"])
         return filled(kind.models, whole)
@@ -404,14 +409,16 @@ def _entry(kind: Kind, name: str) -> Entry:
 
 
 @pytest.fixture(scope="module")
-def asking(folder: Path) -> Asking:
-    return Asking(folder)
+def asking(folder: Path) -> Iterator[Asking]:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(opening, "_ROOMY", 1 << 16)  # so that a small file is a large one
+        yield Asking(folder)
 
 
 @pytest.mark.parametrize(("kind_name", "name"), list(_options()))
 def test_it_changes_what_is_made_or_is_refused(asking: Asking, kind_name: str, name: str) -> None:
     kind = kind_named(kind_name)
-    known = {entry.name for model in kind.models for entry in entries(model)}
+    known = {"file", *(entry.name for model in kind.models for entry in entries(model))}
     tries = [
         (before, besides)
         for before, besides in TRIES[name]
@@ -446,7 +453,7 @@ def test_every_try_makes_a_difference_somewhere(asking: Asking) -> None:
         kinds = [kind_named(kind) for kind, option in _options() if option == name]
         worked = False
         for kind in kinds:
-            known = {entry.name for model in kind.models for entry in entries(model)}
+            known = {"file", *(entry.name for model in kind.models for entry in entries(model))}
             for before, besides in tries:
                 if (set(before) | set(besides)) <= known:
                     worked |= not isinstance(asking.outputs(kind, BY[kind.name] | before | besides), GrainStackError)

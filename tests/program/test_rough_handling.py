@@ -19,6 +19,7 @@ import xlsxwriter
 from hypothesis import given
 from hypothesis import strategies as st
 
+from grainstack.records.sources import opening
 from grainstack.report.formulas import harmless, is_formula
 from grainstack.visible import visible, visible_lines
 from tests.program.conftest import PROGRAM, Run
@@ -406,3 +407,60 @@ def test_text_in_a_sheet_is_no_place_of_a_cell(run: Run, folder: Path) -> None:
     done = run("table", "in_line.xlsx", "--by", "what")
     assert done.returncode == 0, done.stderr
     assert "ABCDE1" in done.stdout
+
+
+LARGE = {
+    "packed.csv.gz": gzip.compress(b"a,b\n" + b"1,x\n" * 400_000),
+    "packed.jsonl.gz": gzip.compress(b'{"a": 1, "b": "x"}\n' * 100_000),
+    "long.csv": b"a,b\n1," + b"x" * 9_000_000 + b"\n2,y\n",
+    "quoted.csv": b'a,b\n1,"' + b"x\n" * 5_000_000 + b'"\n2,y\n',
+    "long.jsonl": b'{"a": 1, "b": "' + b"x" * 9_000_000 + b'"}\n',
+}
+
+
+@pytest.mark.parametrize("name", LARGE)
+def test_what_is_larger_than_it_should_be_is_read_when_that_is_allowed(
+    name: str, run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(opening, "_ROOMY", 1 << 20)  # as if this machine had less room
+    monkeypatch.setattr(opening, "_LONGEST", 1 << 22)
+    (folder / name).write_bytes(LARGE[name])
+    asked = ("table", name, "--by", "a", "--codebook", "none.toml")
+    (folder / "none.toml").write_text("", "utf-8")
+    refused = run(*asked, "--out", "t.csv")
+    assert refused.returncode == 1
+    assert "If it is meant so: --allow-large." in refused.stderr
+    assert not (folder / "t.csv").exists()
+    for command in (("look", name), ("codebook", name)):
+        assert run(*command).returncode == 1
+        assert run(*command, "--allow-large").returncode == 0
+    done = run(*asked, "--out", "t.csv", "--allow-large")
+    assert done.returncode == 0, done.stderr
+
+
+def test_a_spreadsheet_that_unpacks_to_too_much_is_refused(
+    run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(opening, "_ROOMY", 1 << 20)
+    book = openpyxl.Workbook()
+    for row in (["a", "b"], [1, "x"]):
+        book.active.append(row)
+    book.save(folder / "u.xlsx")
+    assert run("look", "u.xlsx").returncode == 0
+    with zipfile.ZipFile(folder / "u.xlsx", "a", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr("xl/media/filler.bin", bytes(1 << 23))
+    done = run("look", "u.xlsx")
+    assert done.returncode == 1
+    assert "--allow-large" in done.stderr
+    assert run("look", "u.xlsx", "--allow-large").returncode == 0
+
+
+@pytest.mark.parametrize("length", [10_000, 1_000_000])
+@pytest.mark.parametrize("command", ["bar", "pie", "dot", "treemap", "look", "table"])
+def test_labels_of_any_length_are_cut_short(command: str, length: int, run: Run, folder: Path) -> None:
+    (folder / "l.csv").write_text("a,b\n1," + "word " * (length // 5) + "\n2,y\n2,y\n", "utf-8")
+    asked = [command, "l.csv", *([] if command == "look" else ["--by", "b"])]
+    assert run(*asked).returncode == 0
+    if command not in ("look", "table"):
+        done = run(*asked, "--out", "l.svg", "--out", "l.png")
+        assert done.returncode == 0, done.stderr

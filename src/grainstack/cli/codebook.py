@@ -10,7 +10,7 @@ import typer
 from grainstack.cli.failing import show
 from grainstack.errors import RequestError, listed
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import RecordsRequest, large_files
 from grainstack.requests import Requests
 from grainstack.words import Request, word
 
@@ -33,6 +33,7 @@ class CodebookRequest(Request):
         None, "The row of a spreadsheet that names the columns.", group="Codebook", metavar="N", within=(1, inf)
     )
     query: str | None = word(None, "Rows of a database.", group="Codebook", metavar="SQL")
+    allow_large: bool = large_files("Codebook")
     out: str | None = word(
         None,
         "Write it: .toml, or .json for a Table Schema. A file that exists is kept.",
@@ -62,7 +63,13 @@ def run(requests: Requests) -> None:
         if target.exists():
             raise RequestError(f"{target} exists; a codebook is never overwritten.", "Write to another name.")
     codebook = read_codebook(Path(request.codebook)) if request.codebook else None
-    source = open_source(request.file, sheet=request.sheet, header_row=request.header_row, query=request.query)
+    source = open_source(
+        request.file,
+        sheet=request.sheet,
+        header_row=request.header_row,
+        query=request.query,
+        allow_large=request.allow_large,
+    )
     decimal = source.decimal if codebook is None else codebook.decimal_in(source.decimal)
     records, findings = _looked(source, decimal)
     fits = codebook is None or _checked(codebook, source, findings, decimal)

@@ -5,7 +5,7 @@ from math import inf
 
 from grainstack.cli.failing import say, show
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest, computed_columns
+from grainstack.records.request import RecordsRequest, computed_columns, large_files
 from grainstack.requests import Requests
 from grainstack.visible import visible_lines
 from grainstack.words import Request, word
@@ -24,6 +24,7 @@ class LookRequest(Request):
         None, "The row of a spreadsheet that names the columns.", group="Look", metavar="N", within=(1, inf)
     )
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
+    allow_large: bool = large_files("Look")
     compute: tuple[str, ...] = computed_columns()
     rows: int = word(5, "How many of the first rows to show.", group="Look", metavar="N", within=(0, 1_000_000))
 
@@ -45,6 +46,7 @@ def run(requests: Requests) -> None:
         sheet=request.sheet,
         header_row=request.header_row,
         query=request.query,
+        allow_large=request.allow_large,
         compute=request.compute,
     )
     opened = open_records(records)

@@ -56,7 +56,13 @@ def open_records(records: RecordsRequest) -> Opened:
         from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
 
         codebook = read_codebook(path)
-    source = open_source(records.file, sheet=records.sheet, header_row=records.header_row, query=records.query)
+    source = open_source(
+        records.file,
+        sheet=records.sheet,
+        header_row=records.header_row,
+        query=records.query,
+        allow_large=records.allow_large,
+    )
     if records.compute:
         from grainstack.records.sources.computed import computed  # noqa: PLC0415 - the SQL parser is slow to load
 

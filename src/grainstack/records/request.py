@@ -13,6 +13,15 @@ _GROUP = "Records"
 ANSWER = "answer"  # the column of what was answered to questions put together
 
 
+def large_files(group: str) -> Any:  # noqa: ANN401 - as `word`
+    """The field that lets files be larger than they should.
+
+    Args:
+        group: Under which heading of a help page it stands.
+    """
+    return switch("Read files that unpack to over 200 times their size, and records over 64 MiB.", group=group)
+
+
 def computed_columns() -> Any:  # noqa: ANN401 - as `word`
     """The option `--compute` of every command that reads records."""
     return word(
@@ -101,6 +110,7 @@ class RecordsRequest(Request):
         within=(1, inf),
     )
     query: str | None = word(None, "Rows of a database.", group=_GROUP, metavar="SQL")
+    allow_large: bool = large_files(_GROUP)
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)

@@ -3,6 +3,7 @@
 from grainstack.chart.scene import ELLIPSIS
 
 _COMBINING = "\u0300"  # Latin letters, with or without accents, come before the first combining mark
+_MARKS = 16  # characters in one column, of which all but one are marks upon it: more are written by nobody
 _NARROW = frozenset("–—−×·•●○◉…─│├┤┃▒░▓█†‡")  # signs of our own that every terminal shows in one column
 
 
@@ -22,8 +23,10 @@ def fitted(text: str, room: int) -> str:
         text: The characters.
         room: How many columns there are.
     """
-    if columns_wide(text) <= room:
+    most = _MARKS * (room + 1)
+    if len(text) <= most and columns_wide(text) <= room:
         return text
+    text = text[:most]
     while text and columns_wide(text) >= room:
         text = text[:-1]
     return text.rstrip() + ELLIPSIS if room > 0 else ""

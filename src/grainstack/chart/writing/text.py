@@ -12,6 +12,9 @@ from grainstack.visible import visible
 _FIRST_RIGHT_TO_LEFT = "\u0590"  # no script before it is written from the right
 
 
+_MOST = 4_000  # characters in one line: six metres of the smallest type
+
+
 @dataclass(frozen=True, slots=True)
 class Run:
     """A stretch of text set in one font file.
@@ -54,7 +57,12 @@ def width(content: str, size: float, weight: Weight = Weight.REGULAR) -> float:
         content: The characters.
         size: Type size in points; the width is in points too.
         weight: How heavy they are set.
+
+    Returns:
+        The width; of more characters than any picture has room for, about that.
     """
+    if len(content) > _MOST:
+        return width(content[:_MOST], size, weight) * len(content) / _MOST
     return size * sum(run.width for run in runs(content, weight))
 
 
@@ -121,7 +129,7 @@ def shortened(content: str, size: float, room: float, weight: Weight = Weight.RE
     """
     if width(content, size, weight) <= room:
         return content
-    few, many = 0, len(content)
+    few, many = 0, min(len(content), _MOST)
     while few < many:
         middle = (few + many + 1) // 2
         if width(content[:middle].rstrip() + ELLIPSIS, size, weight) <= room:

@@ -38,6 +38,7 @@ def open_source(
     sheet: str | None = None,
     header_row: int | None = None,
     query: str | None = None,
+    allow_large: bool = False,
 ) -> Source:
     """Opens one file, several with the same columns, standard input (`-`) or a database.
 
@@ -46,17 +47,19 @@ def open_source(
         sheet: The sheet of a spreadsheet file.
         header_row: Which of its rows names the columns, counted from 1.
         query: SQL for a database.
+        allow_large: Whether files may unpack to any size, and hold records of any length.
 
     Raises:
         RequestError: There is no such file, or it is a folder, or an option does not suit it.
         RecordsError: It cannot be read or has no usable header.
     """
     files = [path for address in addresses for path in _expanded(address)]
+    part = _Part(sheet, header_row, query, allow_large)
     if len(files) == 1:
-        return _one(files[0], _Part(sheet, header_row, query))
+        return _one(files[0], part)
     from grainstack.records.sources.several import SeveralFiles  # noqa: PLC0415 - seldom more than one
 
-    return SeveralFiles([_one(path, _Part(sheet, header_row, query)) for path in files])
+    return SeveralFiles([_one(path, part) for path in files])
 
 
 def is_database(address: str) -> bool:
@@ -93,6 +96,7 @@ class _Part:
     sheet: str | None
     header_row: int | None
     query: str | None
+    allow_large: bool
 
 
 def _one(address: str, part: _Part) -> Source:
@@ -101,19 +105,19 @@ def _one(address: str, part: _Part) -> Source:
             raise RequestError(
                 f"{address} is no file here, and nothing is fetched from the web.", "Download it, and name the file."
             )
-        return _by_format(RemoteBytes(address), "", part)
+        return _by_format(RemoteBytes(address, allow_large=part.allow_large), "", part)
     if is_database(address):
         from grainstack.records.sources.database import PostgresqlSource  # noqa: PLC0415 - formats load when asked for
 
         return PostgresqlSource(address, part.query)
     if address == "-":
-        return _by_format(StreamBytes(sys.stdin.buffer, "standard input"), "", part)
+        return _by_format(StreamBytes(sys.stdin.buffer, "standard input", allow_large=part.allow_large), "", part)
     path, _, table = address.partition("#")
     _check_path(path, whole=address)
-    content: Bytes = FileBytes(Path(path))
+    content: Bytes = FileBytes(Path(path), allow_large=part.allow_large)
     if not Path(path).is_file():
         with Path(path).open("rb") as stream:
-            content = StreamBytes(stream, Path(path).name)
+            content = StreamBytes(stream, Path(path).name, allow_large=part.allow_large)
     return _by_format(content, table, part)
 
 

@@ -16,7 +16,7 @@ from grainstack.records.numerals import parsed
 from grainstack.records.source import Source, Stretch, ready
 from grainstack.records.sources.byte_range import ByteRange
 from grainstack.records.sources.decoding import Utf8Stream
-from grainstack.records.sources.opening import Bytes
+from grainstack.records.sources.opening import Bytes, check_length
 from grainstack.records.sources.pieces import Cutting, kernel, pieces_of
 
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
@@ -85,7 +85,9 @@ class DelimitedSource:
             return
         varied = self._varied()
         wanted = [(place, name in varied) for place, name in enumerate(self.columns) if name in columns]
-        cutting = Cutting(ord(self.separator), self.columns, wanted, self._explained, self._check_quotes)
+        cutting = Cutting(
+            ord(self.separator), self.columns, wanted, self._explained, self._check_quotes, self._check_length
+        )
         if self._range is not None:
             yield from self._range.pieces(cutting)
             return
@@ -177,6 +179,9 @@ class DelimitedSource:
 
     def _stream(self) -> Utf8Stream:
         return Utf8Stream(self._content)
+
+    def _check_length(self, size: int) -> None:
+        check_length(size, self._content)
 
     def _check_quotes(self) -> None:
         """Refuses a quotation mark that is never closed: it would swallow all lines after it as one value."""

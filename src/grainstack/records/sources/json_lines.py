@@ -11,7 +11,7 @@ import pyarrow as pa
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import HEAD_ROWS, text_column
 from grainstack.records.sources.decoding import Utf8Stream
-from grainstack.records.sources.opening import Bytes
+from grainstack.records.sources.opening import Bytes, check_length
 
 _ROWS = 50_000
 
@@ -70,6 +70,7 @@ class JsonLinesSource:
             line, rest = 0, b""
             while part := stream.read(1 << 20):
                 *whole, rest = (rest + part).split(b"\n")
+                check_length(len(rest), self._content)
                 for text in whole:
                     line += 1
                     if text.strip():

@@ -8,9 +8,14 @@ from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
 from grainstack.errors import RecordsError, RequestError, reason_of
+from grainstack.speech import option
 
 _GZIP = b"\x1f\x8b"
 _ZSTANDARD = b"\x28\xb5\x2f\xfd"
+_ROOMY = 1 << 28  # bytes that every machine has room and time for, however they were packed
+_TIMES = 200  # records pack to a fifth or a fiftieth of their size; what packs to less is mostly made to do harm
+_LONGEST = 1 << 26  # bytes of one record, beyond which a quotation mark is more likely to be missing
+_LONGEST_OF_ALL = 1 << 30  # beyond which the places of its values have no room in four bytes
 
 
 class Bytes(Protocol):
@@ -19,6 +24,10 @@ class Bytes(Protocol):
     @property
     def name(self) -> str:
         """How messages call it."""
+
+    @property
+    def allow_large(self) -> bool:
+        """Whether it may unpack to any size, and hold records of any length."""
 
     def open(self) -> BinaryIO:
         """The bytes from the start.
@@ -67,10 +76,12 @@ class RemoteBytes:
 
     Args:
         address: Its address, such as `s3://bucket/file.parquet`.
+        allow_large: Whether it may unpack to any size.
     """
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, *, allow_large: bool = False) -> None:
         self.address = address
+        self.allow_large = allow_large
         self.name = address.rsplit("/", 1)[-1]
 
     def open(self) -> BinaryIO:
@@ -78,7 +89,7 @@ class RemoteBytes:
         storage, path = _storage(self.address)
         try:
             raw: BinaryIO = storage.open(path, "rb")
-            return unpacked(raw, self.name)
+            return unpacked(raw, self)
         except (OSError, ValueError) as reason:
             raise RecordsError(f"Cannot read {self.address}: {reason_of(reason)}.") from reason
 
@@ -93,9 +104,15 @@ class RemoteBytes:
 
 
 class FileBytes:
-    """The bytes of a file, opened read-only and unpacked when they are gzip or Zstandard."""
+    """The bytes of a file, opened read-only and unpacked when they are gzip or Zstandard.
 
-    def __init__(self, path: Path) -> None:
+    Args:
+        path: The file.
+        allow_large: Whether it may unpack to any size.
+    """
+
+    def __init__(self, path: Path, *, allow_large: bool = False) -> None:
+        self.allow_large = allow_large
         self.path = path.absolute()  # so that another process finds it too
         self.name = path.name
 
@@ -103,7 +120,7 @@ class FileBytes:
         """The bytes from the start."""
         try:
             raw = self.path.open("rb")
-            return unpacked(raw, self.name)
+            return unpacked(raw, self)
         except OSError as reason:
             raise RecordsError(f"Cannot read {self.path}: {reason.strerror or reason}.") from reason
 
@@ -122,10 +139,12 @@ class StreamBytes:
     Args:
         stream: Standard input, a pipe or a device; read to its end at once.
         name: How messages call it.
+        allow_large: Whether it may unpack to any size.
     """
 
-    def __init__(self, stream: BinaryIO, name: str) -> None:
+    def __init__(self, stream: BinaryIO, name: str, *, allow_large: bool = False) -> None:
         self.name = name
+        self.allow_large = allow_large
         self._kept = tempfile.TemporaryFile()  # noqa: SIM115 - lives as long as this object
         shutil.copyfileobj(stream, self._kept)
 
@@ -135,7 +154,7 @@ class StreamBytes:
     def open(self) -> BinaryIO:
         """The bytes from the start; what was opened before reads on from its own place no more."""
         self._kept.seek(0)
-        return unpacked(io.BufferedReader(_Unclosed(self._kept)), self.name)
+        return unpacked(io.BufferedReader(_Unclosed(self._kept)), self)
 
     def size(self) -> int:
         """How many bytes it has, packed or not."""
@@ -169,28 +188,65 @@ def is_plain(content: Bytes) -> bool:
         return not isinstance(file, io.BufferedReader) or not isinstance(file.raw, _Guarded)
 
 
-def unpacked(raw: BinaryIO, name: str) -> BinaryIO:
+def check_growth(packed: int, size: int, content: Bytes) -> None:
+    """Refuses what unpacks to so much more than it is that it is mostly made to take all room or time.
+
+    Args:
+        packed: Bytes as they were.
+        size: Bytes that they became.
+        content: What they are of.
+
+    Raises:
+        RecordsError: It does, and that is not allowed.
+    """
+    if size > _ROOMY and size > packed * _TIMES and not content.allow_large:
+        raise RecordsError(
+            f"{content.name} unpacks to more than {_TIMES} times its size, which records seldom do.",
+            f"If it is meant so: {option('allow_large')}.",
+        )
+
+
+def check_length(size: int, content: Bytes) -> None:
+    """Refuses records that are longer than people write.
+
+    Args:
+        size: Bytes of a record so far.
+        content: Where it is.
+
+    Raises:
+        RecordsError: It is too long, and that is not allowed, or longer than anything can be.
+    """
+    most = _LONGEST_OF_ALL if content.allow_large else _LONGEST
+    if size > most:
+        raise RecordsError(
+            f"{content.name} has a record of more than {most >> 20} MiB: a quotation mark or line end may be missing.",
+            "" if content.allow_large else f"If it is meant so: {option('allow_large')}.",
+        )
+
+
+def unpacked(raw: BinaryIO, content: Bytes) -> BinaryIO:
     """The stream itself, or what is packed in it."""
     head = raw.read(4)
     raw.seek(0)
     if head.startswith(_GZIP):
         import gzip  # noqa: PLC0415 - few files are packed
 
-        return io.BufferedReader(_Guarded(gzip.GzipFile(fileobj=raw), raw, name))
+        return io.BufferedReader(_Guarded(gzip.GzipFile(fileobj=raw), raw, content))
     if head.startswith(_ZSTANDARD):
         import pyarrow as pa  # noqa: PLC0415 - few files are packed
 
-        return io.BufferedReader(_Guarded(pa.CompressedInputStream(pa.PythonFile(raw, "r"), "zstd"), raw, name))
+        return io.BufferedReader(_Guarded(pa.CompressedInputStream(pa.PythonFile(raw, "r"), "zstd"), raw, content))
     return raw
 
 
 class _Guarded(io.RawIOBase):
     """What is packed in a stream; a broken or short stream is a failure to read, not to parse."""
 
-    def __init__(self, inner: Any, raw: BinaryIO, name: str) -> None:  # noqa: ANN401 - whatever unpacks
+    def __init__(self, inner: Any, raw: BinaryIO, content: Bytes) -> None:  # noqa: ANN401 - whatever unpacks
         self._inner = inner
         self._raw = raw
-        self._name = name
+        self._content = content
+        self._size = 0
 
     def readable(self) -> bool:
         return True
@@ -201,9 +257,12 @@ class _Guarded(io.RawIOBase):
             part = self._inner.read(len(view))
         except (OSError, EOFError, ValueError, zlib.error) as reason:
             raise RecordsError(
-                f"{self._name} is broken or cut short: {str(reason).rstrip('.')}.", "Copy or download it again."
+                f"{self._content.name} is broken or cut short: {str(reason).rstrip('.')}.", "Copy or download it again."
             ) from reason
         view[: len(part)] = part
+        self._size += len(part)
+        if self._size > _ROOMY:
+            check_growth(self._raw.tell(), self._size, self._content)
         return len(part)
 
     def close(self) -> None:

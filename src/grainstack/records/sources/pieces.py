@@ -17,7 +17,6 @@ from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, texts_from_bytes
 
 kernel = compiled("grainstack.records.kernel")
-_LONGEST = 1 << 26  # bytes of one record, beyond which a quotation mark is more likely to be missing
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +29,7 @@ class Cutting:
         wanted: The places of the columns wanted, and whether their values are varied.
         explained: Makes an error that says what is wrong with records that cannot be cut.
         check_quotes: Raises an error where a quotation mark is never closed.
+        check_length: Raises an error where a record, of which so many bytes are known, is too long.
         header: How many records at the start of the first piece are passed over.
     """
 
@@ -38,23 +38,26 @@ class Cutting:
     wanted: Sequence[tuple[int, bool]]
     explained: Callable[[Exception], RecordsError]
     check_quotes: Callable[[], None]
+    check_length: Callable[[int], None]
     header: int = 1
 
 
 def pieces_of(chunks: Iterable[bytes], cutting: Cutting) -> "Iterator[Piece]":
     """Text that comes in chunks as pieces that end at line ends; the header is part of the first."""
-    left, piece, text = b"", None, b""
+    piece, text = None, b""
+    left: list[bytes] = []
     for chunk in chunks:
         end = chunk.rfind(b"\n") + 1 or chunk.rfind(b"\r", 0, -1) + 1
         if not end:
-            left += chunk
+            left.append(chunk)
+            cutting.check_length(sum(map(len, left)))
             continue
         if text:
             piece = Piece(text, piece, cutting, last=False)
             yield piece
-        text = b"".join((left, memoryview(chunk)[:end]))
-        left = chunk[end:]
-    yield Piece(text + left, piece, cutting, last=True)
+        text = b"".join((*left, memoryview(chunk)[:end]))
+        left = [chunk[end:]]
+    yield Piece(b"".join((text, *left)), piece, cutting, last=True)
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,10 +119,9 @@ class Piece:
             cut = early if early is not None and left == nothing else self._cut(left)
             if cut.failure is not None:
                 raise cutting.explained(cut.failure) from cut.failure
-            if cut.left.text and (self._last or len(cut.left.text) > _LONGEST):
+            if cut.left.text and self._last:
                 cutting.check_quotes()
-                if not self._last:
-                    raise cutting.explained(ValueError(f"a record is longer than {_LONGEST >> 20} MiB"))
+            cutting.check_length(len(cut.left.text))
             self._left = cut.left
         finally:
             self._before, self._text = None, b""

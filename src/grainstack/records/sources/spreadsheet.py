@@ -12,7 +12,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
 from grainstack.records.arrow import HEAD_ROWS, text_column, text_rows
-from grainstack.records.sources.opening import Bytes
+from grainstack.records.sources.opening import Bytes, check_growth
 from grainstack.speech import option
 
 _ROWS = 50_000
@@ -43,7 +43,7 @@ class SpreadsheetSource:
         self.name = content.name
         try:
             with content.open() as file:
-                _check_extent(file, self.name)
+                _check_extent(file, content)
                 file.seek(0)
                 workbook = CalamineWorkbook.from_filelike(file)
                 page = _sheet(workbook, sheet, self.name)
@@ -125,17 +125,19 @@ class SpreadsheetSource:
         return tuple(names)
 
 
-def _check_extent(file: BinaryIO, name: str) -> None:
+def _check_extent(file: BinaryIO, content: Bytes) -> None:
     """Refuses a sheet whose cells reach so far that room for all between them would take all memory.
 
     A single cell in the last corner of a sheet would make a table of 17 thousand million.
 
     Raises:
-        RecordsError: There is such a sheet.
+        RecordsError: There is such a sheet, or it unpacks to too much.
     """
     if not zipfile.is_zipfile(file):
         return
+    name = content.name
     with zipfile.ZipFile(file) as packed:
+        check_growth(file.seek(0, 2), sum(one.file_size for one in packed.infolist()), content)
         for part in packed.namelist():
             if not part.startswith("xl/worksheets/") or not part.endswith(".xml"):
                 continue
