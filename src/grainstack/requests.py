@@ -4,8 +4,10 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import fields
 from typing import Any, TypeVar
 
+from grainstack.errors import IdleError
 from grainstack.quick import dataclass
-from grainstack.words import Request, check_needs
+from grainstack.speech import option
+from grainstack.words import Medium, Request, check_needs, entries
 
 R = TypeVar("R", bound=Request)
 
@@ -47,6 +49,23 @@ class Requests:
             IdleError: Names both.
         """
         check_needs(list(self.models))
+
+    def check_formats(self, formats: Sequence[str]) -> None:
+        """Refuses fields that make a difference in CSV alone where none is written.
+
+        Args:
+            formats: What is written: `csv`, `xlsx`.
+
+        Raises:
+            IdleError: Names the first.
+        """
+        for request in () if "csv" in formats else self.models:
+            given = request.given()
+            for entry in entries(type(request)):
+                if entry.name in given and entry.word.medium is Medium.CSV:
+                    raise IdleError(
+                        f"{option(entry.name)} makes no difference: no CSV is written.", "Write one, or leave it out."
+                    )
 
 
 def filled(models: Sequence[type[Request]], values: Mapping[str, Any]) -> Requests:

@@ -22,6 +22,7 @@ class Medium(StrEnum):
 
     EVERYWHERE = "everywhere"
     PICTURE = "pictures"
+    CSV = "CSV"
 
 
 @dataclass(frozen=True, slots=True)

@@ -119,3 +119,18 @@ def test_limits_take_account_of_totals_that_the_codebook_names(run: Run, folder:
     assert width(calibrated) < width(plain)
     known = run("table", "w.csv", "--by", "route", "--stat", "count").stdout
     assert "–" not in known.splitlines()[2]  # a total that is known has no limits
+
+
+def test_text_is_kept_from_spreadsheets_unless_it_is_for_other_programs(run: Run, folder: Path) -> None:
+    (folder / "r.csv").write_text("name,side\n=1+1,a\n@x,b\nplain,b\n", "utf-8")
+    asked = ("weigh", "r.csv", "--target", "side: a=50, b=50")
+    done = run(*asked, "--out", "w.csv")
+    assert done.returncode == 0, done.stderr
+    assert "2 texts as formulas" in done.stderr
+    assert "'=1+1" in (folder / "w.csv").read_text("utf-8")
+    assert run(*asked, "--out", "w.csv", "--plain-csv").returncode == 0
+    assert "\n=1+1," in (folder / "w.csv").read_text("utf-8")
+    for command in (asked, ("derive", "r.csv", "--recode", "side: a -> c")):
+        idle = run(*command, "--out", "w.parquet", "--plain-csv")
+        assert idle.returncode == 2
+        assert "--plain-csv makes no difference: no CSV is written." in idle.stderr

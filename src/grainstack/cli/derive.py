@@ -1,17 +1,12 @@
 """`grainstack derive`: the records with columns added, for further work elsewhere."""
 
-from pathlib import Path
-
 from grainstack.cli.failing import say
-from grainstack.errors import RequestError
+from grainstack.cli.records_out import records_target, write_to
 from grainstack.making.outputs import plain_csv
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
-from grainstack.speech import option
 from grainstack.words import Request, switch, word
-
-ENDINGS = (".arrow", ".csv", ".jsonl", ".parquet")
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,28 +28,17 @@ MODELS = (RecordsRequest, DeriveOutput)
 
 def run(requests: Requests) -> None:
     """Writes the records with bands, recodes or labels."""
-    from grainstack.output import check_targets, streamed  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.records.derive import Derived  # noqa: PLC0415
+    from grainstack.records.derive import Derived  # noqa: PLC0415 - a help page needs none of this
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
-    from grainstack.report.records_file import write_records  # noqa: PLC0415
 
     records: RecordsRequest = requests[RecordsRequest]
     output: DeriveOutput = requests[DeriveOutput]
-    if output.out is None:
-        raise RequestError("No file to write was named.", f"Name it with {option('out')} FILE ({', '.join(ENDINGS)}).")
-    target = Path(output.out)
-    check_targets([target], inputs_of(records), ENDINGS)
+    target = records_target(output.out, inputs_of(records), requests)
     opened = open_records(records)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
     derived = Derived(records, opened.codebook, opened.source, labels=output.labels)
-    with streamed(target) as file:
-        guarded = write_records(derived, target.suffix.lower(), file, plain=output.plain_csv)
-    if guarded:
-        say(
-            f"Spreadsheets would run {guarded:,} {'text' if guarded == 1 else 'texts'} as formulas: an apostrophe "
-            f"stands before each. {option('plain_csv')} leaves them as they are."
-        )
+    write_to(target, derived, plain=output.plain_csv)
     for note in derived.notes:
         say(note)
     added = [name for name in derived.columns if name not in opened.source.columns]

@@ -93,6 +93,7 @@ def _run(kind: Kind, typed: Requests) -> None:
     targets = [Path(name) for name in (typed[PictureOutput] if chart else typed[TableOutput]).out]
     check_targets(targets, inputs_of(requests[RecordsRequest]), CHART_ENDINGS if chart else TABLE_ENDINGS)
     check_medium(requests, targets)
+    requests.check_formats([target.suffix.lower().lstrip(".") for target in targets])
     style = None
     if chart:
         from grainstack.making.house_style import styled  # noqa: PLC0415 - charts only

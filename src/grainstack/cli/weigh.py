@@ -4,15 +4,13 @@ from math import inf
 from pathlib import Path
 
 from grainstack.cli.failing import say, show
-from grainstack.errors import RequestError
+from grainstack.cli.records_out import records_target, write_to
+from grainstack.making.outputs import plain_csv
 from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
-from grainstack.speech import option
 from grainstack.summary.options import WeightRequest
 from grainstack.words import Request, word
-
-ENDINGS = (".arrow", ".csv", ".jsonl", ".parquet")
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +51,7 @@ class WeighRequest(Request):
         group="Output",
         metavar="FILE",
     )
+    plain_csv: bool = plain_csv()
 
 
 MODELS = (RecordsRequest, WeightRequest, WeighRequest)
@@ -61,24 +60,18 @@ MODELS = (RecordsRequest, WeightRequest, WeighRequest)
 def run(requests: Requests) -> None:
     """Writes the records with weights that meet known totals."""
     from grainstack.making.weighing import weigh_records  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.output import check_targets, streamed  # noqa: PLC0415
     from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
-    from grainstack.report.records_file import write_records  # noqa: PLC0415
     from grainstack.report.weighed import weighing_text  # noqa: PLC0415
 
     requests.check()
     records, asked = requests[RecordsRequest], requests[WeighRequest]
-    if asked.out is None:
-        raise RequestError("No file to write was named.", f"Name it with {option('out')} FILE ({', '.join(ENDINGS)}).")
-    target = Path(asked.out)
     inputs = [*inputs_of(records), *(Path(text) for text in asked.target if text.casefold().endswith(".csv"))]
-    check_targets([target], inputs, ENDINGS)
+    target = records_target(asked.out, inputs, requests)
     opened = open_records(records)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
     bounds = (asked.lowest, asked.highest) if asked.lowest is not None and asked.highest is not None else None
     weighing, derived = weigh_records(requests, opened, asked.target, bounds, asked.weight_name)
-    with streamed(target) as file:
-        write_records(derived, target.suffix.lower(), file)
+    write_to(target, derived, plain=asked.plain_csv)
     show(weighing_text(weighing))
     say(f"Wrote {target}: {derived.kept:,} of {derived.read:,} records with {asked.weight_name} added.")

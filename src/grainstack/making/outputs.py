@@ -2,7 +2,7 @@
 
 from grainstack.advice import Advice
 from grainstack.quick import dataclass
-from grainstack.words import switch
+from grainstack.words import Medium, switch
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,5 +21,5 @@ class Outputs:
 def plain_csv() -> bool:
     """The option of commands that write text to CSV."""
     help_text = "Write text to .csv as it is, even where spreadsheets would take it for a formula."
-    field: bool = switch(help_text, group="Output")
+    field: bool = switch(help_text, group="Output", medium=Medium.CSV)
     return field

@@ -18,7 +18,7 @@ from grainstack.summary.options import (
 )
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-from grainstack.words import Request, names_in_pattern, switch, word
+from grainstack.words import Medium, Request, names_in_pattern, switch, word
 
 if TYPE_CHECKING:
     from grainstack.advice import Advice
@@ -47,7 +47,7 @@ class TableRequest(Request):
         group="Output",
         metavar="PATTERN",
     )
-    wide: bool = switch("Write the crosstab to .csv as it is printed, unrounded.", group="Output")
+    wide: bool = switch("Write the crosstab to .csv as it is printed, unrounded.", group="Output", medium=Medium.CSV)
     plain_csv: bool = plain_csv()
     splits: tuple[str, ...] = ()
     bases: tuple[str, ...] = ()

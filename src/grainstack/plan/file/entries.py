@@ -1,6 +1,6 @@
 """One table or chart of a plan: the records it names, the words of its kind, and what counts for all entries."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from grainstack.advice import MessagesRequest
@@ -73,7 +73,7 @@ class EntryReader:
         if len(self._text.faults) > before:
             return None
         try:
-            requests = self._requests(kind, values)
+            requests = self._requests(kind, values, formats)
         except GrainStackError as error:
             self._text.refused(self._where, error)
             return None
@@ -104,13 +104,14 @@ class EntryReader:
         if self._level_of in self._text.params:
             self._fault(f"{self._level_of} is a param too. Rename it, so that {{{self._level_of}}} is the level.")
 
-    def _requests(self, kind: Kind, values: Mapping[str, Any]) -> Requests:
+    def _requests(self, kind: Kind, values: Mapping[str, Any], formats: Sequence[str]) -> Requests:
         """What an entry is asked for, with those of the plan's defaults that it can use."""
         defaults = self._defaults(kind, values)
         while True:
             try:
                 requests = filled(kind.models, {**defaults, **values})
                 requests.check()
+                requests.check_formats(formats)
                 kind.settle(requests)
             except RequestError as error:
                 named = fields_named(f"{error.message} {error.remedy}")
