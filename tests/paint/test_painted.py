@@ -3,21 +3,26 @@
 import io
 from xml.etree import ElementTree as ET
 
+import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from pypdf import PdfReader
 
+from grainstack.chart.look.color import channels
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import Scene, Text
+from grainstack.chart.scene import MarkRole, Rect, Scene, Text
 from grainstack.errors import ChartError
-from grainstack.paint import pdf, svg
+from grainstack.paint import pdf, png, svg
 from tests.chart.kinds import kind_requests, kind_scene
 from tests.chart.scenes import check, check_grounds, check_type, scene_of
 from tests.chart.test_bars import requests
 from tests.soak import SOAK
 
 SVG = "{http://www.w3.org/2000/svg}"
+SOLID = (MarkRole.BAR, MarkRole.TILE, MarkRole.FRAME, MarkRole.LEGEND_SWATCH)
+PIXELS = 144  # to the inch: two to a point
 
 
 @st.composite
@@ -46,12 +51,14 @@ def test_what_is_painted_is_what_was_composed(drawn: tuple[Scene, str]) -> None:
     check(scene)
     check_grounds(scene)
     check_type(scene, style)
-    _check_svg(scene)
+    _check_svg(scene, svg.paint(scene))
+    _check_svg(scene, svg.drawing(scene, "part-1"))  # as it stands in a page
     _check_pdf(scene)
+    _check_png(scene)
 
 
-def _check_svg(scene: Scene) -> None:
-    root = ET.fromstring(svg.paint(scene))  # noqa: S314 - our own output
+def _check_svg(scene: Scene, content: bytes | str) -> None:
+    root = ET.fromstring(content)  # noqa: S314 - our own output
     written = [item for item in root.iter(f"{SVG}text") if item.get("data-role")]
     texts = _texts(scene)
     assert len(written) == len(texts)
@@ -74,3 +81,25 @@ def _check_pdf(scene: Scene) -> None:
         start = (text.x, text.y + text.before) if text.turned else (text.left, text.y)
         near = min(abs(x - start[0]) + abs(y - start[1]) for x, y in starts)
         assert near < 0.5, (text, near)
+
+
+def _check_png(scene: Scene) -> None:
+    """Every shape that is large enough shows its colour, and every text its ink, where the scene has them."""
+    scale = PIXELS / 72
+    picture = np.asarray(Image.open(io.BytesIO(png.paint(scene, PIXELS))).convert("RGB")).astype(int)
+    assert picture.shape[:2] == (round(scene.height * scale), round(scene.width * scale))
+    for mark in scene.marks:
+        if isinstance(mark, Rect) and mark.opacity == 1 and mark.role in SOLID:
+            box = (mark.x + 1, mark.y + 1, mark.x + mark.width - 1, mark.y + mark.height - 1)
+            near = 2
+        elif isinstance(mark, Text) and any(map(str.isalnum, mark.content)):
+            across = (mark.left, mark.y - mark.size * 0.8, mark.left + mark.width, mark.y + mark.size * 0.25)
+            along = (mark.x - mark.size * 0.8, mark.y - mark.width, mark.x + mark.size * 0.25, mark.y + mark.width)
+            box = along if mark.turned else across
+            near = 120  # its stems are thinner than a pixel
+        else:
+            continue
+        left, top, right, bottom = (round(value * scale) for value in box)
+        seen = picture[max(top, 0) : bottom, max(left, 0) : right].reshape(-1, 3)
+        if len(seen) > 3:
+            assert np.abs(seen - np.array(channels(mark.fill)) * 255).sum(axis=1).min() <= near, mark

@@ -388,3 +388,14 @@ def test_a_second_measure_on_a_small_base_is_hollow_and_marked(run: Run, folder:
     assert "rest on fewer than 30 records" in words(folder / "x.svg", "footnote")
     lines = [line for line in run(*asked).stdout.splitlines() if "●" in line]
     assert [line.endswith("*") for line in lines if line.split()[0] in ("Vey", "Pell")] == [False, True]
+
+
+@pytest.mark.parametrize("ring", [(), ("--ring",)])
+def test_a_pie_of_nothing_says_so_beside_one_of_something(ring: tuple[str, ...], run: Run, folder: Path) -> None:
+    (folder / "p.csv").write_text("p,k,v\na,x,1\na,y,2\nb,x,0\nb,y,0\n", "utf-8")
+    asked = ("pie", "p.csv", "--by", "k", "--panel", "p", "--measure", "v", "--stat", "sum", *ring)
+    done = run(*asked, "--out", "p.svg", "--out", "p.png")
+    assert done.returncode == 0, done.stderr
+    assert ">nothing above 0</text>" in (folder / "p.svg").read_text("utf-8")
+    assert "b: nothing above 0" in (folder / "p.svg").read_text("utf-8")  # for those who listen
+    assert "nothing above 0" in run(*asked[:10]).stdout

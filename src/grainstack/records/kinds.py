@@ -15,6 +15,7 @@ _NO_ANSWER = frozenset(
         *("keine angabe", "k.a.", "k. a.", "weiß nicht", "sans réponse", "no contesta"),
     )
 )
+_LONGEST_NO_ANSWER = max(map(len, _NO_ANSWER))
 _CODES = (-99, -98, -97, -9, -8, -7, -1, 9, 99, 999, 9999, 99999, 98, 998, 9998, 97, 997, 9997, 88, 888, 8888, 77, 777)
 _MOST_ANSWERS = 30  # a question with more is nobody's to answer
 _NUMBER_LIKE = re.compile(r"[-+]?\d+(,\d+)?")  # `1,5` may be a number, `1,3,5` is none
@@ -58,7 +59,7 @@ def _stands_apart(value: float, numbers: list[float]) -> bool:
 
 
 def _says_no_answer(code: str) -> bool:
-    return code.strip().casefold() in _NO_ANSWER
+    return len(code) <= _LONGEST_NO_ANSWER and code.strip().casefold() in _NO_ANSWER
 
 
 def _has_leading_zero(code: str) -> bool:

@@ -6,9 +6,12 @@ from itertools import pairwise
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.chart.pies.request import PieRequest
 from grainstack.errors import ChartError, RequestError, nearest
+from grainstack.language import marked
 from grainstack.quick import dataclass
 from grainstack.speech import command, option
 from grainstack.summary.table import SummaryTable
+
+NOTHING = marked("nothing above 0")  # what a pie without slices says
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,7 @@ from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.pies.arrangement import Pies, Slice
+from grainstack.chart.pies.arrangement import NOTHING, Pies, Slice
 from grainstack.chart.pies.leaders import crosses, uncrossed
 from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.request import LegendRequest
@@ -58,6 +58,9 @@ def pie_alt(pies: Pies, title: str) -> str:
     said = []
     for panel, slices in zip(pies.cells.panels, pies.slices, strict=True):
         largest = sorted(slices, key=lambda one: -one.share)
+        if not largest:
+            said.append(f"{panel}: {phrase(NOTHING)}")
+            continue
         parts = [f"{names[one.cell.series]} {100 * one.share:.0f} %" for one in (largest[0], largest[-1])]
         told = phrase("largest {largest}", largest=parts[0])
         if len(largest) > 1:
@@ -180,7 +183,7 @@ class _PieChart:
             )
             room = replace(room, top=room.top + style.category * 1.6)
         if not slices:
-            return marks
+            return [*marks, self._nothing(room)]
         labels = [self._label(one, named=named) for one in slices]
         apart = 1 + _APART * any(one.apart for one in slices)
         line = style.value * (1.5 if named else 0.9)
@@ -201,6 +204,14 @@ class _PieChart:
         if inner:
             marks += self._total(self._pies.totals[panel], center, inner)
         return marks
+
+    def _nothing(self, room: Box) -> Text:
+        """What stands in the place of a pie that has no slices."""
+        style = self._style
+        content = shortened(phrase(NOTHING), style.value, room.width)
+        x, y = (room.left + room.right) / 2, (room.top + room.bottom) / 2
+        wide = width(content, style.value)
+        return Text(x, y, content, style.value, wide, MUTED, MarkRole.BASE, anchor=Anchor.MIDDLE)
 
     def _label(self, one: Slice, *, named: bool) -> _Label:
         name = self._cells.series[one.cell.series]

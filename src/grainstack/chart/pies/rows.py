@@ -3,7 +3,7 @@
 from grainstack.chart.frame.rows import Rows
 from grainstack.chart.look.house import look_of
 from grainstack.chart.look.inks import Inks
-from grainstack.chart.pies.arrangement import Pies
+from grainstack.chart.pies.arrangement import NOTHING, Pies
 from grainstack.chart.pies.picture import slice_figure
 from grainstack.chart.pies.request import PieRequest
 from grainstack.chart.scene import MarkRole
@@ -35,6 +35,10 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
     rows.head()
     for title, slices in zip(cells.panels, pies.slices, strict=True):
         rows.panel_title(title)
+        if not slices:
+            rows.text(0, phrase(NOTHING), MarkRole.BASE)
+            rows.skip(2)
+            continue
         x = 0.0
         for one in slices:
             wide = one.share * (columns - 1)

@@ -121,6 +121,8 @@ def families(codebook: Codebook, findings: Sequence[Finding]) -> list[tuple[str,
     alike: dict[frozenset[str], list[str]] = {}
     for finding in findings:
         variable = codebook.variable(finding.name)
+        if len(finding.counts) > 2 * _FEW:  # names and numbers, whatever is missing among them
+            continue
         codes = frozenset(code for code in finding.counts if not variable.is_missing(code))
         scale = variable.kind in (Kind.ORDERED, Kind.CATEGORY) or finding.kind in (Kind.NUMBER, Kind.CATEGORY)
         if scale and _FEWEST_STEPS <= len(codes) <= _FEW and finding.kind is not Kind.MULTI:
