@@ -397,7 +397,7 @@ def test_ready_made_figures_have_no_spread_of_values(run: Run, spread: str) -> N
 
 
 def test_text_in_a_sheet_is_no_place_of_a_cell(run: Run, folder: Path) -> None:
-    texts = ['x r="ABCDE1"', "<c r='B123456789'>", ' r="XFDA9"']
+    texts = ['x r="ABCDE1"', "<c r='B123456789'>", ' r="XFDA9"', ' r="XFD1048576"']
     with xlsxwriter.Workbook(folder / "in_line.xlsx", {"constant_memory": True}) as book:  # which writes text in line
         sheet = book.add_worksheet()
         for row, text in enumerate(["what", *texts]):

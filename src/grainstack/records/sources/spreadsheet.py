@@ -21,8 +21,8 @@ _CHUNK = 1 << 20  # bytes of a sheet looked at at once
 _OVERLAP = 200  # bytes of a chunk that the next one begins with: a cell says where it stands in fewer
 _TAIL = 1 << 14  # bytes at the end of a chunk in which its last row is named
 _MOST_CELLS = 200_000_000  # between the first and the last of a sheet: some gigabytes
-_COLUMN = re.compile(rb' r="([A-Z]{1,3})\d')
-_ROW = re.compile(rb' r="[A-Z]{0,3}(\d{1,7})"')
+_COLUMN = re.compile(rb'<(?:\w+:)?c (?:[^<>]{0,120} )??r="([A-Z]{1,3})\d')
+_ROW = re.compile(rb'<(?:\w+:)?(?:c|row) (?:[^<>]{0,120} )??r="[A-Z]{0,3}(\d{1,7})"')
 _NOWHERE = re.compile(  # a cell or a row beyond what a sheet can have
     rb'<(?:\w+:)?(?:c|row)\s[^<>]{0,120}?\br\s*=\s*["\'](?:[A-Za-z]{4,}|[A-Za-z]{0,3}\d{8,})'
 )
