@@ -86,7 +86,8 @@ def _fill(
     thickness: float,
 ) -> list[object]:
     """Fills a shape with its colour, outline and pattern; gives the clip path used, which must be kept."""
-    from matplotlib.transforms import TransformedPath  # noqa: PLC0415 - see `paint_png`
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+    from matplotlib.transforms import TransformedPath  # noqa: PLC0415
 
     path = _rectangle(mark) if isinstance(mark, Rect) else _disc(mark) if isinstance(mark, Dot) else _slice(mark)
     outline = mark.outline
@@ -101,20 +102,20 @@ def _fill(
     if isinstance(mark, Dot) or not mark.hatch:
         return []
     pen.set_alpha(1.0)
-    clip = TransformedPath(path, place)
-    pen.set_clip_path(clip)
     pen.set_linewidth(STROKE)
     pen.set_foreground(channels(mark.pattern))
     box = path.get_extents()
-    for x1, y1, x2, y2 in strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1):
-        renderer.draw_path(pen, _straight(x1, y1, x2, y2), place)
-    return [clip]
-
-
-def _straight(x1: float, y1: float, x2: float, y2: float) -> "Path":
-    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
-
-    return Path([(x1, y1), (x2, y2)])
+    clips: list[object] = []
+    if isinstance(mark, Rect):
+        pen.set_clip_rectangle(box.transformed(place))  # a path would be a mask of the whole canvas
+    else:
+        clips = [TransformedPath(path, place)]
+        pen.set_clip_path(clips[0])  # type: ignore[arg-type]
+    strokes = [((x1, y1), (x2, y2)) for x1, y1, x2, y2 in strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1)]
+    if strokes:
+        corners = [corner for stroke in strokes for corner in stroke]
+        renderer.draw_path(pen, Path(corners, [_MOVE, _LINE] * len(strokes)), place)
+    return clips
 
 
 def _disc(mark: Dot) -> "Path":

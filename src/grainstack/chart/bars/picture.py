@@ -91,6 +91,7 @@ class _BarChart(CategoryChart):
         self._side_by_side = not arrangement.stacked
         self._brackets = brackets_of(arrangement, self._asides)
         self._dots = self._records()
+        self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _redrawing(self, plots: Plots) -> Callable[[], Mapping[str, Any]] | None:
         labels = self._labels()
@@ -329,9 +330,11 @@ class _BarChart(CategoryChart):
         """The part of its stack that a segment is, for its tip; nothing where its figure says that already."""
         if self._bars.layout != "stacked" or self._cells.column.is_share:
             return ""
-        stack = [one.estimate for one in self._cells.stack(cell.panel, cell.slot) if one.known]
-        whole = sum(stack)
-        return f" ({written(100 * cell.estimate / whole, 1)} %)" if whole > 0 and min(stack) >= 0 else ""
+        whole = self._wholes.get((cell.panel, cell.slot))
+        if whole is None:
+            stack = [one.estimate for one in self._cells.stack(cell.panel, cell.slot) if one.known]
+            whole = self._wholes[cell.panel, cell.slot] = sum(stack) if min(stack) >= 0 else 0.0
+        return f" ({written(100 * cell.estimate / whole, 1)} %)" if whole > 0 else ""
 
     def _break(self, plane: Plane, box: Box, *, at_end: bool = False) -> list[Line]:
         """Two slanted strokes across the foot of a bar that does not start at zero, or the end of one cut short."""

@@ -1,6 +1,6 @@
 """What is written at each bar: its figure, and whatever else was asked for, in one form for every chart."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from grainstack.chart.cells import Cell, ChartCells
@@ -27,6 +27,9 @@ class FiguresAt:
     def __init__(self, cells: ChartCells, request: Requests, labels: Sequence[str]) -> None:
         self._cells = cells
         self.kinds = tuple(labels)
+        self._written: dict[
+            tuple[int, int, int, tuple[str, ...] | None], str
+        ] = {}  # a picture is drafted several times
         add_up, numbers = request[RoundingRequest].add_up, request[NumbersRequest]
         self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
         if len({(column.unit, column.figure.statistic.name) for column in cells.columns}) == 1:
@@ -50,6 +53,9 @@ class FiguresAt:
 
     def said(self, cell: Cell) -> str:
         """The figure of a cell as a tip says it, whatever is written at its bar: unit, limits, base and letters too."""
+        return self._once(cell, None, self._said)
+
+    def _said(self, cell: Cell) -> str:
         column, figures = self._cells.columns[cell.column], self.figures[cell.column]
         text = figures.text(cell.row)
         unit = (
@@ -66,7 +72,17 @@ class FiguresAt:
 
     def label(self, cell: Cell, kinds: Sequence[str] | None = None) -> str:
         """What is written at a cell's bar: the first thing asked for, the others in brackets; then its marks."""
-        kinds = self.kinds if kinds is None else kinds
+        asked = self.kinds if kinds is None else tuple(kinds)
+        return self._once(cell, asked, lambda one: self._label(one, asked))
+
+    def _once(self, cell: Cell, kinds: tuple[str, ...] | None, write: Callable[[Cell], str]) -> str:
+        """What is written of a cell, worked out the first time."""
+        key = (cell.row, cell.column, cell.series, kinds)
+        if key not in self._written:
+            self._written[key] = write(cell)
+        return self._written[key]
+
+    def _label(self, cell: Cell, kinds: tuple[str, ...]) -> str:
         if not cell.known:
             return "–" if kinds else ""
         parts = [self._part(kind, cell, alone=len(kinds) == 1) for kind in kinds]
