@@ -21,6 +21,8 @@ _MOST_ANSWERS = 30  # a question with more is nobody's to answer
 _NUMBER_LIKE = re.compile(r"[-+]?\d+(,\d+)?")  # `1,5` may be a number, `1,3,5` is none
 _FEW_LEVELS = 50  # more different texts are names or answers in words, not levels
 
+_LONGEST_LEVEL = 300  # characters: a longer text is an answer in words, however few there are
+
 
 def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
     """The kind of a column from its codes and how often each occurs; `decimal` is the sign before decimals."""
@@ -34,6 +36,8 @@ def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
         return Kind.NUMBER
     if separator_of(codes):
         return Kind.MULTI
+    if any(len(code) > _LONGEST_LEVEL for code in codes):
+        return Kind.TEXT
     few = len(codes) <= _FEW_LEVELS and len(codes) <= max(records / 2, 2)
     return Kind.CATEGORY if few or len(codes) <= math.sqrt(records) else Kind.TEXT
 
