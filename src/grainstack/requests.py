@@ -51,18 +51,25 @@ class Requests:
         check_needs(list(self.models))
 
     def check_formats(self, formats: Sequence[str]) -> None:
-        """Refuses fields that make a difference in CSV alone where none is written.
+        """Refuses fields that make no difference in what is written.
 
         Args:
-            formats: What is written: `csv`, `xlsx`.
+            formats: What that is: `csv`, `png`; empty for a terminal.
 
         Raises:
             IdleError: Names the first.
         """
-        for request in () if "csv" in formats else self.models:
+        for request in self.models:
             given = request.given()
             for entry in entries(type(request)):
-                if entry.name in given and entry.word.medium is Medium.CSV:
+                if entry.name not in given:
+                    continue
+                if entry.word.medium is Medium.PICTURE and not formats:
+                    raise IdleError(
+                        f"{option(entry.name)} makes no difference in a terminal.",
+                        f"Name a picture with {option('out')} FILE, or leave it out.",
+                    )
+                if entry.word.medium is Medium.CSV and "csv" not in formats:
                     raise IdleError(
                         f"{option(entry.name)} makes no difference: no CSV is written.", "Write one, or leave it out."
                     )

@@ -15,7 +15,7 @@ __all__ = ["folder", "run"]
 
 pytestmark = pytest.mark.skipif(not PROGRAMS, reason="PostgreSQL is not installed (Debian package postgresql)")
 PASSWORD = "sesame-open-7"  # noqa: S105 - of a server that lives as long as these tests
-SURVEY = {
+ADDRESSES = {
     "postgresql://reader:sesame@h/db#t": "postgresql://reader:…@h/db#t",
     "postgresql://reader:se/same@h/db": "postgresql://reader:…@h/db",
     "postgresql://reader@h/db?sslmode=require&password=sesame#t": (
@@ -168,8 +168,10 @@ def test_a_password_is_in_nothing_that_is_written(ask: Run, address: str, folder
             assert PASSWORD.encode() not in file.read_bytes(), file.name
 
 
-@pytest.mark.parametrize("written", SURVEY)
+@pytest.mark.parametrize("written", ADDRESSES)
 def test_passwords_are_taken_out_of_addresses(written: str) -> None:
-    assert without_password(written) == SURVEY[written]
-    assert holds_password(written) == (SURVEY[written] != written)
-    assert bare(written) == SURVEY[written].replace(":…@", "@").replace("&password=…", "").replace("?sslpassword=…", "")
+    assert without_password(written) == ADDRESSES[written]
+    assert holds_password(written) == (ADDRESSES[written] != written)
+    assert bare(written) == ADDRESSES[written].replace(":…@", "@").replace("&password=…", "").replace(
+        "?sslpassword=…", ""
+    )

@@ -10,7 +10,7 @@ import typer
 from grainstack.cli.failing import show
 from grainstack.errors import RequestError, listed
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest, large_files
+from grainstack.records.request import RecordsRequest, large_files, records_of
 from grainstack.requests import Requests
 from grainstack.words import Request, word
 
@@ -53,8 +53,7 @@ def run(requests: Requests) -> None:
     from grainstack.records.codebook.draft import as_toml, drafted  # noqa: PLC0415
     from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415
     from grainstack.records.codebook.table_schema import schema_from_codebook  # noqa: PLC0415
-    from grainstack.records.opened import inputs_of  # noqa: PLC0415
-    from grainstack.records.sources import open_source  # noqa: PLC0415
+    from grainstack.records.opened import inputs_of, source_of  # noqa: PLC0415
 
     request: CodebookRequest = requests[CodebookRequest]
     target = Path(request.out) if request.out else None
@@ -63,13 +62,7 @@ def run(requests: Requests) -> None:
         if target.exists():
             raise RequestError(f"{target} exists; a codebook is never overwritten.", "Write to another name.")
     codebook = read_codebook(Path(request.codebook)) if request.codebook else None
-    source = open_source(
-        request.file,
-        sheet=request.sheet,
-        header_row=request.header_row,
-        query=request.query,
-        allow_large=request.allow_large,
-    )
+    source = source_of(records_of(request))
     decimal = source.decimal if codebook is None else codebook.decimal_in(source.decimal)
     records, findings = _looked(source, decimal)
     fits = codebook is None or _checked(codebook, source, findings, decimal)

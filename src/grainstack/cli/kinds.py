@@ -22,7 +22,7 @@ from grainstack.report.formats import TABLE_ENDINGS
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
 from grainstack.visible import visible_lines
-from grainstack.words import Medium, Request, entries, word
+from grainstack.words import Request, word
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made, Read
@@ -92,8 +92,9 @@ def _run(kind: Kind, typed: Requests) -> None:
     chart = kind.product is Product.CHART
     targets = [Path(name) for name in (typed[PictureOutput] if chart else typed[TableOutput]).out]
     check_targets(targets, inputs_of(requests[RecordsRequest]), CHART_ENDINGS if chart else TABLE_ENDINGS)
-    check_medium(requests, targets)
     requests.check_formats([target.suffix.lower().lstrip(".") for target in targets])
+    if chart and targets:
+        _check_pixels(requests, targets)
     style = None
     if chart:
         from grainstack.making.house_style import styled  # noqa: PLC0415 - charts only
@@ -207,24 +208,6 @@ def say_sent(asked: EngineRequest, opened: "Opened") -> None:
     if asked.explain and isinstance(opened.source, Queried):
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
-
-
-def check_medium(requests: Requests, targets: Sequence[Path] = ()) -> None:
-    """Refuses what makes a difference in pictures only where none is drawn, and pixels where none are counted.
-
-    Raises:
-        IdleError: Names the option.
-    """
-    if any(target.suffix.lower() in CHART_ENDINGS for target in targets):
-        _check_pixels(requests, targets)
-    for request in () if targets else requests:
-        given = request.given()
-        for entry in entries(type(request)):
-            if entry.name in given and entry.word.medium is Medium.PICTURE:
-                raise IdleError(
-                    f"{option(entry.name)} makes no difference in a terminal.",
-                    f"Name a picture with {option('out')} FILE, or leave it out.",
-                )
 
 
 def _check_pixels(requests: Requests, targets: Sequence[Path]) -> None:

@@ -5,7 +5,7 @@ from math import inf
 
 from grainstack.cli.failing import say, show
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest, computed_columns, large_files
+from grainstack.records.request import computed_columns, large_files, records_of
 from grainstack.requests import Requests
 from grainstack.visible import visible_lines
 from grainstack.words import Request, word
@@ -40,16 +40,7 @@ def run(requests: Requests) -> None:
     from grainstack.summary.profile import profiled  # noqa: PLC0415
 
     request: LookRequest = requests[LookRequest]
-    records = RecordsRequest(
-        file=request.file,
-        codebook=request.codebook,
-        sheet=request.sheet,
-        header_row=request.header_row,
-        query=request.query,
-        allow_large=request.allow_large,
-        compute=request.compute,
-    )
-    opened = open_records(records)
+    opened = open_records(records_of(request))
     source, codebook = opened.source, opened.codebook
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")

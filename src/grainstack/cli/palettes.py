@@ -32,7 +32,7 @@ def run(requests: Requests) -> None:
         return
     from grainstack.chart.look.house import look_of  # noqa: PLC0415 - a help page needs none of it
     from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415
-    from grainstack.cli.kinds import check_medium, terminal_width  # noqa: PLC0415
+    from grainstack.cli.kinds import terminal_width  # noqa: PLC0415
     from grainstack.making.house_style import styled  # noqa: PLC0415
     from grainstack.output import check_targets, write_all  # noqa: PLC0415
     from grainstack.paint.formats import painted_in  # noqa: PLC0415
@@ -46,7 +46,7 @@ def run(requests: Requests) -> None:
         for target in targets:
             say(f"Wrote {target}.")
     else:
-        check_medium(Requests(picture))
+        requests.check_formats(())
         if picture.given():
             raise IdleError(f"{option('style')} makes no difference in a terminal.", "Name a picture, or leave it out.")
         show(palettes_text(colors=terminal_width()[1]))

@@ -20,7 +20,6 @@ _CODES = (-99, -98, -97, -9, -8, -7, -1, 9, 99, 999, 9999, 99999, 98, 998, 9998,
 _MOST_ANSWERS = 30  # a question with more is nobody's to answer
 _NUMBER_LIKE = re.compile(r"[-+]?\d+(,\d+)?")  # `1,5` may be a number, `1,3,5` is none
 _FEW_LEVELS = 50  # more different texts are names or answers in words, not levels
-
 _LONGEST_LEVEL = 300  # characters: a longer text is an answer in words, however few there are
 
 

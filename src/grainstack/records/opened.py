@@ -48,26 +48,36 @@ def open_records(records: RecordsRequest) -> Opened:
         RequestError: There is no such file, or an option does not suit it.
         RecordsError: Records or codebook cannot be read.
     """
-    from grainstack.records.sources import open_source  # noqa: PLC0415 - a help page needs no Arrow
-
     path = codebook_of(records.file, records.codebook)
     codebook = Codebook()
     if path is not None:
         from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
 
         codebook = read_codebook(path)
-    source = open_source(
+    source = source_of(records)
+    if records.compute:
+        from grainstack.records.sources.computed import computed  # noqa: PLC0415 - the SQL parser is slow to load
+
+        source = computed(source, records.compute, codebook)
+    return Opened(source, codebook, path if not records.codebook else None, path.parent if path else None)
+
+
+def source_of(records: RecordsRequest) -> Source:
+    """The source that a request names, with the columns it has by itself.
+
+    Raises:
+        RequestError: There is no such file, or an option does not suit it.
+        RecordsError: It cannot be read.
+    """
+    from grainstack.records.sources import open_source  # noqa: PLC0415 - a help page needs no Arrow
+
+    return open_source(
         records.file,
         sheet=records.sheet,
         header_row=records.header_row,
         query=records.query,
         allow_large=records.allow_large,
     )
-    if records.compute:
-        from grainstack.records.sources.computed import computed  # noqa: PLC0415 - the SQL parser is slow to load
-
-        source = computed(source, records.compute, codebook)
-    return Opened(source, codebook, path if not records.codebook else None, path.parent if path else None)
 
 
 def inputs_of(records: RecordsRequest) -> list[Path]:

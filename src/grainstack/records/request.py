@@ -33,6 +33,10 @@ def computed_columns() -> Any:  # noqa: ANN401 - as `word`
     )
 
 
+# The fields that say where records are and how they are opened.
+SOURCE_FIELDS = ("file", "codebook", "sheet", "header_row", "query", "allow_large", "compute")
+
+
 @dataclass(frozen=True, slots=True)
 class RecordsRequest(Request):
     """Where the records are, which of them count, and how their columns are read.
@@ -197,3 +201,12 @@ def _level_choice(text: str, field: str, *, keep: bool) -> LevelChoice:
     if not equals or not column.strip() or not names:
         raise RequestError(f"`{option(field)} {text}` names no levels.", f"Write `{option(field)} COLUMN=A,B`.")
     return LevelChoice(column.strip(), names, keep)
+
+
+def records_of(request: Request) -> RecordsRequest:
+    """Where records are and how they are opened, as a request says it that has some of the fields for that.
+
+    Args:
+        request: The request.
+    """
+    return RecordsRequest(**{name: getattr(request, name) for name in SOURCE_FIELDS if hasattr(request, name)})

@@ -73,9 +73,10 @@ class DrawnBars:
     def forms(self) -> tuple[str, ...]:
         """How bars can stand, as they were drawn first: end to end only where that adds up."""
         layout, cells = self.bars.layout, self.bars.cells
+        several = len(cells.series) > 1
         if layout in ("stacked", "percent"):
-            return ("stacked", "grouped")
-        if layout == "grouped" and len(cells.series) > 1 and not cells.column.is_share and self._adds_up(self._series):
+            return ("stacked", "grouped") if several else ("stacked",)
+        if layout == "grouped" and several and not cells.column.is_share and self._adds_up(self._series):
             return ("grouped", "stacked")
         return (layout,)
 

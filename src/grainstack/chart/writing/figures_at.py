@@ -14,6 +14,8 @@ from grainstack.summary.options import RoundingRequest
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import Column
 
+_At = tuple[int, int, int, tuple[str, ...] | None]  # row, column and series of a cell, and what is written of it
+
 
 class FiguresAt:
     """The texts of figures.
@@ -27,9 +29,7 @@ class FiguresAt:
     def __init__(self, cells: ChartCells, request: Requests, labels: Sequence[str]) -> None:
         self._cells = cells
         self.kinds = tuple(labels)
-        self._written: dict[
-            tuple[int, int, int, tuple[str, ...] | None], str
-        ] = {}  # a picture is drafted several times
+        self._written: dict[_At, str] = {}  # a picture is drafted several times
         add_up, numbers = request[RoundingRequest].add_up, request[NumbersRequest]
         self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
         if len({(column.unit, column.figure.statistic.name) for column in cells.columns}) == 1:

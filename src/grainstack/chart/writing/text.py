@@ -12,7 +12,7 @@ from grainstack.visible import visible
 _FIRST_RIGHT_TO_LEFT = "\u0590"  # no script before it is written from the right
 
 
-_MOST = 4_000  # characters in one line: six metres of the smallest type
+_MOST = 4_000  # characters in one line: four metres of the smallest type
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,11 +7,11 @@ from grainstack.advice import MessagesRequest
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.plan.file.plan import SOURCE_FIELDS, Formats, PlanEntry, Source
+from grainstack.plan.file.plan import Formats, PlanEntry, Source
 from grainstack.plan.file.report import NAME, NAME_RULE
 from grainstack.plan.file.text import PlanText
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named

@@ -15,16 +15,6 @@ from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 
-SOURCE_FIELDS = (
-    "file",
-    "codebook",
-    "sheet",
-    "header_row",
-    "query",
-    "allow_large",
-    "compute",
-)  # where records are, how opened
-
 Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened
 Formats = Mapping[Product, tuple[str, ...]]  # the endings in which tables and charts can be written, without the dot
 

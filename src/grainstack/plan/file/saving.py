@@ -8,10 +8,9 @@ from typing import Any
 
 from grainstack.errors import RequestError, reason_of
 from grainstack.making.kind import Kind
-from grainstack.plan.file.plan import SOURCE_FIELDS
 from grainstack.plan.file.schema import line_for
 from grainstack.quick import dataclass
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests

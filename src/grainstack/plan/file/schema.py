@@ -12,10 +12,9 @@ from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.output import write_whole
 from grainstack.paint.formats import CHART_ENDINGS
-from grainstack.plan.file.plan import SOURCE_FIELDS
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
 from grainstack.summary.options import DesignRequest
 from grainstack.toml_values import CODES, TEXT, TEXTS, Key, Schema, key_of, one_of, section_of, table_of
 from grainstack.words import entries

@@ -4,6 +4,7 @@ An address may end in `#TABLE`; a query may be given instead. Only the columns a
 """
 
 import os
+import re
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
 from types import ModuleType
@@ -230,7 +231,7 @@ def _remedy(said: str) -> str:
         return "Databases are only read, never written."
     if "password" in low or "authentication" in low:
         return "Check the user, and the password in PGPASSWORD or .pgpass."
-    if "certificate" in low or "ssl" in low:
+    if re.search(r"\b(certificate|ssl|tls)", low):
         return "Check sslmode and sslrootcert in the address, or PGSSLMODE and PGSSLROOTCERT."
     if "connect" in low or "translate host" in low or "refused" in low:
         return "Check host, port and name in postgresql://USER@HOST:PORT/NAME, and that the server runs."

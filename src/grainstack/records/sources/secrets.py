@@ -29,11 +29,10 @@ def bare(address: str) -> str:
     Args:
         address: The address.
     """
-    first, later = _PASSWORDS
-    address = first.sub(lambda match: f"{match[1].removesuffix(':')}@", address)
-    return (
-        later.sub(lambda match: "?" if match[1].startswith("?") else "", address).replace("?&", "?").removesuffix("?")
-    )
+    place, mark, table = _PASSWORDS[0].sub(lambda match: f"{match[1][:-1]}@", address).partition("#")
+    server, _, settings = place.partition("?")
+    kept = "&".join(one for one in settings.split("&") if one and not holds_password(f"?{one}"))
+    return (f"{server}?{kept}" if kept else server) + mark + table
 
 
 def holds_password(address: str) -> bool:

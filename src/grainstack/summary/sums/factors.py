@@ -21,6 +21,7 @@ from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 
 Kept = TypeVar("Kept")
+_Made = dict[tuple[int, ...], tuple[Sequence[Any], Kept]]  # by the number of cells, and the objects it was made of
 Factor = Any  # a column ready to be multiplied, as the way chosen keeps it: nobody else looks inside
 
 
@@ -82,10 +83,10 @@ class Shared:
     """
 
     def __init__(self) -> None:
-        self._chosen: dict[tuple[int, ...], tuple[Any, list[tuple[Integers, list[Column]]]]] = {}
-        self._factored: dict[tuple[int, ...], tuple[Any, list[tuple[Integers | None, list[Factor]]]]] = {}
-        self._sums: dict[tuple[int, ...], tuple[Any, ExactSums]] = {}
-        self._records: dict[tuple[int, int, int], tuple[Any, Integers]] = {}
+        self._chosen: _Made[list[tuple[Integers, list[Column]]]] = {}
+        self._factored: _Made[list[tuple[Integers | None, list[Factor]]]] = {}
+        self._sums: _Made[ExactSums] = {}
+        self._records: _Made[Integers] = {}
 
     def chunks(self, cells: Integers, columns: Sequence[Column]) -> list[tuple[Integers, list[Column]]]:
         """Rows that are in a cell and have all numbers; see `chunks`."""
@@ -103,23 +104,17 @@ class Shared:
             times: How many records each row stands for; without them 1.
             count: How many cells there are by now.
         """
-        key = (id(cells), id(times), count)
-        if key not in self._records:
-            counted = np.bincount(cells, None if times is None else times.numbers, count).astype(np.int64)
-            self._records[key] = ((cells, times), counted)
-        return self._records[key][1]
+        amounts = None if times is None else times.numbers
+        return _once(self._records, (cells, times), lambda: np.bincount(cells, amounts, count).astype(np.int64), count)
 
     def add_products(self, sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
         """Adds the products of some columns, row by row; see `Way.add_products`."""
         if count * _FEW > len(cells):  # adding sums of cells would take as long as adding rows
             way.add_products(sums, cells, factors, count)
             return
-        key = (id(cells), count, *sorted(map(id, factors)))
-        if key not in self._sums:
-            added = ExactSums()
-            way.add_products(added, cells, factors, count)
-            self._sums[key] = ((cells, factors), added)
-        sums.merge(self._sums[key][1], np.arange(count), count)
+        multiplied = sorted(factors, key=id)
+        added = _once(self._sums, (cells, *multiplied), lambda: _products(cells, factors, count), count)
+        sums.merge(added, np.arange(count), count)
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,12 +140,18 @@ class Amounts:
 _FEW = 8  # rows for each cell from which on their sums are kept for all who want them
 
 
-def _once(kept: dict[tuple[int, ...], tuple[Any, Kept]], of: Sequence[Any], make: Callable[[], Kept]) -> Kept:
+def _products(cells: Integers, factors: Sequence[Factor], count: int) -> ExactSums:
+    sums = ExactSums()
+    way.add_products(sums, cells, factors, count)
+    return sums
+
+
+def _once(made: _Made[Kept], of: Sequence[Any], make: Callable[[], Kept], count: int = 0) -> Kept:
     """What was made of some objects, made the first time; they are kept, so that none gets the number of another."""
-    key = tuple(map(id, of))
-    if key not in kept:
-        kept[key] = (of, make())
-    return kept[key][1]
+    key = (count, *map(id, of))
+    if key not in made:
+        made[key] = (of, make())
+    return made[key][1]
 
 
 class Way(Protocol):

@@ -6,7 +6,8 @@
  * @typedef {{ at: number[], value: number | null, fill: string, thin: string, text: string, plate: boolean,
  *   key: Record<string, string>, limits?: number[], pattern?: string, outline?: string, label?: string, wide?: number,
  *   marks?: string, letters?: string, lettersWide?: number }} Cell
- * @typedef {{ stays?: boolean, form: string, forms: string[], of: string, wholes: string[], ways: number[], base: string, horizontal: boolean, frames: number[][], columns: number,
+ * @typedef {{ stays?: boolean, form: string, forms: string[], of: string, wholes: string[], ways: number[],
+ *   base: string, horizontal: boolean, frames: number[][], columns: number,
  *   places: number[], span: number, intervals: number, style: Record<string, number>, ink: Record<string, string>,
  *   share: boolean, percent: boolean, whole: boolean, scale: number, decimals: number, signed: boolean,
  *   signs: string[], labelled: boolean, width: number | null, gap: number | null, opacity: number,
