@@ -413,6 +413,7 @@ LARGE = {
     "packed.csv.gz": gzip.compress(b"a,b\n" + b"1,x\n" * 400_000),
     "packed.jsonl.gz": gzip.compress(b'{"a": 1, "b": "x"}\n' * 100_000),
     "long.csv": b"a,b\n1," + b"x" * 9_000_000 + b"\n2,y\n",
+    "single.csv": b"a\n" + b"x" * 9_000_000 + b"\ny\n",
     "quoted.csv": b'a,b\n1,"' + b"x\n" * 5_000_000 + b'"\n2,y\n',
     "long.jsonl": b'{"a": 1, "b": "' + b"x" * 9_000_000 + b'"}\n',
 }

@@ -72,7 +72,7 @@ class Utf8Stream:
     def _read(self, size: int) -> bytes:
         parts = [self._ready]
         have = len(self._ready)
-        while size < 0 or have == 0:
+        while size < 0 or have < size:
             chunk = self._raw.read(_CHUNK)
             self._absorb(chunk, last=not chunk)
             parts.append(self._ready)

@@ -16,7 +16,7 @@ from grainstack.records.numerals import parsed
 from grainstack.records.source import Source, Stretch, ready
 from grainstack.records.sources.byte_range import ByteRange
 from grainstack.records.sources.decoding import Utf8Stream
-from grainstack.records.sources.opening import Bytes, check_length
+from grainstack.records.sources.opening import LONGEST_OF_ALL, Bytes, check_length, too_long
 from grainstack.records.sources.pieces import Cutting, kernel, pieces_of
 
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
@@ -105,13 +105,14 @@ class DelimitedSource:
         from pyarrow import csv as arrow_csv  # noqa: PLC0415 - seldom needed
 
         stream = self._stream()
+        block = LONGEST_OF_ALL if self._content.allow_large else _BLOCK  # no record may be longer than a block
         varied = self._varied()
         names = {name: raw for name, raw in zip(self.columns, self._raw_columns, strict=True) if name in columns}
         try:
             reader = arrow_csv.open_csv(
                 pa.PythonFile(stream, mode="r"),
                 read_options=arrow_csv.ReadOptions(
-                    block_size=_BLOCK, skip_rows=self._blank_lines if len(self.columns) == 1 else 0
+                    block_size=block, skip_rows=self._blank_lines if len(self.columns) == 1 else 0
                 ),
                 parse_options=arrow_csv.ParseOptions(
                     delimiter=self.separator, newlines_in_values=True, ignore_empty_lines=len(self.columns) > 1
@@ -129,6 +130,8 @@ class DelimitedSource:
             if stream.quotes % 2:
                 self._check_quotes()
         except pa.ArrowInvalid as reason:
+            if "straddling" in str(reason):
+                raise too_long(block, self._content) from reason
             raise self._explained(reason) from reason
         finally:
             self._assumed = stream.assumed

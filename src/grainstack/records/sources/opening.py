@@ -15,7 +15,7 @@ _ZSTANDARD = b"\x28\xb5\x2f\xfd"
 _ROOMY = 1 << 28  # bytes that every machine has room and time for, however they were packed
 _TIMES = 200  # records pack to a fifth or a fiftieth of their size; what packs to less is mostly made to do harm
 _LONGEST = 1 << 26  # bytes of one record, beyond which a quotation mark is more likely to be missing
-_LONGEST_OF_ALL = 1 << 30  # beyond which the places of its values have no room in four bytes
+LONGEST_OF_ALL = 1 << 30  # beyond which the places of its values have no room in four bytes
 
 
 class Bytes(Protocol):
@@ -216,12 +216,22 @@ def check_length(size: int, content: Bytes) -> None:
     Raises:
         RecordsError: It is too long, and that is not allowed, or longer than anything can be.
     """
-    most = _LONGEST_OF_ALL if content.allow_large else _LONGEST
+    most = LONGEST_OF_ALL if content.allow_large else _LONGEST
     if size > most:
-        raise RecordsError(
-            f"{content.name} has a record of more than {most >> 20} MiB: a quotation mark or line end may be missing.",
-            "" if content.allow_large else f"If it is meant so: {option('allow_large')}.",
-        )
+        raise too_long(most, content)
+
+
+def too_long(most: int, content: Bytes) -> RecordsError:
+    """What is said of a record that is longer than it may be.
+
+    Args:
+        most: The bytes it may have.
+        content: Where it is.
+    """
+    return RecordsError(
+        f"{content.name} has a record of more than {most >> 20} MiB: a quotation mark or line end may be missing.",
+        "" if content.allow_large else f"If it is meant so: {option('allow_large')}.",
+    )
 
 
 def unpacked(raw: BinaryIO, content: Bytes) -> BinaryIO:
