@@ -49,7 +49,7 @@ def test_sums_of_products_are_exact(way: ModuleType, data: st.DataObject, count:
         patch.setattr(factors, "way", way)
         for _ in range(2):
             for chosen, found in way.factored(columns):
-                way.add_products(sums, cells if chosen is None else cells[chosen], found, 3)
+                way.add_products(cells if chosen is None else cells[chosen], [(found, [sums])], 3)
     for cell, *values in rows:
         alike = [as_taken(one) if all(map(is_decimal, values)) else Fraction(one) for one in values]
         expected[cell] += 2 * np.prod(np.array(alike, dtype=object))

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grainstack.summary.sums.exact import ExactSums
-from grainstack.summary.sums.factors import Amounts, Column
+from grainstack.summary.sums.factors import Amounts, Column, Shared
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from tests.soak import SOAK
 
@@ -21,8 +21,13 @@ COUNT = 4
 
 def sums(cells: Integers, values: Floats, weights: Floats) -> Moments:
     moments = Moments()
-    moments.absorb(cells, COUNT, Column(values), Amounts(Column(weights)))
+    absorb(moments, cells, COUNT, values, weights)
     return moments
+
+
+def absorb(moments: Moments, cells: Integers, count: int, values: Floats, weights: Floats | None = None) -> None:
+    with Shared() as shared:
+        moments.absorb(cells, count, Column(values), Amounts(shared, None if weights is None else Column(weights)))
 
 
 def columns(rows: list[tuple[int, float, float]]) -> tuple[Integers, Floats, Floats]:
@@ -59,7 +64,7 @@ def test_batches_of_any_size_in_any_order_give_the_same_sums(
     merged = Moments()
     for start in range(0, len(rows), size):
         cells, values, weights = columns(rows[start : start + size])
-        one_by_one.absorb(cells, COUNT, Column(values), Amounts(Column(weights)))
+        absorb(one_by_one, cells, COUNT, values, weights)
         merged.merge(sums(*columns(shuffled[start : start + size])), np.arange(COUNT))
     same(whole, one_by_one)
     same(whole, merged)
@@ -101,7 +106,7 @@ def test_regrouping_is_summing_over_the_groups(rows: list[tuple[int, float, floa
     cells, values, weights = columns(rows)
     of_cell = np.array([*groups, -1])
     direct = Moments()
-    direct.absorb(of_cell[cells], 2, Column(values), Amounts(Column(weights)))
+    absorb(direct, of_cell[cells], 2, values, weights)
     regrouped = sums(cells, values, weights).regrouped(np.array(groups), 2)
     same(direct, regrouped)
 
@@ -110,7 +115,7 @@ def test_a_small_spread_on_a_large_value_survives() -> None:
     noise = np.sin(np.arange(10_000)) * 1e-3
     moments = Moments()
     for part in np.array_split(1e9 + noise, 7):
-        moments.absorb(np.zeros(len(part), dtype=np.int64), 1, Column(part))
+        absorb(moments, np.zeros(len(part), dtype=np.int64), 1, part)
     expected = np.var((1e9 + noise) - 1e9)
     assert moments.squares[0] / 10_000 == pytest.approx(expected, rel=1e-12)
 
@@ -139,13 +144,13 @@ def _is_decimal(number: float) -> bool:
 def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any], data: st.DataObject) -> None:
     cells, x, w = (np.array(column) for column in zip(*rows, strict=True))
     whole = Moments()
-    whole.absorb(cells, 3, Column(x.astype(float)), Amounts(Column(np.abs(w).astype(float))))
+    absorb(whole, cells, 3, x.astype(float), np.abs(w).astype(float))
     cut = data.draw(st.integers(0, len(rows)))
     order = data.draw(st.permutations(range(len(rows))))
     parts = Moments()
     for places in (list(order)[:cut], list(order)[cut:]):
         some = Moments()
-        some.absorb(cells[places], 3, Column(x[places].astype(float)), Amounts(Column(np.abs(w)[places].astype(float))))
+        absorb(some, cells[places], 3, x[places].astype(float), np.abs(w)[places].astype(float))
         parts.merge(some, np.arange(3))
     for name in ("totals", "products", "weights", "weight_products"):
         sums, other = getattr(whole, name), getattr(parts, name)
@@ -162,7 +167,7 @@ def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any],
 
 def test_tenths_add_up() -> None:
     moments = Moments()
-    moments.absorb(np.zeros(10, dtype=np.int64), 1, Column(np.full(10, 0.1)))
+    absorb(moments, np.zeros(10, dtype=np.int64), 1, np.full(10, 0.1))
     assert moments.sum.tolist() == [1.0]
     assert moments.mean.tolist() == [0.1]
     assert moments.squares.tolist() == [0.0]
@@ -173,11 +178,15 @@ def test_tenths_add_up() -> None:
 def test_sums_that_share_their_work_are_those_that_do_not(rows: list[Any]) -> None:
     cells, x, w = (np.array(column) for column in zip(*rows, strict=True))
     values, weights, times = Column(x.astype(float)), Column(np.abs(w).astype(float)), Column(1.0 + np.abs(cells))
-    given_ = Amounts(weights, times)
-    for column in (None, values, weights, values):
-        shared, alone = Moments(), Moments()
-        shared.absorb(cells, 3, column, given_)
-        alone.absorb(cells, 3, column, Amounts(weights, times))
-        assert shared.records.tolist() == alone.records.tolist()
+    columns = (None, values, weights, values)
+    together, alone = [Moments() for _ in columns], [Moments() for _ in columns]
+    with Shared() as shared:
+        for moments, column in zip(together, columns, strict=True):
+            moments.absorb(cells, 3, column, Amounts(shared, weights, times))
+    for moments, column in zip(alone, columns, strict=True):
+        with Shared() as single:
+            moments.absorb(cells, 3, column, Amounts(single, weights, times))
+    for one, other in zip(together, alone, strict=True):
+        assert one.records.tolist() == other.records.tolist()
         for name in ("totals", "products", "weights", "weight_products"):
-            assert getattr(shared, name).fractions() == getattr(alone, name).fractions(), name
+            assert getattr(one, name).fractions() == getattr(other, name).fractions(), name

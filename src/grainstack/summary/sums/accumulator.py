@@ -15,7 +15,7 @@ from grainstack.summary.sums.calibration_sums import CalibrationSums, combinatio
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
-from grainstack.summary.sums.factors import Amounts, Column
+from grainstack.summary.sums.factors import Amounts, Column, Shared
 from grainstack.summary.sums.joint import JointRows, JointSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from grainstack.summary.sums.rows import Rows, coded
@@ -147,6 +147,10 @@ class Accumulator:
 
     def absorb(self, batch: Batch) -> None:
         """Adds a batch of records."""
+        with Shared() as shared:
+            self._absorb(batch, shared)
+
+    def _absorb(self, batch: Batch, shared: Shared) -> None:
         weights, times, stands = self._amounts(batch)
         rows = self._rows(batch, stands, times)
         row_weights, row_times = rows.column(weights), rows.column(times)
@@ -158,15 +162,15 @@ class Accumulator:
         self._count_lost(batch, used, times)
         row_numbers = {name: Column(np.asarray(rows.of(column), dtype=np.float64)) for name, column in numbers.items()}
         self._count_used(batch.owners, used, numbers, times)
-        amounts = Amounts(row_weights, row_times)
+        amounts = Amounts(shared, row_weights, row_times)
         self._absorb_cells(cells, row_numbers, amounts)
         if self.rows is not None and not self.several:
             self.rows.absorb(cells, {name: batch.texts(name) for name in batch.text_columns})
         if self.several:
-            self._absorb_respondents(batch, rows, weights, times)
+            self._absorb_respondents(batch, rows, weights, times, shared)
         if self.design is not None:
             repeats = row_times if times is batch.times else rows.column(batch.times)
-            self._absorb_design(batch, rows, cells, row_numbers, Amounts(row_weights, repeats, amounts.shared))
+            self._absorb_design(batch, rows, cells, row_numbers, Amounts(shared, row_weights, repeats))
         if self.replicates is not None:
             replicate_weights = [np.asarray(rows.of(batch.numbers(name))) for name in self.wanted.replicates]
             self.replicates.absorb(cells, len(self.index), self._ratios(row_numbers), replicate_weights)
@@ -342,12 +346,14 @@ class Accumulator:
         owners, row_codes = coded(batch, names, range(len(names)), self.several)
         return Rows(owners, row_codes, answered)
 
-    def _absorb_respondents(self, batch: Batch, rows: Rows, weights: Floats | None, times: Integers | None) -> None:
+    def _absorb_respondents(
+        self, batch: Batch, rows: Rows, weights: Floats | None, times: Integers | None, shared: Shared
+    ) -> None:
         """Counts each record that answered once for each base it is part of, whatever it answered."""
         cells, owners = self._outer_cells(batch, rows)
         if self.outer is not None:
             weight, repeats = (None if one is None else Column(one[owners].astype(float)) for one in (weights, times))
-            self.respondents.absorb(cells, len(self.outer), None, Amounts(weight, repeats))
+            self.respondents.absorb(cells, len(self.outer), None, Amounts(shared, weight, repeats))
             if self.outer_replicates is not None:
                 under_each = [batch.numbers(name)[owners] for name in self.wanted.replicates]
                 self.outer_replicates.absorb(cells, len(self.outer), {COUNT: (None, None)}, under_each)
@@ -363,7 +369,7 @@ class Accumulator:
         self.design.absorb(row_units, cells, ratios, amounts)
         if self.calibration is not None and batch.owners is None and not self.several:
             everyone = self.design.place_known(batch)
-            self.calibration.absorb(batch, everyone, cells, ratios, amounts.weights)
+            self.calibration.absorb(batch, everyone, cells, ratios, amounts)
         times = None if batch.times is None else np.asarray(rows.of(batch.times), dtype=np.int64)
         joined = [JointRows(rows.records(batch.owners), row_units, cells, amounts.weights, times)]
         if self.several:
@@ -373,7 +379,9 @@ class Accumulator:
             outer_units = self.outer_design.place(batch, 0 if self.outer is None else len(self.outer))[owners]
             outer_times = None if batch.times is None else batch.times[owners].astype(np.int64)
             repeats = None if outer_times is None else Column(outer_times.astype(np.float64))
-            self.outer_design.absorb(outer_units, outer_cells, {COUNT: (None, None)}, Amounts(weight, repeats))
+            self.outer_design.absorb(
+                outer_units, outer_cells, {COUNT: (None, None)}, Amounts(amounts.shared, weight, repeats)
+            )
             records = owners if batch.owners is None else batch.owners[owners]
             joined.append(JointRows(records, outer_units, outer_cells, weight, outer_times))
         may_meet = batch.owners is not None or self.wanted.tested  # answers of one record never meet in one cell

@@ -15,7 +15,7 @@ from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import DesignSums, Ratios
 from grainstack.summary.sums.exact import ExactSums, Integers
-from grainstack.summary.sums.factors import Amounts, Column
+from grainstack.summary.sums.factors import Amounts
 from grainstack.words import Request
 
 
@@ -54,7 +54,7 @@ class CalibrationSums:
     def __post_init__(self) -> None:
         self.cells = DesignSums(combination_design(self.design), with_squares=self.design.draws_records)
 
-    def absorb(self, batch: Batch, units: Integers, cells: Cells, ratios: Ratios, weights: Column | None) -> None:
+    def absorb(self, batch: Batch, units: Integers, cells: Cells, ratios: Ratios, amounts: Amounts) -> None:
         """Adds records.
 
         Args:
@@ -62,15 +62,15 @@ class CalibrationSums:
             units: The drawn unit of every record read, kept or not.
             cells: The cell of each record kept.
             ratios: For each ratio the numerator and denominator of each record kept.
-            weights: Its weight; None where every record weighs 1.
+            amounts: How much it counts; it stands for itself alone.
         """
         combinations = self.cells.place_everyone(batch, 0)
-        every = np.ones(len(units)) if weights is None else batch.everyone_numbers(str(self.design.weight))
+        every = np.ones(len(units)) if amounts.weights is None else batch.everyone_numbers(str(self.design.weight))
         places = self.whole.add(np.column_stack([units, combinations]))
         self.weights.add(places, every, len(self.whole))
         self.squares.add(places, every * every, len(self.whole))
         mine = combinations if batch.kept is None else combinations[batch.kept]
-        self.cells.absorb(mine, cells, ratios, Amounts(weights))
+        self.cells.absorb(mine, cells, ratios, Amounts(amounts.shared, amounts.weights))
 
     def merge(self, other: "CalibrationSums", units: Integers, cells: Integers, codes: Sequence[Integers]) -> None:
         """Adds another set; `units`, `cells` and `codes` say where its units, cells and levels stand here."""

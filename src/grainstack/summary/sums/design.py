@@ -14,7 +14,6 @@ from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
-from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Amounts, Column, Factor, Shared
@@ -87,8 +86,7 @@ class PairSums:
         done: set[int] = set()
         for sums, product in wanted:
             if id(sums) not in done:  # a count has its numerator for denominator
-                chosen = [*product, *terms.repeats] or [factors.way.whole_factor(np.ones(len(pairs), dtype=np.int64))]
-                shared.add_products(sums, pairs, chosen, count)
+                shared.ask(sums, pairs, [*product, *terms.repeats], count)
                 done.add(id(sums))
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:

@@ -10,8 +10,7 @@ was compiled.
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import field
-from typing import Any, Protocol, TypeVar
+from typing import Any, Protocol, Self, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -23,6 +22,7 @@ from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 Kept = TypeVar("Kept")
 _Made = dict[tuple[int, ...], tuple[Sequence[Any], Kept]]  # by the number of cells, and the objects it was made of
 Factor = Any  # a column ready to be multiplied, as the way chosen keeps it: nobody else looks inside
+Product = tuple[Sequence[Factor], list[ExactSums]]  # columns, and what their product is added to
 
 
 class Column:
@@ -78,15 +78,25 @@ class Shared:
     """What several sums of the same rows have in common, worked out once: rows chosen, factors, products summed up.
 
     Answers in cells are counted, summed up and squared for means, for their limits, and for what they are shares of;
-    most of these are the same products of the same columns. One of these belongs to one batch: it tells columns and
-    cells apart by what they are, not by what they hold.
+    most of these are the same products of the same columns, and all products of the same rows are summed up in one
+    pass. So they are asked for first and added at the end of a `with` block, before which no sum may be read. One of
+    these belongs to one batch: it tells columns and cells apart by what they are, not by what they hold.
     """
 
     def __init__(self) -> None:
         self._chosen: _Made[list[tuple[Integers, list[Column]]]] = {}
         self._factored: _Made[list[tuple[Integers | None, list[Factor]]]] = {}
-        self._sums: _Made[ExactSums] = {}
         self._records: _Made[Integers] = {}
+        self._asked: dict[tuple[int, int], tuple[Integers, int, dict[tuple[int, ...], Product]]] = {}
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, *_: object) -> None:
+        if kind is None:
+            for cells, count, products in self._asked.values():
+                way.add_products(cells, list(products.values()), count)
+            self._asked.clear()
 
     def chunks(self, cells: Integers, columns: Sequence[Column]) -> list[tuple[Integers, list[Column]]]:
         """Rows that are in a cell and have all numbers; see `chunks`."""
@@ -107,14 +117,18 @@ class Shared:
         amounts = None if times is None else times.numbers
         return _once(self._records, (cells, times), lambda: np.bincount(cells, amounts, count).astype(np.int64), count)
 
-    def add_products(self, sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
-        """Adds the products of some columns, row by row; see `Way.add_products`."""
-        if count * _FEW > len(cells):  # adding sums of cells would take as long as adding rows
-            way.add_products(sums, cells, factors, count)
-            return
+    def ask(self, sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
+        """Asks for the products of some columns, row by row, to be added at the end.
+
+        Args:
+            sums: What they are added to.
+            cells: The cell of each row, shape (rows,), from 0; at most `CHUNK` of them.
+            factors: The columns, shape (rows,) each, at most six; without any, each row counts 1.
+            count: How many cells there are by now.
+        """
+        *_, products = self._asked.setdefault((id(cells), count), (cells, count, {}))
         multiplied = sorted(factors, key=id)
-        added = _once(self._sums, (cells, *multiplied), lambda: _products(cells, factors, count), count)
-        sums.merge(added, np.arange(count), count)
+        products.setdefault(tuple(map(id, multiplied)), (multiplied, []))[1].append(sums)
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,28 +136,19 @@ class Amounts:
     """How much each row counts.
 
     Attributes:
+        shared: What other sums of the same rows have worked out.
         weights: Its weight, shape (rows,); without them every row weighs 1.
         times: How many records it stands for, shape (rows,); without them 1.
-        shared: What other sums of the same rows have worked out.
     """
 
+    shared: Shared
     weights: Column | None = None
     times: Column | None = None
-    shared: Shared = field(default_factory=Shared)
 
     @property
     def given(self) -> list[Column]:
         """The columns that there are."""
         return [column for column in (self.weights, self.times) if column is not None]
-
-
-_FEW = 8  # rows for each cell from which on their sums are kept for all who want them
-
-
-def _products(cells: Integers, factors: Sequence[Factor], count: int) -> ExactSums:
-    sums = ExactSums()
-    way.add_products(sums, cells, factors, count)
-    return sums
 
 
 def _once(made: _Made[Kept], of: Sequence[Any], make: Callable[[], Kept], count: int = 0) -> Kept:
@@ -176,16 +181,13 @@ class Way(Protocol):
             For each kind of rows that occurs which they are, None for all, and the columns there.
         """
 
-    def whole_factor(self, numbers: Integers) -> Factor:
-        """Whole numbers as a factor."""
-
-    def add_products(self, sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
+    def add_products(self, cells: Integers, products: Sequence[Product], count: int) -> None:
         """Adds the products of some columns, row by row.
 
         Args:
-            sums: What they are added to.
             cells: The cell of each row, shape (rows,), from 0; at most `CHUNK` of them.
-            factors: The columns, shape (rows,) each, at least one and at most six; all of them decimal or none.
+            products: Columns, shape (rows,) each, at most six, all of them decimal or none; and what their product is
+                added to.
             count: How many cells there are by now.
         """
 

@@ -3,6 +3,7 @@
 
 from libc.math cimport fabs
 from libc.stdint cimport int32_t, int64_t, uint64_t
+from libc.stdlib cimport calloc, free, malloc
 from libc.string cimport memcpy
 
 import numpy as np
@@ -17,6 +18,7 @@ cdef extern from *:
 
     typedef __int128 int128_t;
 
+    #define LEVEL ((int64_t) 1 << 36)  /* as in `exact` */
     #define LARGEST 1e10
     #define SCALE 1e4  /* four decimals, as in `exact` */
     #define TO_WHOLE 6755399441055744.0  /* 1.5 x 2^52: adding it rounds to a whole number, which its last bits hold */
@@ -48,6 +50,7 @@ cdef extern from *:
     }
     """
     ctypedef long long int128_t
+    const int64_t LEVEL
     double LARGEST, SCALE, TO_WHOLE
     Py_ssize_t scaled_pairs(const double* numbers, int64_t* into, Py_ssize_t rows, double* most) nogil
 
@@ -56,8 +59,19 @@ cdef enum:
     MOST_FACTORS = 6
     MOST_TERMS = 32  # that the exact product of so many numbers may have
     MOST_LEVELS = 64
+    BLOCK = 256  # rows whose products are made before they are added up: few enough to stay near the processor
 
-cdef int64_t LEVEL = (<int64_t> 1) << BITS
+cdef struct Step:
+    const int64_t* column
+    char* room  # for its products of some rows, of 63 or 127 bits each
+    int before
+    bint wide
+
+cdef struct Target:
+    int64_t* into[4]
+    int product
+    int depth
+
 MISSING = -(1 << 62)
 OTHER = MISSING + 1
 cdef int64_t _MISSING = MISSING
@@ -102,65 +116,126 @@ def scaled(const double[::1] numbers):
     return result, most, others, missing
 
 
-def add_wholes(const int64_t[::1] cells, columns, levels, bint narrow):
-    """Adds the products of whole numbers to sums per cell.
+def add_wholes(const int64_t[::1] cells, columns, steps, targets):
+    """Adds products of whole numbers to sums per cell, all of them in one pass over the rows.
 
     Args:
         cells: The cell of each row, shape (rows,).
-        columns: The whole numbers, shape (rows,) each, at most six columns.
-        levels: The sums in levels of 2³⁶, lowest first, shape (cells,) each; the last of them holds all that is above.
-            One, two or four.
-        narrow: Whether a product fits in 63 bits.
+        columns: The whole numbers, shape (rows,) each.
+        steps: How each product is made: (an earlier product, the column it is multiplied by, whether the result may
+            need more than 63 bits). Without an earlier product (-1) it is the column itself, and without a column (-1)
+            too it is 1.
+        targets: (A product, the sums it is added to in levels of 2³⁶, lowest first, shape (cells,) each.) The last
+            level holds all that is above; there are one, two or four, and one only for products of up to 63 bits.
+
+    Raises:
+        MemoryError: There is no room for the products of a few rows.
     """
-    cdef Py_ssize_t rows = cells.shape[0], row, cell
-    cdef int count = len(columns), number, depth = len(levels)
-    cdef const int64_t* factors[MOST_FACTORS]
-    cdef int64_t* into[4]
+    cdef Py_ssize_t rows = cells.shape[0], start, size
+    cdef int made = len(steps), wanted = len(targets), number, place
     cdef const int64_t[::1] column
     cdef int64_t[::1] level
-    cdef int64_t one
-    cdef int128_t product
-    if not rows:
+    cdef Step* step = <Step*> calloc(made + 1, sizeof(Step))
+    cdef Target* target = <Target*> calloc(wanted + 1, sizeof(Target))
+    cdef char* room = <char*> malloc((made + 1) * BLOCK * sizeof(int128_t))
+    cdef const int64_t* first
+    try:
+        if step == NULL or target == NULL or room == NULL:
+            raise MemoryError
+        for number, (before, place, wide) in enumerate(steps):
+            step[number].before, step[number].wide = before, wide
+            step[number].room = room + number * BLOCK * sizeof(int128_t)
+            if place >= 0:
+                column = columns[place]
+                step[number].column = &column[0] if rows else NULL
+        for number, (place, levels) in enumerate(targets):
+            target[number].product, target[number].depth = place, len(levels)
+            for place in range(target[number].depth):
+                level = levels[place]
+                target[number].into[place] = &level[0] if level.shape[0] else NULL
+        with nogil:
+            start = 0
+            while start < rows:
+                size = min(<Py_ssize_t> BLOCK, rows - start)
+                for number in range(made):
+                    _multiply(step, number, start, size)
+                for number in range(wanted):
+                    _scatter(&step[target[number].product], &target[number], &cells[start], start, size)
+                start += size
+    finally:
+        free(step)
+        free(target)
+        free(room)
+
+
+cdef inline const int64_t* _narrow(const Step* step, Py_ssize_t start) noexcept nogil:
+    """The products of some rows that fit 63 bits: those of a column alone stand in it."""
+    return step.column + start if step.before < 0 and step.column != NULL else <const int64_t*> step.room
+
+
+cdef void _multiply(const Step* steps, int number, Py_ssize_t start, Py_ssize_t size) noexcept nogil:
+    cdef const Step* step = &steps[number]
+    cdef const Step* earlier
+    cdef const int64_t* factor
+    cdef const int64_t* column
+    cdef const int128_t* wide
+    cdef int64_t* narrow = <int64_t*> step.room
+    cdef int128_t* into = <int128_t*> step.room
+    cdef Py_ssize_t row
+    if step.before < 0:
+        if step.column == NULL:
+            for row in range(size):
+                narrow[row] = 1
         return
-    for number in range(count):
-        column = columns[number]
-        factors[number] = &column[0]
-    for number in range(depth):
-        level = levels[number]
-        into[number] = &level[0]
-    with nogil:
-        if depth == 1 and count == 1:
-            for row in range(rows):
-                into[0][cells[row]] += factors[0][row]
-        elif depth == 1 and count == 2:
-            for row in range(rows):
-                into[0][cells[row]] += factors[0][row] * factors[1][row]
-        elif narrow:
-            for row in range(rows):
-                one = factors[0][row]
-                for number in range(1, count):
-                    one *= factors[number][row]
-                cell = cells[row]
-                if depth == 1:
-                    into[0][cell] += one
-                else:
-                    into[0][cell] += one & (LEVEL - 1)
-                    into[1][cell] += one >> BITS
-        else:
-            for row in range(rows):
-                product = factors[0][row]
-                for number in range(1, count):
-                    product *= factors[number][row]
-                cell = cells[row]
-                into[0][cell] += <int64_t> product & (LEVEL - 1)
-                product >>= BITS
-                if depth == 2:
-                    into[1][cell] += <int64_t> product
-                else:
-                    into[1][cell] += <int64_t> product & (LEVEL - 1)
-                    product >>= BITS
-                    into[2][cell] += <int64_t> product & (LEVEL - 1)
-                    into[3][cell] += <int64_t> (product >> BITS)
+    earlier, column = &steps[step.before], step.column + start
+    if earlier.wide:
+        wide = <const int128_t*> earlier.room
+        for row in range(size):
+            into[row] = wide[row] * column[row]
+        return
+    factor = _narrow(earlier, start)
+    if step.wide:
+        for row in range(size):
+            into[row] = <int128_t> factor[row] * column[row]
+    else:
+        for row in range(size):
+            narrow[row] = factor[row] * column[row]
+
+
+cdef void _scatter(
+    const Step* step, const Target* target, const int64_t* cells, Py_ssize_t start, Py_ssize_t size
+) noexcept nogil:
+    cdef const int64_t* narrow = _narrow(step, start)
+    cdef const int128_t* wide = <const int128_t*> step.room
+    cdef int64_t* low = target.into[0]
+    cdef int64_t* second = target.into[1]
+    cdef int64_t* third = target.into[2]
+    cdef int64_t* high = target.into[3]
+    cdef Py_ssize_t row
+    cdef int64_t cell
+    cdef int128_t product
+    if target.depth == 1:
+        for row in range(size):
+            low[cells[row]] += narrow[row]
+    elif not step.wide:
+        for row in range(size):
+            cell = cells[row]
+            low[cell] += narrow[row] & (LEVEL - 1)
+            second[cell] += narrow[row] >> BITS
+    elif target.depth == 2:
+        for row in range(size):
+            cell = cells[row]
+            low[cell] += <int64_t> wide[row] & (LEVEL - 1)
+            second[cell] += <int64_t> (wide[row] >> BITS)
+    else:
+        for row in range(size):
+            cell, product = cells[row], wide[row]
+            low[cell] += <int64_t> product & (LEVEL - 1)
+            product >>= BITS
+            second[cell] += <int64_t> product & (LEVEL - 1)
+            product >>= BITS
+            third[cell] += <int64_t> product & (LEVEL - 1)
+            high[cell] += <int64_t> (product >> BITS)
 
 
 def exponents(const double[::1] numbers):

@@ -38,17 +38,16 @@ class Moments:
     totals: ExactSums = field(default_factory=ExactSums)
     products: ExactSums = field(default_factory=ExactSums)
 
-    def absorb(self, cells: Cells, count: int, values: Column | None = None, amounts: Amounts | None = None) -> None:
+    def absorb(self, cells: Cells, count: int, values: Column | None, amounts: Amounts) -> None:
         """Adds records.
 
         Args:
             cells: The cell of each record, shape (records,); negative ones are passed over.
             count: How many cells there are by now.
             values: The measure, shape (records,), NaN where there is no answer; without it only records are counted.
-            amounts: How much each record counts; without them 1.
+            amounts: How much each record counts.
         """
         self._grow(count)
-        amounts = amounts or Amounts()
         measured = [] if values is None else [values]
         for part, columns in amounts.shared.chunks(cells, [*measured, *amounts.given]):
             self._absorb_chunk(part, columns, amounts, measured=bool(measured))
@@ -128,11 +127,11 @@ class Moments:
             value, rest = found[:measured], found[measured:]
             weight = rest[:weighted]
             if self.weights is not None and self.weight_products is not None:
-                shared.add_products(self.weights, own, rest, count)
-                shared.add_products(self.weight_products, own, [*weight, *rest], count)
+                shared.ask(self.weights, own, rest, count)
+                shared.ask(self.weight_products, own, [*weight, *rest], count)
             if measured:
-                shared.add_products(self.totals, own, [*value, *rest], count)
-                shared.add_products(self.products, own, [*value, *value, *rest], count)
+                shared.ask(self.totals, own, [*value, *rest], count)
+                shared.ask(self.products, own, [*value, *value, *rest], count)
 
     def _exact_weights(self) -> list[Fraction]:
         if self.weights is None:

@@ -8,7 +8,7 @@ import numpy.typing as npt
 
 from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
-from grainstack.summary.sums.factors import Column
+from grainstack.summary.sums.factors import Column, Product
 
 tables_of_values = False
 CHUNK = 1 << 16  # few enough to stay in the processor's cache through all the steps
@@ -71,10 +71,21 @@ class Factor:
     whole: Whole | None
 
 
-def add_products(sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
-    """Adds the products of some columns, row by row; see `factors.add_products`."""
+def add_products(cells: Integers, products: Sequence[Product], count: int) -> None:
+    """Adds the products of some columns, row by row; see `factors.Way.add_products`."""
+    for factors, every in products:
+        first, *others = every
+        added = first if not others else ExactSums()
+        _add(added, cells, factors, count)
+        for sums in every if others else ():
+            sums.merge(added, np.arange(count), count)
+
+
+def _add(sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
     if all(factor.whole is not None for factor in factors):
-        whole = functools.reduce(Whole.times, (factor.whole for factor in factors if factor.whole is not None))
+        one = Whole(((0, np.ones(len(cells)), 1.0),), 0, 0)
+        wholes = [factor.whole for factor in factors if factor.whole is not None]
+        whole = functools.reduce(Whole.times, wholes) if wholes else one
         tens, every = sums.tens(whole.places), np.arange(count)
         scale = 10.0 ** (whole.places - whole.digits)
         for shift, summed in whole.sums(cells, count):
@@ -110,12 +121,6 @@ def factored(columns: Sequence[Column]) -> list[tuple[Integers | None, list[Fact
         found.append((rows, [factor_of(column.numbers[rows]) for column in columns]))
     rows = np.flatnonzero(~decimal)
     return [*found, (rows, [Factor(column.numbers[rows], None) for column in columns])]
-
-
-def whole_factor(numbers: Integers) -> Factor:
-    """Whole numbers as a factor."""
-    plain = numbers.astype(np.float64)
-    return Factor(plain, Whole(((0, plain, float(np.abs(plain).max(initial=0.0))),), 0, 0))
 
 
 def factor_of(numbers: Floats) -> Factor:

@@ -110,5 +110,4 @@ def add_weights(weights: ExactSums, squares: ExactSums, places: Integers, column
     for part, chunk in chunks(places, columns):
         for rows, found in factors.way.factored(chunk):
             own = part if rows is None else part[rows]
-            factors.way.add_products(weights, own, found, count)
-            factors.way.add_products(squares, own, [found[0], *found], count)
+            factors.way.add_products(own, [(found, [weights]), ([found[0], *found], [squares])], count)
