@@ -78,6 +78,7 @@ def main() -> None:
     everything written has been closed by now.
     """
     _open_streams()
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # figures then do not depend on how many cores there are
     sys.setrecursionlimit(_DEEPEST)
     gc.set_threshold(100_000)  # a run is short and makes few cycles: looking for them would cost a tenth of it
     signal.signal(signal.SIGTERM, _end)

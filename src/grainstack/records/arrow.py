@@ -74,8 +74,7 @@ def level_lists(
 
 def _integers(codes: Codes) -> pa.Array:
     data = np.ascontiguousarray(codes, dtype=np.int32)
-    known: npt.NDArray[np.bool_] = data >= 0
-    bits = None if known.all() else pa.py_buffer(np.packbits(known, bitorder="little"))
+    bits = None if data.min(initial=0) >= 0 else pa.py_buffer(np.packbits(data >= 0, bitorder="little"))
     return pa.Array.from_buffers(pa.int32(), len(data), [bits, pa.py_buffer(data)])
 
 

@@ -64,6 +64,10 @@ class Batch:
         """Places in the column's global level list, shape (records,); -1 where there is no answer."""
         return places_of(self.records.column(f"levels:{column}"))
 
+    def has_gaps(self, column: str) -> bool:
+        """Whether a record has no answer there, where each has one level at most."""
+        return bool(self.records.column(f"levels:{column}").indices.null_count)
+
     def in_no_band(self, column: str) -> npt.NDArray[np.bool_] | None:
         """Which records have a value that falls in no band of the column, shape (records,); None where none does."""
         levels = self.records.column(f"levels:{column}")

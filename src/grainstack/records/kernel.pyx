@@ -5,7 +5,7 @@ Everything here has a twin in Arrow or in Python that gives the same: this one i
 several cores at once. Where it was not built, the twin is used.
 """
 
-from libc.math cimport NAN
+from libc.math cimport INFINITY, NAN
 from libc.stdint cimport int32_t, int64_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport calloc, free, malloc, realloc
 from libc.string cimport memcmp, memcpy, memset
@@ -15,9 +15,40 @@ import numpy as np
 cdef extern from *:
     """
     #include <stdlib.h>
+    #if defined(__SSE2__)
+    #include <emmintrin.h>
+    #endif
     #if defined(__GLIBC__)
     #include <malloc.h>
     #endif
+
+    /* The extent of the numbers at the beginning, four at a time: how many these are. A comparison with a missing one
+       gives the other operand, which is the last one here. */
+    static inline Py_ssize_t paired_extent(
+        const double* numbers, Py_ssize_t rows, double* least, double* most, Py_ssize_t* missing
+    ) {
+        Py_ssize_t row = 0;
+        #if defined(__SSE2__)
+        __m128d low = _mm_set1_pd(*least), low_too = low, high = _mm_set1_pd(*most), high_too = high;
+        __m128i gaps = _mm_setzero_si128();
+        for (; row + 3 < rows; row += 4) {
+            __m128d two = _mm_loadu_pd(numbers + row), more = _mm_loadu_pd(numbers + row + 2);
+            low = _mm_min_pd(two, low), low_too = _mm_min_pd(more, low_too);
+            high = _mm_max_pd(two, high), high_too = _mm_max_pd(more, high_too);
+            gaps = _mm_sub_epi64(gaps, _mm_castpd_si128(_mm_cmpunord_pd(two, two)));
+            gaps = _mm_sub_epi64(gaps, _mm_castpd_si128(_mm_cmpunord_pd(more, more)));
+        }
+        double lows[2], highs[2];
+        long long counts[2];
+        _mm_storeu_pd(lows, _mm_min_pd(low, low_too));
+        _mm_storeu_pd(highs, _mm_max_pd(high, high_too));
+        _mm_storeu_si128((__m128i*) counts, gaps);
+        *least = lows[0] < lows[1] ? lows[0] : lows[1];
+        *most = highs[0] > highs[1] ? highs[0] : highs[1];
+        *missing += (Py_ssize_t) (counts[0] + counts[1]);
+        #endif
+        return row;
+    }
 
     /* Columns of a block are megabytes: glibc fetches each anew from the system, page by page, unless it is told to
        keep what it has. Elsewhere nothing is done. */
@@ -71,6 +102,9 @@ cdef extern from *:
     }
     """
     void keep_freed(int largest, int spare)
+    Py_ssize_t paired_extent(
+        const double* numbers, Py_ssize_t rows, double* least, double* most, Py_ssize_t* missing
+    ) nogil
     uint64_t special_bytes(const uint8_t* text, uint8_t separator) nogil
     int lowest_bit(uint64_t bits) nogil
 
@@ -414,6 +448,40 @@ cdef inline uint64_t _hash(const uint8_t* value, Py_ssize_t size) noexcept nogil
     memcpy(&word, value + size - 8, 8)
     hashed = (hashed ^ word) * <uint64_t> 0x9E3779B97F4A7C15
     return hashed ^ (hashed >> 29)
+
+
+def look_up(const int32_t[::1] places, const int32_t[::1] lookup):
+    """What stands at some places of a table, shape (places,).
+
+    Args:
+        places: From 0; -1 is the last one of the table.
+        lookup: The table.
+    """
+    cdef Py_ssize_t row, last = lookup.shape[0] - 1
+    result = np.empty(places.shape[0], dtype=np.int32)
+    cdef int32_t[::1] into = result
+    with nogil:
+        for row in range(places.shape[0]):
+            into[row] = lookup[places[row] if places[row] >= 0 else last]
+    return result
+
+
+def extent(const double[::1] numbers):
+    """The lowest and the highest of some numbers, and how many are missing.
+
+    Args:
+        numbers: Shape (rows,); NaN where there is none. Without any number the lowest is +inf and the highest -inf.
+    """
+    cdef Py_ssize_t row, missing = 0
+    cdef double number, least = INFINITY, most = -INFINITY
+    with nogil:
+        row = paired_extent(&numbers[0] if numbers.shape[0] else NULL, numbers.shape[0], &least, &most, &missing)
+        for row in range(row, numbers.shape[0]):
+            number = numbers[row]
+            least = number if number < least else least
+            most = number if number > most else most
+            missing += number != number
+    return least, most, missing
 
 
 def read_numbers(const int32_t[::1] offsets, const uint8_t[::1] text):

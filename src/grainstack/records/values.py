@@ -10,6 +10,7 @@ import pyarrow as pa
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Numbers, level_column, numbers_of, places_of
+from grainstack.records.extent import extent_of
 from grainstack.records.numerals import parsed
 
 kernel = compiled("grainstack.records.kernel")
@@ -69,7 +70,7 @@ def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers
             numbers = numbers_of(column)
         else:
             numbers = np.asarray(column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False), dtype=np.float64)
-        infinite = np.flatnonzero(np.isinf(numbers))
+        infinite = np.flatnonzero(np.isinf(numbers)) if extent_of(numbers).size == math.inf else ()
         return numbers, [(int(record), str(numbers[record])) for record in infinite]
     if pa.types.is_string(kind) and decimal == ".":
         if kernel is not None and not column.null_count:

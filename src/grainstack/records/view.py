@@ -17,6 +17,7 @@ from grainstack.records.arrow import Numbers, number_column, places_of
 from grainstack.records.batch import Batch, Needs
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.column_facts import ColumnFacts
+from grainstack.records.extent import Extent, extent_of
 from grainstack.records.filters.filters import Filters
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import Rows
@@ -257,7 +258,7 @@ class View:
 
     def _design_of(self, raw: pa.RecordBatch, first: int, place: Callable[[int], str]) -> pa.RecordBatch:
         """The design columns of all records, kept or not."""
-        data = {"row": number_column(np.zeros(raw.num_rows))}
+        data: dict[str, pa.Array] = {"row": pa.nulls(raw.num_rows)}
         for name, reader in self.design.items():
             column, _ = reader.read(raw, Rows(first))
             if column.null_count:
@@ -294,26 +295,30 @@ class View:
         for name, number_reader in self._numbers.items():
             numbers, strays = number_reader.read(raw)
             self._refuse(rows.first, place, rows.kept, strays, name)
-            self._check_size(name, numbers, rows, place)
-            self._check_weights(name, numbers, rows, place)
+            extent = extent_of(numbers)
+            self._check_size(name, numbers, extent, rows, place)
+            self._check_weights(name, numbers, extent, rows, place)
             data[f"numbers:{name}"] = number_column(numbers)
         data |= {f"text:{name}": as_texts(raw.column(name), name) for name in self._others}
         if not data:
-            data["row"] = number_column(np.zeros(raw.num_rows))
+            data["row"] = pa.nulls(raw.num_rows)
         return pa.RecordBatch.from_arrays(list(data.values()), names=list(data))
 
-    def _check_size(self, name: str, numbers: Numbers, rows: Rows, place: Callable[[int], str]) -> None:
+    def _check_size(self, name: str, numbers: Numbers, extent: Extent, rows: Rows, place: Callable[[int], str]) -> None:
         """Refuses numbers whose squares cannot be summed up."""
-        if max(np.fmax.reduce(numbers, initial=0.0), -np.fmin.reduce(numbers, initial=0.0)) > _LARGEST:
+        if extent.size > _LARGEST:
             row = int(np.flatnonzero(np.abs(numbers) > _LARGEST)[0])
             raise RecordsError(
                 f"`{name}`: {numbers[row]:g} in {place(rows.number(row))} of {self.source} is too large to sum up.",
                 "Mend it, or make it a missing code in the codebook.",
             )
 
-    def _check_weights(self, name: str, numbers: Numbers, rows: Rows, place: Callable[[int], str]) -> None:
+    def _check_weights(
+        self, name: str, numbers: Numbers, extent: Extent, rows: Rows, place: Callable[[int], str]
+    ) -> None:
         """Refuses weights that are missing or negative, and multiples that are not whole."""
-        if name not in self._weights and name not in self._times:
+        usual = extent.least >= 0 and not extent.missing
+        if name not in self._times and (usual or name not in self._weights):
             return
         wrong = np.isnan(numbers) | (numbers < 0)
         rule = "weights must be numbers from 0"

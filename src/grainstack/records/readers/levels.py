@@ -7,12 +7,15 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, places_of, strings
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
 from grainstack.records.numerals import is_number
 from grainstack.records.variable import Level, LevelOrder, no_answer
+
+kernel = compiled("grainstack.records.kernel")
 
 MOST_LEVELS = 50_000
 
@@ -126,7 +129,7 @@ class LevelList:
         lookup = self._lookup(values.dictionary, places, rows)
         if self._show_missing and (places < 0).any():
             lookup[-1] = self.place("", (rows.number(int(np.argmax(places < 0))), 0))
-        return np.asarray(lookup[places], dtype=np.int32)
+        return np.asarray(lookup[places] if kernel is None else kernel.look_up(places, lookup), dtype=np.int32)
 
     def _lookup(self, dictionary: pa.StringArray, places: Codes, rows: Rows) -> Codes:
         """The place of each value of a dictionary that some row has; the last one, for no value, is -1."""

@@ -11,7 +11,8 @@ from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, StreamBytes
 
-_ROWS = 1 << 17  # enough for what a batch costs beside its rows not to count
+_VALUES = 1 << 20  # read at once: enough for what a batch costs beside its rows not to count, few enough for 300 MB
+_FEWEST, _MOST = 1 << 14, 1 << 18  # rows that these are at least and at most
 _PIECE = 1 << 18  # bytes of a column read at once, so that memory does not depend on the size of row groups
 
 
@@ -42,7 +43,8 @@ class ParquetSource:
             file.seek(0)
             opened = parquet.ParquetFile(file, read_dictionary=texts, pre_buffer=False, buffer_size=_PIECE)
             groups = range(opened.num_row_groups) if self._groups is None else self._groups
-            yield from opened.iter_batches(_ROWS, row_groups=list(groups), columns=list(columns))
+            rows = min(max(_VALUES // max(len(columns), 1), _FEWEST), _MOST)
+            yield from opened.iter_batches(rows, row_groups=list(groups), columns=list(columns))
 
     def parts(self, size: int) -> list[Source]:
         """Parts of whole row groups, of about so many bytes or one group each."""

@@ -157,10 +157,10 @@ class Accumulator:
         row_stands = np.asarray(rows.of(stands), dtype=bool)
         codes = rows.codes if stands.all() else [np.where(row_stands, code, np.int32(-1)) for code in rows.codes]
         cells = self.index.place(codes)
-        numbers = {name: batch.numbers(name) for name in self.measures}
+        numbers = {name: Column(batch.numbers(name)) for name in self.measures}
         used = rows.answered.copy()
         self._count_lost(batch, used, times)
-        row_numbers = {name: Column(np.asarray(rows.of(column), dtype=np.float64)) for name, column in numbers.items()}
+        row_numbers = {name: rows.column_of(column) for name, column in numbers.items()}
         self._count_used(batch.owners, used, numbers, times)
         amounts = Amounts(shared, row_weights, row_times)
         self._absorb_cells(cells, row_numbers, amounts)
@@ -283,12 +283,13 @@ class Accumulator:
         self,
         owners: Integers | None,
         used: npt.NDArray[np.bool_],
-        numbers: dict[str, Floats],
+        numbers: dict[str, Column],
         times: Integers | None,
     ) -> None:
         """Counts the records that stand in the table, whatever is shown of them."""
         counting: dict[Pair | None, npt.NDArray[np.bool_]] = {None: used}
-        counting |= {(name, None): used & ~np.isnan(column) for name, column in numbers.items()}
+        for name, column in numbers.items():
+            counting[name, None] = used & ~np.isnan(column.numbers) if column.has_gaps else used
         for name in self.rates:
             per = str(self.request.per)
             counting[name, per] = counting[name, None] & counting[per, None]
@@ -337,10 +338,9 @@ class Accumulator:
             if axis in self.several:
                 has_answer = batch.answers(name).answered
             else:
-                codes = batch.codes(name)
-                if codes.min(initial=0) >= 0:
+                if not batch.has_gaps(name):
                     continue
-                has_answer = codes >= 0
+                has_answer = batch.codes(name) >= 0
             self.unanswered[name] += _counted(answered & ~has_answer, times)
             answered &= has_answer
         owners, row_codes = coded(batch, names, range(len(names)), self.several)

@@ -63,6 +63,13 @@ def factored(columns: Sequence[Column]) -> list[tuple[Integers | None, list[Fact
     return [*parts, (rows, [Factor(column.numbers[rows]) for column in columns])]
 
 
+def counted(cells: Integers, count: int) -> Integers:
+    """How often each cell occurs, shape (count,)."""
+    counts = np.zeros(count, dtype=np.int64)
+    kernel.count_places(cells, counts)
+    return counts
+
+
 def add_products(cells: Integers, products: Sequence[Product], count: int) -> None:
     """Adds the products of some columns, row by row; see `factors.Way.add_products`."""
     steps = _Steps(cells, count)

@@ -114,8 +114,13 @@ class Shared:
             times: How many records each row stands for; without them 1.
             count: How many cells there are by now.
         """
-        amounts = None if times is None else times.numbers
-        return _once(self._records, (cells, times), lambda: np.bincount(cells, amounts, count).astype(np.int64), count)
+
+        def counted() -> Integers:
+            if times is not None:
+                return np.bincount(cells, times.numbers, count).astype(np.int64)
+            return way.counted(cells, count)
+
+        return _once(self._records, (cells, times), counted, count)
 
     def ask(self, sums: ExactSums, cells: Integers, factors: Sequence[Factor], count: int) -> None:
         """Asks for the products of some columns, row by row, to be added at the end.
@@ -180,6 +185,9 @@ class Way(Protocol):
         Returns:
             For each kind of rows that occurs which they are, None for all, and the columns there.
         """
+
+    def counted(self, cells: Integers, count: int) -> Integers:
+        """How often each cell occurs, shape (count,); cells are from 0."""
 
     def add_products(self, cells: Integers, products: Sequence[Product], count: int) -> None:
         """Adds the products of some columns, row by row.

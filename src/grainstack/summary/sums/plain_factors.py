@@ -71,6 +71,11 @@ class Factor:
     whole: Whole | None
 
 
+def counted(cells: Integers, count: int) -> Integers:
+    """How often each cell occurs, shape (count,)."""
+    return np.bincount(cells, minlength=count).astype(np.int64)
+
+
 def add_products(cells: Integers, products: Sequence[Product], count: int) -> None:
     """Adds the products of some columns, row by row; see `factors.Way.add_products`."""
     for factors, every in products:

@@ -40,6 +40,10 @@ class Rows:
             return owners if self.owners is None else self.owners
         return owners[self.owners]
 
+    def column_of(self, column: Column) -> Column:
+        """A column of the records, row by row; the same where each record is one row."""
+        return column if self.owners is None else column.at(self.owners)
+
     def column(self, numbers: npt.NDArray[np.generic] | None) -> Column | None:
         """The same for numbers that may be absent."""
         return None if numbers is None else Column(np.asarray(self.of(numbers), dtype=np.float64))
