@@ -5,10 +5,12 @@ weight, and clusters in strata. Then what grows with rows, with clusters and wit
 number of rows to try another size.
 """
 
+import compileall
 import subprocess
 import sys
 import tempfile
 import time
+from importlib.resources import files
 from pathlib import Path
 from statistics import median
 
@@ -153,6 +155,7 @@ def growth(folder: Path, rows: int) -> None:
 
 def main(rows: int) -> None:
     """Prints one line per format and query."""
+    compileall.compile_dir(str(files("grainstack")), quiet=1)  # as pip does when it installs
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         make(folder, rows)

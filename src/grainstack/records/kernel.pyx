@@ -29,7 +29,7 @@ cdef extern from *:
     ) {
         Py_ssize_t row = 0;
         #if defined(__SSE2__)
-        __m128d low = _mm_set1_pd(*least), low_too = low, high = _mm_set1_pd(*most), high_too = high;
+        __m128d low = _mm_load1_pd(least), low_too = low, high = _mm_load1_pd(most), high_too = high;
         __m128i gaps = _mm_setzero_si128();
         for (; row + 3 < rows; row += 4) {
             __m128d two = _mm_loadu_pd(numbers + row), more = _mm_loadu_pd(numbers + row + 2);

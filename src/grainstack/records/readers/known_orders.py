@@ -118,9 +118,11 @@ def known_order(names: Sequence[str]) -> list[int] | None:
         names: Level names, at least two; case and white space do not matter.
     """
     plain = [" ".join(name.casefold().split()) for name in names]
-    for scale in _SCALES:
+    for scale in _SCALES if len(plain) > 1 else ():
+        if not any(plain[0] in words for words in scale):
+            continue
         rank = {word: place for place, words in reversed(list(enumerate(scale))) for word in words}
-        if len(plain) > 1 and all(name in rank for name in plain):
+        if all(name in rank for name in plain):
             ranks = [rank[name] for name in plain]
             if len(set(ranks)) == len(ranks):
                 return sorted(range(len(names)), key=ranks.__getitem__)
@@ -133,12 +135,18 @@ def known_order(names: Sequence[str]) -> list[int] | None:
 
 def _by_grade(names: Sequence[str]) -> list[int] | None:
     """Letters given as grades, the best first: some have a sign, as in `b+`; plain letters may be anything."""
-    matches = [_GRADE.fullmatch(name) for name in names]
-    signed = any(match and match[2] for match in matches)
-    if len(names) < 2 or not all(matches) or not signed:
+    if len(names) < 2:
         return None
-    keys = [(match[1], _SIGNS[match[2]]) for match in matches if match]
-    return sorted(range(len(names)), key=keys.__getitem__)
+    keys = []
+    for name in names:
+        match = _GRADE.fullmatch(name)
+        if not match:
+            return None
+        keys.append((match[1], match[2]))
+    if not any(sign for _, sign in keys):
+        return None
+    ranks = [(letter, _SIGNS[sign]) for letter, sign in keys]
+    return sorted(range(len(names)), key=ranks.__getitem__)
 
 
 def _by_leading_number(names: Sequence[str]) -> list[int] | None:

@@ -112,6 +112,8 @@ class LevelList:
     @property
     def unused_names(self) -> tuple[str, ...]:
         """Names in the recode that no record and no codebook level has."""
+        if not self._renamed:
+            return ()
         self.ordered()
         return tuple(name for name in self._renamed if name not in self.names_used)
 

@@ -181,6 +181,5 @@ class _Where:
 
 def _added(amounts: npt.NDArray[np.generic], places: Integers, count: int) -> Floats:
     """Rows of amounts added up by place, shape (count, cells)."""
-    result = np.zeros((count, amounts.shape[1]))
-    np.add.at(result, places, np.asarray(amounts, dtype=np.float64))
-    return result
+    columns = [np.bincount(places, column, count) for column in np.asarray(amounts, dtype=np.float64).T]
+    return np.column_stack(columns) if columns else np.zeros((count, 0))

@@ -106,7 +106,9 @@ class CellIndex:
             self._enlarge(roomy if self._is_dense(roomy) else sizes)
             unknown = kernel.place(whole, self._sizes, self._lookup, cells)
         if unknown:
-            self._number(np.unique(-2 - cells[cells < -1], return_index=True)[0])  # without indices it loads numpy.ma
+            met = np.zeros(len(self._lookup), dtype=bool)
+            met[-2 - cells[cells < -1]] = True
+            self._number(np.flatnonzero(met))
             kernel.place(whole, self._sizes, self._lookup, cells)
         return cells
 

@@ -14,6 +14,7 @@ from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
+from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Amounts, Column, Factor, Shared
@@ -174,6 +175,8 @@ class DesignSums:
             return np.bincount(units[once], minlength=len(self.units)).astype(np.int64)
         if self._is_one_unit and times is None:
             return np.array([len(units)])
+        if times is None:
+            return factors.way.counted(units, len(self.units))
         return np.bincount(units, times, len(self.units)).astype(np.int64)
 
     @property

@@ -55,12 +55,15 @@ class Column:
         return Column(self.numbers[rows])
 
 
-def chunks(cells: Integers, columns: Sequence[Column]) -> Iterator[tuple[Integers, list[Column]]]:
+def chunks(
+    cells: Integers, columns: Sequence[Column], *, all_inside: bool = False
+) -> Iterator[tuple[Integers, list[Column]]]:
     """Rows that are in a cell and have all numbers, as many at once as the way chosen can take.
 
     Args:
         cells: The cell of each row, shape (rows,); a negative one is none.
         columns: Their numbers, shape (rows,) each.
+        all_inside: Whether it is known that every row is in a cell.
     """
     for start in range(0, len(cells), way.CHUNK):
         part, parts = cells, list(columns)
@@ -68,7 +71,7 @@ def chunks(cells: Integers, columns: Sequence[Column]) -> Iterator[tuple[Integer
             chunk = slice(start, start + way.CHUNK)
             part, parts = cells[chunk], [column.at(chunk) for column in columns]
         gaps = [column.numbers for column in parts if column.has_gaps]
-        if gaps or part.min() < 0:
+        if gaps or not (all_inside or part.min() >= 0):
             keep = np.logical_and.reduce([part >= 0, *(~np.isnan(numbers) for numbers in gaps)])
             part, parts = part[keep], [column.at(keep) for column in parts]
         yield part, parts
@@ -87,6 +90,7 @@ class Shared:
         self._chosen: _Made[list[tuple[Integers, list[Column]]]] = {}
         self._factored: _Made[list[tuple[Integers | None, list[Factor]]]] = {}
         self._records: _Made[Integers] = {}
+        self._inside: _Made[bool] = {}
         self._asked: dict[tuple[int, int], tuple[Integers, int, dict[tuple[int, ...], Product]]] = {}
 
     def __enter__(self) -> Self:
@@ -100,7 +104,8 @@ class Shared:
 
     def chunks(self, cells: Integers, columns: Sequence[Column]) -> list[tuple[Integers, list[Column]]]:
         """Rows that are in a cell and have all numbers; see `chunks`."""
-        return _once(self._chosen, (cells, *columns), lambda: list(chunks(cells, columns)))
+        inside = _once(self._inside, (cells,), lambda: cells.min(initial=0) >= 0)
+        return _once(self._chosen, (cells, *columns), lambda: list(chunks(cells, columns, all_inside=inside)))
 
     def factored(self, columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
         """Columns as factors; see `Way.factored`."""

@@ -324,9 +324,14 @@ cdef inline void _multiplied(double one, double other, double* rounded, double* 
     rounded[0] = result
 
 
+ctypedef fused Code:
+    int32_t
+    int64_t
+
+
 cdef Py_ssize_t _place_pairs(
-    const int32_t* first,
-    const int32_t* second,
+    const Code* first,
+    const Code* second,
     int64_t reach,
     int64_t second_reach,
     const int32_t* lookup,
@@ -388,6 +393,8 @@ def place(codes, sizes, const int32_t[::1] lookup, int64_t[::1] cells):
             wide[number] = &eight[0]
     if count == 2 and narrow[0] != NULL and narrow[1] != NULL:
         return _place_pairs(narrow[0], narrow[1], reach[0], reach[1], &lookup[0], rows, &cells[0])
+    if count == 2 and wide[0] != NULL and wide[1] != NULL:
+        return _place_pairs(wide[0], wide[1], reach[0], reach[1], &lookup[0], rows, &cells[0])
     with nogil:
         for row in range(rows):
             flat = 0
