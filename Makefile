@@ -40,6 +40,7 @@ bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/limits_and_design.py
 	$(BIN)/python benchmarks/drawing.py
 	$(BIN)/python benchmarks/plan.py
+	$(BIN)/python benchmarks/pages.py
 	$(BIN)/python benchmarks/engines.py
 
 $(VENV)/.installed: pyproject.toml $(wildcard src/grainstack/*/kernel.pyx src/grainstack/*/*/kernel.pyx)

@@ -80,12 +80,12 @@ class Keyboard:
             self._ask("Input.dispatchKeyEvent", type="keyUp", **about)
 
     def value(self, expression: str) -> Any:  # noqa: ANN401 - of the page
-        """What an expression gives in the page.
+        """What an expression gives in the page, once it is known.
 
         Args:
             expression: JavaScript.
         """
-        told = self._ask("Runtime.evaluate", expression=expression, returnByValue=True)
+        told = self._ask("Runtime.evaluate", expression=expression, returnByValue=True, awaitPromise=True)
         assert "exceptionDetails" not in told, told
         return told["result"].get("value")
 

@@ -28,7 +28,8 @@ HELPERS = """
   const values = () => all('[data-role="value"]').map((one) => one.textContent);
   const note = () => all('g[data-role="footnote"] text').map((one) => one.textContent).join(" ");
   const said = () => document.querySelector("[role=status]").textContent;
-  const plain = () => chart.outerHTML.replace(/ (?:data-own|data-box|data-long|transform|viewBox)="[^"]*"/g, "");
+  const changed = / (?:data-own|data-box|data-long|transform|viewBox)="[^"]*"/g;
+  const plain = () => chart.outerHTML.replace(/<[/]?g>|\\n/g, "").replace(changed, "");
   const look = () => ({ bars: bars(), values: values(), note: note(), said: said(), hash: location.hash,
     off: names.map((one) => one.getAttribute("aria-checked")), reset: !figure.querySelector(".reset").hidden });
 """

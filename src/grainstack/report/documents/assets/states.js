@@ -4,8 +4,8 @@
 
 /**
  * @typedef {{ name: string, figures: Drawn[], state: State, series: { name: string }[] }} Changing
- * @typedef {{ figure: HTMLElement, chart: SVGSVGElement, facts: Facts, originals: Element[], places: (ChildNode | null)[],
- *   legend?: Element[], group: SVGGElement | null, tips: Map<string, string>, note: SVGGElement | null }} Drawn
+ * @typedef {{ figure: HTMLElement, chart: SVGSVGElement, facts: Facts, originals: Element[], slots?: SVGGElement[][],
+ *   legend?: Element[], tips: Map<string, string>, note: SVGGElement | null }} Drawn
  */
 
 const States = ((phrase, tell, hide) => {
@@ -60,7 +60,18 @@ const States = ((phrase, tell, hide) => {
     every.set(name, one);
     prepareLegend(one, made);
     prepareTools(one, made, bar);
-    if (block) rehearse(() => cleared(Bars.draw(facts, { ...one.state, hidden: facts.series.length > 1 ? [0] : [] })).forEach((mark) => elements(made, mark)));
+    if (block) for (const state of rehearsed(facts)) rehearse(() => void (gathered(made), group(made, cleared(Bars.draw(facts, state)))));
+  };
+
+  /** States that a reader may ask for next, one of each kind. @param {Facts} facts @returns {State[]} */
+  const rehearsed = (facts) => {
+    const now = drawnState(facts);
+    return [
+      { ...now, hidden: facts.series.length > 1 ? [0] : [] },
+      ...facts.forms.filter((form) => form !== now.form).map((form) => ({ ...now, form })),
+      ...facts.wholes.map((of) => ({ ...now, of })),
+      ...(facts.ordered ? [{ ...now, order: "value" }] : []),
+    ];
   };
 
   /** Does something once while nobody waits, so that it is fast when somebody does. @param {() => void} act */
@@ -106,7 +117,7 @@ const States = ((phrase, tell, hide) => {
   const drawn = (figure, chart, facts, marks, telling) => {
     const tips = new Map();
     for (const mark of chart.querySelectorAll(telling)) tips.set(keyOfElement(mark), /** @type {SVGElement} */ (mark).dataset.tip || "");
-    return { figure, chart, facts, originals: marks, places: /** @type {(ChildNode | null)[]} */ ([]), group: null, tips, note: null };
+    return { figure, chart, facts, originals: marks, tips, note: null };
   };
 
   /** The marks that a new drawing takes the place of. @param {SVGSVGElement} chart */
@@ -269,21 +280,45 @@ const States = ((phrase, tell, hide) => {
 
   /** Puts marks in the place of those that were drawn; nothing puts these back. @param {Drawn} drawn @param {Mark[] | null} marks */
   const replace = (drawn, marks) => {
-    const { chart, originals: before } = drawn;
     hide();
-    if (marks) {
-      if (!drawn.group) {
-        drawn.group = /** @type {SVGGElement} */ (document.createElementNS(SVG, "g"));
-        before[0].before(drawn.group);
-        drawn.places = before.map((element) => element.nextSibling);
-        for (const element of before) element.remove();
-      }
-      drawn.group.replaceChildren(...marks.flatMap((mark) => elements(drawn, mark)));
-    } else if (drawn.group) {
-      for (let place = before.length - 1; place >= 0; place -= 1) chart.insertBefore(before[place], drawn.places[place]);
-      drawn.group.remove();
-      drawn.group = null;
+    gathered(drawn).forEach(([slot, before], place) => {
+      if (!marks) slot.replaceChildren(before);
+      else if (place) slot.replaceChildren();
+      else slot.replaceChildren(group(drawn, marks));
+    });
+  };
+
+  /** Groups that marks which follow one another are put in as they were drawn, so that they go and come back at once. @param {Drawn} drawn */
+  const gathered = (drawn) => {
+    if (drawn.slots) return drawn.slots;
+    drawn.slots = [];
+    const left = new Set(drawn.originals);
+    for (const first of left) {
+      const [slot, before] = [group(drawn, []), group(drawn, [])];
+      first.before(slot);
+      slot.append(before);
+      for (let mark = /** @type {Element | null} */ (first); mark && left.delete(mark); mark = slot.nextElementSibling) before.append(mark);
+      drawn.slots.push([slot, before]);
     }
+    return drawn.slots;
+  };
+
+  /** Marks as a group of elements. @param {Drawn} drawn @param {Mark[]} marks */
+  const group = (drawn, marks) => {
+    const made = /** @type {SVGGElement} */ (document.createElementNS(SVG, "g"));
+    const parts = marks.filter((mark) => mark.role === "part");
+    for (const mark of marks) {
+      if (mark.role !== "part") made.append(...elements(drawn, mark));
+      else if (mark === parts[0]) made.append(line(parts));
+    }
+    return made;
+  };
+
+  /** Lines of one kind, which tell nothing each, as one element. @param {Mark[]} lines */
+  const line = (lines) => {
+    const [{ role, stroke, thickness }] = lines;
+    const d = lines.map(({ x1, y1, x2, y2 }) => `M${[x1, y1, x2, y2].map((at) => Math.round(at * 100) / 100).join(" ")}`).join("");
+    return element("path", { stroke, "stroke-width": thickness, "data-role": role }, { d });
   };
 
   /** Marks without texts that would stand on others or on whiskers, the less important ones first. @param {Mark[]} marks */
@@ -320,42 +355,53 @@ const States = ((phrase, tell, hide) => {
     });
   };
 
-  /** @param {string} tag @param {Record<string, any>} attributes */
-  const element = (tag, attributes) => {
-    const made = document.createElementNS(SVG, tag);
-    for (const [name, value] of Object.entries(attributes)) {
+  /** @param {Element} made @param {Record<string, any>} attributes */
+  const set = (made, attributes) => {
+    for (const name in attributes) {
+      const value = attributes[name];
       if (value === undefined || value === "") continue;
       made.setAttribute(name, typeof value === "number" ? String(Math.round(value * 100) / 100) : value);
     }
     return made;
   };
 
+  /** @type {Map<string, Element>} */
+  const models = new Map();
+
+  /** An element. Those that look alike are copies of one, which takes less than half the time. @param {string} tag @param {Record<string, any>} look @param {Record<string, any>} [place] */
+  const element = (tag, look, place = {}) => {
+    const key = `${tag} ${Object.entries(look).join()}`;
+    const model = models.get(key) || set(document.createElementNS(SVG, tag), look);
+    models.set(key, model);
+    return set(/** @type {Element} */ (model.cloneNode()), place);
+  };
+
   /** A mark as elements of the drawing. @param {Drawn} drawn @param {Mark} mark */
   const elements = (drawn, mark) => {
     const key = mark.cell ? mark.cell.key : mark.key || {};
-    const data = { "data-role": mark.role, "data-panel": key.panel, "data-category": key.category, "data-series": key.series };
+    const role = { "data-role": mark.role };
+    const data = { "data-panel": key.panel, "data-category": key.category, "data-series": key.series };
     if (mark.tag === "line") {
       const { x1, y1, x2, y2, stroke, thickness } = mark;
-      return [element("line", { x1, y1, x2, y2, stroke, "stroke-width": thickness, ...data })];
+      return [element("line", { stroke, "stroke-width": thickness, ...role }, { x1, y1, x2, y2, ...data })];
     }
     if (mark.tag === "text") {
       const { x, y, content, size, width, anchor, fill, weight } = mark;
-      const text = element("text", {
-        x, y, "font-size": size, textLength: width, "text-anchor": anchor === "start" ? undefined : anchor, "font-weight": weight === 600 ? 600 : undefined, fill, ...data,
-      });
+      const look = { "font-size": size, "text-anchor": anchor === "start" ? undefined : anchor, "font-weight": weight === 600 ? 600 : undefined, fill, ...role };
+      const text = element("text", look, { x, y, textLength: width, ...data });
       text.textContent = content;
       return [text];
     }
     const { x, y, width, height, cell } = mark;
     const place = { x, y, width, height };
-    if (!cell) return [element("rect", { ...place, fill: mark.fill, ...data, "data-tip": mark.role === "frame" ? drawn.tips.get(keyOf(key)) : "" })];
+    if (!cell) return [element("rect", { fill: mark.fill, ...role }, { ...place, ...data, "data-tip": mark.role === "frame" ? drawn.tips.get(keyOf(key)) : "" })];
     const edge = cell.outline ? { stroke: cell.outline, "stroke-width": drawn.facts.style.outline } : {};
     const solid = drawn.facts.opacity < 1 ? { "fill-opacity": drawn.facts.opacity } : {};
     const tip = drawn.tips.get(keyOf(key));
-    const shapes = [element("rect", { ...place, ...edge, ...solid, fill: cell.fill, ...data, "data-tip": tip })];
+    const shapes = [element("rect", { ...edge, ...solid, fill: cell.fill, ...role }, { ...place, ...data, "data-tip": tip })];
     if (cell.pattern) {
       const prefix = (drawn.chart.querySelector("title")?.id || "title").slice(0, -"title".length);
-      shapes.push(element("rect", { ...place, fill: `url(#${prefix}${cell.pattern})`, "data-role": "pattern" }));
+      shapes.push(element("rect", { fill: `url(#${prefix}${cell.pattern})`, "data-role": "pattern" }, place));
     }
     return shapes;
   };
