@@ -15,7 +15,9 @@ sys.path.insert(0, str(Path(__file__).parent.parent))  # the browser is that of 
 from tests.report.keyboard import Keyboard
 
 ROUNDS = 5
-BARS, LEAVES = 50, 150  # milliseconds
+BARS, LEAVES, OPENED = 50, 150, 1000  # milliseconds
+CHARTS, MEGABYTES = 20, 1.5
+OPENING = "performance.getEntriesByType('navigation')[0].loadEventEnd"
 TIMER = """(async () => {
   const act = () => { %s };
   const start = performance.now();
@@ -72,6 +74,33 @@ def reacted(label: str, drawn: Path, folder: Path, clicks: dict[str, list[str]],
         print(f"{label:20} {what:22} first {first:5.0f} ms, then {median(later):5.0f} ms (at most {most})")
 
 
+def report(folder: Path) -> Path:
+    """A page of many charts."""
+    kinds = {"bar": 'split = "answer"\nlayout = "percent"', "dot": 'split = "answer"', "pie": ""}
+    entries, names = [], [f"chart{number}" for number in range(CHARTS)]
+    for number, name in enumerate(names):
+        kind = list(kinds)[number % len(kinds)]
+        by = "answer" if kind == "pie" else "line"
+        entries.append(f'[[chart]]\nname = "{name}"\nkind = "{kind}"\nby = "{by}"\n{kinds[kind]}')
+    shown = ", ".join(f'"{name}"' for name in names)
+    parts = f'[report]\nformats = "html"\n[[report.part]]\nshow = [{shown}]'
+    plan = folder / "plan.toml"
+    plan.write_text("\n".join(['[records]\nfile = "records.csv"', *entries, parts]) + "\n", "utf-8")
+    program = str(Path(sys.executable).parent / "grainstack")
+    subprocess.run([program, "build", str(plan)], check=True, capture_output=True)
+    return folder / "out/report.html"
+
+
+def opened(drawn: Path, folder: Path) -> None:
+    """Prints how large a page is, and how long it takes to open."""
+    times = []
+    for _ in range(ROUNDS):
+        with Keyboard(drawn, folder) as browser:
+            times.append(browser.value(f"new Promise((done) => setTimeout(() => done({OPENING}), 200))"))
+    size, took = drawn.stat().st_size / 1e6, median(times)
+    print(f"{CHARTS} charts: {size:.2f} MB (at most {MEGABYTES}), opened in {took:.0f} ms (at most {OPENED})")
+
+
 def main() -> None:
     """Prints one line per page and kind of click."""
     with tempfile.TemporaryDirectory() as name:
@@ -80,6 +109,8 @@ def main() -> None:
         records(file, 40_000, {"stop": 60, "answer": 8})
         chart = page(folder, "bar", str(file), "--by", "stop", "--split", "answer", "--label", "value")
         reacted("60 x 8 bars", chart, folder, CLICKS, BARS)
+        records(file, 20_000, {"line": 10, "answer": 5})
+        opened(report(folder), folder)
         records(file, 60_000, {"region": 30, "stop": 100})
         chart = page(folder, "treemap", str(file), "--by", "region", "--by", "stop")
         reacted("3,000 leaves", chart, folder, OPENINGS, LEAVES)
