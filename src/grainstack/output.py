@@ -152,6 +152,8 @@ def streamed(target: Path) -> Iterator[BinaryIO]:
         with _explained(target):
             with os.fdopen(handle, "wb") as file:
                 yield file
+                file.flush()
+                os.fsync(file.fileno())  # or a computer that stops now might keep neither the old file nor the new one
             temporary.chmod(_usual_mode(target))
             temporary.replace(target)
     except BaseException:
