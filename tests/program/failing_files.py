@@ -94,7 +94,7 @@ def watch(failing: Failing) -> None:
             return raw
         kind = io.BufferedRandom if "+" in mode else io.BufferedReader if "r" in mode else io.BufferedWriter
         buffered = kind(raw)
-        texts = {name: asked.get(name) for name in ("encoding", "errors", "newline")}
+        texts: dict[str, Any] = {name: asked.get(name) for name in ("encoding", "errors", "newline")}
         return buffered if "b" in mode else io.TextIOWrapper(buffered, **texts)
 
     def synced(handle: Any) -> None:  # noqa: ANN401 - a number, or what has one
