@@ -188,7 +188,7 @@ class _BarChart(CategoryChart):
         [values] = self._cells.table.values.values()
         return record_dots([values[cell.row] for cell in self._cells.cells])
 
-    def _labels(self) -> list[ValueLabel]:
+    def _new_labels(self) -> list[ValueLabel]:
         """What is written at each bar; one that is cut short always says its figure."""
         labels = [self._label(bar.cell) for bar in self._bars.bars]
         return [

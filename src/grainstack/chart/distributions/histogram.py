@@ -108,7 +108,7 @@ class _Histogram:
         alt = histogram_alt(self._distribution, self._frame.words.title, len(self._bands.edges) - 1)
         wanted = {MarkRole.PANEL_TITLE: len(self._names) if len(plots.planes) > 1 else 0, MarkRole.VALUE: written}
         scene = self._frame.scene([*marks, *plots.around], alt, wanted)
-        return Draft(scene, plots.share(self._frame.size[1]))
+        return Draft(lambda: scene, plots.share(self._frame.size[1]))
 
     def _plots(self, kept: Kept) -> Plots:
         self._frame = self._framed(kept)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.frame.asides import Aside, asides_of
 from grainstack.chart.frame.category_axis import Category
-from grainstack.chart.frame.frame import framed, style_of
+from grainstack.chart.frame.frame import Frame, framed, style_of
 from grainstack.chart.frame.giving_way import STEPS, Draft, Kept
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
@@ -23,7 +23,7 @@ from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import LegendRequest, PlotRequest
-from grainstack.chart.scene import Key, Mark, MarkRole, ValueScale
+from grainstack.chart.scene import Key, Mark, MarkRole, Scene, ValueScale
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of, words_for
@@ -84,9 +84,13 @@ class CategoryChart(ABC):
         self._inks = Inks(cells, request, style, ways)
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
+        self._latest: Plots | None = None  # of the draft that was made last
+        self._labels_of: dict[
+            tuple[tuple[str, ...], float], list[ValueLabel]
+        ] = {}  # a picture is drafted several times
 
     def draft(self, kept: Kept) -> Draft:
-        """The scene with as much around it as there is room for."""
+        """The chart with as much around it as there is room for; its marks are made once its picture is asked for."""
         self._begin(kept)
         frame = framed(words_for(self._cells.table, self._request, self.notes), self._request, kept)
         self._words = frame.words
@@ -99,9 +103,26 @@ class CategoryChart(ABC):
                 f"Name their column with {option('split')}, or leave it out.",
             )
         shown = asked if kept.legend else "none"
-        place = {"direct": "top", "inside": "none"}.get(shown, shown)
         if "name" in self._kinds and len(self._cells.slots) * len(self._cells.panels) == 1:
-            asked = place = "none"  # every series is named in its segment
+            asked = "none"  # every series is named in its segment
+        if shown in ("inside", "direct") or "name" in self._kinds or self._second:
+            return self._around_marks(frame, asked, shown)
+        wanted = self._wanted(asked)
+        plots = self._latest = self._settled(frame.body, asked if kept.legend else "none")
+
+        def composed() -> Scene:
+            if self._latest is not plots:
+                return self.draft(kept).scene  # other drafts came between
+            return self._scene(frame, [*self._under(plots), *plots.around], wanted, plots)
+
+        names = {MarkRole.CATEGORY: wanted[MarkRole.CATEGORY]}
+        bare = frame.scene([*plots.behind, *plots.around], "", names)
+        nameless = dict(bare.left_out).get(MarkRole.CATEGORY, 0)
+        return Draft(composed, plots.share(frame.size[1]), nameless, plots.spare)
+
+    def _around_marks(self, frame: Frame, asked: str, shown: str) -> Draft:
+        """The chart where its layout depends on its marks: they leave room for a legend, or a name, or do not."""
+        place = {"direct": "top", "inside": "none"}.get(shown, shown) if asked != "none" else "none"
         wanted = self._wanted(asked)
         marks, plots = self._drawn(frame.body, place)
         moved = False
@@ -116,21 +137,20 @@ class CategoryChart(ABC):
             named = direct_names(self._legend(place), plots, marks, self._page_style, frame.size[0])
             moved = named is None
             marks = marks if named is None else named
-        alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        scene = replace(
-            frame.scene(marks, alt, wanted),
-            legend_moved=moved,
-            scale=self._scale(plots),
-            redrawing=self._redrawing(plots),
-        )
+        scene = replace(self._scene(frame, marks, wanted, plots), legend_moved=moved)
         if self._second and not self._second_start and plots.second_planes[0].low != 0:
             self._second_start = True  # said in the note, which takes room
-            return self.draft(kept)
+            return self.draft(self._kept)
         if "name" in self._kinds and dict(scene.left_out).get(MarkRole.VALUE):
             self._asked_kinds = tuple(kind for kind in self._asked_kinds if kind != "name")  # the axis has room for all
-            return self.draft(kept)
+            return self.draft(self._kept)
         nameless = dict(scene.left_out).get(MarkRole.CATEGORY, 0)
-        return Draft(scene, plots.share(frame.size[1]), nameless, plots.spare)
+        return Draft(lambda: scene, plots.share(frame.size[1]), nameless, plots.spare)
+
+    def _scene(self, frame: Frame, marks: list[Mark], wanted: Mapping[MarkRole, int], plots: Plots) -> Scene:
+        """The finished picture, with what a page needs to answer with it."""
+        alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
+        return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), redrawing=self._redrawing(plots))
 
     def _redrawing(self, plots: Plots) -> Callable[[], Mapping[str, Any]] | None:  # noqa: ARG002 - bars look at them
         """Gives what a page needs to lay it out anew; None where it cannot."""
@@ -253,24 +273,32 @@ class CategoryChart(ABC):
 
     def _drawn(self, body: Box, legend: str) -> tuple[list[Mark], Plots]:
         """All marks inside the body, and where the plots lie."""
+        plots = self._settled(body, legend)
+        return [*self._under(plots), *plots.around], plots
+
+    def _settled(self, body: Box, legend: str) -> Plots:
+        """Where the plots lie, once it is settled what is written in them."""
         labels = self._labels()
         plots = self._laid_out(labels, legend, body)
         if self._kinds and not self._fits(labels, plots):
             self._kinds = ()  # no type is small enough to write figures side by side: none, and more ticks instead
-            labels = self._labels()
-            plots = self._laid_out(labels, legend, body)
+            plots = self._laid_out(self._labels(), legend, body)
         if fewer := self._fewer_asides(plots):
             self._asides = fewer[0]
-            plots = self._laid_out(labels, legend, body)
+            plots = self._laid_out(self._labels(), legend, body)
+        return plots
+
+    def _under(self, plots: Plots) -> list[Mark]:
+        """What stands in the plots, under what stands around them."""
         marks: list[Mark] = [mark for plane in plots.planes for mark in self._behind(plane)]
-        marks += [*plots.behind, *self._marks(plots, labels)]
+        marks += [*plots.behind, *self._marks(plots, self._labels())]
         if self._second:
             second = second_marks(self._cells, self._second, plots, self._style, self._second_color)
             marks += second
             if self._second_labelled:
                 marks += second_figures(second, self._style, self._second_color, lying=plots.horizontal)
         marks += [mark for plane in plots.planes for mark in reference_marks(self._axis(), plane, self._style)]
-        return [*marks, *plots.around], plots
+        return marks
 
     def _laid_out(self, labels: list[ValueLabel], legend: str, body: Box) -> Plots:
         cells, plot, words = self._cells, self._request[PlotRequest], self._words
@@ -325,6 +353,13 @@ class CategoryChart(ABC):
         ]
 
     def _labels(self) -> list[ValueLabel]:
+        """What is written at each mark, in the order of the cells."""
+        key = (self._kinds, self._style.value)
+        if key not in self._labels_of:
+            self._labels_of[key] = self._new_labels()
+        return self._labels_of[key]
+
+    def _new_labels(self) -> list[ValueLabel]:
         return [self._label(cell) for cell in self._cells.cells]
 
     def _label(self, cell: Cell) -> ValueLabel:

@@ -65,16 +65,21 @@ class Draft:
     """A chart composed at one step.
 
     Attributes:
-        scene: The picture.
+        composed: Makes the picture.
         share: The part of its height that plots have; 1 where they could not use more.
         nameless: How many categories have no name.
         spare: The height that nothing in it uses, in points.
     """
 
-    scene: Scene
+    composed: Callable[[], Scene]
     share: float
     nameless: int = 0
     spare: float = 0.0
+
+    @property
+    def scene(self) -> Scene:
+        """The picture."""
+        return self.composed()
 
     def fits(self, enough: float) -> bool:
         """Whether every category is named and the plots have at least a share of the height."""

@@ -66,4 +66,4 @@ class SeveralCharts:
             marks += drawn
             shares.append(min(plots.share(frame.size[1]) * rows, 1.0))
             nameless += dict(lacking(drawn, chart.wanted)).get(MarkRole.CATEGORY, 0)
-        return Draft(frame.scene(marks, self._alt, wanted), min(shares), nameless)
+        return Draft(lambda: frame.scene(marks, self._alt, wanted), min(shares), nameless)

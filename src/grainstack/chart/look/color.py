@@ -1,5 +1,7 @@
 """A colour as numbers: channels, luminance, contrast, and which of white and ink reads better on it."""
 
+from functools import cache
+
 INK = "#1f2a33"
 PAPER = "#ffffff"
 READABLE = 4.5  # contrast of text as in the Web Content Accessibility Guidelines, level AA
@@ -17,6 +19,7 @@ def linear(color: str) -> tuple[float, float, float]:
     return red, green, blue
 
 
+@cache
 def luminance(color: str) -> float:
     """Relative luminance from 0 to 1 (WCAG 2.2, definition of relative luminance)."""
     red, green, blue = linear(color)
@@ -46,6 +49,7 @@ def over(color: str, ground: str, opacity: float) -> str:
     return "#" + "".join(f"{round(255 * value):02x}" for value in mixed)
 
 
+@cache
 def text_on(ground: str) -> str:
     """White or ink, whichever reads better on a colour.
 

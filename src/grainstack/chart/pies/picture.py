@@ -155,7 +155,7 @@ class _PieChart:
             MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
         }
         scene = frame.scene(marks, pie_alt(self._pies, frame.words.title), wanted)
-        return Draft(scene, body.height / frame.size[1])
+        return Draft(lambda: scene, body.height / frame.size[1])
 
     def _pie(self, panel: int, room: Box, *, named: bool) -> list[Mark]:
         style, slices = self._style, self._pies.slices[panel]

@@ -161,7 +161,7 @@ class _Treemap:
             lambda node: self._figures.first.number(node.size),
         )
         scene = replace(scene, redrawing=drawn.facts if drawn.can_be_redrawn else None)
-        return Draft(scene, room.height / frame.size[1])
+        return Draft(lambda: scene, room.height / frame.size[1])
 
     def _said(self, hidden: int, untitled: Sequence[str]) -> Words:
         notes = []
