@@ -6,13 +6,14 @@ search and copy them.
 
 from collections.abc import Callable
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from grainstack.chart.look.color import channels
 from grainstack.chart.scene import Dot, Face, Image, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
 from grainstack.chart.writing.fonts import font
-from grainstack.chart.writing.text import runs
+from grainstack.chart.writing.text import Run, runs
 from grainstack.paint.hatching import STROKE, strokes_over
+from grainstack.quick import dataclass
 
 if TYPE_CHECKING:
     from matplotlib.backend_bases import GraphicsContextBase, RendererBase
@@ -20,23 +21,36 @@ if TYPE_CHECKING:
     from matplotlib.transforms import Affine2D
 
     TextPainter = Callable[[RendererBase, GraphicsContextBase, Text, float, float], None]
+    Filler = Callable[[Rect], bool]
 
 _MOVE, _LINE, _QUADRATIC, _CUBIC, _CLOSE = 1, 2, 3, 4, 79
 
 
-def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, letters: "TextPainter") -> None:
-    """Draws every mark; `scale` turns points into the renderer's units, whose y grows upwards.
+@dataclass(frozen=True, slots=True)
+class Canvas:
+    """What scenes are drawn on.
 
-    Args:
-        renderer: The canvas of the format.
-        scene: The picture, in points.
-        scale: Units of the canvas per point.
-        height: The height of the canvas in its units, as it counts from below.
+    Attributes:
+        renderer: Matplotlib's, of the format.
+        scale: Its units per point.
+        height: Its height in its units, as it counts from below.
         letters: How texts are drawn.
+        fill: Fills a solid rectangle at once, or tells that it cannot; None where there is no such way.
     """
+
+    renderer: "RendererBase"
+    scale: float
+    height: float
+    letters: "TextPainter"
+    fill: "Filler | None" = None
+
+
+def draw(canvas: Canvas, scene: Scene) -> None:
+    """Draws every mark of a scene, whose y grows downwards."""
     from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
     from matplotlib.transforms import Affine2D  # noqa: PLC0415
 
+    renderer, scale, height = canvas.renderer, canvas.scale, canvas.height
     place = Affine2D().scale(scale, -scale).translate(0, height)
     paper = [Rect(0, 0, scene.width, scene.height, scene.paper, MarkRole.PAPER)] if scene.paper else []
     clips: list[object] = []  # the renderer tells clip paths apart by where they lie in memory, so none may go yet
@@ -44,7 +58,10 @@ def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, le
     for mark in (*paper, *scene.marks):
         pen = renderer.new_gc()
         if isinstance(mark, Rect | Dot | Sector):
-            clips += _fill(renderer, pen, mark, place, scene.outline)
+            if not _filled_at_once(canvas, mark):
+                _fill(renderer, pen, mark, place, scene.outline)
+            if not isinstance(mark, Dot) and mark.hatch:
+                clips += _pattern(renderer, pen, mark, place)
         elif isinstance(mark, Line):
             pen.set_linewidth(mark.thickness)
             pen.set_foreground(channels(mark.stroke), isRGBA=False)
@@ -55,8 +72,14 @@ def draw(renderer: "RendererBase", scene: Scene, scale: float, height: float, le
         else:
             pen.set_linewidth(0)
             pen.set_foreground(channels(mark.fill))
-            letters(renderer, pen, mark, scale, height)
+            canvas.letters(renderer, pen, mark, scale, height)
         pen.restore()
+
+
+def _filled_at_once(canvas: Canvas, mark: Rect | Dot | Sector) -> bool:
+    if canvas.fill is None or not isinstance(mark, Rect) or mark.outline or mark.opacity < 1:
+        return False
+    return canvas.fill(mark)
 
 
 def _picture(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Image, scale: float, height: float) -> None:
@@ -84,11 +107,8 @@ def _fill(
     mark: Rect | Dot | Sector,
     place: "Affine2D",
     thickness: float,
-) -> list[object]:
-    """Fills a shape with its colour, outline and pattern; gives the clip path used, which must be kept."""
-    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
-    from matplotlib.transforms import TransformedPath  # noqa: PLC0415
-
+) -> None:
+    """Fills a shape with its colour, and draws its outline."""
     path = _rectangle(mark) if isinstance(mark, Rect) else _disc(mark) if isinstance(mark, Dot) else _slice(mark)
     outline = mark.outline
     opacity = 1.0 if isinstance(mark, Sector) else mark.opacity
@@ -99,16 +119,26 @@ def _fill(
     if opacity < 1:
         pen.set_alpha(opacity)
     renderer.draw_path(pen, path, place, channels(mark.fill))
-    if isinstance(mark, Dot) or not mark.hatch:
-        return []
+
+
+def _pattern(
+    renderer: "RendererBase", pen: "GraphicsContextBase", mark: Rect | Sector, place: "Affine2D"
+) -> list[object]:
+    """Draws the strokes of a pattern within a shape; gives the clip path used, which must be kept."""
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+    from matplotlib.transforms import Bbox, TransformedPath  # noqa: PLC0415
+
+    pen.set_snap(False)
     pen.set_alpha(1.0)
     pen.set_linewidth(STROKE)
     pen.set_foreground(channels(mark.pattern))
-    box = path.get_extents()
     clips: list[object] = []
     if isinstance(mark, Rect):
+        box = Bbox([[mark.x, mark.y], [mark.x + mark.width, mark.y + mark.height]])
         pen.set_clip_rectangle(box.transformed(place))  # a path would be a mask of the whole canvas
     else:
+        path = _slice(mark)
+        box = path.get_extents()
         clips = [TransformedPath(path, place)]
         pen.set_clip_path(clips[0])  # type: ignore[arg-type]
     strokes = [((x1, y1), (x2, y2)) for x1, y1, x2, y2 in strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1)]
@@ -143,26 +173,34 @@ def _rectangle(mark: Rect) -> "Path":
 
 
 def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float, height: float) -> None:
-    """Fills the outlines of the letters; the arguments are those of `draw`."""
-    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
-    from matplotlib.transforms import Affine2D  # noqa: PLC0415
+    """Fills the outlines of the letters; `scale` and `height` are those of the canvas."""
+    from matplotlib.transforms import Affine2D  # noqa: PLC0415 - see `paint_png`
 
-    corners: list[Any] = []
-    codes: list[int] = []
-    start = 0.0
-    for run in runs(mark.content, mark.weight):
-        for glyph, x, y in run.glyphs:
-            outline, kinds = _outline(run.face, glyph)
-            corners += [(start + x + px, y + py) for px, py in outline]
-            codes += kinds
-        start += run.width
-    if not corners:
+    path = _outlines(runs(mark.content, mark.weight))
+    if path is None:
         return
     place = Affine2D().scale(mark.size).translate(-mark.before, 0)
     place = place.rotate_deg(90) if mark.turned else place
     place = place.translate(mark.x, -mark.y).scale(scale).translate(0, height)
     pen.set_snap(False)
-    renderer.draw_path(pen, Path(corners, codes), place, channels(mark.fill))
+    renderer.draw_path(pen, path, place, channels(mark.fill))
+
+
+@lru_cache(maxsize=2048)
+def _outlines(stretches: tuple[Run, ...]) -> "Path | None":
+    """The outlines of the letters of a text in em, y upwards; None where there is nothing to see."""
+    from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
+
+    corners: list[tuple[float, float]] = []
+    codes: list[int] = []
+    start = 0.0
+    for run in stretches:
+        for glyph, x, y in run.glyphs:
+            outline, kinds = _outline(run.face, glyph)
+            corners += [(start + x + px, y + py) for px, py in outline]
+            codes += kinds
+        start += run.width
+    return Path(corners, codes) if corners else None
 
 
 @lru_cache(maxsize=2048)
@@ -198,7 +236,7 @@ def _outline(face: Face, glyph: int) -> tuple[list[tuple[float, float]], list[in
 
 
 def lettered(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float, height: float) -> None:
-    """Sets the letters as text, one stretch per font; the arguments are those of `draw`."""
+    """Sets the letters as text, one stretch per font; `scale` and `height` are those of the canvas."""
     from matplotlib.font_manager import FontProperties  # noqa: PLC0415 - see `paint_png`
 
     along = -mark.before
