@@ -8,6 +8,8 @@ from collections.abc import Callable
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from grainstack.chart.look.color import channels
 from grainstack.chart.scene import Dot, Face, Image, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
 from grainstack.chart.writing.fonts import font
@@ -16,6 +18,7 @@ from grainstack.paint.hatching import STROKE, strokes_over
 from grainstack.quick import dataclass
 
 if TYPE_CHECKING:
+    import numpy.typing as npt
     from matplotlib.backend_bases import GraphicsContextBase, RendererBase
     from matplotlib.path import Path
     from matplotlib.transforms import Affine2D
@@ -86,7 +89,6 @@ def _picture(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Image, 
     """Lays a picture into its place, in pixels of the canvas or, where it has none, in its own."""
     import io  # noqa: PLC0415 - few charts carry a logo
 
-    import numpy as np  # noqa: PLC0415
     from PIL import Image as Pillow  # noqa: PLC0415
 
     left, bottom = mark.x * scale, height - (mark.y + mark.height) * scale
@@ -141,11 +143,16 @@ def _pattern(
         box = path.get_extents()
         clips = [TransformedPath(path, place)]
         pen.set_clip_path(clips[0])  # type: ignore[arg-type]
-    strokes = [((x1, y1), (x2, y2)) for x1, y1, x2, y2 in strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1)]
-    if strokes:
-        corners = [corner for stroke in strokes for corner in stroke]
-        renderer.draw_path(pen, Path(corners, [_MOVE, _LINE] * len(strokes)), place)
+    strokes = np.array(list(strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1)))
+    if len(strokes):
+        renderer.draw_path(pen, Path(strokes.reshape(-1, 2), _stroke_codes(len(strokes))), place)
     return clips
+
+
+@lru_cache(maxsize=256)
+def _stroke_codes(count: int) -> "npt.NDArray[np.uint8]":
+    """The path codes of so many strokes."""
+    return np.array([_MOVE, _LINE] * count, dtype=np.uint8)
 
 
 def _disc(mark: Dot) -> "Path":

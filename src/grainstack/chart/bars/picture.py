@@ -35,7 +35,7 @@ from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
 from grainstack.chart.request import RecordDotsRequest
-from grainstack.chart.scene import Line, Mark, MarkRole, Rect, Scene, Text
+from grainstack.chart.scene import Key, Line, Mark, MarkRole, Rect, Scene, Text
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
@@ -84,6 +84,7 @@ class _BarChart(CategoryChart):
 
     def __init__(self, arrangement: BarArrangement, request: Requests) -> None:
         self._bars = arrangement
+        self._asked, self._colors = request[BarRequest], request[ColorsRequest]
         ways = arrangement.sides.ways if arrangement.sides else None
         labels = labels_at(arrangement, request[BarRequest])
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
@@ -109,7 +110,7 @@ class _BarChart(CategoryChart):
 
     @property
     def _second_labelled(self) -> bool:
-        return self._request[BarRequest].label != "none"
+        return self._asked.label != "none"
 
     @property
     def _second_from_zero(self) -> bool:
@@ -183,7 +184,7 @@ class _BarChart(CategoryChart):
         )
 
     def _records(self) -> RecordDots | None:
-        if not self._request[BarRequest].show_records:
+        if not self._asked.show_records:
             return None
         [values] = self._cells.table.values.values()
         return record_dots([values[cell.row] for cell in self._cells.cells])
@@ -245,10 +246,10 @@ class _BarChart(CategoryChart):
             middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch - beside / 2
             box = plane.rectangle(middle, thickness, bar.start, bar.end)
             if bar.cell.known:
-                bars += self._rectangle(bar, box)
+                bars += self._rectangle(bar, box, label.key)
                 bars += self._break(plane, box) if plane.low > 0 else []
                 bars += self._break(plane, box, at_end=True) if cut_short(bar, self._request, self._figures) else []
-            stand = Stand(plane, middle, thickness, self._cells.key(bar.cell))
+            stand = Stand(plane, middle, thickness, label.key)
             if self._dots is not None:
                 spread = self._request[RecordDotsRequest].spread
                 zone = replace(stand, thickness=min(pitch - beside, pitch * spread) if spread else pitch - beside)
@@ -271,17 +272,17 @@ class _BarChart(CategoryChart):
     @property
     def _outside(self) -> bool:
         """Whether figures stand beyond bars or beside them."""
-        return self._request[BarRequest].label_place in ("auto", "outside")
+        return self._asked.label_place in ("auto", "outside")
 
     def _thickness(self, plane: Plane) -> tuple[float, float]:
         """The room of a bar across its length, and its thickness, in points."""
-        asked, lanes = self._request[BarRequest].bar_width, self._bars.lanes
+        asked, lanes = self._asked.bar_width, self._bars.lanes
         share = asked or (_GROUP_SHARE if lanes > 1 else _BAR_SHARE)
         pitch = plane.slot * share / lanes
         if self._dots is not None:  # the dots of a bar spread beyond it
             return plane.slot * _SPREAD / lanes, pitch
         pitch = pitch if asked else min(pitch, self._style.bar_most)
-        return pitch, pitch * (1 - (self._request[BarRequest].gap or 0.0) * (lanes > 1))
+        return pitch, pitch * (1 - (self._asked.gap or 0.0) * (lanes > 1))
 
     def _beside_bars(self, labels: list[ValueLabel], plane: Plane) -> float:
         """The room that figures take beside bars under dots, across them, in points; 0 where there are none."""
@@ -312,9 +313,8 @@ class _BarChart(CategoryChart):
             replace(label, content="", letters="") if size is None else replace(label, size=size) for label in labels
         ]
 
-    def _rectangle(self, bar: Bar, box: Box) -> list[Mark]:
-        ink, colors = self._inks.of(bar.cell), self._request[ColorsRequest]
-        key = self._cells.key(bar.cell)
+    def _rectangle(self, bar: Bar, box: Box, key: Key) -> list[Mark]:
+        ink, colors = self._inks.of(bar.cell), self._colors
         tip = f"{self._cells.name(bar.cell)}: {self._figures.said(bar.cell)}{self._share(bar.cell)}"
         outline = INK if colors.outlined else ink.rim
         return [
@@ -369,7 +369,7 @@ class _BarChart(CategoryChart):
     def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
         if not bar.cell.known:
             return None
-        place = self._request[BarRequest].label_place
+        place = self._asked.label_place
         if self._side_by_side and self._outside:
             return None
         if self._bars.layout == "diverging" and self._alone_on_its_side(bar):
@@ -425,7 +425,7 @@ class _BarChart(CategoryChart):
 
     def _parting_lines(self, plots: Plots, bars: list[Mark]) -> list[Line]:
         """Thin white lines where segments or neighbours meet."""
-        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._request[BarRequest].gap):
+        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._asked.gap):
             return []
         lines = []
         part = self._style.part

@@ -10,6 +10,7 @@ from grainstack.quick import dataclass
 MINUS = "−"
 _RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _WIDE = Context(prec=400)  # digits of the largest number there is, with more decimals than anybody asks for
+_WHOLE = 1e15  # below it, whole numbers are exact as they are
 _PLAIN = range(-6, 15)
 
 
@@ -32,6 +33,9 @@ def written(value: float, decimals: int) -> str:
     """
     if math.isnan(value):
         return ""
+    if not decimals and abs(value) < _WHOLE and value == int(value):
+        text = f"{int(value):,d}"
+        return with_signs(text.replace("-", MINUS))
     text = f"{rounded(value, decimals):,f}"
     return with_signs(text.replace("-", MINUS) if text.strip("-0.,") else text.lstrip("-"))
 
