@@ -173,6 +173,22 @@ def test_tenths_add_up() -> None:
     assert moments.squares.tolist() == [0.0]
 
 
+def test_products_do_not_depend_on_where_columns_lie_in_memory() -> None:
+    values, weights = Column(np.array([2.935254743734534e-152])), Column(np.array([2.0]))
+    found: dict[bool, list[Fraction]] = {}
+    kept: list[Any] = []  # so that the next ones lie elsewhere
+    while len(found) < 2:
+        with Shared() as shared:
+            [(_, (value, weight))] = shared.factored([values, weights])
+            if len(kept) % 2:
+                [(_, (weight, value))] = shared.factored([weights, values])
+            kept.append((value, weight))
+            total = ExactSums()
+            shared.ask(total, np.zeros(1, dtype=np.int64), [value, value, weight], 1)
+        found[id(value) < id(weight)] = total.fractions()
+    assert found[True] == found[False]
+
+
 @settings(max_examples=100 * SOAK)
 @given(st.lists(st.tuples(st.integers(-1, 2), NUMBERS | st.just(nan), NUMBERS), min_size=1, max_size=80))
 def test_sums_that_share_their_work_are_those_that_do_not(rows: list[Any]) -> None:

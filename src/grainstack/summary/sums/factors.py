@@ -133,12 +133,12 @@ class Shared:
         Args:
             sums: What they are added to.
             cells: The cell of each row, shape (rows,), from 0; at most `CHUNK` of them.
-            factors: The columns, shape (rows,) each, at most six; without any, each row counts 1.
+            factors: The columns, shape (rows,) each, at most six; without any, each row counts 1. They are multiplied
+                in the order of the first who asks: where parts of a product are too small for a double, it matters.
             count: How many cells there are by now.
         """
         *_, products = self._asked.setdefault((id(cells), count), (cells, count, {}))
-        multiplied = sorted(factors, key=id)
-        products.setdefault(tuple(map(id, multiplied)), (multiplied, []))[1].append(sums)
+        products.setdefault(tuple(sorted(map(id, factors))), (list(factors), []))[1].append(sums)
 
 
 @dataclass(frozen=True, slots=True)
