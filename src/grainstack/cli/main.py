@@ -71,6 +71,12 @@ def about(
         raise typer.Exit
 
 
+_LIBRARIES = {  # how libraries are to work, which they look up while they are loaded
+    "OPENBLAS_NUM_THREADS": "1",  # figures do not depend on how many cores there are
+    **({"ARROW_DEFAULT_MEMORY_POOL": "system"} if sys.platform == "linux" else {}),  # a quarter less memory, and faster
+}
+
+
 def main() -> None:
     """Runs the command line of this process.
 
@@ -78,7 +84,8 @@ def main() -> None:
     everything written has been closed by now.
     """
     _open_streams()
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # figures then do not depend on how many cores there are
+    for name, value in _LIBRARIES.items():
+        os.environ.setdefault(name, value)
     sys.setrecursionlimit(_DEEPEST)
     gc.set_threshold(100_000)  # a run is short and makes few cycles: looking for them would cost a tenth of it
     signal.signal(signal.SIGTERM, _end)
