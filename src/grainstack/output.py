@@ -14,6 +14,7 @@ from grainstack.errors import OutputError, RequestError
 _PART = ".part"
 _LONGEST = 255  # bytes of a name that file systems take
 _NAMED = 60  # bytes of a target's name that its temporary file bears, for whoever finds one
+_NO_WAITING = {errno.EINVAL, errno.ENOSYS, errno.ENOTSUP}  # said by file systems that cannot tell
 _REMEDIES = {
     errno.EACCES: "Write to a folder of your own, or ask for the right to write there.",
     errno.EPERM: "Write to a folder of your own, or ask for the right to write there.",
@@ -152,13 +153,22 @@ def streamed(target: Path) -> Iterator[BinaryIO]:
         with _explained(target):
             with os.fdopen(handle, "wb") as file:
                 yield file
-                file.flush()
-                os.fsync(file.fileno())  # or a computer that stops now might keep neither the old file nor the new one
+                _keep(file)
             temporary.chmod(_usual_mode(target))
             temporary.replace(target)
     except BaseException:
         temporary.unlink(missing_ok=True)
         raise
+
+
+def _keep(file: BinaryIO) -> None:
+    """Waits until the disk has all of a file: a computer that stops then has the old one or the new one whole."""
+    file.flush()
+    try:
+        os.fsync(file.fileno())
+    except OSError as reason:
+        if reason.errno not in _NO_WAITING:
+            raise
 
 
 def _followed(target: Path) -> Path:

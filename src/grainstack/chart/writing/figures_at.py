@@ -62,9 +62,10 @@ class FiguresAt:
             column.unit if cell.known and not (column.unit == "%" and "%" in text) and not figures.style.pattern else ""
         )
         parts = [f"{text}{marks_of(cell.flags)}{f' {unit}' if unit else ''}"]
-        low, high = (figures.number(float(limits[cell.row])) for limits in (column.low, column.high))
-        if column.interval and (low or high):
-            parts.append(phrase("limits {low} to {high}", low=low or "…", high=high or "…"))
+        if column.interval:
+            low, high = (figures.number(float(limits[cell.row])) for limits in (column.low, column.high))
+            if low or high:
+                parts.append(phrase("limits {low} to {high}", low=low or "…", high=high or "…"))
         if column.figure.statistic.name not in ("count", "value"):  # a count is its own base
             parts.append(phrase("n = {base}", base=cell.base_in_words))
         parts += [phrase("letters {letters}", letters=cell.letters)] if cell.letters else []

@@ -138,7 +138,6 @@ def add_wholes(const int64_t[::1] cells, columns, steps, targets):
     cdef Step* step = <Step*> calloc(made + 1, sizeof(Step))
     cdef Target* target = <Target*> calloc(wanted + 1, sizeof(Target))
     cdef char* room = <char*> malloc((made + 1) * BLOCK * sizeof(int128_t))
-    cdef const int64_t* first
     try:
         if step == NULL or target == NULL or room == NULL:
             raise MemoryError
