@@ -85,9 +85,7 @@ class CategoryChart(ABC):
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
         self._latest: Plots | None = None  # of the draft that was made last
-        self._labels_of: dict[
-            tuple[tuple[str, ...], float], list[ValueLabel]
-        ] = {}  # a picture is drafted several times
+        self._labels_of: dict[tuple[tuple[str, ...], float], list[ValueLabel]] = {}  # by what is written, and its size
 
     def draft(self, kept: Kept) -> Draft:
         """The chart with as much around it as there is room for; its marks are made once its picture is asked for."""
@@ -164,6 +162,7 @@ class CategoryChart(ABC):
     def _begin(self, kept: Kept) -> None:
         """Forgets what an earlier draft had no room for."""
         self._kept, self._kinds, self._asides = kept, self._asked_kinds, self._every_aside
+        self._latest = None
 
     def _wanted(self, legend: str) -> dict[MarkRole, int]:
         """How many texts of each role there are to write, for a legend at a place."""

@@ -4,7 +4,8 @@ A set of levels follows a known order when every one of them is among its words.
 """
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from itertools import takewhile
 
 _MONTHS = (
     ("january", "jan", "januar", "janvier", "enero", "gennaio"),
@@ -117,8 +118,10 @@ def known_order(names: Sequence[str]) -> list[int] | None:
     Args:
         names: Level names, at least two; case and white space do not matter.
     """
+    if len(names) < 2:
+        return None
     plain = [" ".join(name.casefold().split()) for name in names]
-    for scale in _SCALES if len(plain) > 1 else ():
+    for scale in _SCALES:
         if not any(plain[0] in words for words in scale):
             continue
         rank = {word: place for place, words in reversed(list(enumerate(scale))) for word in words}
@@ -128,36 +131,29 @@ def known_order(names: Sequence[str]) -> list[int] | None:
                 return sorted(range(len(names)), key=ranks.__getitem__)
     if grades := _by_grade(plain):
         return grades
-    if len(plain) > 1 and all(_DATED.match(name) for name in plain):
+    if all(_DATED.match(name) for name in plain):
         return sorted(range(len(names)), key=plain.__getitem__)
     return _by_leading_number(plain)
 
 
+def _matched(match: Callable[[str], re.Match[str] | None], names: Sequence[str]) -> list[re.Match[str]]:
+    """The matches of some names; none where a name has none, and then no further name is looked at."""
+    found = list(takewhile(bool, map(match, names)))
+    return [one for one in found if one] if len(found) == len(names) else []
+
+
 def _by_grade(names: Sequence[str]) -> list[int] | None:
     """Letters given as grades, the best first: some have a sign, as in `b+`; plain letters may be anything."""
-    if len(names) < 2:
+    matches = _matched(_GRADE.fullmatch, names)
+    if not any(match[2] for match in matches):
         return None
-    keys = []
-    for name in names:
-        match = _GRADE.fullmatch(name)
-        if not match:
-            return None
-        keys.append((match[1], match[2]))
-    if not any(sign for _, sign in keys):
-        return None
-    ranks = [(letter, _SIGNS[sign]) for letter, sign in keys]
-    return sorted(range(len(names)), key=ranks.__getitem__)
+    keys = [(match[1], _SIGNS[match[2]]) for match in matches]
+    return sorted(range(len(names)), key=keys.__getitem__)
 
 
 def _by_leading_number(names: Sequence[str]) -> list[int] | None:
     """Ranges such as `under 18`, `18–34`, `65 and over`, by the number they start with."""
-    if len(names) < 2:
-        return None
-    keys = []
-    for name in names:
-        match = _NUMBERED.match(name)
-        if not match:
-            return None
-        first = float(match[1].replace(",", "") or 0)
-        keys.append((first, 0 if name.startswith(("under", "below", "less", "up", "<", "≤")) else 1))
-    return sorted(range(len(names)), key=keys.__getitem__) if len(set(keys)) == len(keys) else None
+    matches = _matched(_NUMBERED.match, names)
+    below = ("under", "below", "less", "up", "<", "≤")
+    keys = [(float(match[1].replace(",", "") or 0), int(not match.string.startswith(below))) for match in matches]
+    return sorted(range(len(names)), key=keys.__getitem__) if keys and len(set(keys)) == len(keys) else None

@@ -15,7 +15,6 @@ tables_of_values = True
 CHUNK = 1 << 18  # beyond it, the sums of products of many parts might not fit a level
 _FULL = 2.0**60  # sums of multiples of a level have room below it
 _LEVEL = 2.0**BITS
-_FEW = 1  # rows for each cell from which on a product wanted by several is summed up apart, and added to each
 _WIDE = 2.0**120  # products below it fit the kernel's whole numbers of 128 bits
 _FAR = 900  # exponents of two beyond which a double has no room for its smaller parts
 _MANTISSA = 52  # bits of a double behind its first
@@ -106,7 +105,7 @@ class _Steps:
         step = self._made_of(tuple(sorted(factors, key=id)))
         tens = [sums.tens(PLACES * len(factors)) for sums in every]
         wanted = [sums.room(self._count, range(depth), reach) for sums in tens]
-        if len(wanted) > 1 and self._count * _FEW <= rows:
+        if len(wanted) > 1 and self._count <= rows:  # summed up apart once, and added to each
             added = [np.zeros(self._count, dtype=np.int64) for _ in range(depth)]
             self._added.append((wanted, added))
             wanted = [added]

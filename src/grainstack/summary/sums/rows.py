@@ -46,7 +46,7 @@ class Rows:
 
     def column(self, numbers: npt.NDArray[np.generic] | None) -> Column | None:
         """The same for numbers that may be absent."""
-        return None if numbers is None else Column(np.asarray(self.of(numbers), dtype=np.float64))
+        return None if numbers is None else self.column_of(Column(np.asarray(numbers, dtype=np.float64)))
 
 
 def coded(
