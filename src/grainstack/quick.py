@@ -41,8 +41,9 @@ def _finished(cls: type, *, frozen: bool, init: bool) -> type:
         content.pop(name, None)
     content["__slots__"] = tuple(name for name in names if name not in inherited)
     values = _values_of(names)
+    slots: dict[str, Any] = {}  # what its `__init__` knows of the slots, which are there once the class is made
     if init:
-        content["__init__"] = _initialiser(fields, frozen=frozen, check="__post_init__" in dir(cls))
+        content["__init__"] = _initialiser(fields, slots, frozen=frozen, check="__post_init__" in dir(cls))
     functions: dict[str, Callable[..., Any] | None] = {
         "__repr__": _shown(names),
         "__eq__": _equal(values),
@@ -56,11 +57,14 @@ def _finished(cls: type, *, frozen: bool, init: bool) -> type:
     content |= {name: function for name, function in functions.items() if name not in written}
     made = type(cls)(cls.__name__, cls.__bases__, content)
     made.__qualname__ = cls.__qualname__
+    slots.update({f"_set_{name}": getattr(made, name).__set__ for name in names})
     return made
 
 
-def _initialiser(fields: tuple[dataclasses.Field[Any], ...], *, frozen: bool, check: bool) -> Callable[..., None]:
-    known: dict[str, Any] = {"_set": object.__setattr__, "_missing": _MISSING}
+def _initialiser(
+    fields: tuple[dataclasses.Field[Any], ...], known: dict[str, Any], *, frozen: bool, check: bool
+) -> Callable[..., None]:
+    known["_missing"] = _MISSING
     arguments, lines = [], []
     for field in fields:
         name, value = field.name, field.name
@@ -86,8 +90,8 @@ def _initialiser(fields: tuple[dataclasses.Field[Any], ...], *, frozen: bool, ch
 
 
 def _line(name: str, value: str, *, frozen: bool) -> str:
-    """The statement that gives a field its value."""
-    return f"_set(self, {name!r}, {value})" if frozen else f"self.{name} = {value}"
+    """The statement that gives a field its value: that of a class that cannot be changed, straight to its slot."""
+    return f"_set_{name}(self, {value})" if frozen else f"self.{name} = {value}"
 
 
 def _values_of(names: tuple[str, ...]) -> Callable[[Any], tuple[Any, ...]]:

@@ -138,11 +138,11 @@ class ChartCells:
 
     def key(self, cell: Cell) -> Key:
         """Which figure a mark of this cell shows."""
-        panel = self.slot_key(cell.panel, cell.slot)
+        panel, category = self._panel_part(cell.panel), self.slots[cell.slot].codes
         if not self.series_codes:
-            return panel
-        series = self.series_key(cell.series)
-        return Key(panel.panel, panel.category or series.category, series.series)
+            return Key(panel, category)
+        series = (self.series_codes[cell.series],)
+        return Key(panel, category, series) if category else Key(panel, series)
 
     def series_key(self, series: int) -> Key:
         """Which series a mark belongs to; where the one category column is cut into segments, which category."""
@@ -151,7 +151,11 @@ class ChartCells:
 
     def slot_key(self, panel: int, slot: int, series: tuple[str, ...] = ()) -> Key:
         """Which category a mark belongs to, and for marks that are no level, what they are."""
-        return Key(tuple(code for code in self.panel_codes[panel : panel + 1] if code), self.slots[slot].codes, series)
+        return Key(self._panel_part(panel), self.slots[slot].codes, series)
+
+    def _panel_part(self, panel: int) -> tuple[str, ...]:
+        code = self.panel_codes[panel]
+        return (code,) if code else ()
 
     def name(self, cell: Cell) -> str:
         """The labels of a cell as a reader knows them: panel, category and series."""

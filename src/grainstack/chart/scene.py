@@ -6,6 +6,7 @@ Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 from collections.abc import Callable, Mapping
 from dataclasses import field, replace
 from enum import StrEnum
+from functools import lru_cache
 from math import ceil, cos, radians, sin
 from typing import Any
 
@@ -33,6 +34,7 @@ class Key:
         return tuple((name, _path(codes)) for name, codes in named if codes)
 
 
+@lru_cache(maxsize=4096)  # each path is a part of many keys
 def _path(codes: tuple[str, ...]) -> str:
     return "/".join(code.replace("%", "%25").replace("/", "%2F") for code in codes)
 

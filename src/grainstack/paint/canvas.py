@@ -4,17 +4,19 @@ In a PNG, letters are filled as the very outlines they were measured with. In a 
 search and copy them.
 """
 
-from collections.abc import Callable
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from grainstack.chart.look.color import channels
-from grainstack.chart.scene import Dot, Face, Image, Line, Mark, MarkRole, Rect, Scene, Sector, Text, arc_points
+from grainstack.chart.scene import Dot, Face, Image, Line, MarkRole, Rect, Scene, Sector, Text, arc_points
 from grainstack.chart.writing.fonts import font
 from grainstack.chart.writing.text import Run, runs
 from grainstack.paint.hatching import STROKE, strokes_over
+from grainstack.paint.together import drawn_together
 from grainstack.quick import dataclass
 
 if TYPE_CHECKING:
@@ -39,6 +41,8 @@ class Canvas:
         height: Its height in its units, as it counts from below.
         letters: How texts are drawn.
         fill: Fills a solid rectangle at once, or tells that it cannot; None where there is no such way.
+        together: Whether rectangles that are apart are drawn together, colour by colour: where each change of colour is
+            written down, it takes longer than the rectangle.
     """
 
     renderer: "RendererBase"
@@ -46,6 +50,7 @@ class Canvas:
     height: float
     letters: "TextPainter"
     fill: "Filler | None" = None
+    together: bool = False
 
 
 def draw(canvas: Canvas, scene: Scene) -> None:
@@ -57,14 +62,16 @@ def draw(canvas: Canvas, scene: Scene) -> None:
     place = Affine2D().scale(scale, -scale).translate(0, height)
     paper = [Rect(0, 0, scene.width, scene.height, scene.paper, MarkRole.PAPER)] if scene.paper else []
     clips: list[object] = []  # the renderer tells clip paths apart by where they lie in memory, so none may go yet
-    mark: Mark
-    for mark in (*paper, *scene.marks):
+    marks = (*paper, *scene.marks)
+    groups = drawn_together(marks, scene.outline / 2) if canvas.together else ((mark,) for mark in marks)
+    for group in groups:
         pen = renderer.new_gc()
-        if isinstance(mark, Rect | Dot | Sector):
-            if not _filled_at_once(canvas, mark):
-                _fill(renderer, pen, mark, place, scene.outline)
-            if not isinstance(mark, Dot) and mark.hatch:
-                clips += _pattern(renderer, pen, mark, place)
+        mark = group[0]
+        if isinstance(mark, Rect):
+            clips += _rectangles(canvas, [one for one in group if isinstance(one, Rect)], place, scene.outline)
+        elif isinstance(mark, Dot | Sector):
+            _fill(renderer, [_disc(mark) if isinstance(mark, Dot) else _slice(mark)], mark, place, scene.outline)
+            clips += _pattern(renderer, [mark], place) if isinstance(mark, Sector) and mark.hatch else []
         elif isinstance(mark, Line):
             pen.set_linewidth(mark.thickness)
             pen.set_foreground(channels(mark.stroke), isRGBA=False)
@@ -79,10 +86,18 @@ def draw(canvas: Canvas, scene: Scene) -> None:
         pen.restore()
 
 
-def _filled_at_once(canvas: Canvas, mark: Rect | Dot | Sector) -> bool:
-    if canvas.fill is None or not isinstance(mark, Rect) or mark.outline or mark.opacity < 1:
-        return False
-    return canvas.fill(mark)
+def _rectangles(canvas: Canvas, rects: Sequence[Rect], place: "Affine2D", thickness: float) -> list[object]:
+    """Fills rectangles that are apart, one look after the other, then draws their patterns; gives the clip paths."""
+    looks: defaultdict[tuple[str, str, float], list[Rect]] = defaultdict(list)
+    patterns: defaultdict[tuple[str, str], list[Rect]] = defaultdict(list)
+    for rect in rects:
+        if canvas.fill is None or rect.outline or rect.opacity < 1 or not canvas.fill(rect):
+            looks[rect.fill, rect.outline, rect.opacity].append(rect)
+        if rect.hatch:
+            patterns[rect.hatch, rect.pattern].append(rect)
+    for alike in looks.values():
+        _fill(canvas.renderer, [_corners([rect]) for rect in alike], alike[0], place, thickness)
+    return [clip for alike in patterns.values() for clip in _pattern(canvas.renderer, alike, place)]
 
 
 def _picture(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Image, scale: float, height: float) -> None:
@@ -104,49 +119,53 @@ def _picture(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Image, 
 
 
 def _fill(
-    renderer: "RendererBase",
-    pen: "GraphicsContextBase",
-    mark: Rect | Dot | Sector,
-    place: "Affine2D",
-    thickness: float,
+    renderer: "RendererBase", paths: "Iterable[Path]", mark: Rect | Dot | Sector, place: "Affine2D", thickness: float
 ) -> None:
-    """Fills a shape with its colour, and draws its outline."""
-    path = _rectangle(mark) if isinstance(mark, Rect) else _disc(mark) if isinstance(mark, Dot) else _slice(mark)
-    outline = mark.outline
+    """Fills paths with the colour of a mark, and draws its outline."""
+    pen = renderer.new_gc()
     opacity = 1.0 if isinstance(mark, Sector) else mark.opacity
     pen.set_snap(False)  # where pixels matter, edges lie on them already
-    pen.set_linewidth(thickness if outline else 0)
-    if outline:
-        pen.set_foreground(channels(outline))
+    pen.set_linewidth(thickness if mark.outline else 0)
+    if mark.outline:
+        pen.set_foreground(channels(mark.outline))
     if opacity < 1:
         pen.set_alpha(opacity)
-    renderer.draw_path(pen, path, place, channels(mark.fill))
+    fill = channels(mark.fill)
+    for (
+        path
+    ) in paths:  # each by itself: viewers put the edges of single rectangles on their pixels, so that no seams show
+        renderer.draw_path(pen, path, place, fill)
+    pen.restore()
 
 
-def _pattern(
-    renderer: "RendererBase", pen: "GraphicsContextBase", mark: Rect | Sector, place: "Affine2D"
-) -> list[object]:
-    """Draws the strokes of a pattern within a shape; gives the clip path used, which must be kept."""
+def _pattern(renderer: "RendererBase", alike: Sequence[Rect] | Sequence[Sector], place: "Affine2D") -> list[object]:
+    """Draws the strokes of one pattern within shapes; gives the clip path used, which must be kept."""
     from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
     from matplotlib.transforms import Bbox, TransformedPath  # noqa: PLC0415
 
+    first, clips = alike[0], []
+    pen = renderer.new_gc()
     pen.set_snap(False)
-    pen.set_alpha(1.0)
     pen.set_linewidth(STROKE)
-    pen.set_foreground(channels(mark.pattern))
-    clips: list[object] = []
-    if isinstance(mark, Rect):
-        box = Bbox([[mark.x, mark.y], [mark.x + mark.width, mark.y + mark.height]])
-        pen.set_clip_rectangle(box.transformed(place))  # a path would be a mask of the whole canvas
-    else:
-        path = _slice(mark)
+    pen.set_foreground(channels(first.pattern))
+    if isinstance(first, Sector):
+        path = _slice(first)
         box = path.get_extents()
-        clips = [TransformedPath(path, place)]
-        pen.set_clip_path(clips[0])  # type: ignore[arg-type]
-    strokes = np.array(list(strokes_over(mark.hatch, box.x0, box.y0, box.x1, box.y1)))
+        within = [(box.x0, box.y0, box.x1, box.y1)]
+    else:
+        rects = [rect for rect in alike if isinstance(rect, Rect)]
+        within = [(rect.x, rect.y, rect.x + rect.width, rect.y + rect.height) for rect in rects]
+        path = _corners(rects)
+    if isinstance(first, Rect) and len(within) == 1:
+        pen.set_clip_rectangle(Bbox.from_extents(*within[0]).transformed(place))  # a path would mask the whole canvas
+    else:
+        clips.append(TransformedPath(path, place))
+        pen.set_clip_path(clips[0])
+    strokes = np.array([stroke for extent in within for stroke in strokes_over(first.hatch, *extent)])
     if len(strokes):
         renderer.draw_path(pen, Path(strokes.reshape(-1, 2), _stroke_codes(len(strokes))), place)
-    return clips
+    pen.restore()
+    return list(clips)
 
 
 @lru_cache(maxsize=256)
@@ -171,12 +190,15 @@ def _slice(mark: Sector) -> "Path":
     return Path(corners, closed=True)
 
 
-def _rectangle(mark: Rect) -> "Path":
+def _corners(rects: Sequence[Rect]) -> "Path":
+    """A path around each of some rectangles."""
     from matplotlib.path import Path  # noqa: PLC0415 - see `paint_png`
 
-    right, bottom = mark.x + mark.width, mark.y + mark.height
-    corners = [(mark.x, mark.y), (right, mark.y), (right, bottom), (mark.x, bottom), (mark.x, mark.y)]
-    return Path(corners, closed=True)
+    corners = []
+    for rect in rects:
+        left, top, right, bottom = rect.x, rect.y, rect.x + rect.width, rect.y + rect.height
+        corners += [(left, top), (right, top), (right, bottom), (left, bottom), (left, top)]
+    return Path(corners, [_MOVE, _LINE, _LINE, _LINE, _CLOSE] * len(rects))
 
 
 def outlined(renderer: "RendererBase", pen: "GraphicsContextBase", mark: Text, scale: float, height: float) -> None:

@@ -101,7 +101,7 @@ def _drawn(pages: Sequence[Sequence[Scene]], size: tuple[float, float], about: M
             renderer = RendererPdf(file, 72, tall / 72, wide / 72)
             for scene in scenes:
                 with set_in(scene.typefaces):
-                    draw(Canvas(renderer, 1.0, tall, lettered), scene)
+                    draw(Canvas(renderer, 1.0, tall, lettered, together=True), scene)
             renderer.finalize()
         file.finalize()
         file.close()

@@ -4,6 +4,7 @@ import base64
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import replace
+from functools import lru_cache
 from html import escape
 
 from grainstack.chart.scene import (
@@ -68,7 +69,7 @@ def _drawing(scene: Scene, size: str, prefix: str, styles: str) -> str:
 
 
 def _element(mark: Mark, outline: float, prefix: str) -> str:
-    data = f'data-role="{escape(mark.role)}"{_data(mark.key)}'
+    data = f'data-role="{mark.role}"{_data(mark.key)}'
     tip = f"<title>{_written(mark.tip)}</title>" if mark.tip else ""
     if isinstance(mark, Rect):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
@@ -92,7 +93,7 @@ def _element(mark: Mark, outline: float, prefix: str) -> str:
         return f'<image {place} href="data:image/png;base64,{base64.b64encode(mark.data).decode()}" {data}/>'
     anchor = "" if mark.anchor is Anchor.START else f' text-anchor="{mark.anchor.value}"'
     weight = "" if mark.weight is Weight.REGULAR else f' font-weight="{_WEIGHTS[mark.weight]}"'
-    place = _attributes(x=mark.x, y=mark.y, font_size=mark.size, textLength=mark.width)
+    place = _attributes(x=mark.x, y=mark.y, **{"font-size": mark.size}, textLength=mark.width)
     place += f' transform="rotate(-90 {_number(mark.x)} {_number(mark.y)})"' if mark.turned else ""
     content = escape(visible(mark.content), quote=False)
     return f'<text {place}{anchor}{weight} fill="{mark.fill}" {data}>{tip}{content}</text>'
@@ -151,11 +152,16 @@ def _slice(mark: Sector) -> str:
 
 
 def _attributes(**values: float) -> str:
-    return " ".join(f'{name.replace("_", "-")}="{_number(value)}"' for name, value in values.items())
+    return " ".join([f'{name}="{_number(value)}"' for name, value in values.items()])
 
 
 def _data(key: Key) -> str:
-    return "".join(f' data-{name}="{escape(visible(value))}"' for name, value in key.parts())
+    return "".join([_code(name, value) for name, value in key.parts()])
+
+
+@lru_cache(maxsize=4096)  # each code is a part of many keys
+def _code(name: str, value: str) -> str:
+    return f' data-{name}="{escape(visible(value))}"'
 
 
 def _number(value: float) -> str:

@@ -1,6 +1,7 @@
 """What a reader of a chart has to know besides what the table says of its figures."""
 
-from grainstack.chart.bars.arrangement import Bar, BarArrangement
+from grainstack.chart.bars.arrangement import BarArrangement
+from grainstack.chart.cells import Cell
 from grainstack.chart.frame.record_dots import RecordDots
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.figures_at import FiguresAt
@@ -11,13 +12,19 @@ from grainstack.summary.options import RoundingRequest, SmallBaseRequest
 from grainstack.summary.request import Purpose
 
 
-def cut_short(bar: Bar, request: Requests, figures: FiguresAt) -> bool:
-    """Whether a bar reaches beyond the range that was asked for."""
+def cut_short(arrangement: BarArrangement, request: Requests, scale: float) -> frozenset[Cell]:
+    """The figures whose bars reach beyond the range that was asked for.
+
+    Args:
+        arrangement: The bars.
+        request: The range of the value axis.
+        scale: What figures are multiplied by on that axis.
+    """
     limits = request[AxisRequest].limits
-    if limits is None or not bar.cell.known:
-        return False
-    end = bar.end * figures.scale
-    return end > limits[1] or end < min(limits[0], 0.0)
+    if limits is None:
+        return frozenset()
+    low, high = min(limits[0], 0.0), limits[1]
+    return frozenset(bar.cell for bar in arrangement.bars if bar.cell.known and not low <= bar.end * scale <= high)
 
 
 def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt, dots: RecordDots | None) -> list[str]:
@@ -30,7 +37,7 @@ def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0:
         notes.append(phrase("The value axis does not start at zero but at {value}.", value=limits[0]))
-    if any(cut_short(bar, request, figures) for bar in arrangement.bars):
+    if cut_short(arrangement, request, figures.scale):
         notes.append(phrase("Bars with a broken end reach beyond the axis."))
     if arrangement.layout == "percent" and any(bar.whisker for bar in arrangement.bars):
         notes.append(

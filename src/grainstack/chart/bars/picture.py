@@ -88,6 +88,7 @@ class _BarChart(CategoryChart):
         ways = arrangement.sides.ways if arrangement.sides else None
         labels = labels_at(arrangement, request[BarRequest])
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
+        self._cut = cut_short(arrangement, request, self._figures.scale)
         self._bracketed = False
         self._side_by_side = not arrangement.stacked
         self._brackets = brackets_of(arrangement, self._asides)
@@ -192,9 +193,11 @@ class _BarChart(CategoryChart):
     def _new_labels(self) -> list[ValueLabel]:
         """What is written at each bar; one that is cut short always says its figure."""
         labels = [self._label(bar.cell) for bar in self._bars.bars]
+        if not self._side_by_side or not self._cut:
+            return labels
         return [
             replace(label, content=self._figures.label(bar.cell, self._kinds or ("value",)))
-            if self._side_by_side and cut_short(bar, self._request, self._figures)
+            if bar.cell in self._cut
             else label
             for bar, label in zip(self._bars.bars, labels, strict=True)
         ]
@@ -248,14 +251,14 @@ class _BarChart(CategoryChart):
             if bar.cell.known:
                 bars += self._rectangle(bar, box, label.key)
                 bars += self._break(plane, box) if plane.low > 0 else []
-                bars += self._break(plane, box, at_end=True) if cut_short(bar, self._request, self._figures) else []
+                bars += self._break(plane, box, at_end=True) if self._cut and bar.cell in self._cut else []
             stand = Stand(plane, middle, thickness, label.key)
             if self._dots is not None:
                 spread = self._request[RecordDotsRequest].spread
                 zone = replace(stand, thickness=min(pitch - beside, pitch * spread) if spread else pitch - beside)
                 over_bars += self._record_marks(zone, self._dots, place)
                 outside += beside_marks(label, zone, bar.end, self._style) if beside else []
-            over_bars += self._whisker(stand, bar)
+            over_bars += self._whisker(stand, bar) if bar.whisker else []
             mark = self._inside(plane, bar, box, label)
             if mark:
                 over_bars += [*grounds([mark], self._style), mark]
@@ -305,13 +308,11 @@ class _BarChart(CategoryChart):
         if not self._side_by_side:
             within = self._thickness(plots.planes[0])[1] / 1.12 if plots.horizontal else self._style.value
             small = min(self._style.value, max(within, self._style.least_type))
-            return [replace(label, size=small) for label in labels]
+            return [label.sized(small) for label in labels]
         size = self._size_at(labels, plots)
         if self._dots is not None and self._outside:
             size = self._style.value if self._fits(labels, plots) else None
-        return [
-            replace(label, content="", letters="") if size is None else replace(label, size=size) for label in labels
-        ]
+        return [replace(label, content="", letters="") if size is None else label.sized(size) for label in labels]
 
     def _rectangle(self, bar: Bar, box: Box, key: Key) -> list[Mark]:
         ink, colors = self._inks.of(bar.cell), self._colors
@@ -353,8 +354,6 @@ class _BarChart(CategoryChart):
         return marks
 
     def _whisker(self, stand: Stand, bar: Bar) -> list[Mark]:
-        if not bar.whisker:
-            return []
         style = self._style
         if self._side_by_side and self._dots is None:
             fill = self._inks.ground(self._inks.of(bar.cell))

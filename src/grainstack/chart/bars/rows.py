@@ -58,8 +58,8 @@ class _RowsOfBars:
         ways = arrangement.sides.ways if arrangement.sides else None
         self._inks = Inks(self._cells, request, look_of(request), ways)
         self._labelled = bool(labels)
-        cut = any(cut_short(bar, request, self._figures) for bar in arrangement.bars)
-        self._outside = not arrangement.stacked and (self._labelled or cut)
+        self._cut = cut_short(arrangement, request, self._figures.scale)
+        self._outside = not arrangement.stacked and (self._labelled or bool(self._cut))
         self._second = self._cells.table.column_for(Purpose.SECOND)
         self._asides = asides_of(self._cells, request)
         self._axis = axis_of(arrangement, request, self._figures)
@@ -191,7 +191,7 @@ class _RowsOfBars:
 
     def _label(self, bar: Shape) -> str:
         text = self._figures.label(bar.cell) if self._labelled else ""
-        if cut_short(bar, self._request, self._figures):
+        if bar.cell in self._cut:
             text = f"» {text or self._figures.label(bar.cell, ('value',))}"
         return f"{text} {bar.cell.letters}".strip()
 

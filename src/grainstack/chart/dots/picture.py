@@ -172,7 +172,7 @@ class _DotChart(CategoryChart):
             plane = plots.planes[cell.panel]
             gap = replace(style, gap=style.gap + style.dot * (0.6 if plots.horizontal else 0.9))
             stand = Stand(plane, plane.middle(cell.slot), plane.slot, label.key)
-            outside += beyond_marks(replace(label, size=size or label.size), stand, value, gap, down=down)
+            outside += beyond_marks(label.sized(size or label.size), stand, value, gap, down=down)
         return [*stems, *grounds(outside, style), *dots, *outside]
 
     def _stem(self, plane: Plane, middle: float, known: list[Cell]) -> list[Mark]:

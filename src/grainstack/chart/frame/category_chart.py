@@ -14,7 +14,7 @@ from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
 from grainstack.chart.frame.panels import grid_of_panels, panel_style
 from grainstack.chart.frame.plane import Box, Plane
-from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots
+from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots, outermost
 from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.second_axis import second_color, second_figures, second_marks, second_needs
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
@@ -29,12 +29,29 @@ from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of, words_for
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import lowered, phrase
+from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import Purpose
 
 if TYPE_CHECKING:
     from grainstack.chart.writing.wording import Words
+
+
+@dataclass(frozen=True, slots=True)
+class Labelled:
+    """What is written at the marks of a chart, in one style.
+
+    Attributes:
+        labels: At each mark, in the order of the cells.
+        figures: How many figures there are to write where there is room for all; likewise `letters`.
+        beyond: What stands beyond values and settles how much room there must be.
+    """
+
+    labels: list[ValueLabel]
+    figures: int
+    letters: int
+    beyond: tuple[Beyond, ...]
 
 
 class CategoryChart(ABC):
@@ -85,7 +102,7 @@ class CategoryChart(ABC):
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
         self._latest: Plots | None = None  # of the draft that was made last
-        self._labels_of: dict[tuple[tuple[str, ...], float], list[ValueLabel]] = {}  # by what is written, and its size
+        self._labelled: dict[tuple[tuple[str, ...], Style], Labelled] = {}  # a picture is drafted several times
 
     def draft(self, kept: Kept) -> Draft:
         """The chart with as much around it as there is room for; its marks are made once its picture is asked for."""
@@ -168,14 +185,14 @@ class CategoryChart(ABC):
         """How many texts of each role there are to write, for a legend at a place."""
         words = words_for(self._cells.table, self._request)
         categories = self._categories()
-        labels = self._labels()
+        written = self._written_at_marks()
         titles = {MarkRole.VALUE_TITLE: words.value_title, MarkRole.CATEGORY_TITLE: words.category_title}
         return {
             MarkRole.CATEGORY: sum(bool(category.label) for category in categories),
             MarkRole.BASE: sum(bool(base) for base in self._bases()),
             MarkRole.LEGEND: len(self._cells.series) if legend != "none" else 0,
-            MarkRole.VALUE: self._figures_to_write(labels),
-            MarkRole.LETTER: sum(bool(label.letters) for label in labels),
+            MarkRole.VALUE: written.figures,
+            MarkRole.LETTER: written.letters,
             MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
             **{role: 1 for role, text in titles.items() if text},
         }
@@ -277,14 +294,13 @@ class CategoryChart(ABC):
 
     def _settled(self, body: Box, legend: str) -> Plots:
         """Where the plots lie, once it is settled what is written in them."""
-        labels = self._labels()
-        plots = self._laid_out(labels, legend, body)
-        if self._kinds and not self._fits(labels, plots):
+        plots = self._laid_out(legend, body)
+        if self._kinds and not self._fits(self._labels(), plots):
             self._kinds = ()  # no type is small enough to write figures side by side: none, and more ticks instead
-            plots = self._laid_out(self._labels(), legend, body)
+            plots = self._laid_out(legend, body)
         if fewer := self._fewer_asides(plots):
             self._asides = fewer[0]
-            plots = self._laid_out(self._labels(), legend, body)
+            plots = self._laid_out(legend, body)
         return plots
 
     def _under(self, plots: Plots) -> list[Mark]:
@@ -299,8 +315,9 @@ class CategoryChart(ABC):
         marks += [mark for plane in plots.planes for mark in reference_marks(self._axis(), plane, self._style)]
         return marks
 
-    def _laid_out(self, labels: list[ValueLabel], legend: str, body: Box) -> Plots:
+    def _laid_out(self, legend: str, body: Box) -> Plots:
         cells, plot, words = self._cells, self._request[PlotRequest], self._words
+        written = self._written_at_marks()
         needs = PlotNeeds(
             categories=self._categories(),
             places=tuple(slot.place for slot in cells.slots),
@@ -312,11 +329,11 @@ class CategoryChart(ABC):
             second_color=self._second_color,
             second_title=words.second_title if words else "",
             from_zero=self._second_from_zero,
-            beyond=tuple(self._beyond(labels)),
+            beyond=written.beyond,
             direction=plot.direction,
             turn_names=plot.turn_names,
             lying=self._lying or bool(self._asides),
-            dense=any(label.content for label in labels),
+            dense=any(label.content for label in written.labels),
             value_title=words.value_title if words else "",
             category_title=words.category_title if words else "",
             legend=self._legend(legend),
@@ -353,10 +370,17 @@ class CategoryChart(ABC):
 
     def _labels(self) -> list[ValueLabel]:
         """What is written at each mark, in the order of the cells."""
-        key = (self._kinds, self._style.value)
-        if key not in self._labels_of:
-            self._labels_of[key] = self._new_labels()
-        return self._labels_of[key]
+        return self._written_at_marks().labels
+
+    def _written_at_marks(self) -> Labelled:
+        key = (self._kinds, self._style)
+        if key not in self._labelled:
+            labels = self._new_labels()
+            letters = sum(bool(label.letters) for label in labels)
+            self._labelled[key] = Labelled(
+                labels, self._figures_to_write(labels), letters, outermost(self._beyond(labels))
+            )
+        return self._labelled[key]
 
     def _new_labels(self) -> list[ValueLabel]:
         return [self._label(cell) for cell in self._cells.cells]

@@ -81,8 +81,12 @@ class Plane:
 
     def value(self, value: float) -> float:
         """Where a value stands: an x when horizontal, a y when vertical; values beyond the axis stand at its end."""
-        part = min(max((value - self.low) / (self.high - self.low), 0.0), 1.0)
-        return self.box.left + part * self.box.width if self.horizontal else self.box.bottom - part * self.box.height
+        part = (value - self.low) / (self.high - self.low)
+        part = 0.0 if part < 0.0 else min(part, 1.0)
+        box = self.box
+        if self.horizontal:
+            return box.left + part * (box.right - box.left)
+        return box.bottom - part * (box.bottom - box.top)
 
     def middle(self, slot: int) -> float:
         """The middle of a category's room: a y when horizontal, an x when vertical."""
@@ -90,7 +94,9 @@ class Plane:
 
     def rectangle(self, middle: float, thickness: float, start: float, end: float) -> Box:
         """The box of a bar around a middle, between two values."""
-        first, second = sorted((self.value(start), self.value(end)))
+        first, second = self.value(start), self.value(end)
+        if second < first:
+            first, second = second, first
         near, far = middle - thickness / 2, middle + thickness / 2
         return Box(first, near, second, far) if self.horizontal else Box(near, first, far, second)
 

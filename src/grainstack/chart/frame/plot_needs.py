@@ -1,5 +1,6 @@
 """What a chart of values by category needs of the page, and the plots it gets."""
 
+from collections.abc import Iterable
 from dataclasses import field
 
 from grainstack.chart.frame.asides import Aside
@@ -30,6 +31,21 @@ class Beyond:
     wide: float
     tall: float
     down: bool = False
+
+
+def outermost(every: Iterable[Beyond]) -> tuple[Beyond, ...]:
+    """Those that settle how much room there must be: the others stand further in and need no more room than they do.
+
+    Args:
+        every: What stands beyond values.
+    """
+    kept: list[Beyond] = []
+    wide, tall = {True: 0.0, False: 0.0}, {True: 0.0, False: 0.0}
+    for one in sorted(every, key=lambda one: (one.value if one.down else -one.value, -one.wide, -one.tall)):
+        if one.wide > wide[one.down] or one.tall > tall[one.down]:
+            kept.append(one)
+            wide[one.down], tall[one.down] = max(wide[one.down], one.wide), max(tall[one.down], one.tall)
+    return tuple(kept)
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,6 +39,10 @@ class ValueLabel:
         """The width of the figure in points."""
         return width(self.content, self.size, Weight.SEMIBOLD) if self.content else 0.0
 
+    def sized(self, size: float) -> "ValueLabel":
+        """The same in another size of type, in points."""
+        return ValueLabel(self.content, self.key, self.fill, self.letters, size, self.role)
+
     def needs(self, gap: float) -> tuple[float, float]:
         """The room it takes beyond a bar: its width when it lies, its height when it stands over the bar."""
         wide, tall = self.width(), self.size * _TALL if self.content else 0.0
@@ -139,8 +143,8 @@ def inside_mark(label: ValueLabel, box: Box, style: Style, *, at_end: str = "") 
         style: Type sizes.
         at_end: The side of the bar it stands at: `right`, `left`, `top` or `bottom`; empty for its middle.
     """
-    wide, tall = label.width(), label.size
-    if not label.content or wide + style.gap > box.width or tall * 1.1 > box.height:
+    tall = label.size
+    if not label.content or tall * 1.1 > box.height or label.width() + style.gap > box.width:
         return None
     x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2 + tall * 0.34
     anchor = Anchor.MIDDLE

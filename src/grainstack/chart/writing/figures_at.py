@@ -34,6 +34,8 @@ class FiguresAt:
         self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
         if len({(column.unit, column.figure.statistic.name) for column in cells.columns}) == 1:
             self.figures = _written_alike(self.figures, cells)
+        alike = zip(cells.columns, self.figures, strict=True)
+        self._units = ["" if figures.style.pattern else column.unit for column, figures in alike]  # said after figures
         plain = NumbersRequest(locale=numbers.locale)  # a pattern is for the figure written first
         self._extra = {
             kind: figures_of(column, add_up=add_up, numbers=numbers if kind in labels[:1] else plain)
@@ -58,9 +60,8 @@ class FiguresAt:
     def _said(self, cell: Cell) -> str:
         column, figures = self._cells.columns[cell.column], self.figures[cell.column]
         text = figures.text(cell.row)
-        unit = (
-            column.unit if cell.known and not (column.unit == "%" and "%" in text) and not figures.style.pattern else ""
-        )
+        unit = self._units[cell.column] if cell.known else ""
+        unit = "" if unit == "%" and "%" in text else unit
         parts = [f"{text}{marks_of(cell.flags)}{f' {unit}' if unit else ''}"]
         if column.interval:
             low, high = (figures.number(float(limits[cell.row])) for limits in (column.low, column.high))

@@ -14,10 +14,23 @@ from grainstack.errors import ChartError
 _OUTLINES = ("glyf", "CFF ", "CFF2")  # tables with outlines; fonts of pictures, such as colour emoji, have none
 
 
-_CHOSEN: ContextVar[tuple[Typeface, ...]] = ContextVar("typefaces")
+class Typefaces(tuple[Typeface, ...]):
+    """Typefaces in the order in which they are tried; the same ones are one object.
+
+    They are a part of what each text is measured by: hashing every path in them would take longer than measuring.
+    """
+
+    __slots__ = ()
+    __hash__ = object.__hash__
+
+    def __eq__(self, other: object) -> bool:
+        return self is other
 
 
-def typefaces() -> tuple[Typeface, ...]:
+_CHOSEN: ContextVar[Typefaces] = ContextVar("typefaces")
+
+
+def typefaces() -> Typefaces:
     """The typefaces texts are set in: the first that has a character carries it."""
     return _CHOSEN.get(None) or _usual()
 
@@ -29,7 +42,7 @@ def set_in(chosen: tuple[Typeface, ...]) -> Iterator[None]:
     Args:
         chosen: The typefaces; none for the usual ones alone.
     """
-    token = _CHOSEN.set((*chosen, *_usual()))
+    token = _CHOSEN.set(_in_order((*chosen, *_usual())))
     try:
         yield
     finally:
@@ -37,12 +50,19 @@ def set_in(chosen: tuple[Typeface, ...]) -> Iterator[None]:
 
 
 @cache
-def _usual() -> tuple[Typeface, ...]:
+def _in_order(chosen: tuple[Typeface, ...]) -> Typefaces:
+    return Typefaces(chosen)
+
+
+@cache
+def _usual() -> Typefaces:
     source = _packaged("font_source_sans_pro", "files")
     matplotlib = _packaged("matplotlib", "mpl-data/fonts/ttf")
-    return (
-        _family("Source Sans Pro", source, "SourceSansPro-Regular.ttf", "SourceSansPro-Semibold.ttf"),
-        _family("DejaVu Sans", matplotlib, "DejaVuSans.ttf", "DejaVuSans-Bold.ttf"),
+    return _in_order(
+        (
+            _family("Source Sans Pro", source, "SourceSansPro-Regular.ttf", "SourceSansPro-Semibold.ttf"),
+            _family("DejaVu Sans", matplotlib, "DejaVuSans.ttf", "DejaVuSans-Bold.ttf"),
+        )
     )
 
 

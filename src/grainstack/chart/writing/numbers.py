@@ -12,6 +12,8 @@ _RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _WIDE = Context(prec=400)  # digits of the largest number there is, with more decimals than anybody asks for
 _WHOLE = 1e15  # below it, whole numbers are exact as they are
 _PLAIN = range(-6, 15)
+_COUNTABLE = 1e9  # steps: below it, what floating point adds to a figure is far below `_NEAR`
+_NEAR = 1e-6  # of a step
 
 
 def rounded(value: float, decimals: int) -> Decimal:
@@ -36,8 +38,14 @@ def written(value: float, decimals: int) -> str:
     if not decimals and abs(value) < _WHOLE and value == int(value):
         text = f"{int(value):,d}"
         return with_signs(text.replace("-", MINUS))
-    text = f"{rounded(value, decimals):,f}"
+    text = f"{value:,.{decimals}f}" if _clear(value, decimals) else f"{rounded(value, decimals):,f}"
     return with_signs(text.replace("-", MINUS) if text.strip("-0.,") else text.lstrip("-"))
+
+
+def _clear(value: float, decimals: int) -> bool:
+    """Whether a figure is so far from the middle between two steps that every rule rounds it alike."""
+    steps = abs(value) * 10.0**decimals
+    return steps < _COUNTABLE and abs(steps % 1.0 - 0.5) > _NEAR
 
 
 PERCENT = 100.0  # what a share is multiplied by to be written

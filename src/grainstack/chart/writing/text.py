@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from functools import lru_cache
 from unicodedata import bidirectional
 
-from grainstack.chart.scene import ELLIPSIS, Face, Typeface, Weight
-from grainstack.chart.writing.fonts import face_for, font, typefaces
+from grainstack.chart.scene import ELLIPSIS, Face, Weight
+from grainstack.chart.writing.fonts import Typefaces, face_for, font, typefaces
 from grainstack.quick import dataclass
 from grainstack.visible import visible
 
@@ -46,7 +46,7 @@ def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
 
 
 @lru_cache(maxsize=4096)
-def _runs(content: str, weight: Weight, chosen: tuple[Typeface, ...]) -> tuple[Run, ...]:  # noqa: ARG001 - part of the key
+def _runs(content: str, weight: Weight, chosen: Typefaces) -> tuple[Run, ...]:  # noqa: ARG001 - part of the key
     return tuple(_shaped(*stretch) for stretch in _in_visual_order(list(_stretches(visible(content), weight))))
 
 
@@ -63,7 +63,13 @@ def width(content: str, size: float, weight: Weight = Weight.REGULAR) -> float:
     """
     if len(content) > _MOST:
         return width(content[:_MOST], size, weight) * len(content) / _MOST
-    return size * sum(run.width for run in runs(content, weight))
+    return size * _ems(content, weight, typefaces())
+
+
+@lru_cache(maxsize=65_536)  # a picture is drafted several times, with thousands of labels
+def _ems(content: str, weight: Weight, chosen: Typefaces) -> float:
+    """The width of a line of text in type sizes."""
+    return sum(run.width for run in _runs(content, weight, chosen))
 
 
 def wrapped(content: str, size: float, room: float, most: int, weight: Weight = Weight.REGULAR) -> tuple[str, ...]:

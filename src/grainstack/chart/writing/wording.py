@@ -223,6 +223,8 @@ def flag_notes(columns: Sequence[Column], least: int) -> list[str]:
 @cache  # there are few flags, and each label asks
 def marks_of(flags: Flag) -> str:
     """The marks of a flagged figure; a small base says enough of few degrees of freedom too."""
+    if not flags:
+        return ""
     if Flag.HIDDEN in flags:
         return FLAG_MARKS[Flag.HIDDEN]
     passed_over = Flag.FEW_DEGREES if Flag.SMALL_BASE in flags else Flag(0)
