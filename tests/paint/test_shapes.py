@@ -139,3 +139,12 @@ def test_points_of_an_arc_lie_on_it_and_close_together(radius: float, start: flo
     assert all(hypot(x - 10, y - 20) == pytest.approx(radius) for x, y in points)
     steps = [hypot(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(points)]
     assert max(steps) <= radius * 0.6
+
+
+@pytest.mark.parametrize(("width", "patterned"), [(0.2, False), (0.9, False), (1.1, True), (30.0, True)])
+def test_a_hair_has_no_pattern(width: float, *, patterned: bool) -> None:
+    hatched, plain = (Rect(10, 10, width, 40, RED, MarkRole.BAR, hatch=hatch) for hatch in ("level", ""))
+    drawing = svg.paint(scene(hatched)).decode()
+    assert ('data-role="pattern"' in drawing) is patterned
+    assert ("<pattern" in drawing) is patterned
+    assert (png.paint(scene(hatched), 144) != png.paint(scene(plain), 144)) is patterned

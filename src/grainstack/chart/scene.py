@@ -41,6 +41,7 @@ def _path(codes: tuple[str, ...]) -> str:
 
 ELLIPSIS = "…"
 WHITE = "#ffffff"
+_PATTERNED = 1.0  # points: room for a stroke and as much beside it
 
 
 class Weight(StrEnum):
@@ -172,6 +173,11 @@ class Rect:
         """The colour of its pattern: the one that reads best on its fill."""
         return text_on(self.fill)
 
+    @property
+    def shown_hatch(self) -> str:
+        """Its pattern where it is wide enough to show one; in a hair, strokes would be a grey of no meaning."""
+        return self.hatch if min(self.width, self.height) >= _PATTERNED else ""
+
 
 @dataclass(frozen=True, slots=True)
 class Line:
@@ -238,6 +244,11 @@ class Sector:
     def pattern(self) -> str:
         """The colour of its pattern: the one that reads best on its fill."""
         return text_on(self.fill)
+
+    @property
+    def shown_hatch(self) -> str:
+        """Its pattern."""
+        return self.hatch
 
 
 @dataclass(frozen=True, slots=True)

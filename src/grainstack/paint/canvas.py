@@ -71,7 +71,7 @@ def draw(canvas: Canvas, scene: Scene) -> None:
             clips += _rectangles(canvas, [one for one in group if isinstance(one, Rect)], place, scene.outline)
         elif isinstance(mark, Dot | Sector):
             _fill(renderer, [_disc(mark) if isinstance(mark, Dot) else _slice(mark)], mark, place, scene.outline)
-            clips += _pattern(renderer, [mark], place) if isinstance(mark, Sector) and mark.hatch else []
+            clips += _pattern(renderer, [mark], place) if isinstance(mark, Sector) and mark.shown_hatch else []
         elif isinstance(mark, Line):
             pen.set_linewidth(mark.thickness)
             pen.set_foreground(channels(mark.stroke), isRGBA=False)
@@ -93,7 +93,7 @@ def _rectangles(canvas: Canvas, rects: Sequence[Rect], place: "Affine2D", thickn
     for rect in rects:
         if canvas.fill is None or rect.outline or rect.opacity < 1 or not canvas.fill(rect):
             looks[rect.fill, rect.outline, rect.opacity].append(rect)
-        if rect.hatch:
+        if rect.shown_hatch:
             patterns[rect.hatch, rect.pattern].append(rect)
     for alike in looks.values():
         _fill(canvas.renderer, [_corners([rect]) for rect in alike], alike[0], place, thickness)

@@ -29,7 +29,8 @@ def on_pixels(rect: Rect, scale: float) -> Rect:
     right, bottom = round((rect.x + rect.width) * scale), round((rect.y + rect.height) * scale)
     wide = max(right - left, int(rect.width * scale >= _SEEN))
     tall = max(bottom - top, int(rect.height * scale >= _SEEN))
-    return replace(rect, x=left / scale, y=top / scale, width=wide / scale, height=tall / scale)
+    x, y, width, height = left / scale, top / scale, wide / scale, tall / scale
+    return replace(rect, x=x, y=y, width=width, height=height, hatch=rect.shown_hatch)
 
 
 def _filled(pixels: Pixels, scale: float, rect: Rect) -> bool:

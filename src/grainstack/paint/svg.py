@@ -111,7 +111,7 @@ def _edge(color: str, thickness: float, opacity: float) -> str:
 
 def _pattern(mark: Rect | Sector, place: str, prefix: str) -> str:
     """A second shape over the first, filled with its pattern; `place` is where both lie."""
-    if not mark.hatch:
+    if not mark.shown_hatch:
         return ""
     shape = "rect" if isinstance(mark, Rect) else "path"
     return f'<{shape} {place} fill="url(#{prefix}{mark.hatch}-{mark.pattern[1:]})" data-role="pattern"/>'
@@ -119,7 +119,7 @@ def _pattern(mark: Rect | Sector, place: str, prefix: str) -> str:
 
 def _patterns(marks: Iterable[Mark], prefix: str) -> str:
     """The patterns used, as tiles of the strokes every other format draws."""
-    used = {(mark.hatch, mark.pattern) for mark in marks if isinstance(mark, Rect | Sector) and mark.hatch}
+    used = {(mark.hatch, mark.pattern) for mark in marks if isinstance(mark, Rect | Sector) and mark.shown_hatch}
     side = 2 * SPACING
     tiles = []
     for hatch, color in sorted(used):
