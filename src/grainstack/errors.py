@@ -11,7 +11,7 @@ Each says what is wrong, where, and what to do next, naming fields as `speech` d
 and exit codes.
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from grainstack.speech import plain
 
@@ -30,15 +30,23 @@ class GrainStackError(Exception):
 
     Args:
         message: What is wrong and where (file, line, column), in one sentence.
-        remedy: What to do about it, in one sentence; may be empty.
+        remedy: What to do about it, in one sentence; may be empty. One that takes long to work out is given as what
+            works it out, which is done once somebody reads it.
     """
 
     exit_code = 1
 
-    def __init__(self, message: str, remedy: str = "") -> None:
+    def __init__(self, message: str, remedy: str | Callable[[], str] = "") -> None:
         super().__init__(message)
         self.message = message
-        self.remedy = remedy
+        self._remedy = remedy
+
+    @property
+    def remedy(self) -> str:
+        """What to do about it, in one sentence; may be empty."""
+        if not isinstance(self._remedy, str):
+            self._remedy = self._remedy()
+        return self._remedy
 
     def __reduce__(self) -> tuple[type["GrainStackError"], tuple[str, str]]:
         """It goes between processes whole."""

@@ -246,6 +246,14 @@ def test_charts_of_more_marks_than_anybody_sees_are_refused(run: Run, folder: Pa
         assert "24,600 marks" in done.stderr
 
 
+def test_each_of_several_figures_is_a_mark(run: Run, folder: Path) -> None:
+    lines = "".join(f"c{number},1,2,3\n" for number in range(8_000))
+    (folder / "many.csv").write_text(f"a,x,y,z\n{lines}", "utf-8")
+    done = run("bar", "many.csv", "--by", "a", *(part for name in "xyz" for part in ("--measure", name)))
+    assert done.returncode == 2
+    assert "24,000 marks" in done.stderr
+
+
 def test_a_hard_link_to_an_input_is_an_input(run: Run, folder: Path) -> None:
     before = (folder / "passengers.csv").read_bytes()
     (folder / "other.csv").hardlink_to(folder / "passengers.csv")

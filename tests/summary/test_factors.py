@@ -12,6 +12,7 @@ from grainstack.compiled import compiled
 from grainstack.summary.sums import factors, plain_factors
 from grainstack.summary.sums.exact import ExactSums
 from grainstack.summary.sums.factors import Column
+from tests.summary.fractions_of import fractions_of
 
 WAYS = [plain_factors]
 if compiled("grainstack.summary.sums.kernel") is not None:
@@ -53,4 +54,4 @@ def test_sums_of_products_are_exact(way: ModuleType, data: st.DataObject, count:
     for cell, *values in rows:
         alike = [as_taken(one) if all(map(is_decimal, values)) else Fraction(one) for one in values]
         expected[cell] += 2 * np.prod(np.array(alike, dtype=object))
-    assert sums.fractions() == expected
+    assert fractions_of(sums) == expected

@@ -13,6 +13,7 @@ from grainstack.summary.sums.exact import ExactSums
 from grainstack.summary.sums.factors import Amounts, Column, Shared
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from tests.soak import SOAK
+from tests.summary.fractions_of import fractions_of
 
 numbers = st.floats(-1e6, 1e6) | st.integers(-50, 50).map(float)
 record_lists = st.lists(st.tuples(st.integers(-1, 3), numbers, st.floats(0.01, 100)), min_size=1, max_size=60)
@@ -91,7 +92,7 @@ def test_exact_sums_of_any_numbers(values: list[float]) -> None:
     exact = sum((Fraction(value) for value in values), Fraction(0))
     found = ExactSums()
     found.add(np.zeros(len(values), dtype=np.int64), np.array(values), 1)
-    assert found.fractions() == [exact]
+    assert fractions_of(found) == [exact]
 
 
 def test_exact_sums_carry_over_many_large_numbers() -> None:
@@ -154,15 +155,15 @@ def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any],
         parts.merge(some, np.arange(3))
     for name in ("totals", "products", "weights", "weight_products"):
         sums, other = getattr(whole, name), getattr(parts, name)
-        assert sums.fractions() == other.fractions(), name
+        assert fractions_of(sums) == fractions_of(other), name
         assert sums.values().tobytes() == other.values().tobytes(), name
-        assert sums.values().tolist() == [float(one) for one in sums.fractions()], name  # each rounded once
+        assert sums.values().tolist() == [float(one) for one in fractions_of(sums)], name  # each rounded once
     for cell in range(3):
         mine = [(float(a), float(abs(b))) for c, a, b in rows if c == cell]
         if all(_is_decimal(a) and _is_decimal(b) for a, b in mine):
             written = [(Fraction(repr(a)), Fraction(repr(b))) for a, b in mine]
-            assert whole.totals.fractions()[cell] == sum((a * b for a, b in written), Fraction(0))
-            assert whole.products.fractions()[cell] == sum((a * a * b for a, b in written), Fraction(0))
+            assert fractions_of(whole.totals)[cell] == sum((a * b for a, b in written), Fraction(0))
+            assert fractions_of(whole.products)[cell] == sum((a * a * b for a, b in written), Fraction(0))
 
 
 def test_tenths_add_up() -> None:
@@ -185,7 +186,7 @@ def test_products_do_not_depend_on_where_columns_lie_in_memory() -> None:
             kept.append((value, weight))
             total = ExactSums()
             shared.ask(total, np.zeros(1, dtype=np.int64), [value, value, weight], 1)
-        found[id(value) < id(weight)] = total.fractions()
+        found[id(value) < id(weight)] = fractions_of(total)
     assert found[True] == found[False]
 
 
@@ -205,4 +206,4 @@ def test_sums_that_share_their_work_are_those_that_do_not(rows: list[Any]) -> No
     for one, other in zip(together, alone, strict=True):
         assert one.records.tolist() == other.records.tolist()
         for name in ("totals", "products", "weights", "weight_products"):
-            assert getattr(one, name).fractions() == getattr(other, name).fractions(), name
+            assert fractions_of(getattr(one, name)) == fractions_of(getattr(other, name)), name

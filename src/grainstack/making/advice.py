@@ -12,6 +12,7 @@ from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import command, option
 from grainstack.summary.request import SummaryRequest
+from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Column, Role, SummaryTable
 
 if TYPE_CHECKING:
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
 _TOTALS = ("total", "totals", "grand total", "sum", "overall", "gesamt", "insgesamt", "summe", "all")
+_ABOUT = 1e-6  # of all figures: what adding up in another order may make of a half
 _MOST_SHAPES = 3  # more lines of one advice are not read
 
 
@@ -219,6 +221,13 @@ def _named_total(table: SummaryTable) -> list[Advice]:
     ]
 
 
+def _halves(levels: Integers, estimates: Floats) -> list[int]:
+    """The levels whose figures make about half of all: a total of the others can be no other."""
+    sums = np.bincount(levels, estimates)
+    off = np.abs(2 * sums - estimates.sum())
+    return np.flatnonzero(off <= _ABOUT * np.abs(estimates).sum()).tolist()
+
+
 def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
     """Looks for a level whose figure is the sum of all others, in every combination of the other columns."""
     parts = (table.keys < [dimension.plain for dimension in table.dimensions]).all(axis=1)
@@ -232,7 +241,8 @@ def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
         if others:
             groups = np.unique(table.keys[:, others], axis=0, return_inverse=True)[1].reshape(-1)
         sums = np.bincount(groups, estimates)
-        for place, level in enumerate(dimension.levels):
+        for place in _halves(table.keys[:, axis], estimates):
+            level = dimension.levels[place]
             own = np.bincount(groups, np.where(table.keys[:, axis] == place, estimates, 0), len(sums))
             if own.any() and np.allclose(own, sums - own, rtol=1e-9, atol=0):
                 left_out = option("except_", f"{dimension.variable.name}={level.label}")

@@ -122,9 +122,10 @@ class Made:
         Raises:
             ChartError: It has more.
         """
-        if len(self.table.keys) > _MOST_MARKS:
+        marks = len(self.table.keys) * len(self.table.shown)
+        if marks > _MOST_MARKS:
             raise ChartError(
-                f"It would have {len(self.table.keys):,} marks, and a chart takes up to {_MOST_MARKS:,}.",
+                f"It would have {marks:,} marks, and a chart takes up to {_MOST_MARKS:,}.",
                 f"Keep fewer: {option('keep_top', '20')}, {option('only')}, or write a table.",
             )
 

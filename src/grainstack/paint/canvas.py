@@ -60,19 +60,21 @@ def draw(canvas: Canvas, scene: Scene) -> None:
 
     renderer, scale, height = canvas.renderer, canvas.scale, canvas.height
     place = Affine2D().scale(scale, -scale).translate(0, height)
-    paper = [Rect(0, 0, scene.width, scene.height, scene.paper, MarkRole.PAPER)] if scene.paper else []
+    if scene.paper:
+        _rectangles(canvas, [Rect(0, 0, scene.width, scene.height, scene.paper, MarkRole.PAPER)], place, 0.0)
     clips: list[object] = []  # the renderer tells clip paths apart by where they lie in memory, so none may go yet
-    marks = (*paper, *scene.marks)
-    groups = drawn_together(marks, scene.outline / 2) if canvas.together else ((mark,) for mark in marks)
+    groups = drawn_together(scene.marks, scene.outline / 2) if canvas.together else ((mark,) for mark in scene.marks)
     for group in groups:
-        pen = renderer.new_gc()
         mark = group[0]
         if isinstance(mark, Rect):
             clips += _rectangles(canvas, [one for one in group if isinstance(one, Rect)], place, scene.outline)
-        elif isinstance(mark, Dot | Sector):
+            continue
+        if isinstance(mark, Dot | Sector):
             _fill(renderer, [_disc(mark) if isinstance(mark, Dot) else _slice(mark)], mark, place, scene.outline)
             clips += _pattern(renderer, [mark], place) if isinstance(mark, Sector) and mark.shown_hatch else []
-        elif isinstance(mark, Line):
+            continue
+        pen = renderer.new_gc()
+        if isinstance(mark, Line):
             pen.set_linewidth(mark.thickness)
             pen.set_foreground(channels(mark.stroke), isRGBA=False)
             pen.set_capstyle("butt")

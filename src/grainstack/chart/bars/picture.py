@@ -98,7 +98,7 @@ class _BarChart(CategoryChart):
     def _redrawing(self, plots: Plots) -> Callable[[], Mapping[str, Any]] | None:
         labels = self._labels()
         drawn = DrawnBars(
-            self._bars, self._request, plots, self._axis(), self._figures, self._inks, self._kinds, labels
+            self._bars, self._request, plots, self._needs_of_axis, self._figures, self._inks, self._kinds, labels
         )
         return drawn.facts if drawn.can_be_redrawn and not self._asides else None
 
@@ -156,7 +156,7 @@ class _BarChart(CategoryChart):
 
     def _behind(self, plane: Plane) -> list[Mark]:
         """Where series set apart start, and how far the longest of them reaches."""
-        start, reach = self._bars.apart, self._axis().beyond
+        start, reach = self._bars.apart, self._needs_of_axis.beyond
         if isnan(start):
             return []
         ends = plane.rectangle(0.0, 0.0, start, reach)

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from grainstack.chart.distributions.arrangement import Distribution, rounded_extent
 from grainstack.chart.distributions.request import DistributionRequest
-from grainstack.chart.frame.record_dots import record_dots
+from grainstack.chart.frame.record_dots import RecordDots
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.numbers import PERCENT, NumberStyle
 from grainstack.language import in_words, phrase, phrases, with_signs
@@ -14,8 +14,14 @@ if TYPE_CHECKING:
     from grainstack.chart.distributions.bands import Bands
 
 
-def distribution_notes(distribution: Distribution, request: Requests) -> list[str]:
-    """Sentences for the footnote of a distribution."""
+def distribution_notes(distribution: Distribution, request: Requests, dots: RecordDots | None) -> list[str]:
+    """Sentences for the footnote of a distribution.
+
+    Args:
+        distribution: The values.
+        request: Its form and axis.
+        dots: Its records as dots; None where it has none.
+    """
     form = request[DistributionRequest].form
     notes = []
     if form == "box":
@@ -25,8 +31,8 @@ def distribution_notes(distribution: Distribution, request: Requests) -> list[st
                 "value within 1.5 times that range; dots are values beyond, white rings means."
             )
         )
-    if form == "points":
-        notes += [record_dots(distribution.values).note, means_note(request)]
+    if dots is not None:
+        notes += [dots.note, means_note(request)]
     low, _ = request[AxisRequest].limits or rounded_extent(distribution)
     return [*notes, phrase("The value axis does not start at zero.")] if low > 0 else notes
 

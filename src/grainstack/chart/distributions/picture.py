@@ -13,7 +13,7 @@ from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.giving_way import composed
 from grainstack.chart.frame.plane import Stand
 from grainstack.chart.frame.plot_needs import Beyond, Plots
-from grainstack.chart.frame.record_dots import CellDots, record_dots, record_marks
+from grainstack.chart.frame.record_dots import CellDots, RecordDots, record_dots, record_marks
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.frame.whiskers import whisker_marks
@@ -42,9 +42,12 @@ def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    if request[DistributionRequest].form == "histogram":
+    form = request[DistributionRequest].form
+    if form == "histogram":
         return histogram_scene(distribution, request)
-    return composed(lambda asked: _DistributionChart(distribution, asked), request)
+    boxes = boxes_of(distribution) if form == "box" else []
+    dots = record_dots(distribution.values) if form == "points" else None
+    return composed(lambda asked: _DistributionChart(distribution, boxes, dots, asked), request)
 
 
 def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
@@ -61,17 +64,16 @@ class _DistributionChart(CategoryChart):
 
     _slender = True
 
-    def __init__(self, distribution: Distribution, request: Requests) -> None:
-        form = request[DistributionRequest].form
-        kind = marked("Box plot") if form == "box" else marked("Dots of records")
+    def __init__(
+        self, distribution: Distribution, boxes: list[BoxOf], dots: RecordDots | None, request: Requests
+    ) -> None:
+        kind = marked("Box plot") if dots is None else marked("Dots of records")
         super().__init__(distribution.cells, words_of_distribution(distribution.cells.table, request), kind)
         self._distribution = distribution
-        self._form = form
-        self._box_list = boxes_of(distribution) if form == "box" else []
-        self._dots = record_dots(distribution.values)
+        self._boxes, self._dots = boxes, dots
 
     def _notes(self) -> list[str]:
-        return distribution_notes(self._distribution, self._request)
+        return distribution_notes(self._distribution, self._request, self._dots)
 
     @property
     def _with_bases(self) -> bool:
@@ -86,16 +88,17 @@ class _DistributionChart(CategoryChart):
         return [Beyond(low, rim, rim, down=True), Beyond(high, rim, rim)]
 
     def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only heaps have one
-        return sum(bool(one.heaps) for one in self._dots.cells) if self._form == "points" else 0
+        return sum(bool(one.heaps) for one in self._dots.cells) if self._dots is not None else 0
 
     def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002
-        if self._form == "box":
-            return [mark for box in self._box_list for mark in self._box(plots, box)]
+        dots = self._dots
+        if dots is None:
+            return [mark for box in self._boxes for mark in self._box(plots, box)]
         marks: list[Mark] = []
         for place, cell in enumerate(self._cells.cells):
             stand = self._stand(plots, cell.panel, cell.slot, cell.series)
             stand = replace(stand, key=self._cells.key(cell))
-            marks += self._points(stand, self._dots.cells[place], self._inks.of(cell).fill)
+            marks += self._points(stand, dots, place, self._inks.of(cell).fill)
             if cell.known:
                 half = min(stand.thickness, self._style.bar_most * _WIDEST_MEAN) * 0.5
                 ends = (stand.middle - half, cell.estimate), (stand.middle + half, cell.estimate)
@@ -109,7 +112,7 @@ class _DistributionChart(CategoryChart):
     def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> Stand:
         plane = plots.planes[panel]
         lanes = self._cells.count
-        boxes, asked = self._form == "box", self._request[RecordDotsRequest].spread
+        boxes, asked = self._dots is None, self._request[RecordDotsRequest].spread
         pitch = plane.slot * (_LANES if boxes else _SPREAD) / lanes
         middle = plane.middle(slot) + (series - (lanes - 1) / 2) * pitch
         thickness = pitch * _LANE if boxes and lanes > 1 else plane.slot * _SHARE if boxes else pitch
@@ -151,14 +154,16 @@ class _DistributionChart(CategoryChart):
         half = thickness / 2
         first, last = (plane.point(stand.middle + side * half, box.median) for side in (-1, 1))
         marks.append(Line(*first, *last, INK, style.line * 1.3, MarkRole.MEDIAN, key))
-        marks += self._points(stand, CellDots(np.array(box.outliers)), fill)
+        count = len(box.outliers)
+        if count:
+            marks += self._points(stand, RecordDots((CellDots(np.array(box.outliers)),), count, count), 0, fill)
         if cell.known:
             x, y = plane.point(stand.middle, cell.estimate)
             tip = phrase("mean {figure}", figure=write(cell.estimate))
             marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, tip, INK))
         return marks
 
-    def _points(self, stand: Stand, dots: CellDots, fill: str) -> list[Mark]:
+    def _points(self, stand: Stand, dots: RecordDots, place: int, fill: str) -> list[Mark]:
         opacity = 0.6 * self._request[ColorsRequest].opacity
         asked = self._request[RecordDotsRequest]
-        return record_marks(dots, self._dots, stand, self._style, asked, fill=fill, opacity=opacity)
+        return record_marks(dots.cells[place], dots, stand, self._style, asked, fill=fill, opacity=opacity)

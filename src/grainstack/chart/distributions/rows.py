@@ -10,6 +10,7 @@ from grainstack.chart.distributions.bands import Bands, bands_of
 from grainstack.chart.distributions.notes import distribution_notes, histogram_notes
 from grainstack.chart.distributions.picture import axis_of
 from grainstack.chart.distributions.request import DistributionRequest
+from grainstack.chart.frame.record_dots import record_dots
 from grainstack.chart.frame.row_chart import RowChart
 from grainstack.chart.frame.rows import Track
 from grainstack.chart.frame.value_axis import axis_references, axis_span
@@ -46,7 +47,8 @@ def distribution_rows(distribution: Distribution, request: Requests, columns: in
         track = chart.track(float(bands.edges[0]), float(bands.edges[-1]))
         line, references, ends = _banded(distribution, bands, track), request[AxisRequest].references, bands.ends(style)
     else:
-        chart = RowChart(distribution.cells, request, columns, distribution_notes(distribution, request))
+        dots = record_dots(distribution.values) if form == "points" else None
+        chart = RowChart(distribution.cells, request, columns, distribution_notes(distribution, request, dots))
         axis = axis_of(distribution, request)
         track = chart.track(*axis_span(axis))
         line = _boxed(distribution, track) if form == "box" else _dotted(distribution, track)

@@ -3,6 +3,7 @@
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from grainstack.chart.cells import Cell, ChartCells
@@ -173,7 +174,7 @@ class CategoryChart(ABC):
 
     def _scale(self, plots: Plots) -> ValueScale:
         """What the value axis shows."""
-        column, by, first = self._cells.column, self._axis().scale, plots.planes[0]
+        column, by, first = self._cells.column, self._needs_of_axis.scale, plots.planes[0]
         return ValueScale(first.low * by, first.high * by, column.unit or column.title, column.title)
 
     def _begin(self, kept: Kept) -> None:
@@ -226,9 +227,17 @@ class CategoryChart(ABC):
         """Sentences for the footnote besides those of the table."""
         second = self._cells.table.column_for(Purpose.SECOND)
         if second is None or not self._second_start:
-            return self._notes()
+            return self._lasting_notes
         start = phrase("The axis of {figure} does not start at zero.", figure=lowered(second.title))
-        return [*self._notes(), start]
+        return [*self._lasting_notes, start]
+
+    @cached_property
+    def _lasting_notes(self) -> list[str]:
+        return self._notes()
+
+    @cached_property
+    def _needs_of_axis(self) -> AxisNeeds:
+        return self._axis()
 
     def legend(self, place: str) -> Legend:
         """What its colours mean."""
@@ -236,11 +245,11 @@ class CategoryChart(ABC):
 
     @abstractmethod
     def _notes(self) -> list[str]:
-        """Sentences for the footnote besides those of the table."""
+        """Sentences for the footnote besides those of the table, the same at every draft."""
 
     @abstractmethod
     def _axis(self) -> AxisNeeds:
-        """What the value axis has to show."""
+        """What the value axis has to show, the same at every draft."""
 
     @abstractmethod
     def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
@@ -312,7 +321,7 @@ class CategoryChart(ABC):
             marks += second
             if self._second_labelled:
                 marks += second_figures(second, self._style, self._second_color, lying=plots.horizontal)
-        marks += [mark for plane in plots.planes for mark in reference_marks(self._axis(), plane, self._style)]
+        marks += [mark for plane in plots.planes for mark in reference_marks(self._needs_of_axis, plane, self._style)]
         return marks
 
     def _laid_out(self, legend: str, body: Box) -> Plots:
@@ -322,7 +331,7 @@ class CategoryChart(ABC):
             categories=self._categories(),
             places=tuple(slot.place for slot in cells.slots),
             span=cells.span,
-            axis=self._axis(),
+            axis=self._needs_of_axis,
             panels=cells.panels,
             panel_columns=plot.panel_columns,
             second=self._second,

@@ -140,13 +140,17 @@ def _too_small(chart_for: Callable[[Requests], Composing], request: Requests, na
     """What is said where categories would have no name."""
     picture = request[PictureRequest]
     what = "1 category would have no name" if nameless == 1 else f"{nameless} categories would have no name"
-    fewer = f"keep fewer categories with {option('keep_top')}"
-    most = int(log(_LARGEST / max(picture.points)) / log(_GROWTH))
-    sizes = [picture.larger(_GROWTH**step) for step in range(1, most + 1)]
-    works = bisect_left(sizes, 1, key=lambda size: not chart_for(request.having(size)).draft(STEPS[-1]).nameless)
-    if works == len(sizes):
-        remedy = f"{fewer[0].upper()}{fewer[1:]}."
-    else:
-        smallest = option("size", sizes[works].size_named)
-        remedy = f"The smallest size of this shape that works is {smallest}; or {fewer}."
+
+    def remedy() -> str:
+        fewer = f"keep fewer categories with {option('keep_top')}"
+        most = int(log(_LARGEST / max(picture.points)) / log(_GROWTH))
+        sizes = [picture.larger(_GROWTH**step) for step in range(1, most + 1)]
+        with set_in(typefaces_of(look_of(request))):
+            works = bisect_left(
+                sizes, 1, key=lambda size: not chart_for(request.having(size)).draft(STEPS[-1]).nameless
+            )
+        if works == len(sizes):
+            return f"{fewer[0].upper()}{fewer[1:]}."
+        return f"The smallest size of this shape that works is {option('size', sizes[works].size_named)}; or {fewer}."
+
     return ChartError(f"{option('size')} {picture.size_named} is too small: {what}.", remedy)

@@ -8,6 +8,7 @@ READABLE = 4.5  # contrast of text as in the Web Content Accessibility Guideline
 VISIBLE = 3.0  # contrast of a mark with what is around it, as there (success criterion 1.4.11)
 
 
+@cache
 def channels(color: str) -> tuple[float, float, float]:
     """Red, green and blue of `#rrggbb`, each from 0 to 1."""
     return int(color[1:3], 16) / 255, int(color[3:5], 16) / 255, int(color[5:7], 16) / 255
@@ -37,6 +38,7 @@ def contrast(one: str, other: str) -> float:
     return (light + 0.05) / (dark + 0.05)
 
 
+@cache
 def over(color: str, ground: str, opacity: float) -> str:
     """What a see-through colour looks like on a ground, blended as screens do it.
 

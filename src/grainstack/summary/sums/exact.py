@@ -8,7 +8,6 @@ Arithmetic and Validity, chapter 8) with levels wide enough for numpy to do the 
 
 from collections.abc import Iterable
 from dataclasses import field
-from fractions import Fraction
 
 import numpy as np
 import numpy.typing as npt
@@ -116,7 +115,8 @@ class ExactSums:
             only = not any(multiples.any() for multiples in self.levels.values())
             if only and self.places <= _EXACT_POWER and np.abs(tens).max(initial=0.0) < _EXACT:
                 return np.asarray(tens / 10.0**self.places, dtype=np.float64)  # both exact: the division rounds once
-            return np.array([float(one) for one in self.fractions()], dtype=np.float64)
+            wholes, unit = self.over_one()
+            return np.array([whole / unit for whole in wholes], dtype=np.float64)
         filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
         if not filled:
             return np.zeros(self.count)
@@ -126,19 +126,20 @@ class ExactSums:
         wholes, unit = self._wholes(filled)
         return np.array([whole / unit for whole in wholes], dtype=np.float64)
 
-    def fractions(self) -> list[Fraction]:
-        """The sums as exact fractions."""
+    def over_one(self) -> tuple[list[int], int]:
+        """The exact sums as whole numbers, and the one denominator they are all over."""
         self.carry()
-        filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
-        wholes, unit = self._wholes(filled)
-        sums = [Fraction(whole, unit) for whole in wholes]
+        wholes, unit = self._wholes(sorted(level for level, multiples in self.levels.items() if multiples.any()))
         if self.decimals is None:
-            return sums
-        scale = 10**self.places
-        return [one + part / scale for one, part in zip(sums, self.decimals.fractions(), strict=True)]
+            return wholes, unit
+        tens, under = self.decimals.over_one()
+        under *= 10**self.places
+        if not any(wholes):
+            return tens, under
+        return [whole * under + part * unit for whole, part in zip(wholes, tens, strict=True)], unit * under
 
     def _wholes(self, filled: list[int]) -> tuple[list[int], int]:
-        """The sums as whole numbers over one common denominator."""
+        """The sums of these levels as whole numbers over one common denominator."""
         if not filled:
             return [0] * self.count, 1
         lowest = min(filled[0], 0)

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import field
-from fractions import Fraction
 
 import numpy as np
 
@@ -106,15 +105,21 @@ class Moments:
     @property
     def mean(self) -> Floats:
         """Σwx / Σw, shape (cells,); NaN in a cell without weight."""
-        pairs = zip(self.totals.fractions(), self._exact_weights(), strict=True)
-        return np.array([float(total / weight) if weight else np.nan for total, weight in pairs], dtype=np.float64)
+        (totals, unit), (weights, weight_unit) = self.totals.over_one(), self._weights_over_one()
+        pairs = zip(totals, weights, strict=True)
+        means = [total * weight_unit / (weight * unit) if weight else np.nan for total, weight in pairs]
+        return np.array(means, dtype=np.float64)
 
     @property
     def squares(self) -> Floats:
-        """Σw(x − mean)², shape (cells,); 0 in a cell without weight."""
-        sums = zip(self.products.fractions(), self.totals.fractions(), self._exact_weights(), strict=True)
-        exact = (products - total * total / weight if weight else Fraction(0) for products, total, weight in sums)
-        return np.array([float(one) for one in exact], dtype=np.float64)
+        """Σw(x − mean)² = Σwx² − (Σwx)² / Σw, shape (cells,); 0 in a cell without weight."""
+        (products, under), (totals, unit) = self.products.over_one(), self.totals.over_one()
+        weights, weight_unit = self._weights_over_one()
+        whole, part = unit * unit, weight_unit * under
+        sums = zip(products, totals, weights, strict=True)
+        # all over one denominator, so that nothing is rounded before the division
+        squares = [(p * w * whole - t * t * part) / (under * w * whole) if w else 0.0 for p, t, w in sums]
+        return np.array(squares, dtype=np.float64)
 
     def _absorb_chunk(self, cells: Cells, columns: Sequence[Column], amounts: Amounts, *, measured: bool) -> None:
         """Adds records that have all numbers: value, weight and times, as far as they are given."""
@@ -133,10 +138,9 @@ class Moments:
                 shared.ask(self.totals, own, [*value, *rest], count)
                 shared.ask(self.products, own, [*value, *value, *rest], count)
 
-    def _exact_weights(self) -> list[Fraction]:
-        if self.weights is None:
-            return [Fraction(n) for n in self.records.tolist()]
-        return self.weights.fractions()
+    def _weights_over_one(self) -> tuple[list[int], int]:
+        """Σw as whole numbers, and their denominator."""
+        return (self.records.tolist(), 1) if self.weights is None else self.weights.over_one()
 
     def _grow(self, count: int) -> None:
         missing = count - len(self.records)

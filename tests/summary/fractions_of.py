@@ -1,0 +1,11 @@
+"""Exact sums as fractions, to be held against those of the standard library."""
+
+from fractions import Fraction
+
+from grainstack.summary.sums.exact import ExactSums
+
+
+def fractions_of(sums: ExactSums) -> list[Fraction]:
+    """The sums of all cells."""
+    wholes, unit = sums.over_one()
+    return [Fraction(whole, unit) for whole in wholes]
