@@ -21,9 +21,10 @@ from tests.chart.scenes import table_of
 from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.picture import bar_scene
 from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.treemaps.arrangement import arranged_tree
 from grainstack.chart.treemaps.picture import treemap_scene
-from grainstack.paint import png, svg
+from grainstack.paint import pdf, png, svg
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 
@@ -31,13 +32,13 @@ LEAVES = 10_000
 Work = Callable[[], object]
 
 
-def ours(table: SummaryTable, layout: str, ending: str) -> Work:
+def ours(table: SummaryTable, layout: str, ending: str, size: str = "") -> Work:
     """Arranges, composes and paints."""
-    request = Requests(BarRequest(layout=layout))
+    request = Requests(BarRequest(layout=layout), *([PictureRequest(size=size)] if size else []))
+    painted = {"svg": svg.paint, "png": png.paint, "pdf": pdf.paint}[ending]
 
     def work() -> bytes:
-        scene = bar_scene(arranged_bars(table, request[BarRequest]), request)
-        return svg.paint(scene) if ending == "svg" else png.paint(scene, 144)
+        return painted(bar_scene(arranged_bars(table, request[BarRequest]), request), 144)
 
     return work
 
@@ -63,6 +64,23 @@ def theirs(figures: "np.ndarray[tuple[int, int], np.dtype[np.float64]]", layout:
             axes.set_xticks(np.arange(len(figures)), names)
         axes.legend()
         axes.set_title("Share by category and series")
+        figure.savefig(io.BytesIO(), format=ending, dpi=144)
+        plt.close(figure)
+
+    return work
+
+
+def theirs_without_labels(figures: "np.ndarray[tuple[int, int], np.dtype[np.float64]]", ending: str) -> Work:
+    """Stacks the same bars with ticks and legend in a large picture, and saves them."""
+    names = [f"Category {place}" for place in range(len(figures))]
+
+    def work() -> None:
+        figure, axes = plt.subplots(figsize=(20.8, 62.5))
+        before = np.zeros(len(figures))
+        for place in range(figures.shape[1]):
+            axes.barh(names, figures[:, place], left=before, label=f"Series {place}")
+            before = before + figures[:, place]
+        axes.legend(loc="upper right")  # looking for the best place would take longer than everything else
         figure.savefig(io.BytesIO(), format=ending, dpi=144)
         plt.close(figure)
 
@@ -110,6 +128,10 @@ def main() -> None:
     ratio("6 × 5 percent bars, PNG", ours(table, "percent", "png"), theirs(figures, "percent", "png"), 0.60)
     table, figures = made_up(60, 8)
     ratio("60 × 8 bars with labels, SVG", ours(table, "grouped", "svg"), theirs(figures, "grouped", "svg"), 0.15)
+    table, figures = made_up(400, 40)
+    for ending in ("svg", "png", "pdf"):
+        work = ours(table, "percent", ending, "2000x6000px")
+        ratio(f"400 × 40 percent bars, {ending.upper()}", work, theirs_without_labels(figures, ending), 0.3, runs=3)
     sizes = np.random.default_rng(2).lognormal(3, 1.2, LEAVES).tolist()
     outer = tuple(f"Parent {place}" for place in range(20))
     leaves = table_of([f"Leaf {place}" for place in range(LEAVES // 20)], [], sizes, "sum", outer=outer)
