@@ -14,7 +14,7 @@ from PIL import Image
 from grainstack.chart.look.coloring import HATCHES
 from grainstack.chart.scene import Dot, Key, Mark, MarkRole, Rect, Scene, Sector, arc_points
 from grainstack.paint import pdf, png, svg
-from grainstack.paint.hatching import strokes_over
+from grainstack.paint.hatching import STROKE, strokes_over
 
 RED, BLUE = "#cc0000", "#0000cc"
 
@@ -127,10 +127,24 @@ def test_strokes_cross_the_whole_rectangle(hatch: str, left: float, top: float, 
     strokes = list(strokes_over(hatch, left, top, left + side, top + side))
     assert strokes
     for x1, y1, x2, y2 in strokes:
-        assert max(y1, y2) <= top + side + 1e-6
-        assert min(y1, y2) >= top - 1e-6
-        assert max(x1, x2) >= left - 5
-        assert min(x1, x2) <= left + 2 * side + 1e-6
+        assert max(y1, y2) <= top + side + STROKE + 1e-6
+        assert min(y1, y2) >= top - STROKE - 1e-6
+        assert max(x1, x2) <= left + side + 5 + 1e-6
+        assert min(x1, x2) >= left - 5 - 1e-6
+
+
+@given(
+    *(st.sampled_from(["rising", "falling", "crossed"]), st.floats(0, 50), st.floats(0, 50)),
+    *(st.floats(0.5, 60), st.floats(0.5, 60)),
+)
+def test_diagonals_end_beyond_the_rectangle_they_cross(
+    hatch: str, left: float, top: float, width: float, height: float
+) -> None:
+    right, bottom = left + width, top + height
+    for stroke in strokes_over(hatch, left, top, right, bottom):
+        for x, y in (stroke[:2], stroke[2:]):
+            assert max(left - x, x - right, top - y, y - bottom) == pytest.approx(STROKE)
+        assert hypot(stroke[0] - stroke[2], stroke[1] - stroke[3]) <= (min(width, height) + 2 * STROKE) * 2**0.5 + 1e-6
 
 
 @given(st.floats(1, 100), st.floats(0, 360), st.floats(1, 360))

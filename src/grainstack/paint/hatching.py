@@ -12,7 +12,8 @@ Stroke = tuple[float, float, float, float]
 def strokes_over(hatch: str, left: float, top: float, right: float, bottom: float) -> Iterator[Stroke]:
     """The strokes of a pattern that cross a rectangle, to be clipped to the shape inside it.
 
-    They lie on one grid for the whole picture, so that neighbours continue each other.
+    They lie on one grid for the whole picture, so that neighbours continue each other, and end just beyond the
+    rectangle: a hair of some length would be crossed by diagonals of that length, and drawing them takes as long.
 
     Args:
         hatch: Its name; an unknown one has no strokes.
@@ -22,9 +23,13 @@ def strokes_over(hatch: str, left: float, top: float, right: float, bottom: floa
         bottom: Its bottom.
     """
     if hatch in ("rising", "crossed"):
-        yield from ((at - bottom, bottom, at - top, top) for at in _multiples(left + top, right + bottom))
+        for at in _multiples(left + top, right + bottom):  # x + y
+            low, high = min(bottom, at - left) + STROKE, max(top, at - right) - STROKE
+            yield at - low, low, at - high, high
     if hatch in ("falling", "crossed"):
-        yield from ((at + top, top, at + bottom, bottom) for at in _multiples(left - bottom, right - top))
+        for at in _multiples(left - bottom, right - top):  # x − y
+            high, low = max(top, left - at) - STROKE, min(bottom, right - at) + STROKE
+            yield at + high, high, at + low, low
     if hatch == "level":
         yield from ((left, at, right, at) for at in _multiples(top, bottom))
     if hatch == "upright":
