@@ -1,11 +1,12 @@
 """Bars for a terminal: one row of characters per bar, on the same axis as in a picture."""
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 from math import floor, isnan
 
 from grainstack.chart.bars.arrangement import Bar as Shape
-from grainstack.chart.bars.arrangement import BarArrangement
+from grainstack.chart.bars.arrangement import BarArrangement, Total
 from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.notes import bar_notes, cut_short
 from grainstack.chart.bars.request import BarRequest
@@ -64,6 +65,12 @@ class _RowsOfBars:
         self._asides = asides_of(self._cells, request)
         self._axis = axis_of(arrangement, request, self._figures)
         self._label_room, self._start, self._track = self._columns(columns)
+        self._bars_of: defaultdict[tuple[int, int], list[Shape]] = defaultdict(list)  # by panel and slot
+        self._totals_of: defaultdict[tuple[int, int], list[Total]] = defaultdict(list)
+        for bar in arrangement.bars:
+            self._bars_of[bar.cell.panel, bar.cell.slot].append(bar)
+        for total in arrangement.totals:
+            self._totals_of[total.panel, total.slot].append(total)
 
     def screen(self, others: "Sequence[_RowsOfBars]", table: SummaryTable) -> Screen:
         """The finished page.
@@ -154,7 +161,6 @@ class _RowsOfBars:
                 self._rows.text(0, fitted(slot.outer, self._rows.columns), MarkRole.GROUP_LABEL, bold=True)
                 self._rows.skip()
             outer = slot.outer
-            shown = [bar for bar in self._bars.bars if (bar.cell.panel, bar.cell.slot) == (panel, place)]
             if self._label_room:
                 label = fitted(self._indented(slot.label, slot.outer), self._label_room)
                 self._rows.text(self._label_room, label, MarkRole.CATEGORY, anchor=Anchor.END)
@@ -163,7 +169,7 @@ class _RowsOfBars:
                 beside = self._rows.columns - sum(self._aside_rooms())
                 self._rows.text(beside, text, MarkRole.SECOND, anchor=Anchor.END)
             self._beside([one.texts[panel][place] for one in self._asides], MarkRole.ASIDE)
-            for bar in shown:
+            for bar in self._bars_of[panel, place]:
                 self._bar(bar)
                 if self._bars.lanes > 1:
                     self._rows.skip()
@@ -221,8 +227,8 @@ class _RowsOfBars:
     def _totals(self, panel: int, slot: int) -> None:
         if not self._labelled or len(self._cells.series) < 2:
             return
-        for total in self._bars.totals:
-            if (total.panel, total.slot) != (panel, slot) or not (total.amount or self._bars.layout == "stacked"):
+        for total in self._totals_of[panel, slot]:
+            if not (total.amount or self._bars.layout == "stacked"):
                 continue
             at = self._track.at(total.at)
             beyond = floor(at) - 1 if total.down else -floor(-at) + 1
