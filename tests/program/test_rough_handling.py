@@ -254,6 +254,18 @@ def test_each_of_several_figures_is_a_mark(run: Run, folder: Path) -> None:
     assert "24,000 marks" in done.stderr
 
 
+def test_more_comparisons_than_anybody_reads_are_refused(run: Run, folder: Path) -> None:
+    lines = "".join(f"c{number},{number % 7}\nc{number},{number % 7 + 1}\n" for number in range(201))
+    (folder / "many.csv").write_text(f"a,x\n{lines}", "utf-8")
+    asked = ("table", "many.csv", "--by", "a", "--measure", "x", "--stat", "mean")
+    for more in (("--compare", "pairs"), ("--letters",)):
+        done = run(*asked, *more)
+        assert done.returncode == 2
+        assert "20,100 comparisons" in done.stderr
+        assert "--compare rest" in done.stderr
+    assert run(*asked, "--compare", "rest").returncode == 0
+
+
 def test_a_hard_link_to_an_input_is_an_input(run: Run, folder: Path) -> None:
     before = (folder / "passengers.csv").read_bytes()
     (folder / "other.csv").hardlink_to(folder / "passengers.csv")

@@ -9,6 +9,7 @@ import numpy as np
 from grainstack.errors import RequestError
 from grainstack.language import in_words, phrase, with_signs
 from grainstack.quick import dataclass
+from grainstack.speech import option
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.letters import comparison_letters
 from grainstack.summary.comparison.testable import TestableFigures
@@ -17,6 +18,8 @@ from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import joined
 from grainstack.summary.request import Figure
+
+_MOST = 20_000  # comparisons in a table: two hundred categories in pairs, which nobody reads to the end
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,18 +61,26 @@ def compared(figure: Figure, estimator: Estimator, estimates: Estimated, lines: 
     """
     request = estimator.request
     figures = TestableFigures(figure, estimator, estimates)
+    count = sum(_how_many(figures, line) for line in lines)
+    if count > _MOST:
+        raise RequestError(
+            f"That would be {count:,} comparisons, and a table has up to {_MOST:,}.",
+            f"Compare each with the rest ({option('compare', 'rest')}), or keep fewer: {option('keep_top', '20')}, "
+            f"{option('only')}.",
+        )
     pairs = [pair for number, line in enumerate(lines) for pair in _pairs(figures, line, number)]
     if not pairs:
         raise RequestError("There are no two figures to compare.", "At least two categories need a standard error.")
     if request.comparison.family == "table":
         pairs = [replace(pair, family="table") for pair in pairs]
     tests: dict[Hashable, dict[Hashable, float]] = {}
-    for pair in pairs:
-        tests.setdefault(pair.family, {}).setdefault(pair.test, pair.figures.p_value(pair.first, pair.second)[0])
+    tested = [pair.figures.p_value(pair.first, pair.second) for pair in pairs]
+    for pair, (p, _) in zip(pairs, tested, strict=True):
+        tests.setdefault(pair.family, {}).setdefault(pair.test, p)
     adjusted = {family: dict(zip(own, holm(list(own.values())), strict=True)) for family, own in tests.items()}
     differences = tuple(
-        _difference(pair, adjusted[pair.family][pair.test], len(tests[pair.family]), request.spread.level)
-        for pair in pairs
+        _difference(pair, test, adjusted[pair.family][pair.test], len(tests[pair.family]), request.spread.level)
+        for pair, test in zip(pairs, tested, strict=True)
     )
     letters = tuple("" for _ in estimates.estimate)
     if request.comparison.letters:
@@ -98,13 +109,25 @@ def holm(p_values: Sequence[float]) -> list[float]:
     return adjusted
 
 
+def _known(figures: TestableFigures, line: Line) -> list[int]:
+    """The cells of a line that can be tested."""
+    return [int(cell) for cell in line.cells if figures.estimates.solid[cell]]
+
+
+def _how_many(figures: TestableFigures, line: Line) -> int:
+    """How many pairs are compared in a line, at most."""
+    known = len(_known(figures, line))
+    return known * (known - 1) // 2 if figures.estimator.request.comparison.wanted == "pairs" else known
+
+
 def _pairs(figures: TestableFigures, line: Line, number: int) -> list[_Pair]:
     """What is compared in a line."""
-    known = [int(cell) for cell in line.cells if figures.estimates.solid[cell]]
+    known = _known(figures, line)
     wanted = figures.estimator.request.comparison.wanted
+    places = {cell: line.place(cell) for cell in known}
 
     def pair(one: int, other: int) -> _Pair:
-        test = (line.twin, line.place(one), line.place(other))
+        test = (line.twin, places[one], places[other])
         return _Pair(figures, one, other, one, other, number, test, line.twin)
 
     if wanted == "rest":
@@ -129,8 +152,8 @@ def _against_rest(figures: TestableFigures, line: Line, number: int, known: Sequ
     ]
 
 
-def _difference(pair: _Pair, adjusted: float, tests: int, level: float) -> Difference:
-    p, test = pair.figures.p_value(pair.first, pair.second)
+def _difference(pair: _Pair, tested: tuple[float, str], adjusted: float, tests: int, level: float) -> Difference:
+    p, test = tested
     estimates = pair.figures.estimates.estimate
     low, high = pair.figures.limits(pair.first, pair.second, 100 - (100 - level) / tests)
     estimate = float(estimates[pair.first] - estimates[pair.second])

@@ -15,27 +15,28 @@ def comparison_letters(count: int, different: Iterable[tuple[int, int]]) -> list
         count: How many items there are.
         different: The pairs that differ, as places of items.
     """
-    columns: list[frozenset[int]] = [frozenset(range(count))]
+    columns = [(1 << count) - 1]  # each a set of items, as the bits of a number
     for one, other in different:
-        split: list[frozenset[int]] = []
-        for column in columns:
-            if one in column and other in column:
-                split += [column - {one}, column - {other}]
-            else:
-                split.append(column)
-        columns = _absorbed(split)
-    columns.sort(key=sorted)
+        pair = 1 << one | 1 << other
+        kept = [column for column in columns if column & pair != pair]
+        parts = [column & ~(1 << item) for column in columns if column & pair == pair for item in (one, other)]
+        columns = kept + _unabsorbed(parts, kept)
     letters = ["" for _ in range(count)]
-    for place, column in enumerate(columns):
-        for item in column:
+    for place, items in enumerate(sorted([item for item in range(count) if column >> item & 1] for column in columns)):
+        for item in items:
             letters[item] += _letter(place)
     return letters
 
 
-def _absorbed(columns: list[frozenset[int]]) -> list[frozenset[int]]:
-    """The columns that are not part of another one."""
-    different = list(dict.fromkeys(columns))
-    return [column for column in different if not any(column < other for other in different)]
+def _unabsorbed(parts: list[int], kept: list[int]) -> list[int]:
+    """The parts of columns just split that are within no other column; those kept cannot be within them."""
+    different = list(dict.fromkeys(parts))
+    return [
+        part
+        for part in different
+        if not any(part & column == part for column in kept)
+        and not any(part & other == part and part != other for other in different)
+    ]
 
 
 def _letter(place: int) -> str:

@@ -77,7 +77,16 @@ class Overlap:
 
     def hang_together(self, one: int, other: int) -> bool:
         """Whether some record stands in both cells, or for shares in both bases."""
-        return self.records(one, other) > 0
+        return not self._all_apart and self.records(one, other) > 0
+
+    @cached_property
+    def _all_apart(self) -> bool:
+        """Whether no record can stand in two cells shown: in one cell found each, and these in one shown each."""
+        if self._is_share:
+            return False
+        _, one, other, _ = self._entries
+        inside = np.bincount(self._estimator.grouping.inside, minlength=1)
+        return bool((one == other).all()) and int(inside.max()) <= 1
 
     def _shared(self, one: int, other: int) -> tuple[Floats, Floats, Floats, Floats]:
         a, b = self._cells[one], self._cells[other]

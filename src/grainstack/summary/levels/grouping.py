@@ -43,16 +43,31 @@ def joined(one: Grouping, sets: list[Integers]) -> Grouping:
         one: The grouping.
         sets: For each new cell, the cells of `one` it is made of; each must share a base in which they lie.
     """
-    entries = [(place, cell) for place, members in enumerate(sets) for cell in members.tolist()]
-    inside = [np.flatnonzero(one.places == cell) for _, cell in entries]
-    bases = [np.unique(one.base_of[members]) for members in sets]
-    base_inside = [np.flatnonzero(np.isin(one.base_places, own)) for own in bases]
+    inside, places = _rows_of(one.places, sets)
+    base_inside, base_places = _rows_of(one.base_places, [np.unique(one.base_of[members]) for members in sets])
     return Grouping(
-        inside=np.concatenate([one.inside[rows] for rows in inside]),
-        places=np.concatenate([np.full(len(rows), place) for rows, (place, _) in zip(inside, entries, strict=True)]),
+        inside=one.inside[inside],
+        places=places,
         count=len(sets),
-        base_inside=np.concatenate([one.base_inside[rows] for rows in base_inside]),
-        base_places=np.concatenate([np.full(len(rows), place) for place, rows in enumerate(base_inside)]),
+        base_inside=one.base_inside[base_inside],
+        base_places=base_places,
         base_of=np.arange(len(sets)),
         of_respondents=one.of_respondents,
     )
+
+
+def _rows_of(values: Integers, sets: list[Integers]) -> tuple[Integers, Integers]:
+    """For each set the rows at which one of its values stands, one set after the other, and which set that is.
+
+    Args:
+        values: A value per row, from 0, shape (rows,).
+        sets: The values of each set, at least one set.
+    """
+    wanted = np.concatenate(sets)
+    order = np.argsort(values, kind="stable")
+    ends = np.cumsum(np.bincount(values, minlength=int(wanted.max(initial=-1)) + 1))
+    counts = np.diff(ends, prepend=0)[wanted]
+    before = ends[wanted] - counts
+    steps = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    of_value = np.repeat(np.arange(len(sets)), [len(one) for one in sets])
+    return order[np.repeat(before, counts) + steps], np.repeat(of_value, counts)
