@@ -101,6 +101,21 @@ def test_a_trend_is_a_contrast_of_all_waves() -> None:
     assert clustered.p == pytest.approx(2 * stats.t.sf(clustered.estimate / expected**0.5, 11), rel=1e-6)
 
 
+@pytest.mark.parametrize("relative_to", ["previous", "first"])
+@pytest.mark.parametrize("lone", [0, 1, 3])
+def test_a_trend_goes_past_levels_that_have_no_standard_error(relative_to: str, lone: int) -> None:
+    waves = np.concatenate([np.repeat([wave for wave in range(4) if wave != lone], 20), [lone]])
+    values = RANDOM.normal(5, 1, len(waves))
+    request = SummaryRequest(by=("wave",), measure=("x",), comparison=ComparisonRequest(relative_to=relative_to))
+    table = Sample({"wave": waves}, {"x": values}).table(request)
+    [trend] = table.trends
+    assert trend.steps == 3
+    assert trend.cell == len(table.keys) - 1
+    kept = [wave for wave in range(4) if wave != lone]
+    means = [values[waves == wave].mean() for wave in kept]
+    assert trend.estimate == pytest.approx(np.polyfit(kept, means, 1)[0])
+
+
 def test_the_level_they_start_from_is_left_out_where_it_has_no_change() -> None:
     assert [level.code for level in changes("previous").dimensions[0].levels] == ["1", "2"]
     assert [level.code for level in changes("1").dimensions[0].levels] == ["0", "2"]

@@ -75,6 +75,5 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
     found: tuple[Trend, ...] = ()
     if len(figures) == 1 and columns[0].interval and goes_in_order(along) and relative_to in ("previous", "first"):
         places = {int(cell): place for place, cell in enumerate(kept)}
-        last = {int(line.cells[0]): int(line.cells[-1]) for line in lines}
-        found = tuple(replace(one, cell=places[last[one.cell]]) for one in trends(figures[0][1], lines))
+        found = tuple(replace(one, cell=places[one.cell]) for one in trends(figures[0][1], lines))
     return Changes(shown, columns, found, along)

@@ -167,7 +167,7 @@ def trends(figures: TestableFigures, lines: Sequence[Line]) -> tuple[Trend, ...]
     for line in lines:
         steps = [(place, int(cell)) for place, cell in enumerate(line.cells) if figures.estimates.solid[cell]]
         if len(steps) >= _LEAST_STEPS:
-            found.append(_trend(figures, steps))
+            found.append(replace(_trend(figures, steps), cell=int(line.cells[-1])))
     return tuple(found)
 
 
@@ -188,7 +188,7 @@ def _trend(figures: TestableFigures, steps: Sequence[tuple[int, int]]) -> Trend:
     reach = t_quantile(freedom, level) * error
     scale = 100.0 if figures.is_share else 1.0
     limits = (scale * (slope - reach), scale * (slope + reach))
-    return Trend(cells[0], scale * slope, *limits, t_test(slope, error, freedom), len(steps))
+    return Trend(cells[-1], scale * slope, *limits, t_test(slope, error, freedom), len(steps))
 
 
 def _steps(line: Line, by_step: bool) -> list[tuple[int, int]]:  # noqa: FBT001 - as `Change` has it

@@ -79,7 +79,7 @@ class Trend:
     """A slope along levels that run from low to high.
 
     Attributes:
-        cell: The first cell of the line.
+        cell: The last cell of the line, whether or not it has a figure.
         estimate: The change per step.
         low: Lower confidence limit.
         high: Upper confidence limit.
