@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from grainstack.chart.frame.collisions import cleared
@@ -165,6 +166,12 @@ def test_the_alternative_text_leaves_totals_aside() -> None:
     assert (
         said == "Stacked bar chart. Sizes. 2 categories in 3 series; highest: a, App (3), lowest: a, Ticket desk (1)."
     )
+
+
+def test_the_alternative_text_of_a_figure_without_values_has_no_extremes() -> None:
+    column = replace(STACK.columns[0], estimate=STACK.columns[0].estimate * np.nan)
+    said = alt_text("Dot chart", STACK, column, "Sizes", figures_of(column))
+    assert said == "Dot chart. Sizes. 2 categories in 3 series."
 
 
 def test_figures_stand_on_the_line_and_letters_may_hang_below() -> None:

@@ -11,7 +11,7 @@ from grainstack.cli.main import run
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.words import entries
 
-_LEFT_OUT = frozenset(  # what is read and written, and where: chosen here
+LEFT_OUT = frozenset(  # what is read and written, and where: chosen here
     ("file", "codebook", "out", "save_plan", "name", "query", "style", "template", "logo", "watch", "copy", "workers")
 )
 _VALUES = (
@@ -32,7 +32,7 @@ def command_line(data: bytes) -> list[str]:
         data: One byte for the kind, and two for each option: which, and which value.
     """
     kind = kind_named(tuple(KINDS)[data[0] % len(KINDS)] if data else "table")
-    options = [one for model in kind.models for one in entries(model) if one.name not in _LEFT_OUT]
+    options = [one for model in kind.models for one in entries(model) if one.name not in LEFT_OUT]
     found = [kind.name, "records.csv", "--by", _VALUES[data[1] % _COLUMNS] if len(data) > 1 else "route"]
     for which, value in zip(data[2::2], data[3::2], strict=False):
         entry = options[which % len(options)]

@@ -69,5 +69,6 @@ SEEDS: dict[str, tuple[str, ...]] = {
     "in_cell": ("count (base)", "share [limits]", "mean", "p75 (((", "letters error"),
     "color": ("app=#cc0000", "web=red", "=", "app=#12"),
     "value_range": ("0,100", "-1e300,1e300", "5,5", "nan,1", "1"),
+    "odd": ("a", "bc"),
     "commands": ("\0\0", "\1\0\x10\1\x20\2", "\2\1\x30\5", "\3\0\7\x08\x11\x12", "\4\3abcdefgh"),
 }

@@ -11,6 +11,7 @@ import xml.etree.ElementTree as ET
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
+from random import Random
 from typing import Any
 
 from grainstack.chart.look.style_file import style_from
@@ -30,6 +31,7 @@ from grainstack.records.request import RecordsRequest
 from grainstack.report.formats import table_as, table_text
 from grainstack.requests import filled
 from tests.fuzzing.commands import command_line, ended
+from tests.fuzzing.odd_requests import odd_records, odd_request
 
 Target = Callable[[bytes, Path], None]
 RECORDS = """route,ticket,age,wait,when,facilities
@@ -151,8 +153,22 @@ def labels(data: bytes, folder: Path) -> None:
 
 def commands(data: bytes, folder: Path) -> None:
     """A command line with any options, its picture or table written too where it can be."""
-    arguments = command_line(data)
-    ending = ".svg" if arguments[0] != "table" else ".csv"
+    _run(command_line(data), folder)
+
+
+def odd(data: bytes, folder: Path) -> None:
+    """A request that somebody could mean, of few and odd records."""
+    random = Random(data)  # noqa: S311 - nothing here is secret
+    (folder / "records.csv").write_text(odd_records(random), "utf-8")
+    try:
+        _run(odd_request(random), folder)
+    finally:
+        (folder / "records.csv").write_text(RECORDS, "utf-8")
+
+
+def _run(arguments: list[str], folder: Path) -> None:
+    """Runs the program, with a file to write."""
+    ending = ".svg" if arguments[0] != "table" else ".csv" if len(arguments) % 2 else ".xlsx"
     target = folder / f"made{ending}"
     target.unlink(missing_ok=True)
     code, told = ended([*arguments, "--out", target.name], folder)
@@ -180,6 +196,7 @@ TARGETS: dict[str, Target] = {
     "references": references,
     "labels": labels,
     "commands": commands,
+    "odd": odd,
     "band": _option("band", by=("age",)),
     "recode": _option("recode"),
     "net": _option("net"),

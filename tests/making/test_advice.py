@@ -149,6 +149,14 @@ def test_few_records_have_no_shape() -> None:
     assert shape(np.arange(20.0)).valley is None
 
 
+def test_the_shape_of_more_records_than_whole_numbers_multiply() -> None:
+    values, records = np.array([1.0, 2.0, 9.0]), np.array([4 * 10**15, 10**15, 10**15])
+    found, few = (cell_shape_of((values, each, each.astype(float))) for each in (records, records // 10**9))
+    assert found is not None
+    assert few is not None
+    assert found.skewness == pytest.approx(few.skewness, rel=1e-5)
+
+
 def test_a_rating_scale_has_two_peaks_only_where_its_ends_are_full() -> None:
     steps = np.arange(1.0, 6)
     assert shape(np.repeat(steps, [132, 322, 634, 686, 588])).valley is None

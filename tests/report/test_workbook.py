@@ -127,3 +127,16 @@ def test_a_plan_writes_workbooks_too(run: Run, folder: Path) -> None:
     assert {name: _values(rows) for name, rows in planned.items()} == {
         name: _values(rows) for name, rows in typed.items()
     }
+
+
+def test_blocks_stand_together_whichever_of_their_columns_a_row_has(run: Run, folder: Path) -> None:
+    """One row has one base for all its columns, another one has a base for each."""
+    lines = ["a,2021,app,1", "b,2021,app,1", "b,2022,web,", "b,2022,app,3", "c,2021,web,2"]
+    (folder / "odd.csv").write_text("\n".join(["k,yr,sold,x", *lines, ""]), "utf-8")
+    asked = ("--by", "k", "--measure", "x", "--stat", "sum", "--split", "yr", "--split", "sold")
+    assert run("table", "odd.csv", *asked, "--out", "t.xlsx").returncode == 0
+    above, heading = _values(_sheets(folder / "t.xlsx")["Table"])[:2]
+    starts = [place for place, title in enumerate(above) if title]
+    assert [above[place] for place in starts] == ["yr", "sold"]
+    assert [str(name) for name in heading[starts[0] : starts[1]]] == ["2021", "2022", "n 2021", "n 2022"]
+    assert [str(name) for name in heading[starts[1] :]] == ["app", "web", "n app", "n web"]

@@ -60,11 +60,12 @@ def wide_of(blocks: Sequence[tuple[str, SummaryTable]]) -> Wide:
     keys: dict[tuple[str, ...], dict[str, WideCell]] = {}
     labels: list[str] = []
     sums: set[tuple[str, ...] | str] = set()
+    names: dict[str, None] = {}  # block by block, whichever rows have them
     for title, table in blocks:
         labels, found = _rows(table, f"{title}: " if title else "", sums)
+        names |= dict.fromkeys(name for row in found.values() for name in row)
         for key, row in found.items():
             keys.setdefault(key, {}).update(row)
-    names = dict.fromkeys(name for row in keys.values() for name in row)
     return Wide(tuple(labels), tuple(names), keys, frozenset(sums))
 
 
@@ -108,6 +109,9 @@ def _rows(
         for column in table.columns
         if column.figure.purpose is not Purpose.BESIDE
     )
+    one_beside = {  # of the figures whose series share a base in every row
+        column.figure for column in table.columns if all(_shared(column, start, order) for start in starts)
+    }
     for start in starts:
         row: dict[str, WideCell] = {}
         for column in table.columns:
@@ -126,7 +130,7 @@ def _rows(
                 below[before + ", ".join(parts)] = WideCell("" if base == UNKNOWN_BASE else base)
             if one_below:
                 continue
-            shared = len(set(bases)) == 1
+            shared = column.figure in one_beside
             for base, level in zip(bases[: 1 if shared else None], order, strict=False):
                 name = phrase("n") if shared or not series else phrase("n {level}", level=series.levels[level].label)
                 row.setdefault(before + name, WideCell("" if base == UNKNOWN_BASE else base))
@@ -139,3 +143,8 @@ def _rows(
         rows[key] = below
         sums.add(key)
     return [one.variable.name for one in outer], rows
+
+
+def _shared(column: Column, start: int, order: Sequence[int]) -> bool:
+    """Whether all series of a row have one base."""
+    return len({int(column.base[start + place]) for place in order}) == 1

@@ -87,7 +87,7 @@ def _skewness(values: Floats, records: Integers) -> float:
     n = int(records.sum())
     mean = (values * records).sum() / n
     second, third = ((records * (values - mean) ** power).sum() / n for power in (2, 3))
-    return float(third / second**1.5 * np.sqrt(n * (n - 1)) / (n - 2)) if second > 0 else 0.0
+    return float(third / second**1.5 * (n * (n - 1)) ** 0.5 / (n - 2)) if second > 0 else 0.0
 
 
 def _moments(values: Floats, records: Integers) -> tuple[float, float]:
