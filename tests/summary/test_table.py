@@ -153,3 +153,9 @@ def test_no_records_and_no_answers_say_so(records: "Records") -> None:
         records.table({"k": ["a", "b"], "w": [0, 0]}, weighted)
     with pytest.raises(RequestError, match="has an answer in `k` and a weight above 0"):
         records.table({"k": ["a", ""], "w": [0, 1]}, weighted)
+
+
+@pytest.mark.parametrize("asked", [{"measure": ("x", "x")}, {"measure": ("x",), "stat": ("mean", "median", "mean")}])
+def test_a_figure_is_asked_for_once(asked: "dict[str, tuple[str, ...]]") -> None:
+    with pytest.raises(RequestError, match="is asked for twice"):
+        SummaryRequest(by=("k",), **asked)  # type: ignore[arg-type]

@@ -134,6 +134,10 @@ class SummaryRequest(Request):
                 f"`{twice[0]}` is used twice.",
                 f"Each of {option('by')}, {option('split')} and {option('panel')} needs its own column.",
             )
+        for name, asked in (("measure", self.measure), ("stat", [one.name for one in self.statistics])):
+            again = next((one for one in asked if asked.count(one) > 1), None)
+            if again is not None:
+                raise RequestError(f"{option(name, again)} is asked for twice.", "Name it once.")
         if self.base == "series" and not self.split:
             raise RequestError(
                 f"{option('base')} series needs series.", f"Name their column with {option('split')} COLUMN."
