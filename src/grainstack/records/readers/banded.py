@@ -63,6 +63,7 @@ class AutoBandedNumbers:
 
     Until then every different value is a level of its own. Where there are too many, values are put together on a grid
     of a power of ten, the finest on which they are few enough: it depends on the records alone, not on their order.
+    Records that are read again, to be written, are not counted again: the width must not change between.
     """
 
     steady = False
@@ -75,15 +76,19 @@ class AutoBandedNumbers:
         self._rule = rule
         self.values: dict[float, int] = {}
         self.counts: list[int] = []
+        self.counted: set[int] = set()  # the first records of the batches read
         self.power: int | None = None
         self.whole = True
 
-    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:  # noqa: ARG002 - as every reader
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
         """The column, dictionary-coded over the values met."""
         numbers, strays = self._numbers.read(batch)
         known = ~np.isnan(numbers)
         self.whole = self.whole and bool((numbers[known] == np.round(numbers[known])).all())
         different, back, counts = np.unique(self._on_grid(numbers[known]), return_inverse=True, return_counts=True)
+        if rows.first in self.counted:
+            counts[:] = 0
+        self.counted.add(rows.first)
         mine = [self._add(value, count) for value, count in zip(different.tolist(), counts.tolist(), strict=True)]
         places = np.full(len(numbers), -1, dtype=np.int32)
         places[known] = np.array(mine, dtype=np.int32)[back.reshape(-1)]
@@ -102,6 +107,7 @@ class AutoBandedNumbers:
     def merge(self, other: "AutoBandedNumbers") -> Places:
         """Learns the values of another reader."""
         self.whole = self.whole and other.whole
+        self.counted |= other.counted
         if other.power is not None:
             self.power = max(other.power, other.power if self.power is None else self.power)
         places = [self._add(value, count) for value, count in zip(other.values, other.counts, strict=True)]

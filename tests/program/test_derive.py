@@ -1,0 +1,43 @@
+"""Records with derived columns: what is written is what a table of the same request counts."""
+
+import csv
+import json
+from collections import Counter
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.program.conftest import Run, bare, folder, run
+
+__all__ = ["bare", "folder", "run"]
+
+
+def _bands_written(folder: Path, name: str) -> Counter[str]:
+    with (folder / name).open(encoding="utf-8", newline="") as lines:
+        return Counter(row["x_band"] for row in csv.DictReader(lines))
+
+
+@pytest.mark.parametrize("records", [1, 2, 3, 300, 600, 3_000, 150_000])  # the last in several batches
+@pytest.mark.parametrize("rule", ["x=auto", "x=10", "x=under,20,40,over"])
+def test_bands_written_are_those_a_table_counts(run: Run, bare: Path, records: int, rule: str) -> None:
+    values = np.random.default_rng(records).normal(50, 12, records).round(2 if records > 3_000 else 0)
+    (bare / "many.csv").write_text("x\n" + "".join(f"{value:g}\n" for value in values), "utf-8")
+    done = run("derive", "many.csv", "--band", rule, "--out", "banded.csv")
+    assert done.returncode == 0, done.stderr
+    assert run("table", "many.csv", "--by", "x", "--band", rule, "--out", "table.json").returncode == 0
+    cells = json.loads((bare / "table.json").read_text("utf-8"))["cells"]
+    counted = Counter({row["x"]: int(row["estimate"]) for row in cells if row["estimate"]})
+    assert _bands_written(bare, "banded.csv") == counted
+
+
+def test_bands_written_rest_on_the_records_kept(run: Run, bare: Path) -> None:
+    values = np.random.default_rng(8).normal(50, 12, 2_000).round()
+    lines = "".join(f"{value:g},{place % 5}\n" for place, value in enumerate(values))
+    (bare / "many.csv").write_text(f"x,k\n{lines}", "utf-8")
+    asked = ("many.csv", "--band", "x=auto", "--only", "k=1")
+    assert run("derive", *asked, "--out", "banded.csv").returncode == 0
+    assert run("table", *asked, "--by", "x", "--out", "table.json").returncode == 0
+    cells = json.loads((bare / "table.json").read_text("utf-8"))["cells"]
+    counted = Counter({row["x"]: int(row["estimate"]) for row in cells if row["estimate"]})
+    assert _bands_written(bare, "banded.csv") == counted
