@@ -7,5 +7,5 @@ from grainstack.summary.sums.exact import ExactSums
 
 def fractions_of(sums: ExactSums) -> list[Fraction]:
     """The sums of all cells."""
-    wholes, unit = sums.over_one()
+    wholes, unit = sums.as_ratios()
     return [Fraction(whole, unit) for whole in wholes]

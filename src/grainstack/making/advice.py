@@ -222,7 +222,7 @@ def _named_total(table: SummaryTable) -> list[Advice]:
 
 
 def _halves(levels: Integers, estimates: Floats) -> list[int]:
-    """The levels whose figures make about half of all: a total of the others can be no other."""
+    """The levels whose figures make about half of all: a level that is the total of the others is one of them."""
     sums = np.bincount(levels, estimates)
     off = np.abs(2 * sums - estimates.sum())
     return np.flatnonzero(off <= _ABOUT * np.abs(estimates).sum()).tolist()

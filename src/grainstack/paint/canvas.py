@@ -133,9 +133,8 @@ def _fill(
     if opacity < 1:
         pen.set_alpha(opacity)
     fill = channels(mark.fill)
-    for (
-        path
-    ) in paths:  # each by itself: viewers put the edges of single rectangles on their pixels, so that no seams show
+    # each by itself: viewers put the edges of a lone rectangle on their pixels, so that no seams show
+    for path in paths:
         renderer.draw_path(pen, path, place, fill)
     pen.restore()
 

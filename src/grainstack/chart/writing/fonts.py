@@ -26,6 +26,9 @@ class Typefaces(tuple[Typeface, ...]):
     def __eq__(self, other: object) -> bool:
         return self is other
 
+    def __ne__(self, other: object) -> bool:
+        return self is not other
+
 
 _CHOSEN: ContextVar[Typefaces] = ContextVar("typefaces")
 

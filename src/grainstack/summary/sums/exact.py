@@ -115,8 +115,8 @@ class ExactSums:
             only = not any(multiples.any() for multiples in self.levels.values())
             if only and self.places <= _EXACT_POWER and np.abs(tens).max(initial=0.0) < _EXACT:
                 return np.asarray(tens / 10.0**self.places, dtype=np.float64)  # both exact: the division rounds once
-            wholes, unit = self.over_one()
-            return np.array([whole / unit for whole in wholes], dtype=np.float64)
+            numerators, denominator = self.as_ratios()
+            return np.array([one / denominator for one in numerators], dtype=np.float64)
         filled = sorted(level for level, multiples in self.levels.items() if multiples.any())
         if not filled:
             return np.zeros(self.count)
@@ -126,13 +126,13 @@ class ExactSums:
         wholes, unit = self._wholes(filled)
         return np.array([whole / unit for whole in wholes], dtype=np.float64)
 
-    def over_one(self) -> tuple[list[int], int]:
-        """The exact sums as whole numbers, and the one denominator they are all over."""
+    def as_ratios(self) -> tuple[list[int], int]:
+        """The exact sums as numerators, and the one denominator they share."""
         self.carry()
         wholes, unit = self._wholes(sorted(level for level, multiples in self.levels.items() if multiples.any()))
         if self.decimals is None:
             return wholes, unit
-        tens, under = self.decimals.over_one()
+        tens, under = self.decimals.as_ratios()
         under *= 10**self.places
         if not any(wholes):
             return tens, under

@@ -105,7 +105,7 @@ class Moments:
     @property
     def mean(self) -> Floats:
         """Σwx / Σw, shape (cells,); NaN in a cell without weight."""
-        (totals, unit), (weights, weight_unit) = self.totals.over_one(), self._weights_over_one()
+        (totals, unit), (weights, weight_unit) = self.totals.as_ratios(), self._weights_as_ratios()
         pairs = zip(totals, weights, strict=True)
         means = [total * weight_unit / (weight * unit) if weight else np.nan for total, weight in pairs]
         return np.array(means, dtype=np.float64)
@@ -113,8 +113,8 @@ class Moments:
     @property
     def squares(self) -> Floats:
         """Σw(x − mean)² = Σwx² − (Σwx)² / Σw, shape (cells,); 0 in a cell without weight."""
-        (products, under), (totals, unit) = self.products.over_one(), self.totals.over_one()
-        weights, weight_unit = self._weights_over_one()
+        (products, under), (totals, unit) = self.products.as_ratios(), self.totals.as_ratios()
+        weights, weight_unit = self._weights_as_ratios()
         whole, part = unit * unit, weight_unit * under
         sums = zip(products, totals, weights, strict=True)
         # all over one denominator, so that nothing is rounded before the division
@@ -138,9 +138,9 @@ class Moments:
                 shared.ask(self.totals, own, [*value, *rest], count)
                 shared.ask(self.products, own, [*value, *value, *rest], count)
 
-    def _weights_over_one(self) -> tuple[list[int], int]:
-        """Σw as whole numbers, and their denominator."""
-        return (self.records.tolist(), 1) if self.weights is None else self.weights.over_one()
+    def _weights_as_ratios(self) -> tuple[list[int], int]:
+        """Σw as numerators, and the denominator they share."""
+        return (self.records.tolist(), 1) if self.weights is None else self.weights.as_ratios()
 
     def _grow(self, count: int) -> None:
         missing = count - len(self.records)
