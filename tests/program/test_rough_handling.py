@@ -254,6 +254,14 @@ def test_each_of_several_figures_is_a_mark(run: Run, folder: Path) -> None:
     assert "24,000 marks" in done.stderr
 
 
+def test_each_shape_of_a_box_is_a_mark(run: Run, folder: Path) -> None:
+    lines = "".join(f"c{number},{number % 9}\nc{number},3\n" for number in range(1_700))
+    (folder / "many.csv").write_text(f"a,x\n{lines}", "utf-8")
+    done = run("distribution", "many.csv", "--by", "a", "--measure", "x")
+    assert done.returncode == 2
+    assert "10,200 marks" in done.stderr
+
+
 def test_more_comparisons_than_anybody_reads_are_refused(run: Run, folder: Path) -> None:
     lines = "".join(f"c{number},{number % 7}\nc{number},{number % 7 + 1}\n" for number in range(201))
     (folder / "many.csv").write_text(f"a,x\n{lines}", "utf-8")

@@ -67,6 +67,7 @@ class Kind:
         advise: What an analyst should know of such a chart.
         repeated: Options that may be given several times here, though one of each is summed up at a time.
         quiet: Advice on the table that goes without saying here.
+        shapes: About how many marks stand for one figure.
     """
 
     name: str
@@ -80,3 +81,4 @@ class Kind:
     advise: "Callable[[Arrangement, Requests], list[Advice]]"
     quiet: tuple[str, ...] = ()
     repeated: tuple[str, ...] = ()
+    shapes: int = 1

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from grainstack.chart.screen import Screen
 
 
-_MOST_MARKS = 20_000  # bars, dots or tiles: more than one for each pixel across a screen, ten times over
+_MOST_MARKS = 10_000  # bars, dots or tiles: more than one for each pixel across a screen, five times over
 Read = Callable[[Sequence[Partial], Opened], None]
 
 
@@ -122,7 +122,7 @@ class Made:
         Raises:
             ChartError: It has more.
         """
-        marks = len(self.table.keys) * len(self.table.shown)
+        marks = len(self.table.keys) * len(self.table.shown) * self.kind.shapes
         if marks > _MOST_MARKS:
             raise ChartError(
                 f"It would have {marks:,} marks, and a chart takes up to {_MOST_MARKS:,}.",

@@ -58,4 +58,5 @@ KIND = Kind(
     rows=Later("chart.distributions.rows", "distribution_rows"),
     advise=Later("chart.distributions.advice", "advice_on_distribution"),
     quiet=("hidden-shape",),  # it is being shown
+    shapes=6,  # a box with its whiskers, median and mean
 )
