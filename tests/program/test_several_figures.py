@@ -76,3 +76,21 @@ def test_so_it_is_for_measures_in_different_units(run: Run, more: tuple[str, ...
     done = run("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend", *more)
     assert done.returncode == 2
     assert done.stdout == ""
+
+
+@pytest.mark.parametrize(
+    ("statistics", "title"),
+    [
+        (("mean", "median"), "Mean and median waiting time by route"),
+        (("mean", "median", "p90"), "Mean, median and 90th percentile of waiting time by route"),
+        (("mean", "sd"), "Mean and standard deviation of waiting time by route"),
+        (("p90", "mean"), "90th percentile and mean waiting time by route"),
+    ],
+)
+def test_several_statistics_are_read_as_a_sentence(
+    statistics: tuple[str, ...], title: str, run: Run, folder: Path
+) -> None:
+    asked = (part for name in statistics for part in ("--stat", name))
+    done = run("dot", "passengers.csv", "--by", "route", "--measure", "wait", *asked, "--out", "dot.svg")
+    assert done.returncode == 0, done.stderr
+    assert f">{title}</title>" in (folder / "dot.svg").read_text("utf-8")

@@ -170,8 +170,9 @@ def figures_title(columns: Sequence[Column]) -> str:
         return phrase("Share of total {measures}", measures=in_words(measures))
     if len(statistics) == 1:
         return columns[0].figure.statistic.title(in_words(measures))
-    words = [statistics[0], *map(lowered, statistics[1:])]
-    return phrase("{statistics} {measures}", statistics=in_words(words), measures=in_words(measures))
+    facts = {"statistics": in_words([statistics[0], *map(lowered, statistics[1:])]), "measures": in_words(measures)}
+    of = columns[-1].figure.statistic.words.endswith(" of {what}")  # the last one stands before the measures
+    return phrase("{statistics} of {measures}", **facts) if of else phrase("{statistics} {measures}", **facts)
 
 
 def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
