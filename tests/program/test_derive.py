@@ -2,6 +2,7 @@
 
 import csv
 import json
+import re
 from collections import Counter
 from pathlib import Path
 
@@ -18,6 +19,16 @@ def _bands_written(folder: Path, name: str) -> Counter[str]:
         return Counter(row["x_band"] for row in csv.DictReader(lines))
 
 
+def _lies_in(value: float, band: str) -> bool:
+    """Whether a band, as it is written, holds a value."""
+    numbers = [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", band.replace("−", "-"))]
+    if band.startswith("under"):
+        return value < numbers[0]
+    if band.endswith("and over"):
+        return value >= numbers[0]
+    return numbers[0] <= value < numbers[1] if "to under" in band else numbers[0] <= value <= numbers[-1]
+
+
 @pytest.mark.parametrize("records", [1, 2, 3, 300, 600, 3_000, 150_000])  # the last in several batches
 @pytest.mark.parametrize("rule", ["x=auto", "x=10", "x=under,20,40,over"])
 def test_bands_written_are_those_a_table_counts(run: Run, bare: Path, records: int, rule: str) -> None:
@@ -25,6 +36,8 @@ def test_bands_written_are_those_a_table_counts(run: Run, bare: Path, records: i
     (bare / "many.csv").write_text("x\n" + "".join(f"{value:g}\n" for value in values), "utf-8")
     done = run("derive", "many.csv", "--band", rule, "--out", "banded.csv")
     assert done.returncode == 0, done.stderr
+    with (bare / "banded.csv").open(encoding="utf-8", newline="") as lines:
+        assert all(_lies_in(float(row["x"]), row["x_band"]) for row in csv.DictReader(lines))
     assert run("table", "many.csv", "--by", "x", "--band", rule, "--out", "table.json").returncode == 0
     cells = json.loads((bare / "table.json").read_text("utf-8"))["cells"]
     counted = Counter({row["x"]: int(row["estimate"]) for row in cells if row["estimate"]})

@@ -2,11 +2,14 @@
 
 import json
 import re
+from base64 import b64decode
 from pathlib import Path
 from typing import Any
 
 import pytest
+import uharfbuzz
 
+from grainstack.language import phrase, speaking
 from grainstack.report.documents.page import SCRIPT_WORDS, SCRIPTS, script
 from tests.program.conftest import Run, folder, run
 from tests.report.test_accessibility import BROWSER, TOLD, _in_browser
@@ -269,6 +272,18 @@ def test_labels_cannot_leave_their_data(run: Run, folder: Path) -> None:
     [block, *_] = re.findall(r'class="facts">(.*?)</script>', page)
     assert "<" not in block
     assert any(slot["name"] == "</script><b>" for slot in json.loads(block)["slots"])
+
+
+@pytest.mark.parametrize("language", ["en", "de"])
+def test_what_the_script_says_is_set_in_the_font_of_the_page(language: str, run: Run, folder: Path) -> None:
+    asked = ("--by", "route", "--split", "ticket", "--language", language)
+    assert run("bar", "passengers.csv", *asked, "--out", "bars.html").returncode == 0
+    page = (folder / "bars.html").read_text("utf-8")
+    font = re.search(r"font-family:'Source Sans Pro';font-weight:400;src:url\(data:font/ttf;base64,([^)]*)\)", page)
+    assert font
+    letters = {chr(code) for code in uharfbuzz.Face(b64decode(font[1])).unicodes}
+    with speaking(language):
+        assert set("".join(map(phrase, SCRIPT_WORDS))) <= letters
 
 
 def test_the_script_is_small_and_says_what_can_be_translated() -> None:

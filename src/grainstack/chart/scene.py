@@ -41,7 +41,7 @@ def _path(codes: tuple[str, ...]) -> str:
 
 ELLIPSIS = "…"
 WHITE = "#ffffff"
-_PATTERNED = 1.0  # points: room for a stroke and as much beside it
+PATTERNED = 1.0  # points: room for a stroke and as much beside it
 
 
 class Weight(StrEnum):
@@ -176,7 +176,7 @@ class Rect:
     @property
     def shown_hatch(self) -> str:
         """Its pattern where it is wide enough to show one; in a hair, strokes would be a grey of no meaning."""
-        return self.hatch if min(self.width, self.height) >= _PATTERNED else ""
+        return self.hatch if min(self.width, self.height) >= PATTERNED else ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,7 @@ from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.request import AxisRequest, NumbersRequest
-from grainstack.chart.scene import MarkRole, Rect, Weight
+from grainstack.chart.scene import PATTERNED, MarkRole, Rect, Weight
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.text import width
 from grainstack.language import phrase, raised, spoken
@@ -139,6 +139,7 @@ class DrawnBars:
             "width": self.request[BarRequest].bar_width,
             "gap": self.request[BarRequest].gap,
             "opacity": colors.opacity,
+            "patterned": PATTERNED,
             "slots": [
                 {"name": slot.name, "last": slot.rest or slot.total, "rank": rank}
                 for slot, rank in zip(cells.slots, ranks, strict=True)

@@ -16,6 +16,7 @@ from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import set_in
 from grainstack.errors import ChartError
+from grainstack.language import speaking, spoken
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -140,12 +141,13 @@ def _too_small(chart_for: Callable[[Requests], Composing], request: Requests, na
     """What is said where categories would have no name."""
     picture = request[PictureRequest]
     what = "1 category would have no name" if nameless == 1 else f"{nameless} categories would have no name"
+    language = spoken()  # which the chart is written in, whenever somebody reads the remedy
 
     def remedy() -> str:
         fewer = f"keep fewer categories with {option('keep_top')}"
         most = int(log(_LARGEST / max(picture.points)) / log(_GROWTH))
         sizes = [picture.larger(_GROWTH**step) for step in range(1, most + 1)]
-        with set_in(typefaces_of(look_of(request))):
+        with speaking(language), set_in(typefaces_of(look_of(request))):
             works = bisect_left(
                 sizes, 1, key=lambda size: not chart_for(request.having(size)).draft(STEPS[-1]).nameless
             )

@@ -11,7 +11,7 @@ from grainstack.chart.look.color import PAPER, over, text_on
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.palette import GRID, PALE
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import MarkRole, Rect, Weight
+from grainstack.chart.scene import PATTERNED, MarkRole, Rect, Weight
 from grainstack.chart.treemaps.arrangement import Node
 from grainstack.chart.writing.text import width
 from grainstack.language import phrase, spoken
@@ -66,6 +66,7 @@ class DrawnTiles:
             "style": {name: getattr(style, name) for name in names},
             "paper": style.paper,
             "outline": self.outline,
+            "patterned": PATTERNED,
             "labelled": self.labelled,
             "space": round(width("a a", 1.0) - width("aa", 1.0), 5),
             "rest": {"fill": PALE, "pattern": f"rising-{rest.pattern[1:]}", **_words_of(phrase("{count} smaller"))},

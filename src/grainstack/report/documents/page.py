@@ -133,10 +133,11 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
     scenes = [block.scene for block in blocks if block.scene is not None]
     marks: list[Mark] = [mark for scene in scenes for mark in scene.marks]
     body = "\n".join(block.html for block in blocks)
+    said = unescape(body) + "".join(map(phrase, SCRIPT_WORDS))
     typefaces = scenes[0].typefaces if scenes else ()
     with set_in(typefaces):
         known = characters(fonts_in_use()[0].regular)  # other letters are left to the reader's own fonts
-        letters = "".join(sorted(letter for letter in set(unescape(body)) if ord(letter) in known))
+        letters = "".join(sorted(letter for letter in set(said) if ord(letter) in known))
         fonts = font_styles(marks, letters)
     trace = f'<meta name="{KEYWORD.lower()}" content="{escape(report.trace)}">\n' if report.trace else ""
     kinds = {str(one.redrawing().get("kind", "bars")) for one in scenes if one.redrawing is not None}

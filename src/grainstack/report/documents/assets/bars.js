@@ -10,7 +10,7 @@
  *   base: string, horizontal: boolean, frames: number[][], columns: number,
  *   places: number[], span: number, intervals: number, style: Record<string, number>, ink: Record<string, string>,
  *   share: boolean, percent: boolean, whole: boolean, scale: number, decimals: number, signed: boolean,
- *   signs: string[], labelled: boolean, width: number | null, gap: number | null, opacity: number,
+ *   signs: string[], labelled: boolean, width: number | null, gap: number | null, opacity: number, patterned: number,
  *   slots: { name: string, last: boolean, rank: number }[], natural: string, ordered: boolean,
  *   series: { name: string, key: Record<string, string> }[], cells: Cell[],
  *   totals: { at: number[], key: Record<string, string>, limits?: number[] }[],

@@ -399,7 +399,7 @@ const States = ((phrase, tell, hide) => {
     const solid = drawn.facts.opacity < 1 ? { "fill-opacity": drawn.facts.opacity } : {};
     const tip = drawn.tips.get(keyOf(key));
     const shapes = [element("rect", { ...edge, ...solid, fill: cell.fill, ...role }, { ...place, ...data, "data-tip": tip })];
-    if (cell.pattern && Math.min(width, height) >= 1) { // in a hair, strokes would be a grey of no meaning
+    if (cell.pattern && Math.min(width, height) >= drawn.facts.patterned) {
       const prefix = (drawn.chart.querySelector("title")?.id || "title").slice(0, -"title".length);
       shapes.push(element("rect", { fill: `url(#${prefix}${cell.pattern})`, "data-role": "pattern" }, place));
     }

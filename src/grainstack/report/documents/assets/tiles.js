@@ -6,7 +6,7 @@
  *   totalWide: number, pale?: string, paleInk?: string, fill?: string, ink?: string, pattern?: string, figure?: string,
  *   figureWide?: number, kids?: Tile[], rest?: boolean }} Tile
  * @typedef {{ kind: string, depth: number, room: number[], style: Record<string, number>, paper: string, outline: string,
- *   labelled: boolean, space: number, rest: { fill: string, pattern: string, label: string, words: [string, number][] },
+ *   labelled: boolean, patterned: number, space: number, rest: { fill: string, pattern: string, label: string, words: [string, number][] },
  *   digits: Record<string, number[]>, signs: string[], root: Tile }} TileFacts
  */
 
