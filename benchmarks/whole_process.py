@@ -19,7 +19,8 @@ ROWS = 2000
 HERE = Path(__file__).parent
 LOADED = {
     "libraries, terminal": "typer, numpy, pyarrow",
-    "libraries, PNG": "typer, numpy, pyarrow, matplotlib.backends.backend_agg",
+    "libraries, SVG": "typer, numpy, pyarrow, uharfbuzz",
+    "libraries, PNG": "typer, numpy, pyarrow, uharfbuzz, PIL.PngImagePlugin",
 }
 TARGETS = {"file to SVG": 0.20, "file to PNG": 0.36, "terminal view": 0.16, "--help": 0.05}
 

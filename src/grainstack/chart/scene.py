@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import field, replace
 from enum import StrEnum
 from functools import lru_cache
-from math import ceil, cos, radians, sin
+from math import acos, ceil, cos, degrees, radians, sin
 from typing import Any
 
 from grainstack.chart.look.color import text_on
@@ -330,17 +330,22 @@ def descent(content: str) -> float:
     return 0.0 if not below else 0.15 if below == {","} else 0.21
 
 
+_ROUND = 0.02  # points, or pixels: a chord that is no further off its arc is seen as a part of it
+_COARSEST = 20.0  # degrees between two points of the smallest arc
+
+
 def arc_points(x: float, y: float, radius: float, start: float, end: float) -> list[tuple[float, float]]:
     """Points along an arc, close enough to look round, both ends included.
 
     Args:
         x: The centre; likewise `y`.
         y: The centre.
-        radius: In points.
+        radius: In points, or in pixels.
         start: In degrees clockwise from twelve o'clock.
         end: The same; may be below the start, to run backwards.
     """
-    steps = max(2, ceil(abs(end - start) / 2))
+    apart = 2 * degrees(acos(1 - _ROUND / radius)) if radius > _ROUND else _COARSEST
+    steps = max(2, ceil(abs(end - start) / min(apart, _COARSEST)))
     angles = (radians(start + (end - start) * step / steps) for step in range(steps + 1))
     return [(x + radius * sin(angle), y - radius * cos(angle)) for angle in angles]
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import set_in
-from grainstack.paint.canvas import Canvas, draw, lettered
+from grainstack.paint.canvas import Canvas, draw
 from grainstack.quick import dataclass
 
 
@@ -101,7 +101,7 @@ def _drawn(pages: Sequence[Sequence[Scene]], size: tuple[float, float], about: M
             renderer = RendererPdf(file, 72, tall / 72, wide / 72)
             for scene in scenes:
                 with set_in(scene.typefaces):
-                    draw(Canvas(renderer, 1.0, tall, lettered, together=True), scene)
+                    draw(Canvas(renderer, tall), scene)
             renderer.finalize()
         file.finalize()
         file.close()

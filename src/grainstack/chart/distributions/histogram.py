@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import pairwise
 from math import ceil
 
 from grainstack.chart.cells import Cell
@@ -150,7 +151,6 @@ class _Histogram:
 
     def _bars(self, cell: Cell, heights: Floats, plane: Plane, key: Key) -> list[Mark]:
         bands, colors, ink = self._bands, self._request[ColorsRequest], self._inks.of(cell)
-        part = self._frame.style.part
         marks: list[Mark] = []
         edges = bands.edges.tolist()
         for band, height in enumerate(heights.tolist()):
@@ -166,9 +166,22 @@ class _Histogram:
                     opacity=colors.opacity,
                 )
             )
-            if far - near > part * 2.5 and height and not bands.values:  # thinner bands would be more gap than bar
-                marks.append(Line(far, top, far, plane.box.bottom, PAPER, part * 0.5, MarkRole.PART, key))
-        return marks
+        return [*marks, *self._parting_lines(heights, plane, key)]
+
+    def _parting_lines(self, heights: Floats, plane: Plane, key: Key) -> list[Mark]:
+        """Hairlines where bars that have no outline meet, as far up as both reach."""
+        part = self._frame.style.part
+        if self._bands.values or self._request[ColorsRequest].outlined:
+            return []
+        lines: list[Mark] = []
+        for (near, far), neighbours in zip(
+            pairwise(self._bands.edges[:-1].tolist()), pairwise(heights.tolist()), strict=True
+        ):
+            x = self._at(far, plane)
+            if min(neighbours) and x - self._at(near, plane) > part * 2.5:  # thinner bands would be more gap than bar
+                top = plane.value(min(neighbours))
+                lines.append(Line(x, top, x, plane.box.bottom, PAPER, part * 0.5, MarkRole.PART, key))
+        return lines
 
     def _band_name(self, band: int) -> str:
         """What a band holds, in words."""
