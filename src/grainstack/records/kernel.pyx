@@ -51,11 +51,12 @@ cdef extern from *:
     }
 
     /* Columns of a block are megabytes: glibc fetches each anew from the system, page by page, unless it is told to
-       keep what it has. Elsewhere nothing is done. */
+       keep what it has, and keeps a stock for each thread, unless it is told to have one. Elsewhere nothing is done. */
     static void keep_freed(int largest, int spare) {
         #if defined(__GLIBC__)
         mallopt(M_MMAP_THRESHOLD, largest);
         mallopt(M_TRIM_THRESHOLD, spare);
+        mallopt(M_ARENA_MAX, 1);
         #endif
     }
 

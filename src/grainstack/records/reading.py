@@ -5,12 +5,10 @@ from collections.abc import Callable, Iterator, Sequence
 from itertools import chain, islice
 from threading import Condition, Lock, Thread
 
-from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.records.source import Countable, Source, Stretch, stretches_of
 from grainstack.records.view import Block
 
-kernel = compiled("grainstack.records.kernel")
 Absorb = Callable[[Block], None]
 _MOST_THREADS = 8  # beyond which taking stretches in order keeps more cores waiting than it feeds
 
@@ -27,8 +25,6 @@ def read_blocks(source: Source, columns: Sequence[str], absorb: Absorb, another:
     Raises:
         RecordsError: The rows cannot be read; names the line. Of several, the one that comes first.
     """
-    if kernel is not None:
-        kernel.keep_memory()
     stretches = stretches_of(source, columns)
     first = list(islice(stretches, min(_cores(), _MOST_THREADS)))
     work = _Work(source, chain(first, stretches))

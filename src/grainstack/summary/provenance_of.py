@@ -18,6 +18,7 @@ from grainstack.summary.request import Purpose
 from grainstack.summary.statistics import GIVEN_AS
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.design import Pair
+from grainstack.summary.sums.exact import Integers
 from grainstack.summary.table import Column, Flag, Role
 
 
@@ -132,7 +133,7 @@ def _sampling(totals: Accumulator, facts: ColumnFacts) -> Sampling:
         corrected = bool(design.population) and sums is not None
         return Sampling(design.weight or "", replicates, corrected=corrected)
     keys = sums.units.keys
-    outer = np.unique(keys[:, :2], axis=0)  # strata, or the units drawn first
+    outer = _distinct(keys[:, :2])  # strata, or the units drawn first
     drawn = np.bincount(outer[:, 0], None if design.cluster else sums.seen)
     sizes = np.zeros(len(drawn))
     if design.population:
@@ -144,12 +145,19 @@ def _sampling(totals: Accumulator, facts: ColumnFacts) -> Sampling:
         across=tuple(names[cluster] for cluster in clusters[strata > 1].tolist()),
         census=int(((sizes > 0) & (sizes <= drawn)).sum()),
         cluster=design.cluster,
-        clusters=tuple(len(np.unique(keys[:, : depth + 2], axis=0)) for depth in range(len(design.cluster))),
+        clusters=tuple(len(_distinct(keys[:, : depth + 2])) for depth in range(len(design.cluster))),
         strata=design.strata or "",
-        stratum_count=len(np.unique(sums.units.keys[:, 0])),
+        stratum_count=len(_distinct(keys[:, :1])),
         corrected=bool(design.population),
         centred=int((drawn == 1).sum()) if design.single_cluster == "centred" else 0,
     )
+
+
+def _distinct(keys: Integers) -> Integers:
+    """The different ones of combinations that stand in their order, shape (different ones, dimensions)."""
+    new = np.ones(len(keys), dtype=bool)
+    new[1:] = (keys[1:] != keys[:-1]).any(axis=1)
+    return keys[new]
 
 
 def _calibrated_in_words(totals: Accumulator, facts: ColumnFacts) -> str:

@@ -15,7 +15,7 @@ from grainstack.records.sources.pieces import Cutting, Piece
 if TYPE_CHECKING:
     from grainstack.records.sources.opening import Bytes
 
-_CHUNK = 1 << 22
+_CHUNK = 1 << 21
 
 
 class ByteRange:

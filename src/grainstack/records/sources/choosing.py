@@ -6,12 +6,14 @@ from collections.abc import Sequence
 from glob import glob, has_magic
 from pathlib import Path
 
+from grainstack.compiled import compiled
 from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
 from grainstack.quick import dataclass
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
 from grainstack.speech import option
 
+kernel = compiled("grainstack.records.kernel")
 READABLE = {
     **dict.fromkeys((".csv", ".tsv", ".tab", ".txt"), "delimited"),
     **dict.fromkeys((".jsonl", ".ndjson"), "json"),
@@ -53,6 +55,8 @@ def open_source(
         RequestError: There is no such file, or it is a folder, or an option does not suit it.
         RecordsError: It cannot be read or has no usable header.
     """
+    if kernel is not None:
+        kernel.keep_memory()  # before Arrow has threads
     files = [path for address in addresses for path in _expanded(address)]
     part = _Part(sheet, header_row, query, allow_large)
     if len(files) == 1:

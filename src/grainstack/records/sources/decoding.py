@@ -14,7 +14,7 @@ from grainstack.errors import RecordsError
 from grainstack.records.sources.opening import Bytes
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
-_CHUNK = 1 << 22  # read at once: few enough to stay near the processor, many enough that a call costs nothing
+_CHUNK = 1 << 21  # read at once: few enough to stay near the processor, many enough that a call costs nothing
 _FIRST = 1 << 18  # read to tell the encoding
 
 

@@ -87,7 +87,7 @@ class _Shown:
 
 
 def _shown(sums: CalibrationSums, pair: Pair, grouping: Grouping, *, of_bases: bool = False) -> _Shown:
-    keys, found = sums.cells.pairs.keys, sums.cells.sums[pair]
+    keys, found = sums.cells.pairs.keys, sums.cells.ratio(pair)
     inside, places, count = grouping.inside, grouping.places, grouping.count
     if of_bases:
         inside, places, count = grouping.base_inside, grouping.base_places, grouping.bases

@@ -122,7 +122,7 @@ def matrices_of(design: DesignSums, pair: Pair, inside: Integers, places: Intege
         count: How many cells are shown.
     """
     keys = design.pairs.keys
-    sums = design.sums[pair]
+    sums = design.ratio(pair)
     found = int(max(keys[:, 1].max(initial=-1), inside.max(initial=-1))) + 1
     units = len(design.units)
 

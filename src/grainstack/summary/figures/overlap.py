@@ -110,9 +110,9 @@ class Overlap:
         joint, inner = totals.joint, len(totals.keys)
         parts, amounts = [], []
         for design, first, order in self._estimator.designs_by_record():
-            if self._pair not in design.sums:
+            if not design.has(self._pair):
                 continue
-            keys, sums = design.pairs.keys, design.sums[self._pair]
+            keys, sums = design.pairs.keys, design.ratio(self._pair)
             parts.append(np.column_stack([order[keys[:, 0]], keys[:, [1, 1]] + first]))
             counts = grown(sums.records, len(keys)).astype(np.float64)
             amounts.append([*(one.values() for one in (sums.xx, sums.xy, sums.xy, sums.yy)), counts])

@@ -11,12 +11,20 @@ from grainstack.compiled import compiled
 kernel = compiled("grainstack.summary.sums.kernel")
 Cells = npt.NDArray[np.int64]
 _DENSE = 1 << 22
+_SPARSE = 64  # combinations for each that occurs: looking through more takes longer than sorting
 _MOST_AT_ONCE = 16  # dimensions the compiled part has room for
 
 
 def in_order(keys: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
-    """Combinations sorted by their first number, then the next, shape (keys, dimensions)."""
-    return keys[np.lexsort(keys.T[::-1])] if len(keys) else keys
+    """Different combinations sorted by their first number, then the next, shape (keys, dimensions)."""
+    if not len(keys):
+        return keys
+    sizes = (keys.max(axis=0) + 1).tolist()
+    if math.prod(sizes) > min(_DENSE, _SPARSE * len(keys)):
+        return keys[np.lexsort(keys.T[::-1])]
+    occurs = np.zeros(math.prod(sizes), dtype=bool)
+    occurs[np.ravel_multi_index(list(keys.T), sizes)] = True
+    return np.column_stack(np.unravel_index(np.flatnonzero(occurs), sizes))
 
 
 class CellIndex:
@@ -80,8 +88,9 @@ class CellIndex:
         flat = np.ravel_multi_index(list(keys.T), self._sizes)
         new = flat[self._lookup[flat] < 0]
         if len(new):
-            _, first = np.unique(new, return_index=True)
-            self._number(new[np.sort(first)])
+            order = np.arange(len(new), dtype=np.int32)
+            self._lookup[new[::-1]] = order[::-1]  # the last write wins, so the first of those alike stays
+            self._number(new[self._lookup[new] == order])
         return np.asarray(self._lookup[flat], dtype=np.int64)
 
     def _is_dense(self, sizes: list[int]) -> bool:

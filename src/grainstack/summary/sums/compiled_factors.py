@@ -62,11 +62,9 @@ def factored(columns: Sequence[Column]) -> list[tuple[Integers | None, list[Fact
     return [*parts, (rows, [Factor(column.numbers[rows]) for column in columns])]
 
 
-def counted(cells: Integers, count: int) -> Integers:
-    """How often each cell occurs, shape (count,)."""
-    counts = np.zeros(count, dtype=np.int64)
+def count(cells: Integers, counts: Integers) -> None:
+    """Counts how often each cell occurs; see `factors.Way.count`."""
     kernel.count_places(cells, counts)
-    return counts
 
 
 def add_products(cells: Integers, products: Sequence[Product], count: int) -> None:

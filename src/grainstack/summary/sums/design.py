@@ -17,26 +17,12 @@ from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
-from grainstack.summary.sums.factors import Amounts, Column, Factor, Shared
+from grainstack.summary.sums.factors import Amounts, Column
 from grainstack.summary.sums.values import Values
 
 Pair = tuple[str | None, str | None]
 COUNT: Pair = (None, None)
 Ratios = Mapping[Pair, tuple[Column | None, Column | None]]  # numerator and denominator, each None where it is 1
-
-
-@dataclass(frozen=True, slots=True)
-class Terms:
-    """Weighted numerators and denominators of records, each as the columns that it is the product of.
-
-    Attributes:
-        x: The factors of the numerator; none where it is 1. Likewise `y`.
-        repeats: How many records each one stands for; none where it stands for itself.
-    """
-
-    x: Sequence[Factor]
-    y: Sequence[Factor]
-    repeats: Sequence[Factor]
 
 
 @dataclass(slots=True)
@@ -65,30 +51,36 @@ class PairSums:
         single, squared = ExactSums(), ExactSums()
         return cls(x=single, y=single, xx=squared, xy=squared, yy=squared)
 
-    def count(self, pairs: Integers, count: int, repeats: Column | None, shared: Shared) -> None:
-        """Counts records; arguments as of `absorb`, with `repeats` as a column."""
-        self.records = grown(self.records, count)
-        self.records += shared.records(pairs, repeats, count)
-
-    def absorb(self, pairs: Integers, count: int, terms: Terms, shared: Shared, *, squares: bool) -> None:
-        """Adds records.
+    def absorb(
+        self, pairs: Integers, count: int, both: Sequence[Column | None], amounts: Amounts, *, squares: bool
+    ) -> None:
+        """Adds records that have all numbers.
 
         Args:
-            pairs: The pair of each record, shape (records,).
+            pairs: The pair of each record, shape (records,); negative ones are passed over.
             count: How many pairs there are by now.
-            terms: Weighted numerators and denominators.
-            shared: What other sums of the same records have worked out.
+            both: Numerator and denominator of each record, each None where it is 1.
+            amounts: How much each record counts.
             squares: Whether their products are wanted too.
         """
-        x, y = terms.x, terms.y
-        wanted = [(self.x, x), (self.y, y)]
-        if squares:
-            wanted += [(self.xx, [*x, *x]), (self.xy, [*x, *y]), (self.yy, [*y, *y])]
-        done: set[int] = set()
-        for sums, product in wanted:
-            if id(sums) not in done:  # a count has its numerator for denominator
-                shared.ask(sums, pairs, [*product, *terms.repeats], count)
-                done.add(id(sums))
+        every = (*both, amounts.weights, amounts.times)
+        shared = amounts.shared
+        for part, columns in shared.chunks(pairs, [column for column in every if column is not None]):
+            self.records = grown(self.records, count)
+            if amounts.times is None and count > len(part):
+                factors.way.count(part, self.records)
+            else:
+                self.records += shared.records(part, None if amounts.times is None else columns[-1], count)
+            for rows, found in shared.factored(columns) if columns else [(None, [])]:
+                left = iter(found)
+                x, y, weight, repeats = ([] if column is None else [next(left)] for column in every)
+                x, y = [*x, *weight], [*y, *weight]
+                wanted = [(self.x, x), (self.y, y)]
+                if squares:
+                    wanted += [(self.xx, [*x, *x]), (self.xy, [*x, *y]), (self.yy, [*y, *y])]
+                distinct = {id(sums): (sums, product) for sums, product in wanted}  # a count has x for y
+                for sums, product in distinct.values():
+                    shared.ask(sums, part if rows is None else part[rows], [*product, *repeats], count)
 
     def merge(self, other: "PairSums", places: Integers, count: int) -> None:
         """Adds another set; `places` says where each of its pairs stands here."""
@@ -96,7 +88,54 @@ class PairSums:
         np.add.at(self.records, places, grown(other.records, len(places)))
         distinct = {id(getattr(self, name)): name for name in ("x", "y", "xx", "xy", "yy")}
         for name in distinct.values():
-            getattr(self, name).merge(getattr(other, name), places, count)
+            _merge(getattr(self, name), getattr(other, name), places, count)
+
+
+@dataclass(slots=True)
+class MeanSums:
+    """Sums of a mean per (unit, cell): its numerator, and of its denominator what keeps it from being a count.
+
+    Most measures have a number for most records, so that there is little to add.
+
+    Attributes:
+        x: Σwx.
+        xx: Σw²x²; empty where clusters were drawn. Likewise `xy`, which is Σw²x.
+        lacking: The count of records that have no number.
+    """
+
+    x: ExactSums = field(default_factory=ExactSums)
+    xx: ExactSums = field(default_factory=ExactSums)
+    xy: ExactSums = field(default_factory=ExactSums)
+    lacking: PairSums = field(default_factory=PairSums.of_counts)
+
+    def absorb(self, pairs: Integers, count: int, values: Column, amounts: Amounts, *, squares: bool) -> None:
+        """Adds records; arguments as of `PairSums.absorb`, with `values` the measure."""
+        shared, weighted = amounts.shared, amounts.weights is not None
+        for part, columns in shared.chunks(pairs, [values, *amounts.given]):
+            for rows, (value, *rest) in shared.factored(columns):
+                chosen, weight = part if rows is None else part[rows], rest[:weighted]
+                shared.ask(self.x, chosen, [value, *rest], count)
+                if squares:
+                    shared.ask(self.xx, chosen, [value, *weight, value, *rest], count)
+                    shared.ask(self.xy, chosen, [value, *weight, *rest], count)
+        if values.has_gaps:
+            without = np.flatnonzero(np.isnan(values.numbers) & (pairs >= 0))
+            weights, times = (None if one is None else one.at(without) for one in (amounts.weights, amounts.times))
+            few = Amounts(shared, weights, times)
+            self.lacking.absorb(pairs[without], count, (None, None), few, squares=squares)
+
+    def merge(self, other: "MeanSums", places: Integers, count: int) -> None:
+        """Adds another set; `places` says where each of its pairs stands here."""
+        for name in ("x", "xx", "xy"):
+            _merge(getattr(self, name), getattr(other, name), places, count)
+        self.lacking.merge(other.lacking, places, count)
+
+    def of(self, counted: PairSums) -> PairSums:
+        """All sums of the mean, with those of the count of all records."""
+        lacking, pairs = self.lacking, len(counted.records)
+        records = counted.records - grown(lacking.records, pairs)
+        y, yy = counted.y.less(lacking.y), counted.yy.less(lacking.yy)
+        return PairSums(records, self.x, y, self.xx, self.xy, yy)
 
 
 @dataclass(slots=True)
@@ -110,7 +149,8 @@ class DesignSums:
         lowest: The lowest population size met in each unit, stage by stage, shape (units, stages).
         highest: The highest one.
         pairs: The (unit, cell) combinations that occur.
-        sums: The sums of each ratio per pair.
+        sums: The sums of counts and rates per pair.
+        means: Those of means.
         values: The different values of some measures per pair.
         with_squares: Whether products are summed too; where single records were drawn, unless it is said.
     """
@@ -122,6 +162,7 @@ class DesignSums:
     highest: Floats = field(init=False)
     pairs: CellIndex = field(default_factory=lambda: CellIndex(2))
     sums: dict[Pair, PairSums] = field(default_factory=dict)
+    means: dict[Pair, MeanSums] = field(default_factory=dict)
     values: dict[str, Values] = field(default_factory=dict)
     with_squares: bool | None = None
 
@@ -153,7 +194,7 @@ class DesignSums:
             new = np.arange(len(self.pairs), count, dtype=np.int64)
             self.pairs.add(np.column_stack([np.zeros_like(new), new]))  # so that pairs have the numbers of their cells
         self._grow()
-        self.seen += self._count(batch, units)
+        self._count(batch, units)
         for stage, name in enumerate(asked.population):
             sizes = batch.everyone_numbers(name)
             np.minimum.at(self.lowest[:, stage], units, sizes)
@@ -168,16 +209,17 @@ class DesignSums:
             [_or_zeros(batch, self.request.strata), *map(batch.everyone_codes, self.request.cluster)]
         )
 
-    def _count(self, batch: Batch, units: Integers) -> Integers:
-        """How many records each unit has, each counted once however many rows were made of it, shape (units,)."""
+    def _count(self, batch: Batch, units: Integers) -> None:
+        """Counts the records of each unit, each once however many rows were made of it."""
         once, times = batch.everyone_once, batch.everyone_times
-        if once is not None:
-            return np.bincount(units[once], minlength=len(self.units)).astype(np.int64)
-        if self._is_one_unit and times is None:
-            return np.array([len(units)])
-        if times is None:
-            return factors.way.counted(units, len(self.units))
-        return np.bincount(units, times, len(self.units)).astype(np.int64)
+        if once is None and times is None:
+            if self._is_one_unit:
+                self.seen += len(units)
+            else:
+                factors.way.count(units, self.seen)
+        else:
+            rows, weights = (units, times) if once is None else (units[once], None)
+            self.seen += np.bincount(rows, weights, len(self.units)).astype(np.int64)
 
     @property
     def _is_one_unit(self) -> bool:
@@ -194,21 +236,32 @@ class DesignSums:
             ratios: For each ratio the numerator and denominator of each record.
             amounts: How much each record counts.
         """
-        weights, times, shared = amounts.weights, amounts.times, amounts.shared
-        pairs = cells if self._is_one_unit else self.pairs.place([units, cells])
-        for name, both in ratios.items():
-            sums = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
-            every = (*both, weights, times)
-            for part, columns in shared.chunks(pairs, [column for column in every if column is not None]):
-                sums.count(part, len(self.pairs), columns[-1] if times is not None else None, shared)
-                for rows, found in shared.factored(columns) if columns else [(None, [])]:
-                    terms = _terms(found, [column is not None for column in every])
-                    chosen = part if rows is None else part[rows]
-                    sums.absorb(chosen, len(self.pairs), terms, shared, squares=bool(self.with_squares))
+        pairs = cells
+        if not self._is_one_unit:
+            pairs = self.pairs.place([units, cells])
+            amounts.shared.stand_alike(pairs, cells)
+        squares, count = bool(self.with_squares), len(self.pairs)
+        for name, (x, y) in ratios.items():
+            if x is not None and y is None:
+                self.means.setdefault(name, MeanSums()).absorb(pairs, count, x, amounts, squares=squares)
+            else:
+                self._of(name).absorb(pairs, count, (x, y), amounts, squares=squares)
         for measure, values in self.values.items():
             column, _ = ratios[measure, None]
             if column is not None:
-                values.absorb(pairs, column, weights or Column(np.ones(len(pairs))), times)
+                values.absorb(pairs, column, amounts.weights or Column(np.ones(len(pairs))), amounts.times)
+
+    def _of(self, name: Pair) -> PairSums:
+        """The sums of a count or a rate, empty if there are none yet."""
+        return self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
+
+    def has(self, name: Pair) -> bool:
+        """Whether there are sums of a ratio."""
+        return name in self.means or name in self.sums
+
+    def ratio(self, name: Pair) -> PairSums:
+        """All sums of a ratio that there is."""
+        return self.means[name].of(self.sums[COUNT]) if name in self.means else self.sums[name]
 
     def merge(self, other: "DesignSums", cells: Integers, codes: Sequence[Integers]) -> Integers:
         """Adds another accumulator's sums, and gives where each of its units stands here, shape (its units,).
@@ -226,8 +279,9 @@ class DesignSums:
         keys = other.pairs.keys
         places = self.pairs.add(_relabelled(keys, units, cells))
         for name, sums in other.sums.items():
-            mine = self.sums.setdefault(name, PairSums.of_counts() if name == COUNT else PairSums())
-            mine.merge(sums, places, len(self.pairs))
+            self._of(name).merge(sums, places, len(self.pairs))
+        for name, means in other.means.items():
+            self.means.setdefault(name, MeanSums()).merge(means, places, len(self.pairs))
         for measure, values in self.values.items():
             values.merge(other.values[measure], places)
         return units
@@ -250,11 +304,10 @@ class DesignSums:
             self.highest = np.concatenate([self.highest, np.full((missing, stages), -np.inf)])
 
 
-def _terms(factors: Sequence[Factor], given: Sequence[bool]) -> Terms:
-    """Weighted numerators and denominators: of numerator, denominator, weight and repeats those that are not 1."""
-    left = iter(factors)
-    x, y, weight, repeats = ([next(left)] if one else [] for one in given)
-    return Terms([*x, *weight], [*y, *weight], repeats)
+def _merge(sums: ExactSums, other: ExactSums, places: Integers, count: int) -> None:
+    """Adds sums of pairs, of which some may have come after the last one that was added to."""
+    other.grow(len(places))
+    sums.merge(other, places, count)
 
 
 def _nowhere_else(rows: int) -> Integers:

@@ -102,6 +102,19 @@ class ExactSums:
         result.merge(self, groups, count)
         return result
 
+    def less(self, other: "ExactSums") -> "ExactSums":
+        """The sums without others of the same cells."""
+        if not other.count:
+            return self
+        result = self.regrouped(np.arange(self.count), max(self.count, other.count))
+        result.merge(other.negated(), np.arange(other.count), result.count)
+        return result
+
+    def negated(self) -> "ExactSums":
+        """The sums with the other sign."""
+        levels = {level: -multiples for level, multiples in self.levels.items()}
+        return ExactSums(levels, self.count, self.decimals and self.decimals.negated(), self.places, self.reach)
+
     def at(self, places: Integers) -> "ExactSums":
         """The sums at these places, shape (places,)."""
         chosen = {level: multiples[places] for level, multiples in self.levels.items()}

@@ -104,8 +104,15 @@ class Shared:
 
     def chunks(self, cells: Integers, columns: Sequence[Column]) -> list[tuple[Integers, list[Column]]]:
         """Rows that are in a cell and have all numbers; see `chunks`."""
-        inside = _once(self._inside, (cells,), lambda: cells.min(initial=0) >= 0)
+        inside = self._is_inside(cells)
         return _once(self._chosen, (cells, *columns), lambda: list(chunks(cells, columns, all_inside=inside)))
+
+    def stand_alike(self, pairs: Integers, cells: Integers) -> None:
+        """Takes note that a row has a pair where it has a cell, so that nobody has to look."""
+        _once(self._inside, (pairs,), lambda: self._is_inside(cells))
+
+    def _is_inside(self, cells: Integers) -> bool:
+        return _once(self._inside, (cells,), lambda: bool(cells.min(initial=0) >= 0))
 
     def factored(self, columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
         """Columns as factors; see `Way.factored`."""
@@ -123,7 +130,9 @@ class Shared:
         def counted() -> Integers:
             if times is not None:
                 return np.bincount(cells, times.numbers, count).astype(np.int64)
-            return way.counted(cells, count)
+            counts = np.zeros(count, dtype=np.int64)
+            way.count(cells, counts)
+            return counts
 
         return _once(self._records, (cells, times), counted, count)
 
@@ -191,8 +200,8 @@ class Way(Protocol):
             For each kind of rows that occurs which they are, None for all, and the columns there.
         """
 
-    def counted(self, cells: Integers, count: int) -> Integers:
-        """How often each cell occurs, shape (count,); cells are from 0."""
+    def count(self, cells: Integers, counts: Integers) -> None:
+        """Counts how often each cell occurs; added to `counts`, shape (cells,). Cells are from 0."""
 
     def add_products(self, cells: Integers, products: Sequence[Product], count: int) -> None:
         """Adds the products of some columns, row by row.

@@ -71,9 +71,9 @@ class Factor:
     whole: Whole | None
 
 
-def counted(cells: Integers, count: int) -> Integers:
-    """How often each cell occurs, shape (count,)."""
-    return np.bincount(cells, minlength=count).astype(np.int64)
+def count(cells: Integers, counts: Integers) -> None:
+    """Counts how often each cell occurs; see `factors.Way.count`."""
+    counts += np.bincount(cells, minlength=len(counts)).astype(np.int64)
 
 
 def add_products(cells: Integers, products: Sequence[Product], count: int) -> None:
