@@ -8,7 +8,9 @@ pickling are the same few functions for all classes. Type checkers see the stand
 from __future__ import annotations
 
 import dataclasses
-from operator import attrgetter
+from functools import cache
+from operator import attrgetter, methodcaller
+from types import CodeType, FunctionType
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
@@ -41,9 +43,6 @@ def _finished(cls: type, *, frozen: bool, init: bool) -> type:
         content.pop(name, None)
     content["__slots__"] = tuple(name for name in names if name not in inherited)
     values = _values_of(names)
-    slots: dict[str, Any] = {}  # what its `__init__` knows of the slots, which are there once the class is made
-    if init:
-        content["__init__"] = _initialiser(fields, slots, frozen=frozen, check="__post_init__" in dir(cls))
     functions: dict[str, Callable[..., Any] | None] = {
         "__repr__": _shown(names),
         "__eq__": _equal(values),
@@ -55,43 +54,66 @@ def _finished(cls: type, *, frozen: bool, init: bool) -> type:
         functions |= {"__setattr__": _refuse_change, "__delattr__": _refuse_change}
     written = {name for name, value in cls.__dict__.items() if not (name == "__hash__" and value is None)}
     content |= {name: function for name, function in functions.items() if name not in written}
-    made = type(cls)(cls.__name__, cls.__bases__, content)
+    made: Any = type(cls)(cls.__name__, cls.__bases__, content)
     made.__qualname__ = cls.__qualname__
-    slots.update({f"_set_{name}": getattr(made, name).__set__ for name in names})
-    return made
+    if init:
+        made.__init__ = _initialiser(made, fields)
+    return made  # type: ignore[no-any-return] # a class
 
 
-def _initialiser(
-    fields: tuple[dataclasses.Field[Any], ...], known: dict[str, Any], *, frozen: bool, check: bool
-) -> Callable[..., None]:
-    known["_missing"] = _MISSING
-    arguments, lines = [], []
+def _initialiser(cls: Any, fields: tuple[dataclasses.Field[Any], ...]) -> FunctionType:  # noqa: ANN401 - any class
+    """The function that gives each slot its value."""
+    names, defaults, known, starts = ["self"], [], {}, []
     for field in fields:
-        name, value = field.name, field.name
-        if field.default_factory is not dataclasses.MISSING:
-            known[f"_make_{name}"] = field.default_factory
-            argument, value = f"{name}=_missing", f"_make_{name}() if {name} is _missing else {name}"
-        elif field.default is not dataclasses.MISSING:
-            known[f"_default_{name}"] = field.default
-            argument = f"{name}=_default_{name}"
-        else:
-            argument = name
+        fill, make, given = getattr(cls, field.name).__set__, field.default_factory, field.default
+        if make is not dataclasses.MISSING:
+            fill, given = _filled_anew(fill, make), _MISSING
         if field.init:
-            arguments.append(argument)
-            lines.append(_line(name, value, frozen=frozen))
-        elif argument != name:  # a field that is no argument starts with its default, if it has one
-            lines.append(_line(name, f"_make_{name}()" if value != name else f"_default_{name}", frozen=frozen))
-    if check:
-        lines.append("self.__post_init__()")
-    body = "\n    ".join(lines or ["pass"])
-    exec(f"def __init__(self, {', '.join(arguments)}):\n    {body}", known)  # noqa: S102 - as the standard library does
-    made: Callable[..., None] = known["__init__"]
-    return made
+            known[f"_fill_{len(names)}"] = fill
+            names.append(field.name)
+            defaults += [] if given is dataclasses.MISSING else [given]
+        elif given is not dataclasses.MISSING:  # a field that is no argument starts with its default
+            starts.append((fill, given))
+    checked = hasattr(cls, "__post_init__")
+    if starts:
+        known["_end"] = _ended(starts, checked=checked)
+    elif checked:
+        known["_end"] = methodcaller("__post_init__")
+    code = _code(len(names), ends="_end" in known).replace(co_varnames=tuple(names))
+    return FunctionType(code, known, "__init__", tuple(defaults))
 
 
-def _line(name: str, value: str, *, frozen: bool) -> str:
-    """The statement that gives a field its value: that of a class that cannot be changed, straight to its slot."""
-    return f"_set_{name}(self, {value})" if frozen else f"self.{name} = {value}"
+def _filled_anew(fill: Callable[[Any, Any], None], make: Callable[[], Any]) -> Callable[[Any, Any], None]:
+    """Fills a slot, with a new default where none is given."""
+    return lambda self, value: fill(self, make() if value is _MISSING else value)
+
+
+def _ended(starts: list[tuple[Callable[[Any, Any], None], Any]], *, checked: bool) -> Callable[[Any], None]:
+    """Fills the slots that are no arguments, then has the class look at its values."""
+
+    def end(self: Any) -> None:  # noqa: ANN401
+        for fill, given in starts:
+            fill(self, given)
+        if checked:
+            self.__post_init__()
+
+    return end
+
+
+@cache
+def _code(count: int, *, ends: bool) -> CodeType:
+    """What fills as many slots as there are arguments: compiled once for all classes that have as many.
+
+    Args:
+        count: How many arguments there are, with the object itself.
+        ends: Whether something is to be done at the end.
+    """
+    lines = [f"_fill_{place}(self, _{place})" for place in range(1, count)] + ["_end(self)"] * ends
+    arguments = ", ".join(["self", *(f"_{place}" for place in range(1, count))])
+    made: dict[str, Any] = {}
+    exec(f"def __init__({arguments}): {'; '.join(lines) or 'pass'}", made)  # noqa: S102 - as the standard library does
+    code: CodeType = made["__init__"].__code__
+    return code
 
 
 def _values_of(names: tuple[str, ...]) -> Callable[[Any], tuple[Any, ...]]:
