@@ -15,7 +15,6 @@ from grainstack.making.advice import advice_on
 from grainstack.making.design import check_design, with_design
 from grainstack.making.items import check_items
 from grainstack.making.kind import Arrangement, Kind
-from grainstack.making.trace import Trace
 from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
@@ -35,6 +34,7 @@ from grainstack.summary.table import Dimension, SummaryTable
 if TYPE_CHECKING:
     from grainstack.chart.scene import Scene
     from grainstack.chart.screen import Screen
+    from grainstack.making.trace import Trace
 
 
 _MOST_MARKS = 10_000  # bars, dots or tiles: more than one for each pixel across a screen, five times over
@@ -93,7 +93,7 @@ class Made:
     notes: tuple[str, ...]
     advice: tuple[Advice, ...]
     blocks: tuple[tuple[str, SummaryTable], ...] = ()
-    trace: Trace | None = None
+    trace: "Trace | None" = None
     filters: tuple[Filter, ...] = ()
     choices: "Mapping[tuple[int, ...], Made]" = field(default_factory=dict)
 

@@ -3,8 +3,6 @@
 Everything here takes and gives arrays with one entry per cell; limits are NaN where there is none.
 """
 
-from statistics import NormalDist
-
 import numpy as np
 
 from grainstack.summary.figures.student_t import t_quantile
@@ -22,6 +20,8 @@ def wilson(hits: Floats, base: Floats, level: float) -> tuple[Floats, Floats]:
     Returns:
         Lower and upper limits between 0 and 1, shape (cells,); NaN where the base is 0.
     """
+    from statistics import NormalDist  # noqa: PLC0415 - not every table has limits
+
     z = NormalDist().inv_cdf(0.5 + level / 200)
     with np.errstate(invalid="ignore", divide="ignore"):
         share = hits / base
