@@ -58,8 +58,13 @@ class PictureRequest(Request):
                 nearest(self.style_named, STYLES),
             )
         if not all(100 <= side <= 5000 for side in self.asked):
+            asked = f"{option('size')} {self.size}" if self.size else f"The usual size of {USUAL_SIZE}"
+            sides = " x ".join(f"{side / POINTS_PER['mm']:.4g}" for side in self.asked)
+            in_pixels = self.size_named.rstrip().endswith("px")
+            measured = f" at {self.dpi:g} pixels per inch ({sides} mm)" if in_pixels else ""
+            advice = " A size in mm does not depend on the pixels per inch." if in_pixels else ""
             raise RequestError(
-                f"{option('size')} {self.size} is too small or too large.", "Each side needs 36 mm to 1760 mm."
+                f"{asked}{measured} is too small or too large to draw.", f"Each side needs 36 mm to 1760 mm.{advice}"
             )
 
     @property

@@ -17,6 +17,7 @@ from grainstack.paint.hatching import pattern_coverage
 Planes = npt.NDArray[np.uint8]
 
 _SEEN = 0.2  # pixels: a thinner rectangle is drawn for its tip in other formats, and is nothing here
+_STRAIGHT = 0.01  # pixels: a line that leaves the pixels by less is meant to run along them
 _FULL = 255  # of a channel
 _PLACES = 8  # between two pixels in which a dot can stand: the next one is too near to be told from it
 _WHOLE = 2_000  # pixels: the line around a smaller rectangle is drawn at once, that of a larger one side by side
@@ -122,17 +123,18 @@ class _Sheet:
 
     def _line(self, mark: Line) -> None:
         x1, y1, x2, y2, thick = (at * self._scale for at in (mark.x1, mark.y1, mark.x2, mark.y2, mark.thickness))
-        if x1 != x2 and y1 != y2:
+        level, upright = abs(y2 - y1) < _STRAIGHT, abs(x2 - x1) < _STRAIGHT
+        if not level and not upright:
             self._lay_shape([stroke((x1, y1), (x2, y2), thick)], mark.stroke)
             return
-        middle = _crisp(y1 if y1 == y2 else x1, thick)
+        middle = _crisp(y1 if level else x1, thick)
         low, high = middle - thick / 2, middle + thick / 2
-        level: Edges = (round(min(x1, x2)), low, round(max(x1, x2)), high)
-        upright: Edges = (low, round(min(y1, y2)), high, round(max(y1, y2)))
-        area = level if y1 == y2 else upright
-        window = self._window(area)
+        across: Edges = (round(min(x1, x2)), low, round(max(x1, x2)), high)
+        down: Edges = (low, round(min(y1, y2)), high, round(max(y1, y2)))
+        edges = across if level else down
+        window = self._window(edges)
         if window is not None:
-            self._lay(window, mark.stroke, box(window, area))
+            self._lay(window, mark.stroke, box(window, edges))
 
     def _dot(self, mark: Dot, outline: float) -> None:
         x, y = (round(at * self._scale * _PLACES) / _PLACES for at in (mark.x, mark.y))
