@@ -1,8 +1,9 @@
 """`dataclass` as in the standard library, made in a fraction of the time.
 
 The standard one compiles six functions for each class with slots that cannot be changed, and a command defines more
-than a hundred such classes before it does anything. Here only `__init__` is compiled; comparing, hashing, showing and
-pickling are the same few functions for all classes. Type checkers see the standard decorator.
+than a hundred such classes before it does anything. Here classes with as many arguments share one compiled `__init__`;
+comparing, hashing, showing and pickling are the same few functions for all classes. Type checkers see the standard
+decorator.
 """
 
 from __future__ import annotations

@@ -10,12 +10,11 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, BinaryIO
 
 from grainstack.errors import RecordsError
+from grainstack.records.sources.decoding import CHUNK
 from grainstack.records.sources.pieces import Cutting, Piece
 
 if TYPE_CHECKING:
     from grainstack.records.sources.opening import Bytes
-
-_CHUNK = 1 << 21
 
 
 class ByteRange:
@@ -75,7 +74,7 @@ class ByteRange:
 
     def _lines(self, file: BinaryIO) -> bytes:
         """The next whole lines."""
-        text = file.read(max(min(_CHUNK, self._stop - self.ended), 1))
+        text = file.read(max(min(CHUNK, self._stop - self.ended), 1))
         if not text.endswith(b"\n"):
             text += file.readline()
         self.ended = file.tell()

@@ -11,7 +11,7 @@ from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, StreamBytes
 
-_VALUES = 3 << 18  # read at once: enough for what a batch costs beside its rows not to count, few enough for 300 MB
+_VALUES = 3 << 18  # read at once: enough for what a batch costs beside its rows not to count, few enough for 160 MB
 _FEWEST, _MOST = 1 << 14, 1 << 18  # rows that these are at least and at most
 _PIECE = 1 << 18  # bytes of a column read at once, so that memory does not depend on the size of row groups
 

@@ -14,7 +14,7 @@ from grainstack.errors import RecordsError
 from grainstack.records.sources.opening import Bytes
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
-_CHUNK = 1 << 21  # read at once: few enough to stay near the processor, many enough that a call costs nothing
+CHUNK = 1 << 21  # read at once: few enough for 120 MB in all, many enough that a call costs nothing
 _FIRST = 1 << 18  # read to tell the encoding
 
 
@@ -55,7 +55,7 @@ class Utf8Stream:
         while True:
             if self._ready:
                 yield self._ready
-            chunk = self._raw.read(_CHUNK)
+            chunk = self._raw.read(CHUNK)
             self._absorb(chunk, last=not chunk)
             if not chunk:
                 break
@@ -73,7 +73,7 @@ class Utf8Stream:
         parts = [self._ready]
         have = len(self._ready)
         while size < 0 or have < size:
-            chunk = self._raw.read(_CHUNK)
+            chunk = self._raw.read(CHUNK)
             self._absorb(chunk, last=not chunk)
             parts.append(self._ready)
             have += len(self._ready)
