@@ -80,7 +80,8 @@ def _initialiser(cls: Any, fields: tuple[dataclasses.Field[Any], ...]) -> Functi
         known["_end"] = _ended(starts, checked=checked)
     elif checked:
         known["_end"] = methodcaller("__post_init__")
-    code = _code(len(names), ends="_end" in known).replace(co_varnames=tuple(names))
+    code = _code(len(names), ends="_end" in known)
+    code = code.replace(co_varnames=tuple(names), co_qualname=f"{cls.__qualname__}.__init__")
     return FunctionType(code, known, "__init__", tuple(defaults))
 
 

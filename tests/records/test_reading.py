@@ -28,7 +28,7 @@ def gathering(rows: dict[int, str]) -> Callable[[Block], None]:
 @pytest.mark.skipif(kernel is None, reason="nothing was compiled")
 def test_every_record_is_read_once_under_its_number(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(decoding, "_FIRST", 40)
-    monkeypatch.setattr(decoding, "_CHUNK", 64)
+    monkeypatch.setattr(decoding, "CHUNK", 64)
     values = [
         f"a{number}" if number % 7 else f'"long, {number}\n' + "and longer " * (number % 9) + '"'
         for number in range(600)
