@@ -18,6 +18,7 @@ RUNS = 9
 ROWS = 2000
 HERE = Path(__file__).parent
 LOADED = {
+    "libraries, --help": "typer",
     "libraries, terminal": "typer, numpy, pyarrow",
     "libraries, SVG": "typer, numpy, pyarrow, uharfbuzz",
     "libraries, PNG": "typer, numpy, pyarrow, uharfbuzz, PIL.PngImagePlugin",
