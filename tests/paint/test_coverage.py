@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from grainstack.chart.look.coloring import HATCHES
 from grainstack.chart.scene import arc_points
-from grainstack.paint.coverage import Coverage, Outline, Window, area, box, stroke
-from grainstack.paint.hatching import STROKE, pattern_coverage, strokes_over
+from grainstack.paint.coverage import Coverage, Outline, Window, area, box, pattern_coverage, stroke
+from grainstack.paint.hatching import STROKE, strokes_over
 
 PLACES = st.floats(-30, 70)
 WINDOW = Window(0, 0, 40, 30)
@@ -38,9 +38,8 @@ def test_a_triangle_covers_what_samples_find(
     assume(abs((x2 - x1) * (y3 - y1) - (y2 - y1) * (x3 - x1)) > 1)  # samples of a thinner one tell little
     covered = area(WINDOW, [corners])
     assert covered.shape == (30, 40)
-    assert (
-        np.abs(covered - sampled(WINDOW, corners)).max() < 0.15
-    )  # half a sixteenth along each edge, and more at the corners
+    off = np.abs(covered - sampled(WINDOW, corners))
+    assert off.max() < 0.15  # half a sixteenth along each edge, and more at the corners
 
 
 @given(PLACES, PLACES, st.floats(0, 50), st.floats(0, 50))

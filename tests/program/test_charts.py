@@ -214,7 +214,8 @@ def test_what_cannot_be_drawn_is_said_in_one_message(
     assert {item.name for item in folder.iterdir()} == before
 
 
-def test_an_svg_of_any_kind_never_loads_matplotlib(run: Run, folder: Path) -> None:
+@pytest.mark.parametrize("ending", ["svg", "png"])
+def test_a_picture_of_any_kind_never_loads_matplotlib(ending: str, run: Run, folder: Path) -> None:
     import subprocess  # noqa: PLC0415 - used once
     import sys  # noqa: PLC0415
 
@@ -224,7 +225,7 @@ def test_an_svg_of_any_kind_never_loads_matplotlib(run: Run, folder: Path) -> No
     )
     assert run("look", "passengers.csv").returncode == 0
     for name in ("bar", "pie", "treemap", "box", "dot"):
-        asked = [*CHARTS[name], "--out", "c.svg"]
+        asked = [*CHARTS[name], "--out", f"c.{ending}"]
         done = subprocess.run(
             [sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True
         )
@@ -399,3 +400,30 @@ def test_a_pie_of_nothing_says_so_beside_one_of_something(ring: tuple[str, ...],
     assert ">nothing above 0</text>" in (folder / "p.svg").read_text("utf-8")
     assert "b: nothing above 0" in (folder / "p.svg").read_text("utf-8")  # for those who listen
     assert "nothing above 0" in run(*asked[:10]).stdout
+
+
+@pytest.mark.parametrize("more", [(), ("--hatch",), ("--outline",)])
+def test_bars_of_a_histogram_are_parted_over_all_of_them(more: tuple[str, ...], run: Run, folder: Path) -> None:
+    asked = ("distribution", "passengers.csv", "--measure", "wait", "--form", "histogram", *more)
+    done = run(*asked, "--out", "h.svg")
+    assert done.returncode == 0, done.stderr
+    roles = re.findall(r'data-role="(bar|part)"', (folder / "h.svg").read_text("utf-8"))
+    assert roles.count("bar") > 5
+    assert roles == sorted(roles), "a bar that comes later would hide half of a line"
+    assert ("part" in roles) is ("--outline" not in more)
+
+
+@pytest.mark.parametrize(
+    ("asked", "said"),
+    [
+        (("--dpi", "600"), "The usual size of 1280x800px at 600 pixels per inch (54.19 x 33.87 mm) is too small"),
+        (("--size", "20x20px"), "--size 20x20px at 144 pixels per inch (3.528 x 3.528 mm) is too small"),
+        (("--size", "20x20mm"), "--size 20x20mm is too small"),
+    ],
+)
+def test_a_size_nobody_can_draw_is_told_as_it_is(asked: tuple[str, ...], said: str, run: Run, folder: Path) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", *asked, "--out", "x.png")
+    assert done.returncode == 2
+    assert said in done.stderr
+    assert "None" not in done.stderr
+    assert not (folder / "x.png").exists()

@@ -60,7 +60,7 @@ class PictureRequest(Request):
         if not all(100 <= side <= 5000 for side in self.asked):
             asked = f"{option('size')} {self.size}" if self.size else f"The usual size of {USUAL_SIZE}"
             sides = " x ".join(f"{side / POINTS_PER['mm']:.4g}" for side in self.asked)
-            in_pixels = self.size_named.rstrip().endswith("px")
+            in_pixels = self._unit == "px"
             measured = f" at {self.dpi:g} pixels per inch ({sides} mm)" if in_pixels else ""
             advice = " A size in mm does not depend on the pixels per inch." if in_pixels else ""
             raise RequestError(
@@ -94,16 +94,22 @@ class PictureRequest(Request):
         match = re.fullmatch(r"\s*([\d.]+)\s*(?:x|×)\s*([\d.]+)\s*(mm|cm|in|pt|px)\s*", self.size_named)
         if not match:
             raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm or 1280x800px.")
-        unit = 72 / self.dpi if match[3] == "px" else POINTS_PER[match[3]]
         try:
-            return float(match[1]) * unit, float(match[2]) * unit
+            return float(match[1]) * self._points_per_unit, float(match[2]) * self._points_per_unit
         except ValueError:
             raise RequestError(f"{option('size')} {self.size} is no size.", "Write it like 160x100mm.") from None
 
     def larger(self, factor: float) -> "PictureRequest":
         """A picture of the same shape that is so many times as wide, rounded up to whole units."""
-        unit = re.sub(r"[^a-z]", "", self.size_named.replace("x", " ", 1))
-        per_unit = 72 / self.dpi if unit == "px" else POINTS_PER[unit]
-        places = 1 if unit in ("cm", "in") else 0
-        sides = (ceil(side * factor / per_unit * 10**places) / 10**places for side in self.points)
-        return replace(self, size="x".join(f"{side:g}" for side in sides) + unit)
+        places = 1 if self._unit in ("cm", "in") else 0
+        sides = (ceil(side * factor / self._points_per_unit * 10**places) / 10**places for side in self.points)
+        return replace(self, size="x".join(f"{side:g}" for side in sides) + self._unit)
+
+    @property
+    def _unit(self) -> str:
+        """What its size is given in."""
+        return self.size_named.strip()[-2:]
+
+    @property
+    def _points_per_unit(self) -> float:
+        return 72 / self.dpi if self._unit == "px" else POINTS_PER[self._unit]

@@ -4,11 +4,12 @@ A pixel counts as a square of side 1: pixel 0 of a row reaches from 0 to 1.
 """
 
 from collections.abc import Iterator, Sequence
-from math import hypot
+from math import hypot, sqrt
 
 import numpy as np
 import numpy.typing as npt
 
+from grainstack.paint.hatching import SHORT, SPACING, STROKE
 from grainstack.quick import dataclass
 
 Coverage = npt.NDArray[np.float32]
@@ -175,3 +176,40 @@ def _summed(
     sums += np.bincount(row * line, outside, tall * line)
     covered = np.cumsum(sums.reshape(tall, line)[:, :wide], axis=1, dtype=np.float64)
     return np.minimum(np.abs(covered), 1).astype(np.float32)
+
+
+def pattern_coverage(hatch: str, window: Window, scale: float) -> Coverage:
+    """How much of each pixel the strokes of a pattern cover: those of `strokes_over`, shape (rows, columns).
+
+    Args:
+        hatch: Its name; an unknown one covers nothing.
+        window: The pixels asked for.
+        scale: Pixels per point.
+    """
+    x, y = window.columns, window.rows[:, np.newaxis]
+    every, thick = SPACING * scale, STROKE * scale
+
+    def apart(at: Coverage, every: float = every, start: float = 0.0) -> Coverage:
+        """How far places are from the nearest of those that are `every` pixels apart, one of them at `start`."""
+        return (at - np.float32(start - every / 2)) % np.float32(every) - np.float32(every / 2)
+
+    def diagonals(at: Coverage) -> Coverage:
+        """Strokes along which x + y or x − y stays the same: across them, it grows by √2 a pixel."""
+        return between_diagonals(apart(at), -thick / sqrt(2), thick / sqrt(2))
+
+    nothing = np.zeros((len(y), len(x)), dtype=np.float32)
+    if hatch in ("rising", "falling", "crossed"):
+        rising = diagonals(x + y) if hatch != "falling" else nothing
+        falling = diagonals(x - y) if hatch != "rising" else nothing
+        return np.maximum(rising, falling)
+    if hatch in ("level", "upright"):
+        return nothing + between(apart(y if hatch == "level" else x), -thick / 2, thick / 2)
+    if hatch in SHORT:
+        long = SHORT[hatch] * scale
+        even, odd = (
+            between(apart(y, 2 * every, shift), -thick / 2, thick / 2)
+            * between(apart(x, start=(long + shift) / 2), -long / 2, long / 2)
+            for shift in (0, every)
+        )
+        return even + odd
+    return nothing

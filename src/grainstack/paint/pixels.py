@@ -11,8 +11,7 @@ from grainstack.chart.look.color import channels
 from grainstack.chart.scene import WHITE, Dot, Image, Line, Mark, Rect, Scene, Sector, Text, arc_points
 from grainstack.chart.writing.fonts import font
 from grainstack.chart.writing.text import runs
-from grainstack.paint.coverage import Coverage, Edges, Outline, Window, area, box, stroke
-from grainstack.paint.hatching import pattern_coverage
+from grainstack.paint.coverage import Coverage, Edges, Outline, Window, area, box, pattern_coverage, stroke
 
 Planes = npt.NDArray[np.uint8]
 
@@ -216,7 +215,7 @@ class _Sheet:
 
 
 def _crisp(at: float, thickness: float) -> float:
-    """Where the middle of a line along the pixels stands, so that its edges lie on pixels or as far from them."""
+    """Where the middle of a line along the pixels stands: in that of a pixel if it is an odd number of them thick."""
     return floor(at) + 0.5 if round(thickness) % 2 or thickness < 1 else float(round(at))
 
 
