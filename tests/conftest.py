@@ -1,5 +1,8 @@
 """Shared ways to make records, tables and scenes from a few literal values."""
 
+import os
+import sys
+import tempfile
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -24,6 +27,12 @@ from tests.soak import SOAK
 hypothesis.settings.register_profile("repeatable", derandomize=True, deadline=None, print_blob=False)
 hypothesis.settings.register_profile("soak", derandomize=False, deadline=None, print_blob=True)
 hypothesis.settings.load_profile("repeatable" if SOAK == 1 else "soak")
+
+# The program is tested as a user has it, with its byte code cached: compiling it anew takes longer than most tests.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(tempfile.gettempdir()) / "grainstack-bytecode"))
+sys.dont_write_bytecode = False
+sys.pycache_prefix = os.environ["PYTHONPYCACHEPREFIX"]
 
 Values = Mapping[str, Sequence[Any]]
 

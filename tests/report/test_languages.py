@@ -35,7 +35,8 @@ def _text_of(content: bytes, ending: str) -> str:
         words = " ".join(re.findall(r'aria-label="([^"]*)"', shown))
         return unescape(re.sub(r"<[^>]*>", " ", shown)) + unescape(words)
     if ending == "pdf":
-        return "\n".join(page.extract_text() for page in PdfReader(BytesIO(content)).pages)
+        text = "\n".join(page.extract_text() for page in PdfReader(BytesIO(content)).pages)
+        return text.replace("-\n", "-")  # a digest may go on in the next line
     if ending == "xlsx":
         book = openpyxl.load_workbook(BytesIO(content))
         for_machines = (MADE_UP.translate(" figures"), MADE_UP.translate(" differences"))
@@ -77,7 +78,7 @@ def test_a_report_is_in_the_language_of_its_entries(run: Run, folder: Path) -> N
     document = Document(str(folder / "out/report.docx"))
     assert document.core_properties.language == "de"
     assert any(paragraph.text.startswith("Abbildung ") for paragraph in document.paragraphs)
-    assert b"/Lang (de)" in (folder / "out/report.pdf").read_bytes()
+    assert PdfReader(folder / "out/report.pdf").root_object["/Lang"] == "de"
 
 
 def test_entries_are_in_the_language_of_their_report(run: Run, folder: Path) -> None:

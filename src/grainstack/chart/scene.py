@@ -384,6 +384,7 @@ class Scene:
         legend_moved: Whether there was no room for the legend where it was asked for.
         trace: Where it comes from, as its file carries it; empty for nothing.
         scale: What its value axis shows; None where it has none that others could share.
+        pattern: What the lengths of patterns are multiplied by.
         redrawing: Gives what a page needs to lay it out anew, as JSON has it; None where it cannot.
     """
 
@@ -399,6 +400,7 @@ class Scene:
     legend_moved: bool = False
     trace: str = ""
     scale: ValueScale | None = None
+    pattern: float = 1.0
     redrawing: Callable[[], Mapping[str, Any]] | None = field(default=None, compare=False, repr=False)
 
     @property
@@ -413,7 +415,8 @@ class Scene:
             by: What all lengths are multiplied by.
         """
         marks = tuple(_scaled(mark, by) for mark in self.marks)
-        return replace(self, width=self.width * by, height=self.height * by, marks=marks, outline=self.outline * by)
+        lengths = {name: getattr(self, name) * by for name in ("width", "height", "outline", "pattern")}
+        return replace(self, marks=marks, **lengths)
 
     def moved(self, right: float, down: float) -> "Scene":
         """The same elsewhere on a larger sheet, whose paper stays as it is around it.
@@ -431,9 +434,11 @@ _LENGTHS = ("x", "y", "x1", "y1", "x2", "y2", "width", "height", "thickness", "r
 
 
 def _scaled(mark: Mark, by: float) -> Mark:
-    """A mark of another size."""
-    lengths: dict[str, Any] = {name: getattr(mark, name) * by for name in _LENGTHS if hasattr(mark, name)}
-    return replace(mark, **lengths)
+    """A mark of another size; one that is too thin for its pattern stays without."""
+    changed: dict[str, Any] = {name: getattr(mark, name) * by for name in _LENGTHS if hasattr(mark, name)}
+    if isinstance(mark, Rect):
+        changed["hatch"] = mark.shown_hatch
+    return replace(mark, **changed)
 
 
 def _moved(mark: Mark, right: float, down: float) -> Mark:

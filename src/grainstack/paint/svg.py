@@ -2,7 +2,7 @@
 
 import base64
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from functools import lru_cache
 from html import escape
@@ -25,12 +25,29 @@ from grainstack.chart.scene import (
 from grainstack.chart.writing.fonts import font, typefaces
 from grainstack.chart.writing.text import runs
 from grainstack.paint.hatching import SPACING, STROKE, strokes_over
+from grainstack.quick import dataclass
 from grainstack.visible import visible, visible_lines
 
 _LATIN = (b"kern", b"mark", b"mkmk", b"ccmp")
 _JOINING = (b"init", b"medi", b"fina", b"isol", b"rlig", b"calt")  # without them Arabic letters do not join
 _KEPT_FEATURES = [int.from_bytes(tag, "big") for tag in (*_LATIN, *_JOINING)]
-_WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
+_RIM = STROKE / 2  # points: half a stroke, which is not missed
+WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
+
+
+@dataclass(frozen=True, slots=True)
+class FontName:
+    """What a typesetter knows a font by.
+
+    Attributes:
+        family: Its family.
+        weight: How heavy it is, from 100 to 900.
+        style: `normal`, `italic` or `oblique`.
+    """
+
+    family: str
+    weight: int
+    style: str
 
 
 def paint(scene: Scene, dpi: float = 72.0) -> bytes:
@@ -54,8 +71,43 @@ def drawing(scene: Scene, name: str) -> str:
     return _drawing(scene, f'class="chart" style="max-width:{_number(scene.width)}pt"', f"{name}-", "")
 
 
+def typeset_drawing(scene: Scene, fonts: Mapping[Face, FontName]) -> str:
+    """The scene as an SVG for a typesetter that has the fonts itself: each stretch of a text in the font it has here.
+
+    Args:
+        scene: The picture.
+        fonts: What the typesetter knows each font by.
+    """
+    body = "".join(
+        _set_in_fonts(mark, fonts) if isinstance(mark, Text) else _element(mark, scene.outline, "", scene.pattern)
+        for mark in scene.marks
+    )
+    width, height = _number(scene.width), _number(scene.height)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}pt" height="{height}pt" viewBox="0 0 {width} {height}">'
+        f'{_patterns(scene, "")}<rect width="{width}" height="{height}" fill="{scene.paper}"/>{body}</svg>'
+    )
+
+
+def _set_in_fonts(mark: Text, fonts: Mapping[Face, FontName]) -> str:
+    """A text as stretches of one font and direction each, each in its place."""
+    start = -mark.before
+    stretches = []
+    for run in runs(mark.content, mark.weight):
+        place = _attributes(x=mark.x + start, y=mark.y)
+        start += run.width * mark.size
+        if run.face in fonts:
+            name = fonts[run.face]
+            look = f'font-family="{escape(name.family)}" font-weight="{name.weight}"'
+            look += "" if name.style == "normal" else f' font-style="{name.style}"'
+            stretches.append(f"<tspan {place} {look}>{escape(run.content, quote=False)}</tspan>")
+    turned = f' transform="rotate(-90 {_number(mark.x)} {_number(mark.y)})"' if mark.turned else ""
+    size = _attributes(**{"font-size": mark.size})
+    return f'<text xml:space="preserve" {size}{turned} fill="{mark.fill}">{"".join(stretches)}</text>'
+
+
 def _drawing(scene: Scene, size: str, prefix: str, styles: str) -> str:
-    body = "\n".join(_element(mark, scene.outline, prefix) for mark in scene.marks)
+    body = "\n".join(_element(mark, scene.outline, prefix, scene.pattern) for mark in scene.marks)
     width, height = _number(scene.width), _number(scene.height)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" {size} '
@@ -63,18 +115,18 @@ def _drawing(scene: Scene, size: str, prefix: str, styles: str) -> str:
         f'<title id="{prefix}title">{_written(scene.title)}</title>\n'
         f'<desc id="{prefix}desc">{_written(scene.alt)}</desc>\n'
         f"{styles}"
-        f"{_patterns(scene.marks, prefix)}"
+        f"{_patterns(scene, prefix)}"
         f'<rect width="{width}" height="{height}" fill="{scene.paper}"/>\n{body}\n</svg>'
     )
 
 
-def _element(mark: Mark, outline: float, prefix: str) -> str:
+def _element(mark: Mark, outline: float, prefix: str, scale: float = 1.0) -> str:
     data = f'data-role="{mark.role}"{_data(mark.key)}'
     tip = f"<title>{_written(mark.tip)}</title>" if mark.tip else ""
     if isinstance(mark, Rect):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
         return _filled("rect", place + _edge(mark.outline, outline, mark.opacity), mark.fill, data, tip) + _pattern(
-            mark, place, prefix
+            mark, _within(mark, scale), prefix
         )
     if isinstance(mark, Dot):
         place = _attributes(cx=mark.x, cy=mark.y, r=mark.radius) + _edge(mark.outline, outline, mark.opacity)
@@ -92,7 +144,7 @@ def _element(mark: Mark, outline: float, prefix: str) -> str:
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
         return f'<image {place} href="data:image/png;base64,{base64.b64encode(mark.data).decode()}" {data}/>'
     anchor = "" if mark.anchor is Anchor.START else f' text-anchor="{mark.anchor.value}"'
-    weight = "" if mark.weight is Weight.REGULAR else f' font-weight="{_WEIGHTS[mark.weight]}"'
+    weight = "" if mark.weight is Weight.REGULAR else f' font-weight="{WEIGHTS[mark.weight]}"'
     place = _attributes(x=mark.x, y=mark.y, **{"font-size": mark.size}, textLength=mark.width)
     place += f' transform="rotate(-90 {_number(mark.x)} {_number(mark.y)})"' if mark.turned else ""
     content = escape(visible(mark.content), quote=False)
@@ -117,10 +169,16 @@ def _pattern(mark: Rect | Sector, place: str, prefix: str) -> str:
     return f'<{shape} {place} fill="url(#{prefix}{mark.hatch}-{mark.pattern[1:]})" data-role="pattern"/>'
 
 
-def _patterns(marks: Iterable[Mark], prefix: str) -> str:
-    """The patterns used, as tiles of the strokes every other format draws."""
-    used = {(mark.hatch, mark.pattern) for mark in marks if isinstance(mark, Rect | Sector) and mark.shown_hatch}
-    side = 2 * SPACING
+def _within(mark: Rect, scale: float) -> str:
+    """Where the pattern of a rectangle lies: programs that lay tiles as pixels would have it stand out a little."""
+    rim = _RIM * scale
+    return _attributes(x=mark.x + rim, y=mark.y + rim, width=mark.width - 2 * rim, height=mark.height - 2 * rim)
+
+
+def _patterns(scene: Scene, prefix: str) -> str:
+    """The patterns used, as tiles of their strokes."""
+    used = {(mark.hatch, mark.pattern) for mark in scene.marks if isinstance(mark, Rect | Sector) and mark.shown_hatch}
+    side, scale = 2 * SPACING, "" if scene.pattern == 1 else f' patternTransform="scale({_number(scene.pattern)})"'
     tiles = []
     for hatch, color in sorted(used):
         lines = "".join(
@@ -129,7 +187,7 @@ def _patterns(marks: Iterable[Mark], prefix: str) -> str:
         )
         tiles.append(
             f'<pattern id="{prefix}{hatch}-{color[1:]}" width="{side:g}" height="{side:g}" '
-            'patternUnits="userSpaceOnUse">'
+            f'patternUnits="userSpaceOnUse"{scale}>'
             f'<path d="{lines}" stroke="{color}" stroke-width="{STROKE}" fill="none"/></pattern>'
         )
     return f"<defs>{''.join(tiles)}</defs>\n" if tiles else ""
@@ -185,7 +243,7 @@ def font_styles(marks: Iterable[Mark], more: str = "") -> str:
             letters[run.face, weight].update(run.content)
     used = sorted(letters, key=lambda one: (one[0].name, one[1], one[0].path))
     faces = "".join(
-        f"@font-face{{font-family:'{face.name}';font-weight:{_WEIGHTS[weight]};"
+        f"@font-face{{font-family:'{face.name}';font-weight:{WEIGHTS[weight]};"
         f"src:url(data:font/ttf;base64,{_subset(face, letters[face, weight])})}}"
         for face, weight in used
     )

@@ -63,10 +63,13 @@ def _of_html(path: Path) -> str:
 
 
 def _of_pdf(path: Path) -> str:
-    from pypdf import PdfReader  # noqa: PLC0415 - of one kind of file
+    from pypdfium2 import PdfDocument  # noqa: PLC0415 - of one kind of file
 
-    about = PdfReader(path).metadata
-    return str(about.get("/Keywords", "")) if about else ""
+    document = PdfDocument(path)
+    try:
+        return str(document.get_metadata_value("Keywords"))
+    finally:
+        document.close()
 
 
 def _of_packed(path: Path) -> str:

@@ -60,11 +60,11 @@ def _in_order(chosen: tuple[Typeface, ...]) -> Typefaces:
 @cache
 def _usual() -> Typefaces:
     source = _packaged("font_source_sans_pro", "files")
-    matplotlib = _packaged("matplotlib", "mpl-data/fonts/ttf")
+    wide = Path(__file__).parent / "font_files"
     return _in_order(
         (
             _family("Source Sans Pro", source, "SourceSansPro-Regular.ttf", "SourceSansPro-Semibold.ttf"),
-            _family("DejaVu Sans", matplotlib, "DejaVuSans.ttf", "DejaVuSans-Bold.ttf"),
+            _family("DejaVu Sans", wide, "DejaVuSans.ttf", "DejaVuSans-Bold.ttf"),
         )
     )
 

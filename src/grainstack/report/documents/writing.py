@@ -16,7 +16,7 @@ _WRITERS = {
     "html": ("page", "page"),
     "docx": ("document", "as_document"),
     "pptx": ("slides", "as_slides"),
-    "pdf": ("pages", "as_pages"),
+    "pdf": ("typeset_report", "as_pdf"),
     "xlsx": ("book", "as_book"),
 }
 
