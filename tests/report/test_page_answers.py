@@ -91,7 +91,7 @@ def test_nothing_but_its_own_script_may_run_in_a_page(run: Run, folder: Path) ->
     text = (folder / "a.html").read_text("utf-8")
     scripts = re.findall(r"<script>(.*?)</script>", text, re.DOTALL)
     assert len(scripts) == 1
-    assert len(scripts[0].encode()) < 40_000
+    assert len(scripts[0].encode()) < 30_000
     allowed = b64encode(sha256(scripts[0].encode()).digest()).decode()
     assert f"script-src 'sha256-{allowed}'" in text
     assert "default-src 'none'" in text

@@ -3,7 +3,7 @@
 Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field, replace
 from enum import StrEnum
 from functools import lru_cache
@@ -368,6 +368,31 @@ class ValueScale:
 
 
 @dataclass(frozen=True, slots=True)
+class Movable:
+    """Where the bars of a chart stand: what a page needs to move them, and nothing to lay them out with.
+
+    Attributes:
+        form: How the bars of a category stand: `simple`, `grouped`, `stacked` or `diverging`.
+        of: What they are shares of, where each bar is a whole: `category`; else empty.
+        horizontal: Whether values grow to the right.
+        stacked: Whether bars stand end to end.
+        middles: The middle of each category along its axis in points, by the codes of the category.
+        zeros: Where zero stands on the value axis of each panel in points, by its code.
+        orders: For each order by name, the codes of the categories; the first one is that of the chart.
+        natural: What the order of the column itself is called; empty where the chart is in it.
+    """
+
+    form: str
+    of: str
+    horizontal: bool
+    stacked: bool
+    middles: Mapping[str, float]
+    zeros: Mapping[str, float]
+    orders: Mapping[str, Sequence[str]]
+    natural: str
+
+
+@dataclass(frozen=True, slots=True)
 class Scene:
     """A picture.
 
@@ -385,7 +410,9 @@ class Scene:
         trace: Where it comes from, as its file carries it; empty for nothing.
         scale: What its value axis shows; None where it has none that others could share.
         pattern: What the lengths of patterns are multiplied by.
-        redrawing: Gives what a page needs to lay it out anew, as JSON has it; None where it cannot.
+        movable: Where the bars of a chart stand, for a page that moves them; None where it cannot.
+        opened: What the one part of a chart that it shows is called; empty where it shows the whole.
+        others: Draws the same chart in the other views that a page offers, by name; None where there are none.
     """
 
     width: float
@@ -401,7 +428,9 @@ class Scene:
     trace: str = ""
     scale: ValueScale | None = None
     pattern: float = 1.0
-    redrawing: Callable[[], Mapping[str, Any]] | None = field(default=None, compare=False, repr=False)
+    movable: "Movable | None" = field(default=None, compare=False, repr=False)
+    opened: str = ""
+    others: "Callable[[], Mapping[str, Scene]] | None" = field(default=None, compare=False, repr=False)
 
     @property
     def cut(self) -> int:

@@ -84,7 +84,7 @@ def typeset_drawing(scene: Scene, fonts: Mapping[Face, FontName]) -> str:
     )
     width, height = _number(scene.width), _number(scene.height)
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}pt" height="{height}pt" viewBox="0 0 {width} {height}">'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}pt" height="{height}pt" viewBox="{view_box(scene)}">'
         f'{_patterns(scene, "")}<rect width="{width}" height="{height}" fill="{scene.paper}"/>{body}</svg>'
     )
 
@@ -107,16 +107,37 @@ def _set_in_fonts(mark: Text, fonts: Mapping[Face, FontName]) -> str:
 
 
 def _drawing(scene: Scene, size: str, prefix: str, styles: str) -> str:
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" {size} '
+        f'viewBox="{view_box(scene)}" role="img" aria-labelledby="{prefix}title {prefix}desc">\n'
+        f"{_content(scene, prefix, styles)}\n</svg>"
+    )
+
+
+def view_box(scene: Scene) -> str:
+    """The room of a scene, as SVG writes it."""
+    return f"0 0 {_number(scene.width)} {_number(scene.height)}"
+
+
+def content(scene: Scene, name: str) -> str:
+    """What stands in a drawing of a page; see `drawing`.
+
+    Args:
+        scene: The picture.
+        name: What the drawing is called.
+    """
+    return _content(scene, f"{name}-", "")
+
+
+def _content(scene: Scene, prefix: str, styles: str) -> str:
     body = "\n".join(_element(mark, scene.outline, prefix, scene.pattern) for mark in scene.marks)
     width, height = _number(scene.width), _number(scene.height)
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" {size} '
-        f'viewBox="0 0 {width} {height}" role="img" aria-labelledby="{prefix}title {prefix}desc">\n'
         f'<title id="{prefix}title">{_written(scene.title)}</title>\n'
         f'<desc id="{prefix}desc">{_written(scene.alt)}</desc>\n'
         f"{styles}"
         f"{_patterns(scene, prefix)}"
-        f'<rect width="{width}" height="{height}" fill="{scene.paper}"/>\n{body}\n</svg>'
+        f'<rect width="{width}" height="{height}" fill="{scene.paper}"/>\n{body}'
     )
 
 

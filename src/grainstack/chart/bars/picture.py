@@ -1,16 +1,14 @@
 """Bars on the page: direction, margins and thickness chosen so that every label is whole and nothing collides."""
 
-from collections.abc import Callable, Mapping
 from dataclasses import replace
 from math import isnan
-from typing import Any
 
 from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
 from grainstack.chart.bars.axis import axis_of, labels_at
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
 from grainstack.chart.bars.notes import bar_notes, cut_short
-from grainstack.chart.bars.redrawing import DrawnBars
 from grainstack.chart.bars.request import FILLED, BarRequest, SecondRequest
+from grainstack.chart.bars.views import movable, other_views
 from grainstack.chart.cells import Cell
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.asides import Aside
@@ -35,7 +33,7 @@ from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
 from grainstack.chart.request import RecordDotsRequest
-from grainstack.chart.scene import Key, Line, Mark, MarkRole, Rect, Scene, Text
+from grainstack.chart.scene import Key, Line, Mark, MarkRole, Movable, Rect, Scene, Text
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
@@ -69,7 +67,10 @@ def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
         RequestError: A colour or highlight for a level that is not shown.
     """
     if not arrangement.beside:
-        return composed(lambda asked: _BarChart(arrangement, asked), request)
+        scene = _drawn(arrangement, request)
+        if scene.movable is None:
+            return scene
+        return replace(scene, others=lambda: other_views(arrangement, request, _drawn))
     table = arrangement.table
     drawn = [(KINDS[one.layout], one.cells.column) for one in arrangement.every]
     alts = [alt_text(kind, table, column, column.title, figures_of(column)) for kind, column in drawn]
@@ -77,6 +78,11 @@ def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
     return composed(
         lambda asked: SeveralCharts([_BarChart(one, asked) for one in arrangement.every], table, asked, alt), request
     )
+
+
+def _drawn(arrangement: BarArrangement, request: Requests) -> Scene:
+    """Bars of one figure."""
+    return composed(lambda asked: _BarChart(arrangement, asked), request)
 
 
 class _BarChart(CategoryChart):
@@ -95,12 +101,8 @@ class _BarChart(CategoryChart):
         self._dots = self._records()
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
-    def _redrawing(self, plots: Plots) -> Callable[[], Mapping[str, Any]] | None:
-        labels = self._labels()
-        drawn = DrawnBars(
-            self._bars, self._request, plots, self._needs_of_axis, self._figures, self._inks, self._kinds, labels
-        )
-        return drawn.facts if drawn.can_be_redrawn and not self._asides else None
+    def _movable(self, plots: Plots) -> Movable | None:
+        return None if self._asides else movable(self._bars, self._request, plots)
 
     def _begin(self, kept: Kept) -> None:
         super()._begin(kept)

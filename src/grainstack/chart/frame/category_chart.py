@@ -1,10 +1,10 @@
 """What every chart of values by category shares: page, plots, legend, words; a chart adds its own marks."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.frame.asides import Aside, asides_of
@@ -24,7 +24,7 @@ from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
 from grainstack.chart.request import LegendRequest, PlotRequest
-from grainstack.chart.scene import Key, Mark, MarkRole, Scene, ValueScale
+from grainstack.chart.scene import Key, Mark, MarkRole, Movable, Scene, ValueScale
 from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of, words_for
@@ -166,10 +166,10 @@ class CategoryChart(ABC):
     def _scene(self, frame: Frame, marks: list[Mark], wanted: Mapping[MarkRole, int], plots: Plots) -> Scene:
         """The finished picture, with what a page needs to answer with it."""
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), redrawing=self._redrawing(plots))
+        return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), movable=self._movable(plots))
 
-    def _redrawing(self, plots: Plots) -> Callable[[], Mapping[str, Any]] | None:  # noqa: ARG002 - bars look at them
-        """Gives what a page needs to lay it out anew; None where it cannot."""
+    def _movable(self, plots: Plots) -> Movable | None:  # noqa: ARG002 - bars look at them
+        """Where its bars stand, for a page that moves them; None where it cannot."""
         return None
 
     def _scale(self, plots: Plots) -> ValueScale:

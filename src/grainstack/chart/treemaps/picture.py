@@ -1,6 +1,7 @@
 """Treemaps: titled frames around near-square tiles, labels only where they are whole, a colour bar for a measure."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import replace
 from math import isnan
 
@@ -19,7 +20,6 @@ from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.treemaps.arrangement import Node, Tree
 from grainstack.chart.treemaps.inks import top_inks
-from grainstack.chart.treemaps.redrawing import DrawnTiles
 from grainstack.chart.treemaps.request import TreemapRequest
 from grainstack.chart.treemaps.tiling import squarified
 from grainstack.chart.writing.figures import Figures, figures_of
@@ -27,6 +27,7 @@ from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.text import balanced, width
 from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
+from grainstack.errors import ChartError
 from grainstack.language import phrase, phrases
 from grainstack.quick import dataclass
 from grainstack.requests import Requests
@@ -35,6 +36,7 @@ from grainstack.summary.request import Purpose
 _LEAST_SIDE = 2.4  # a tile whose sides would be smaller, in points, is not seen: it goes into the rest
 _MOST_ROUNDS = 4  # of laying out: the note grows by a line at most, and then stays
 _MOST_UNTITLED = 6  # names in a note that stays one line
+_MOST_PARENTS = 300  # that a page can open: drawing more would take longer than the page is worth
 _STEPS = 48  # of the colour bar: seen as one ramp
 
 
@@ -48,7 +50,33 @@ def treemap_scene(tree: Tree, request: Requests) -> Scene:
     Raises:
         RequestError: A colour for a level that is not shown.
     """
-    return composed(lambda asked: _Treemap(tree, asked), request)
+    scene = composed(lambda asked: _Treemap(tree, asked), request)
+    parents = [node for node in _parents(tree.root) if node.path]
+    if tree.depth < 2 or not 0 < len(parents) <= _MOST_PARENTS:
+        return scene
+    return replace(scene, others=lambda: _opened(tree, request, parents))
+
+
+def _parents(node: Node) -> Iterator[Node]:
+    """A parent, and all parents in it."""
+    if node.children:
+        yield node
+        for child in node.children:
+            yield from _parents(child)
+
+
+def _opened(tree: Tree, request: Requests, parents: Sequence[Node]) -> Mapping[str, Scene]:
+    """The chart with each parent alone in all the room, by the codes of its path; one that has no room is left out."""
+
+    def chart_of(node: Node) -> Callable[[Requests], _Treemap]:
+        return lambda asked: _Treemap(tree, asked, node)
+
+    found = {}
+    for node in parents:
+        with suppress(ChartError):
+            scene = composed(chart_of(node), request)
+            found[dict(node.key.parts())["category"]] = replace(scene, opened=node.label)
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,8 +138,8 @@ def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None, style: Sty
 class _Treemap:
     """One chart while it is being composed."""
 
-    def __init__(self, tree: Tree, request: Requests) -> None:
-        self._tree = tree
+    def __init__(self, tree: Tree, request: Requests, opened: Node | None = None) -> None:
+        self._tree, self._opened = tree, opened
         self._request = request
         self._asked = request[TreemapRequest]
         self._colors = request[ColorsRequest]
@@ -148,19 +176,6 @@ class _Treemap:
         figures = self._named if self._asked.labels else 0
         wanted = {MarkRole.TILE: self._named + len(self._untitled), MarkRole.VALUE: figures}
         scene = frame.scene([*self._marks, *self._texts, *bar], alt, wanted)
-        drawn = DrawnTiles(
-            self._root(),
-            self._tree.depth,
-            room,
-            self._style,
-            self._ink,
-            self._shades is not None,
-            INK if self._colors.outlined else "",
-            bool(self._asked.labels),
-            self._figure,
-            lambda node: self._figures.first.number(node.size),
-        )
-        scene = replace(scene, redrawing=drawn.facts if drawn.can_be_redrawn else None)
         return Draft(lambda: scene, room.height / frame.size[1])
 
     def _said(self, hidden: int, untitled: Sequence[str]) -> Words:
@@ -180,6 +195,8 @@ class _Treemap:
         return replace(words, subtitle=words.subtitle or words.value_title, value_title="")
 
     def _root(self) -> Node:
+        if self._opened is not None:
+            return self._opened
         root = self._tree.root
         return replace(root, label=self._asked.root_label) if self._asked.root_label else root
 

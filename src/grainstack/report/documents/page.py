@@ -1,16 +1,18 @@
 """A report as a page: one file that needs nothing else, read in a browser, on a phone and on paper."""
 
 import json
+import zlib
 from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import fields, replace
 from functools import cache
 from hashlib import sha256
 from html import escape, unescape
 from importlib.resources import files
+from typing import Any
 
 from grainstack.advice import Advice
-from grainstack.chart.scene import Mark, Scene
+from grainstack.chart.scene import Mark, Movable, Scene
 from grainstack.chart.writing.fonts import characters, set_in
 from grainstack.chart.writing.fonts import typefaces as fonts_in_use
 from grainstack.errors import ChartError
@@ -19,7 +21,8 @@ from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.making.trace import KEYWORD
-from grainstack.paint.svg import drawing, font_styles
+from grainstack.paint.svg import content as drawing_content
+from grainstack.paint.svg import drawing, font_styles, view_box
 from grainstack.plan.file.report import Part, Report
 from grainstack.quick import dataclass
 from grainstack.report.documents import assets
@@ -29,16 +32,7 @@ from grainstack.report.documents.titles import title_of
 from grainstack.report.formats import table_printed
 from grainstack.report.printing import Printed
 
-SCRIPTS = {  # each uses those before it; with what has to be on a page for it to be of use
-    "texts.js": (),
-    "bars.js": ("bars",),
-    "tiles.js": ("tiles",),
-    "openings.js": ("tiles",),
-    "linking.js": (),
-    "states.js": (),
-    "filters.js": ("filters",),
-    "page.js": (),
-}
+SCRIPTS = ("linking.js", "views.js", "filters.js", "page.js")  # each uses those before it
 SCRIPT_WORDS = (  # what they say
     marked("Arrow keys go through the figures."),
     marked("Copied the table."),
@@ -55,22 +49,14 @@ SCRIPT_WORDS = (  # what they say
     marked("Figures"),
     marked("Form"),
     marked("Largest first"),
-    marked("Left out: {names}."),
     marked("Left out: {names}; the other figures stay as they are."),
-    marked("Limits are those of the whole and left out here."),
     marked("Order"),
     marked("Path"),
     marked("Percent of all"),
     marked("Percent of each bar"),
     marked("Reset"),
-    marked("Share of all (%)"),
-    marked("Share of each bar (%)"),
-    marked("Shares of all."),
-    marked("Shares of each bar."),
-    marked("Shares of what is shown; left out: {names}."),
     marked("Side by side"),
     marked("Stacked"),
-    marked("With these: {base}."),
 )
 _LESS = "\\u003c"  # a `<` in JSON, which no markup can begin with
 _WIDTH = 680.0  # points of text and pictures: about ninety characters, and the usual picture at its full size
@@ -80,10 +66,10 @@ _GAP = 16.0  # points between pictures side by side
 
 @dataclass(frozen=True, slots=True)
 class _Block:
-    """A piece of the page, the picture in it, and the advice that gives."""
+    """A piece of the page, the pictures in it, the first of which is seen, and the advice that gives."""
 
     html: str
-    scene: Scene | None = None
+    scenes: tuple[Scene, ...] = ()
     advice: tuple[Advice, ...] = ()
 
 
@@ -130,7 +116,7 @@ def table_page(made: Made) -> bytes:
 
 def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
     """The pieces of a page with their fonts, style and script."""
-    scenes = [block.scene for block in blocks if block.scene is not None]
+    scenes = [scene for block in blocks for scene in block.scenes]
     marks: list[Mark] = [mark for scene in scenes for mark in scene.marks]
     body = "\n".join(block.html for block in blocks)
     said = unescape(body) + "".join(map(phrase, SCRIPT_WORDS))
@@ -140,9 +126,7 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
         letters = "".join(sorted(letter for letter in set(said) if ord(letter) in known))
         fonts = font_styles(marks, letters)
     trace = f'<meta name="{KEYWORD.lower()}" content="{escape(report.trace)}">\n' if report.trace else ""
-    kinds = {str(one.redrawing().get("kind", "bars")) for one in scenes if one.redrawing is not None}
-    kinds |= {"filters"} if "data-filters=" in body else set()
-    answers, style = script(frozenset(kinds)), files(assets).joinpath("page.css").read_text("utf-8")
+    answers, style = script(), files(assets).joinpath("page.css").read_text("utf-8")
     style = style.replace("WIDTH", f"{_WIDTH:g}").replace("GAP", f"{_GAP:g}")
     known_by = b64encode(sha256(answers.encode()).digest()).decode()  # nothing else may run
     policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
@@ -157,31 +141,41 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
     return Outputs((content.encode(),), tuple(advice for block in blocks for advice in block.advice))
 
 
-def script(kinds: frozenset[str]) -> str:
-    """The scripts of a page as one, without what is there for those who read them.
-
-    Args:
-        kinds: What on the page can be drawn anew, `bars`, `tiles`, or chosen, `filters`.
-    """
-    short = _scripts()
-    return ";\n".join(short[name] for name, needed in SCRIPTS.items() if not needed or kinds.intersection(needed))
-
-
 @cache
-def _scripts() -> Mapping[str, str]:
-    """Every script in short: all at once, as the library may not be called in copies made of a process that did."""
+def script() -> str:
+    """The scripts of a page as one, without what is there for those who read them."""
     import minify  # noqa: PLC0415 - pages alone
 
-    texts = {name: files(assets).joinpath(name).read_text("utf-8") for name in SCRIPTS}
-    return {name: minify.string("text/javascript", text) for name, text in texts.items()}
+    texts = (files(assets).joinpath(name).read_text("utf-8") for name in SCRIPTS)
+    return ";\n".join(minify.string("text/javascript", text) for text in texts)
 
 
-def _facts(scene: Scene) -> str:
-    """What the script needs to lay a chart out anew; nothing where it cannot."""
-    if scene.redrawing is None:
+def _facts(scene: Scene, others: Mapping[str, Scene], name: str) -> str:
+    """What the script needs to move marks, and the other drawings it may put in place of the first, packed."""
+    about: dict[str, Any] = {}
+    if scene.movable is not None:
+        about["movable"] = _as_json(scene.movable)
+    elif others:
+        about["parents"] = {key: one.opened for key, one in others.items()}
+    if not about:
         return ""
-    content = json.dumps(scene.redrawing(), ensure_ascii=False, separators=(",", ":"))
-    return f'<script type="application/json" class="facts">{content.replace("<", _LESS)}</script>'
+    views = "".join(
+        f'<script type="application/octet-stream" class="view" data-view="{escape(key)}">{_packed(one, name)}</script>'
+        for key, one in others.items()
+    )
+    content = json.dumps(about, ensure_ascii=False, separators=(",", ":"))
+    return f'<script type="application/json" class="facts">{content.replace("<", _LESS)}</script>{views}'
+
+
+def _as_json(movable: Movable) -> dict[str, Any]:
+    return {one.name: getattr(movable, one.name) for one in fields(movable)}
+
+
+def _packed(scene: Scene, name: str) -> str:
+    """A drawing as the script unpacks it."""
+    movable = _as_json(scene.movable) if scene.movable else None
+    view = {"box": view_box(scene), "marks": drawing_content(scene, name), "movable": movable}
+    return b64encode(zlib.compress(json.dumps(view, ensure_ascii=False).encode(), 9)).decode()
 
 
 def _words() -> str:
@@ -239,10 +233,11 @@ def _chart(entry: str, one: Made, size: str, name: str) -> Iterator[_Block]:
         narrow = None if size else _for_phones(one)
         for one_scene, kind in ((scene, "wide" if narrow else "only"), (narrow, "narrow")):
             if one_scene is not None:
-                picture = drawing(one_scene, f"{name}{'-narrow' if kind == 'narrow' else ''}")
+                own = f"{name}{'-narrow' if kind == 'narrow' else ''}"
+                others = one_scene.others() if one_scene.others else {}
                 about = f'class="{kind}" data-name="{escape(entry)}"{_columns(one)}'
-                content = f"<figure {about}>{picture}{_facts(one_scene)}</figure>"
-                yield _Block(content, one_scene, () if kind == "narrow" else advice)
+                content = f"<figure {about}>{drawing(one_scene, own)}{_facts(one_scene, others, own)}</figure>"
+                yield _Block(content, (one_scene, *others.values()), () if kind == "narrow" else advice)
         tables = "".join(map(table_html, table_printed(one)))
         yield _Block(f"<details><summary>{escape(phrase('Show as table'))}</summary>{tables}</details>")
 

@@ -4,9 +4,9 @@
 /**
  * Lets readers choose.
  * @param {(text: string) => string} phrase @param {(text: string) => void} tell
- * @param {{register: (name: string, get: () => string, set: (text: string) => void) => void, keep: () => void}} states
+ * @param {{register: (name: string, get: () => string, set: (text: string) => void) => void, keep: () => void}} views
  */
-const Filters = (phrase, tell, states) => {
+const Filters = (phrase, tell, views) => {
   /** @param {HTMLElement} outer */
   const prepare = (outer) => {
     /** @type {{label: string, levels: string[]}[]} */
@@ -23,7 +23,7 @@ const Filters = (phrase, tell, states) => {
       choice.addEventListener("change", () => {
         show();
         tell(phrase("Shown: {names}.").replace("{names}", choices.map((one) => one.selectedOptions[0].text).join(", ")));
-        states.keep();
+        views.keep();
       });
       const named = document.createElement("label");
       named.append(`${label} `, choice);
@@ -43,7 +43,7 @@ const Filters = (phrase, tell, states) => {
     };
 
     const chosen = () => (choices.some((one) => one.value !== "0") ? now() : "");
-    states.register(`${outer.dataset.filtered} filters`, chosen, (text) => {
+    views.register(`${outer.dataset.filtered} filters`, chosen, (text) => {
       if (!charts.has(text)) return;
       text.split(".").forEach((place, number) => {
         choices[number].value = place;

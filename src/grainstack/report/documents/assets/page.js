@@ -53,7 +53,16 @@
     }
   };
 
-  const states = States(phrase, tell, hide);
+  /** Has the marks of a drawing tell their tips by our own means. @param {SVGSVGElement} chart */
+  const dress = (chart) => {
+    for (const title of chart.querySelectorAll("[data-role] > title")) {
+      const mark = /** @type {SVGElement} */ (title.parentNode);
+      mark.dataset.tip = title.textContent || "";
+      title.remove(); // the browser's own tip would stand beside ours
+    }
+  };
+
+  const views = Views(phrase, tell, hide, dress);
 
   /** The marks of a chart that say something, in the order they are read. @param {SVGSVGElement} chart */
   const marks = (chart) => /** @type {SVGGraphicsElement[]} */ ([...chart.querySelectorAll('[data-tip]:not([visibility="hidden"])')]);
@@ -154,11 +163,15 @@
   const prepare = (figure) => {
     const chart = /** @type {SVGSVGElement | null} */ (figure.querySelector("svg.chart"));
     if (!chart) return;
-    for (const title of chart.querySelectorAll("[data-role] > title")) {
-      const mark = /** @type {SVGElement} */ (title.parentNode);
-      mark.dataset.tip = title.textContent || "";
-      title.remove(); // the browser's own tip would stand beside ours
-    }
+    const name = figure.dataset.name || "chart";
+    const bar = document.createElement("div");
+    bar.className = "tools";
+    bar.append(
+      button(phrase("Save as SVG"), () => saveDrawing(chart, name)),
+      button(phrase("Save as PNG"), () => saveBitmap(chart, name)),
+    );
+    views.prepare(figure, bar);
+    dress(chart);
     chart.setAttribute("tabindex", "0");
     chart.addEventListener("keydown", (event) => walk(chart, event));
     chart.addEventListener("blur", hide);
@@ -172,15 +185,7 @@
       });
     }
     chart.addEventListener("pointerleave", hide);
-    const name = figure.dataset.name || "chart";
-    const bar = document.createElement("div");
-    bar.className = "tools";
-    bar.append(
-      button(phrase("Save as SVG"), () => saveDrawing(chart, name)),
-      button(phrase("Save as PNG"), () => saveBitmap(chart, name)),
-    );
     figure.append(bar);
-    states.prepare(figure, bar);
   };
 
   STATUS.className = "status";
@@ -190,8 +195,8 @@
   TIP.setAttribute("aria-hidden", "true"); // what it says is told as well
   document.body.append(STATUS, TIP);
   document.querySelectorAll("figure").forEach(prepare);
-  if (typeof Filters !== "undefined") Filters(phrase, tell, states);
-  states.restore();
+  if (typeof Filters !== "undefined") Filters(phrase, tell, views);
+  views.restore();
   for (const table of document.querySelectorAll(".table > table")) {
     const copy = button(phrase("Copy the table"), () => copyTable(/** @type {HTMLTableElement} */ (table)));
     copy.className = "copy";
