@@ -1,8 +1,9 @@
 """Advice: one line each, with a short name by which it can be silenced."""
 
+from msgspec import Struct
+
 from grainstack.errors import RequestError, nearest
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.words import Request, switch, word
 
 _GROUP = "Messages"
@@ -14,8 +15,7 @@ NAMES = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Advice:
+class Advice(Struct, frozen=True):
     """One piece of advice.
 
     Attributes:
@@ -37,8 +37,7 @@ class Advice:
         return phrase("Advice ({name}): {text}", name=self.name, text=self.text)
 
 
-@dataclass(frozen=True, slots=True)
-class MessagesRequest(Request):
+class MessagesRequest(Request, frozen=True):
     """Advice and accounts.
 
     Raises:

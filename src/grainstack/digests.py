@@ -3,11 +3,10 @@
 import hashlib
 import zlib
 from collections.abc import Mapping
-from dataclasses import fields, is_dataclass
 from enum import Enum
-from functools import cache
 from pathlib import Path
-from typing import Any
+
+from msgspec import Struct
 
 _PLAIN = {str, int, float, bool, type(None)}  # what most fields hold, and is written as it is
 _CHUNK = 1 << 20  # bytes read at once
@@ -37,7 +36,7 @@ def digest_of_bytes(content: bytes) -> str:
 
 
 def digest_of(*values: object) -> str:
-    """The digest of plain values and dataclasses of such: the same in every run and on every machine.
+    """The digest of plain values and structures of such: the same in every run and on every machine.
 
     Args:
         values: The values.
@@ -47,8 +46,8 @@ def digest_of(*values: object) -> str:
 
 def _canonical(value: object) -> str:
     """A value as text that tells it from every other one."""
-    if is_dataclass(value) and not isinstance(value, type):
-        fields_of_it = ((name, getattr(value, name)) for name in _names_of(type(value)))
+    if isinstance(value, Struct):
+        fields_of_it = ((name, getattr(value, name)) for name in value.__struct_fields__)
         content = ", ".join(
             f"{name}={one!r}" if type(one) in _PLAIN else f"{name}={_canonical(one)}" for name, one in fields_of_it
         )
@@ -62,9 +61,3 @@ def _canonical(value: object) -> str:
     if isinstance(value, list | tuple):
         return f"[{', '.join(map(_canonical, value))}]"
     return repr(value.value if isinstance(value, Enum) else value)
-
-
-@cache
-def _names_of(kind: type[Any]) -> tuple[str, ...]:
-    """The names of the fields of a dataclass."""
-    return tuple(item.name for item in fields(kind))

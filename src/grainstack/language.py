@@ -6,19 +6,19 @@ speaks one language from its beginning to its end: `speaking` sets it, and nothi
 
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import field
+from contextvars import ContextVar
 from functools import cache
 from pathlib import Path
 
-from grainstack.quick import dataclass
+from msgspec import Struct, field
+from msgspec.structs import force_setattr
 
 _CATALOGUES = Path(__file__).parent / "catalogues"
 ENGLISH = "en"
 LANGUAGES = (ENGLISH, *sorted(path.stem for path in _CATALOGUES.glob("*.po")))
 
 
-@dataclass(frozen=True, slots=True)
-class Language:
+class Language(Struct, frozen=True):
     """A language with its words and signs.
 
     Attributes:
@@ -43,7 +43,7 @@ class Language:
     signs: Mapping[int, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "signs", str.maketrans(",.", self.group + self.decimal))
+        force_setattr(self, "signs", str.maketrans(",.", self.group + self.decimal))
 
 
 def _same(text: str) -> str:
@@ -55,7 +55,8 @@ def _one_or_many(one: str, many: str, count: int) -> str:
 
 
 _ENGLISH = Language(ENGLISH, _same, _one_or_many)
-_spoken = [_ENGLISH]  # the last one is spoken
+_usual = [_ENGLISH]  # of this process, in every thread
+_SPOKEN: ContextVar[Language] = ContextVar("language")
 
 
 def speak(name: str) -> None:
@@ -64,7 +65,7 @@ def speak(name: str) -> None:
     Args:
         name: One of `LANGUAGES`.
     """
-    _spoken[:] = [language_named(name)]
+    _usual[:] = [language_named(name)]
 
 
 @contextmanager
@@ -74,16 +75,17 @@ def speaking(language: str | Language | None) -> Iterator[None]:
     Args:
         language: One of `LANGUAGES`, or a language that was made elsewhere; English for None.
     """
-    _spoken.append(language if isinstance(language, Language) else language_named(language or ENGLISH))
+    chosen = language if isinstance(language, Language) else language_named(language or ENGLISH)
+    token = _SPOKEN.set(chosen)
     try:
         yield
     finally:
-        _spoken.pop()
+        _SPOKEN.reset(token)
 
 
 def spoken() -> Language:
     """The language spoken."""
-    return _spoken[-1]
+    return _SPOKEN.get(_usual[0])
 
 
 def language_of(tag: str) -> str:
@@ -149,7 +151,7 @@ def phrase(text: str, /, **facts: object) -> str:
         text: In English; it names facts in braces.
         facts: What to put there; numbers are written with the signs of the language, texts as they are.
     """
-    said = _spoken[-1].translate(text)
+    said = spoken().translate(text)
     return said.format_map({name: _put(fact) for name, fact in facts.items()}) if facts else said
 
 
@@ -162,7 +164,7 @@ def phrases(one: str, many: str, count: int, /, **facts: object) -> str:
         count: How many there are, which both may name as `{n}`.
         facts: As for `phrase`.
     """
-    said = _spoken[-1].translate_some(one, many, count)
+    said = spoken().translate_some(one, many, count)
     return said.format_map({"n": _put(count), **{name: _put(fact) for name, fact in facts.items()}})
 
 
@@ -172,7 +174,7 @@ def with_signs(number: str) -> str:
     Args:
         number: As English writes it.
     """
-    language = _spoken[-1]
+    language = spoken()
     return number if language is _ENGLISH else number.translate(language.signs)
 
 
@@ -188,7 +190,7 @@ def lowered(text: str) -> str:
     Args:
         text: As it stands alone.
     """
-    if not _spoken[-1].lowers:
+    if not spoken().lowers:
         return text
     return text[:1].lower() + text[1:] if text[1:2].islower() or not text[1:] else text
 

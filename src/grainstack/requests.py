@@ -1,18 +1,15 @@
 """Everything one table or chart is asked for: one request model each, looked up by its class."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import fields
 from typing import Any, TypeVar
 
 from grainstack.errors import IdleError
-from grainstack.quick import dataclass
 from grainstack.speech import option
-from grainstack.words import Medium, Request, check_needs, entries
+from grainstack.words import Medium, Request, check_needs, entries, types_of
 
 R = TypeVar("R", bound=Request)
 
 
-@dataclass(frozen=True, slots=True, init=False)
 class Requests:
     """The request models of one table or chart.
 
@@ -22,10 +19,16 @@ class Requests:
         models: The models, each of another class.
     """
 
-    models: tuple[Request, ...]
+    __slots__ = ("models",)
 
     def __init__(self, *models: Request) -> None:
-        object.__setattr__(self, "models", models)
+        self.models = models
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Requests) and self.models == other.models
+
+    def __hash__(self) -> int:
+        return hash(self.models)
 
     def __getitem__(self, model: type[R]) -> R:
         """The request of a class, or one of its descendants'."""
@@ -91,17 +94,17 @@ def filled(models: Sequence[type[Request]], values: Mapping[str, Any]) -> Reques
     for model in models:
         values = {**values, **model.implied(values)}
     for model in sorted(models, key=_holds_models):
-        own = {item.name: _plain(values[item.name]) for item in fields(model) if item.name in values}  # type: ignore[arg-type]
-        for item in fields(model):  # type: ignore[arg-type]
-            if isinstance(item.type, type) and issubclass(item.type, Request):
-                own[item.name] = _inner(item.type, made)
+        types = types_of(model)
+        own = {name: _plain(values[name]) for name in types if name in values}
+        for name, kind in types.items():
+            if isinstance(kind, type) and issubclass(kind, Request):
+                own[name] = _inner(kind, made)
         made[model] = model(**own)
     return Requests(*(made[model] for model in models))
 
 
 def _holds_models(model: type[Request]) -> bool:
-    kinds = [item.type for item in fields(model)]  # type: ignore[arg-type]
-    return any(isinstance(kind, type) and issubclass(kind, Request) for kind in kinds)
+    return any(isinstance(kind, type) and issubclass(kind, Request) for kind in types_of(model).values())
 
 
 def _inner(wanted: type[Request], made: Mapping[type[Request], Request]) -> Request:

@@ -8,7 +8,7 @@ needs to know who asks.
 import re
 from collections.abc import Callable
 
-from grainstack.quick import dataclass
+from msgspec import Struct
 
 _FIELD, _VALUE, _END = "\x0e", "\x1f", "\x0f"  # control characters that nobody types
 _TOKEN = re.compile(f"{_FIELD}([^{_VALUE}{_END}]+)(?:{_VALUE}([^{_END}]*))?{_END}")
@@ -30,8 +30,7 @@ def command(kind: str) -> str:
     return f"{_FIELD}{_COMMAND}{kind}{_END}"
 
 
-@dataclass(frozen=True, slots=True)
-class Speech:
+class Speech(Struct, frozen=True):
     """How somebody who asks names things.
 
     Attributes:

@@ -5,7 +5,8 @@ import io
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from grainstack.quick import dataclass
+from msgspec import Struct
+
 from grainstack.words import Entry
 
 Schema = Mapping[str, Any]
@@ -18,8 +19,7 @@ TEXTS: Schema = {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}
 CODES: Schema = {"anyOf": [_CODE, {"type": "array", "items": _CODE}]}
 
 
-@dataclass(frozen=True, slots=True)
-class Key:
+class Key(Struct, frozen=True):
     """A key of a file.
 
     Attributes:

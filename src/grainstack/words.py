@@ -1,19 +1,19 @@
 """One option, one definition; and its name in messages, whoever asked.
 
 The request models (`RecordsRequest`, `SummaryRequest`, `BarRequest` …) are the only place where an option is described.
-Each of their fields is made by `word`, which keeps beside the default the help text, the group it stands in, the values
-it takes and what it is of no use without. Command-line options, plan keys and the reference pages are all made of these
-fields.
+Each of their fields is made by `word`, which gives beside the default the help text, the group it stands in, the values
+it takes and what it is of no use without; the class keeps these. Command-line options, plan keys and the reference pages
+are all made of them.
 """
 
 from collections.abc import Mapping
-from dataclasses import field, fields
 from enum import StrEnum
 from math import isfinite
 from typing import Any
 
+from msgspec import Struct, StructMeta
+
 from grainstack.errors import IdleError, RequestError, listed, nearest
-from grainstack.quick import dataclass
 from grainstack.speech import option
 
 
@@ -25,8 +25,7 @@ class Medium(StrEnum):
     CSV = "CSV"
 
 
-@dataclass(frozen=True, slots=True)
-class Word:
+class Word(Struct, frozen=True):
     """What a person needs to know about one option.
 
     Attributes:
@@ -48,8 +47,7 @@ class Word:
     medium: Medium = Medium.EVERYWHERE
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """A word with the field it belongs to."""
 
     name: str
@@ -68,13 +66,13 @@ def word(  # noqa: PLR0913 - one argument for each thing an option is described 
     within: tuple[float, float] | None = None,
     needs: tuple[str, ...] = (),
     medium: Medium = Medium.EVERYWHERE,
-) -> Any:  # noqa: ANN401 - as dataclasses.field
-    """A dataclass field that is also an option; see `Word` for the arguments."""
-    return field(default=default, metadata={"word": Word(text, group, metavar, choices, within, needs, medium)})
+) -> Any:  # noqa: ANN401 - it stands for the value of a field
+    """The default of a field that is also an option; see `Word` for the arguments."""
+    return _Described(default, Word(text, group, metavar, choices, within, needs, medium))
 
 
 def switch(text: str, *, group: str, needs: tuple[str, ...] = (), medium: Medium = Medium.EVERYWHERE) -> Any:  # noqa: ANN401
-    """A dataclass field that is off until it is named as an option."""
+    """The default of a field that is off until it is named as an option."""
     return word(False, text, group=group, needs=needs, medium=medium)  # noqa: FBT003 - the default, not an argument
 
 
@@ -89,21 +87,51 @@ def entries(model: type) -> tuple[Entry, ...]:
 
 
 def _entries(model: type) -> tuple[Entry, ...]:
-    return tuple(
-        Entry(item.name, item.type, item.default, item.metadata["word"])
-        for item in fields(model)
-        if "word" in item.metadata
-    )
+    types, defaults, words = types_of(model), values_unsaid(model), model.words  # type: ignore[attr-defined]
+    return tuple(Entry(name, types[name], defaults[name], words[name]) for name in types if name in words)
 
 
-class Request:
+def types_of(model: type) -> Mapping[str, Any]:
+    """The types of the fields of a class of values, in their order."""
+    annotated = {
+        name: kind for base in reversed(model.__mro__) for name, kind in vars(base).get("__annotations__", {}).items()
+    }
+    return {name: annotated[name] for name in model.__struct_fields__}  # type: ignore[attr-defined]
+
+
+def values_unsaid(model: type) -> Mapping[str, Any]:
+    """The defaults of those fields of a class of values that have one."""
+    names, defaults = model.__struct_fields__, model.__struct_defaults__  # type: ignore[attr-defined]
+    return dict(zip(names[len(names) - len(defaults) :], defaults, strict=True))
+
+
+class _Described(Struct, frozen=True):
+    """A default with the word that belongs to it, until the class of its field is made."""
+
+    default: Any
+    word: Word
+
+
+class _RequestClass(StructMeta):
+    """The class of request models: it takes the words of their fields from the defaults and keeps them."""
+
+    words: Mapping[str, Word]
+
+    def __new__(cls, name: str, bases: tuple[type, ...], namespace: dict[str, Any], **options: Any) -> "_RequestClass":  # noqa: ANN401
+        described = {field: value for field, value in namespace.items() if isinstance(value, _Described)}
+        namespace.update({field: value.default for field, value in described.items()})
+        made: _RequestClass = super().__new__(cls, name, bases, namespace, **options)
+        inherited = {field: word for base in bases for field, word in getattr(base, "words", {}).items()}
+        made.words = {**inherited, **{field: value.word for field, value in described.items()}}
+        return made
+
+
+class Request(Struct, frozen=True, metaclass=_RequestClass):
     """What every request model does at birth: it checks choices, ranges and that numbers are finite.
 
     Raises:
         RequestError: A value that cannot be; names its field.
     """
-
-    __slots__ = ()
 
     def __post_init__(self) -> None:
         for entry in entries(type(self)):

@@ -2,11 +2,11 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import replace
 from itertools import combinations, pairwise, product
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.picture import bar_scene

@@ -1,10 +1,9 @@
 """Value axes: round ticks, ranges by hand, references, and a second axis on the same grid."""
 
-from dataclasses import replace
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.picture import bar_scene

@@ -1,6 +1,5 @@
 """Pies, treemaps, dots and distributions: arranged, composed, and held to the same rules as bars."""
 
-from dataclasses import replace
 from itertools import combinations, pairwise
 from math import pi
 from random import Random
@@ -9,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from grainstack.chart.distributions.arrangement import Distribution, boxes_of, distribution_of
 from grainstack.chart.distributions.bands import bands_of, edges_of, heights_of
@@ -191,7 +191,7 @@ def test_boxes_are_made_of_quartiles_and_whiskers_of_tukey() -> None:
     values = np.array([1.0, 2, 3, 4, 5, 6, 7, 8, 9, 10, 30])
     table = table_of(["a"], [], [7.7])
     counted = (values, np.ones(11, dtype=np.int64), np.ones(11))
-    from dataclasses import replace  # noqa: PLC0415 - used once
+    from msgspec.structs import replace  # noqa: PLC0415 - used once
 
     [box] = boxes_of(distribution_of(replace(table, values={"size": (counted,)})))
     assert (box.lower, box.median, box.upper) == (3.5, 6, 8.5)

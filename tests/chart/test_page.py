@@ -1,9 +1,8 @@
 """The page around the plots: words, legends, and the last word on collisions."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from grainstack.chart.frame.collisions import cleared
 from grainstack.chart.frame.panels import grid_of_panels

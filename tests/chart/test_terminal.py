@@ -1,12 +1,12 @@
 """Charts for a terminal: one row per bar, aligned, never wider than the window."""
 
-from dataclasses import replace
 from itertools import groupby
 
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from grainstack.chart.bars.arrangement import arranged_bars
 from grainstack.chart.bars.request import BarRequest

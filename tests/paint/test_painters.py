@@ -2,11 +2,11 @@
 
 import io
 import re
-from dataclasses import replace
 from xml.etree import ElementTree as ET
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PIL import Image
 from pypdf import PdfReader
 

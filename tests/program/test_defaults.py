@@ -1,10 +1,10 @@
 """The `[defaults]` of a codebook count for every option of every command, unless something else is typed."""
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.defaults import run_with_defaults

@@ -1,6 +1,5 @@
 """Options: one definition each, the same words in every command."""
 
-import dataclasses
 import shlex
 
 import pytest
@@ -8,7 +7,7 @@ import pytest
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import option_for
 from grainstack.cli.short_help import EXAMPLES
-from grainstack.words import Entry, Word, entries, names_in, switch, word
+from grainstack.words import Entry, Request, Word, entries, names_in, switch, word
 from tests.program.conftest import Run
 
 
@@ -75,8 +74,7 @@ def test_choices_are_checked_before_anything_is_read(run: Run) -> None:
 
 
 def test_words_become_options() -> None:
-    @dataclasses.dataclass(frozen=True)
-    class Model:
+    class Model(Request, frozen=True):
         keep_top: int | None = word(None, "How many.", group="G", metavar="N")
         except_: tuple[str, ...] = word((), "Not these.", group="G", metavar="L")
         dry: bool = switch("Only say.", group="G")

@@ -1,12 +1,12 @@
 """Codebooks: read, checked against themselves and the records, drafted, and written in both forms."""
 
 import tomllib
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from grainstack.errors import RecordsError, RequestError
 from grainstack.records.codebook.check import check_codebook, elsewhere

@@ -1,9 +1,9 @@
 """Levels: labels, recodes, missing answers, known orders, several answers, long form."""
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import pytest
+from msgspec.structs import replace
 
 from grainstack.errors import RecordsError, RequestError
 from grainstack.records.readers.known_orders import known_order

@@ -2,7 +2,6 @@
 
 import re
 import zipfile
-from dataclasses import replace
 from html import unescape
 from io import BytesIO
 from pathlib import Path
@@ -11,6 +10,7 @@ from typing import Any, cast
 import openpyxl
 import pytest
 from docx import Document
+from msgspec.structs import replace
 from pypdf import PdfReader
 
 from grainstack.cli.build import known_formats

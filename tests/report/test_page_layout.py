@@ -4,7 +4,6 @@ import json
 import re
 import zlib
 from base64 import b64decode
-from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
@@ -140,7 +139,6 @@ def test_charts_of_their_own_axis_are_drawn_in_no_other_form(folder: Path) -> No
     assert scene.others is not None
     assert scene.others() == {}
     assert scene.movable is not None
-    assert {one.name for one in fields(scene.movable)} >= {"orders", "middles"}
 
 
 def test_what_cannot_be_drawn_is_not_offered(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:

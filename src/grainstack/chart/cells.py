@@ -3,8 +3,9 @@
 from math import isnan
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
+
 from grainstack.chart.scene import Key
-from grainstack.quick import dataclass
 from grainstack.summary.table import Column, Dimension, Flag, SummaryTable, base_in_words
 
 if TYPE_CHECKING:
@@ -13,8 +14,7 @@ if TYPE_CHECKING:
 GROUP_GAP = 0.7  # slots: groups are seen apart, bars of one group together
 
 
-@dataclass(frozen=True, slots=True)
-class Slot:
+class Slot(Struct, frozen=True):
     """One category of the chart.
 
     Attributes:
@@ -49,8 +49,7 @@ class Slot:
         return " · ".join(self.labels)
 
 
-@dataclass(frozen=True, slots=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """One figure of the chart.
 
     Attributes:
@@ -93,8 +92,7 @@ class Cell:
         return not (isnan(self.low) or isnan(self.high))
 
 
-@dataclass(frozen=True, slots=True)
-class ChartCells:
+class ChartCells(Struct, frozen=True):
     """All figures of a chart.
 
     Attributes:

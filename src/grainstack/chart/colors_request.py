@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Medium, Request, names_in, switch, word
 
@@ -15,8 +14,7 @@ RAMPS = ("meadow", "kiln", "furrow")  # those that run from one end to another
 _COLOR = re.compile(r"#(?:[0-9a-fA-F]{3}){1,2}")
 
 
-@dataclass(frozen=True, slots=True)
-class ColorsRequest(Request):
+class ColorsRequest(Request, frozen=True):
     """Colours of levels.
 
     Raises:
@@ -75,8 +73,7 @@ class ColorsRequest(Request):
         return names_in(self.highlight) if self.highlight else ()
 
 
-@dataclass(frozen=True, slots=True)
-class FillsRequest(ColorsRequest):
+class FillsRequest(ColorsRequest, frozen=True):
     """Colours, patterns and outlines of bars, slices and tiles."""
 
     hatch: bool = switch("Tell series apart by patterns too.", group=_COLORS, medium=Medium.PICTURE)
@@ -93,8 +90,7 @@ class FillsRequest(ColorsRequest):
         return self.outline
 
 
-@dataclass(frozen=True, slots=True)
-class CategoryColorsRequest(Request):
+class CategoryColorsRequest(Request, frozen=True):
     """Colours of categories where there are no series."""
 
     color_by_category: bool = switch("Each category in a colour of its own from the palette.", group=_COLORS)

@@ -1,11 +1,11 @@
 """How large a picture is, and in which style."""
 
 import re
-from dataclasses import replace
 from math import ceil
 
+from msgspec.structs import replace
+
 from grainstack.errors import RequestError, nearest
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Medium, Request, word
 
@@ -15,8 +15,7 @@ STYLES = ("report", "slide", "print", "mono")
 POINTS_PER = {"pt": 1.0, "in": 72.0, "cm": 72 / 2.54, "mm": 72 / 25.4}
 
 
-@dataclass(frozen=True, slots=True)
-class PictureRequest(Request):
+class PictureRequest(Request, frozen=True):
     """The size of a picture, and its style.
 
     Attributes:

@@ -4,7 +4,6 @@ import re
 from math import inf, isfinite
 
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Medium, Request, names_in, switch, word
 
@@ -21,8 +20,7 @@ LEGENDS = ("auto", "top", "right", "bottom", "inside", "direct", "none")
 SHOWN_IN = {"thousands": 1e3, "millions": 1e6, "billions": 1e9}
 
 
-@dataclass(frozen=True, slots=True)
-class PlotRequest(Request):
+class PlotRequest(Request, frozen=True):
     """Which way a plot lies, and how panels stand together.
 
     Raises:
@@ -58,8 +56,7 @@ class PlotRequest(Request):
             )
 
 
-@dataclass(frozen=True, slots=True)
-class RecordDotsRequest(Request):
+class RecordDotsRequest(Request, frozen=True):
     """How records are drawn as dots."""
 
     dot_size: float | None = word(
@@ -82,8 +79,7 @@ class RecordDotsRequest(Request):
     )
 
 
-@dataclass(frozen=True, slots=True)
-class WordsRequest(Request):
+class WordsRequest(Request, frozen=True):
     """The words around a chart; what is not given is written from the request, `none` leaves it out.
 
     Raises:
@@ -105,8 +101,7 @@ class WordsRequest(Request):
             )
 
 
-@dataclass(frozen=True, slots=True)
-class AxisTitlesRequest(Request):
+class AxisTitlesRequest(Request, frozen=True):
     """The titles of the axes; what is not given is written from the request, `none` leaves it out."""
 
     value_title: str | None = word(None, "Title of the value axis.", group=_WORDS, metavar="TEXT")
@@ -115,8 +110,7 @@ class AxisTitlesRequest(Request):
     )
 
 
-@dataclass(frozen=True, slots=True)
-class LegendRequest(Request):
+class LegendRequest(Request, frozen=True):
     """Where the legend stands."""
 
     legend: str = word(
@@ -129,8 +123,7 @@ class LegendRequest(Request):
     )
 
 
-@dataclass(frozen=True, slots=True)
-class AxisRequest(Request):
+class AxisRequest(Request, frozen=True):
     """The value axis.
 
     Raises:
@@ -181,8 +174,7 @@ class AxisRequest(Request):
         return tuple((_numbers(value, "reference", remedy)[0], label.strip()) for value, _, label in parts)
 
 
-@dataclass(frozen=True, slots=True)
-class NumbersRequest(Request):
+class NumbersRequest(Request, frozen=True):
     """How figures are written.
 
     Raises:

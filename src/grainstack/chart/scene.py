@@ -4,18 +4,18 @@ Points are 1/72 inch; the origin is the top left corner and y grows downwards.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import field, replace
 from enum import StrEnum
 from functools import lru_cache
 from math import acos, ceil, cos, degrees, radians, sin
 from typing import Any
 
+from msgspec import Struct, field
+from msgspec.structs import replace
+
 from grainstack.chart.look.color import text_on
-from grainstack.quick import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Key:
+class Key(Struct, frozen=True):
     """The figure a mark shows, as a path of level codes that stays the same whatever its labels are.
 
     Attributes:
@@ -51,8 +51,7 @@ class Weight(StrEnum):
     SEMIBOLD = "semibold"
 
 
-@dataclass(frozen=True, slots=True)
-class Face:
+class Face(Struct, frozen=True):
     """One font file.
 
     Attributes:
@@ -64,8 +63,7 @@ class Face:
     path: str
 
 
-@dataclass(frozen=True, slots=True)
-class Typeface:
+class Typeface(Struct, frozen=True):
     """A typeface in the two weights charts are set in.
 
     Attributes:
@@ -146,8 +144,7 @@ class Anchor(StrEnum):
     END = "end"
 
 
-@dataclass(frozen=True, slots=True)
-class Rect:
+class Rect(Struct, frozen=True):
     """A filled rectangle; its edges are (x, y) and (x + width, y + height).
 
     Attributes:
@@ -179,8 +176,7 @@ class Rect:
         return self.hatch if min(self.width, self.height) >= PATTERNED else ""
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(Struct, frozen=True):
     """A straight stroke from (x1, y1) to (x2, y2)."""
 
     x1: float
@@ -194,8 +190,7 @@ class Line:
     tip: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Dot:
+class Dot(Struct, frozen=True):
     """A filled disc around (x, y).
 
     Attributes:
@@ -214,8 +209,7 @@ class Dot:
     opacity: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class Sector:
+class Sector(Struct, frozen=True):
     """A part of a disc or ring around (x, y).
 
     Attributes:
@@ -251,8 +245,7 @@ class Sector:
         return self.hatch
 
 
-@dataclass(frozen=True, slots=True)
-class Text:
+class Text(Struct, frozen=True):
     """One line of text.
 
     Attributes:
@@ -300,8 +293,7 @@ class Text:
         return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + below
 
 
-@dataclass(frozen=True, slots=True)
-class Image:
+class Image(Struct, frozen=True):
     """A picture in the picture, such as a logo; its edges are (x, y) and (x + width, y + height).
 
     Attributes:
@@ -350,8 +342,7 @@ def arc_points(x: float, y: float, radius: float, start: float, end: float) -> l
     return [(x + radius * sin(angle), y - radius * cos(angle)) for angle in angles]
 
 
-@dataclass(frozen=True, slots=True)
-class ValueScale:
+class ValueScale(Struct, frozen=True):
     """What a value axis shows.
 
     Attributes:
@@ -367,8 +358,7 @@ class ValueScale:
     figure: str
 
 
-@dataclass(frozen=True, slots=True)
-class Movable:
+class Movable(Struct, frozen=True):
     """Where the bars of a chart stand: what a page needs to move them, and nothing to lay them out with.
 
     Attributes:
@@ -392,8 +382,7 @@ class Movable:
     natural: str
 
 
-@dataclass(frozen=True, slots=True)
-class Scene:
+class Scene(Struct, frozen=True):
     """A picture.
 
     Attributes:
@@ -428,9 +417,9 @@ class Scene:
     trace: str = ""
     scale: ValueScale | None = None
     pattern: float = 1.0
-    movable: "Movable | None" = field(default=None, compare=False, repr=False)
+    movable: "Movable | None" = None
     opened: str = ""
-    others: "Callable[[], Mapping[str, Scene]] | None" = field(default=None, compare=False, repr=False)
+    others: "Callable[[], Mapping[str, Scene]] | None" = None
 
     @property
     def cut(self) -> int:

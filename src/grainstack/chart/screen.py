@@ -3,14 +3,12 @@
 The top row is 0 and the left column is 0. A bar may end within a column, in eighths.
 """
 
-from dataclasses import field
+from msgspec import Struct, field
 
 from grainstack.chart.scene import Key, MarkRole
-from grainstack.quick import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Bar:
+class Bar(Struct, frozen=True):
     """A filled stretch of one row.
 
     Attributes:
@@ -32,8 +30,7 @@ class Bar:
     key: Key = field(default_factory=Key)
 
 
-@dataclass(frozen=True, slots=True)
-class Whisker:
+class Whisker(Struct, frozen=True):
     """A level stroke with ends, over what is there.
 
     Attributes:
@@ -51,8 +48,7 @@ class Whisker:
     key: Key = field(default_factory=Key)
 
 
-@dataclass(frozen=True, slots=True)
-class Post:
+class Post(Struct, frozen=True):
     """A piece of an upright line through one row, behind what is there.
 
     Attributes:
@@ -64,8 +60,7 @@ class Post:
     row: int
 
 
-@dataclass(frozen=True, slots=True)
-class Characters:
+class Characters(Struct, frozen=True):
     """Characters on one row.
 
     Attributes:
@@ -92,8 +87,7 @@ class Characters:
 Sign = Bar | Whisker | Post | Characters
 
 
-@dataclass(frozen=True, slots=True)
-class Screen:
+class Screen(Struct, frozen=True):
     """A drawing for a terminal.
 
     Attributes:

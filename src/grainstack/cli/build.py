@@ -8,7 +8,6 @@ from grainstack.cli.options import Positional
 from grainstack.cli.progress import Progress
 from grainstack.errors import GrainStackError, RequestError, listed
 from grainstack.making.engine import EngineRequest
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
 from grainstack.words import Request, switch, word
@@ -26,8 +25,7 @@ if TYPE_CHECKING:
     from grainstack.summary.partial import Partial
 
 
-@dataclass(frozen=True, slots=True)
-class PlanRequest(Request):
+class PlanRequest(Request, frozen=True):
     """A plan file, and which of it counts.
 
     Raises:
@@ -58,8 +56,7 @@ class PlanRequest(Request):
         return {text.partition("=")[0].strip(): text.partition("=")[2].strip() for text in self.param}
 
 
-@dataclass(frozen=True, slots=True)
-class BuildRequest(Request):
+class BuildRequest(Request, frozen=True):
     """How a plan is built, and where to."""
 
     list: bool = switch("Show entries and params, and make nothing.", group="Plan")

@@ -11,7 +11,6 @@ from grainstack.cli.failing import show
 from grainstack.cli.finding import FindingRequest
 from grainstack.cli.options import Positional
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request
 
@@ -22,8 +21,7 @@ if TYPE_CHECKING:
 _CHANGED = 1  # the exit code of a strict comparison that found something
 
 
-@dataclass(frozen=True, slots=True)
-class ChangesRequest(Request):
+class ChangesRequest(Request, frozen=True):
     """Two folders that were built."""
 
     folders: tuple[str, ...] = ()

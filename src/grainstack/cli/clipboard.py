@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from grainstack.cli.failing import say
 from grainstack.errors import OutputError, RequestError
 from grainstack.making.kind import Product
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Request, word
 
@@ -21,8 +20,7 @@ _PLAIN = ("pbcopy", "clip")  # programs that take text alone
 _PATIENCE = 10  # seconds that such a program has: it hands over a few hundred kilobytes
 
 
-@dataclass(frozen=True, slots=True)
-class CopyRequest(Request):
+class CopyRequest(Request, frozen=True):
     """What is put on the clipboard."""
 
     copy: str | None = word(

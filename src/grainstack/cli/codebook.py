@@ -1,15 +1,14 @@
 """`grainstack codebook`: drafts a codebook, checks one against the records, or writes it in another form."""
 
-from dataclasses import replace
 from math import inf
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import typer
+from msgspec.structs import replace
 
 from grainstack.cli.failing import show
 from grainstack.errors import RequestError, listed
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest, large_files, records_of
 from grainstack.requests import Requests
 from grainstack.words import Request, word
@@ -22,8 +21,7 @@ if TYPE_CHECKING:
 ENDINGS = (".toml", ".json")
 
 
-@dataclass(frozen=True, slots=True)
-class CodebookRequest(Request):
+class CodebookRequest(Request, frozen=True):
     """What is done with a codebook."""
 
     file: tuple[str, ...] = ()

@@ -1,14 +1,14 @@
 """The `[defaults]` of a codebook: options that count wherever they can and nothing else was typed."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct, field
 
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import option_for, say
 from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
-from grainstack.quick import dataclass
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named, option
 from grainstack.toml_values import value_of
@@ -52,8 +52,7 @@ def _codebook_of(command: "Command", typed: Mapping[str, Any]) -> Path | None:
     return codebook_of(typed.get("file", ()), typed.get("codebook"))
 
 
-@dataclass(slots=True)
-class _Defaults:
+class _Defaults(Struct):
     """The defaults of one run: those that count, and those that were left aside."""
 
     command: "Command"

@@ -7,13 +7,11 @@ import typer
 
 from grainstack.cli.failing import show
 from grainstack.cli.options import Positional
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request
 
 
-@dataclass(frozen=True, slots=True)
-class DemoRequest(Request):
+class DemoRequest(Request, frozen=True):
     """The folder the demo goes to."""
 
     folder: str = ""

@@ -3,14 +3,12 @@
 from grainstack.cli.failing import say
 from grainstack.cli.records_out import records_target, write_to
 from grainstack.making.outputs import plain_csv
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.words import Request, switch, word
 
 
-@dataclass(frozen=True, slots=True)
-class DeriveOutput(Request):
+class DeriveOutput(Request, frozen=True):
     """What is added and where it goes."""
 
     labels: bool = switch("Add a column of labels for each column the codebook labels.", group="Output")

@@ -17,7 +17,6 @@ from grainstack.language import phrase, speaking
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.paint.formats import CHART_ENDINGS
-from grainstack.quick import dataclass
 from grainstack.report.formats import TABLE_ENDINGS
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
@@ -33,8 +32,7 @@ _WIDEST = 120  # columns: a longer line is hard to follow with the eye
 _USUAL = (80, 24)  # of a terminal whose size is not known
 
 
-@dataclass(frozen=True, slots=True)
-class PictureOutput(Request):
+class PictureOutput(Request, frozen=True):
     """Where a picture goes."""
 
     out: tuple[str, ...] = word(
@@ -45,8 +43,7 @@ class PictureOutput(Request):
     )
 
 
-@dataclass(frozen=True, slots=True)
-class TableOutput(Request):
+class TableOutput(Request, frozen=True):
     """Where a table goes."""
 
     out: tuple[str, ...] = word(
@@ -57,8 +54,7 @@ class TableOutput(Request):
     )
 
 
-@dataclass(frozen=True, slots=True)
-class SavePlanRequest(Request):
+class SavePlanRequest(Request, frozen=True):
     """A plan to which what was asked for is added."""
 
     save_plan: str | None = word(
@@ -126,7 +122,7 @@ def _run(kind: Kind, typed: Requests) -> None:
 
 def _traced(made: "Made", typed: Requests, inputs: Sequence[Path], source: str) -> "Made":
     """What was made with where it comes from, which its files carry."""
-    from dataclasses import replace  # noqa: PLC0415 - what is shown carries nothing
+    from msgspec.structs import replace
 
     from grainstack.making.trace import trace_of_command  # noqa: PLC0415
 

@@ -4,15 +4,13 @@ import shutil
 from math import inf
 
 from grainstack.cli.failing import say, show
-from grainstack.quick import dataclass
 from grainstack.records.request import computed_columns, large_files, records_of
 from grainstack.requests import Requests
 from grainstack.visible import visible_lines
 from grainstack.words import Request, word
 
 
-@dataclass(frozen=True, slots=True)
-class LookRequest(Request):
+class LookRequest(Request, frozen=True):
     """What of a file is shown."""
 
     file: tuple[str, ...] = ()

@@ -6,14 +6,14 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Annotated, Any
 
 import typer
+from msgspec import Struct
 from typer.core import TyperCommand
 
 from grainstack.cli.defaults import run_with_defaults
 from grainstack.cli.failing import TYPED, option_for, reported
-from grainstack.quick import dataclass
 from grainstack.requests import Requests, filled
 from grainstack.speech import worded
-from grainstack.words import Entry, Request, entries
+from grainstack.words import Entry, Request, entries, types_of
 
 
 class GroupedHelp(TyperCommand):
@@ -54,8 +54,7 @@ def _first_clause(text: str) -> str:
     return re.split(r"[;:.](?: |$)| \[", text, maxsplit=1)[0].rstrip(".") + "."
 
 
-@dataclass(frozen=True, slots=True)
-class Positional:
+class Positional(Struct, frozen=True):
     """The field of a request that is typed without an option.
 
     Attributes:
@@ -70,8 +69,7 @@ class Positional:
 RECORDS = Positional("file", "Records: paths, a pattern, - for standard input, or a database address.")
 
 
-@dataclass(frozen=True, slots=True)
-class Command:
+class Command(Struct, frozen=True):
     """A command.
 
     Attributes:
@@ -161,8 +159,7 @@ def _short_help() -> inspect.Parameter:
 
 
 def _argument(positional: Positional, model: type) -> inspect.Parameter:
-    field = model.__dataclass_fields__[positional.name]  # type: ignore[attr-defined]
-    kind: Any = list[str] if field.type == tuple[str, ...] else str
+    kind: Any = list[str] if types_of(model)[positional.name] == tuple[str, ...] else str
     annotation = Annotated[kind, typer.Argument(help=positional.help, rich_help_panel="Arguments")]
     return inspect.Parameter(positional.name, inspect.Parameter.KEYWORD_ONLY, annotation=annotation)
 

@@ -6,14 +6,12 @@ from grainstack.chart.picture_request import PictureRequest
 from grainstack.cli.failing import say, show
 from grainstack.errors import IdleError, RequestError
 from grainstack.paint.formats import PICTURE_ENDINGS
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.words import Request, word
 
 
-@dataclass(frozen=True, slots=True)
-class PalettesOutput(Request):
+class PalettesOutput(Request, frozen=True):
     """Where the picture goes."""
 
     out: tuple[str, ...] = word((), "Write a picture: .png, .svg or .pdf. Repeatable.", group="Output", metavar="FILE")

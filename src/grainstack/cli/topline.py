@@ -9,7 +9,6 @@ from grainstack.errors import IdleError, RequestError, nearest
 from grainstack.language import phrase, speaking
 from grainstack.making.engine import EngineRequest
 from grainstack.plan.file.report import REPORT_FORMATS
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
@@ -28,8 +27,7 @@ _USUAL = "topline.html"
 _FORMATS = tuple(one for one in REPORT_FORMATS if one != "md")  # Markdown shows pictures that lie beside it
 
 
-@dataclass(frozen=True, slots=True)
-class ToplineRequest(Request):
+class ToplineRequest(Request, frozen=True):
     """What a topline shows, and where it is written."""
 
     split: tuple[str, ...] = word(

@@ -12,7 +12,6 @@ from grainstack.cli.failing import option_for, show
 from grainstack.cli.finding import FindingRequest
 from grainstack.cli.options import Positional
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request, word
 
@@ -22,8 +21,7 @@ if TYPE_CHECKING:
 _CHANGED = 1  # the exit code where what is there does not give it any more, in strict runs
 
 
-@dataclass(frozen=True, slots=True)
-class TraceRequest(Request):
+class TraceRequest(Request, frozen=True):
     """A file, and the plan it may come from."""
 
     file: str = ""

@@ -6,15 +6,13 @@ from pathlib import Path
 from grainstack.cli.failing import say, show
 from grainstack.cli.records_out import records_target, write_to
 from grainstack.making.outputs import plain_csv
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import WeightRequest
 from grainstack.words import Request, word
 
 
-@dataclass(frozen=True, slots=True)
-class WeighRequest(Request):
+class WeighRequest(Request, frozen=True):
     """What weights are to add to.
 
     Raises:

@@ -14,10 +14,10 @@ import math
 import random
 import sys
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 
-from grainstack.quick import dataclass
+from msgspec import Struct
+from msgspec.structs import replace
 
 SEED = 20251125  # the demo data is the same for everybody
 SEASONS = ("spring", "summer", "autumn", "winter")
@@ -32,8 +32,7 @@ PASSENGER_COLUMNS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Route:
+class Route(Struct, frozen=True):
     """One ferry route and how its passengers differ.
 
     Attributes:

@@ -1,7 +1,8 @@
 """Tables side by side: the same categories by several splits, or as shares of several bases, from one pass."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import phrase

@@ -13,9 +13,10 @@ from functools import partial
 from importlib.metadata import version
 from typing import TYPE_CHECKING, Any
 
+from msgspec import Struct
+
 from grainstack.errors import GrainStackError, RecordsError, RequestError
 from grainstack.language import speaking, spoken
-from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.source import Partible, Ranged, Source, stretches_of
 from grainstack.records.view import Block
@@ -32,8 +33,7 @@ _ATTEMPTS = 2  # times that a task is begun again when its worker is lost
 _PACKAGES = ("grainstack", "numpy", "pyarrow")
 
 
-@dataclass(frozen=True, slots=True)
-class PartDone:
+class PartDone(Struct, frozen=True):
     """What became of a part.
 
     Attributes:

@@ -1,10 +1,11 @@
 """The survey design of a request: what was asked, completed by the codebook, and ready for sums."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError, listed, nearest
 from grainstack.records.opened import Opened

@@ -1,13 +1,11 @@
 """Where records are read and summed up: on this machine, or on many."""
 
 from grainstack.errors import IdleError, RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Request, switch, word
 
 
-@dataclass(frozen=True, slots=True)
-class EngineRequest(Request):
+class EngineRequest(Request, frozen=True):
     """Where records are read and summed up.
 
     Raises:

@@ -2,9 +2,10 @@
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import replace
 
 from grainstack.chart.look.house import HouseStyle, typefaces_of
 from grainstack.chart.look.style import Style

@@ -5,7 +5,8 @@ from enum import StrEnum
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from grainstack.quick import dataclass
+from msgspec import Struct
+
 from grainstack.requests import Requests
 from grainstack.words import Request
 
@@ -18,8 +19,7 @@ if TYPE_CHECKING:
 Arrangement = Any  # each kind has its own; only its own steps look at it
 
 
-@dataclass(frozen=True, slots=True)
-class Later:
+class Later(Struct, frozen=True):
     """A function that is loaded when it is called first, so that a help page or a count costs nothing of it.
 
     Attributes:
@@ -48,8 +48,7 @@ class Product(StrEnum):
     CHART = "chart"
 
 
-@dataclass(frozen=True, slots=True)
-class Kind:
+class Kind(Struct, frozen=True):
     """A kind of table or chart.
 
     The steps are functions of values: none of them reads a file or prints. Those that arrange and draw are loaded

@@ -6,8 +6,10 @@ Commands, plans and pages all take this way. One request alone is `make`; severa
 
 from collections.abc import Callable, Mapping, Sequence
 from copy import deepcopy
-from dataclasses import field, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from grainstack.advice import Advice
 from grainstack.errors import ChartError, IdleError, RequestError
@@ -15,7 +17,6 @@ from grainstack.making.advice import advice_on
 from grainstack.making.design import check_design, with_design
 from grainstack.making.items import check_items
 from grainstack.making.kind import Arrangement, Kind
-from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.reading import read_blocks, read_counted
@@ -41,8 +42,7 @@ _MOST_MARKS = 10_000  # bars, dots or tiles: more than one for each pixel across
 Read = Callable[[Sequence[Partial], Opened], None]
 
 
-@dataclass(frozen=True, slots=True)
-class Begun:
+class Begun(Struct, frozen=True):
     """A table or chart that waits for its records.
 
     Attributes:
@@ -56,8 +56,7 @@ class Begun:
     partial: Partial
 
 
-@dataclass(frozen=True, slots=True)
-class Filter:
+class Filter(Struct, frozen=True):
     """A column by whose levels the readers of a page may choose.
 
     Attributes:
@@ -69,8 +68,7 @@ class Filter:
     levels: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Made:
+class Made(Struct, frozen=True):
     """A table or chart.
 
     Attributes:

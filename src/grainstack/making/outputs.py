@@ -1,12 +1,12 @@
 """What was made, as the content of its files."""
 
+from msgspec import Struct
+
 from grainstack.advice import Advice
-from grainstack.quick import dataclass
 from grainstack.words import Medium, switch
 
 
-@dataclass(frozen=True, slots=True)
-class Outputs:
+class Outputs(Struct, frozen=True):
     """A table or chart in some formats.
 
     Attributes:

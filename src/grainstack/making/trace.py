@@ -5,13 +5,13 @@ There is no clock in it, nobody's name, and no path: the same request of the sam
 
 import json
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import field
 from pathlib import Path
 from typing import Any
 
+from msgspec import Struct, field
+
 from grainstack import __version__
 from grainstack.digests import digest_of_file
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources.secrets import bare
 from grainstack.requests import Requests
@@ -22,8 +22,7 @@ _LARGEST = 1 << 26  # bytes: of a larger file a command tells the size alone, as
 _FILES = ("file", "codebook", "style", "template", "font")  # words that name files: of these, no path is told
 
 
-@dataclass(frozen=True, slots=True)
-class TracedFile:
+class TracedFile(Struct, frozen=True):
     """A file that something was made of.
 
     Attributes:
@@ -37,8 +36,7 @@ class TracedFile:
     content: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class TracedPlan:
+class TracedPlan(Struct, frozen=True):
     """A plan as it was built.
 
     Attributes:
@@ -52,8 +50,7 @@ class TracedPlan:
     for_each: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Trace:
+class Trace(Struct, frozen=True):
     """Where something comes from.
 
     Attributes:

@@ -4,11 +4,11 @@ from collections.abc import Sequence
 
 import numpy as np
 import pyarrow as pa
+from msgspec import Struct
 
 from grainstack.errors import RequestError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import begun, read_into
-from grainstack.quick import dataclass
 from grainstack.records.arrow import number_column, places_of
 from grainstack.records.derive import Derived
 from grainstack.records.opened import Opened
@@ -78,8 +78,7 @@ def _check_answers(unanswered: Sequence[tuple[str, int]], in_no_band: int) -> No
         )
 
 
-@dataclass(slots=True)
-class _Weights:
+class _Weights(Struct):
     """The new weight of each record: its starting weight by the factor of its levels.
 
     Attributes:

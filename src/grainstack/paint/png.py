@@ -1,8 +1,8 @@
 """PNG: the PDF of a scene in pixels, with what it shows in words."""
 
 import io
-from dataclasses import replace
 
+from msgspec.structs import replace
 from PIL.PngImagePlugin import PngInfo
 from pypdfium2 import PdfDocument
 

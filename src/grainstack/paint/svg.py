@@ -3,9 +3,11 @@
 import base64
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from functools import lru_cache
 from html import escape
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.scene import (
     Anchor,
@@ -25,7 +27,6 @@ from grainstack.chart.scene import (
 from grainstack.chart.writing.fonts import font, typefaces
 from grainstack.chart.writing.text import runs
 from grainstack.paint.hatching import SPACING, STROKE, strokes_over
-from grainstack.quick import dataclass
 from grainstack.visible import visible, visible_lines
 
 _LATIN = (b"kern", b"mark", b"mkmk", b"ccmp")
@@ -35,8 +36,7 @@ _RIM = STROKE / 2  # points: half a stroke, which is not missed
 WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
 
 
-@dataclass(frozen=True, slots=True)
-class FontName:
+class FontName(Struct, frozen=True):
     """What a typesetter knows a font by.
 
     Attributes:

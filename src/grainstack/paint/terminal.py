@@ -1,8 +1,9 @@
 """Terminal text from a screen: block characters, with colours where the terminal has them."""
 
+from msgspec import Struct
+
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.screen import Bar, Characters, Post, Screen, Whisker
-from grainstack.quick import dataclass
 from grainstack.visible import visible
 
 _EIGHTHS = " ▏▎▍▌▋▊▉"
@@ -11,8 +12,7 @@ _PATTERNS = "█░▓▒▚═╳∙┃▞◆○▲□+~"  # told apart without
 _RESET = "\x1b[0m"
 
 
-@dataclass(slots=True)
-class _Cell:
+class _Cell(Struct):
     """One character with its colours."""
 
     character: str = " "

@@ -4,9 +4,10 @@ from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from math import isclose
 
+from msgspec import Struct
+
 from grainstack.errors import listed
 from grainstack.plan.building.record import BuildRecord, EntryRecord, FigureRecord
-from grainstack.quick import dataclass
 
 _DUST = 1e-9  # relative: two sums of the same numbers in another order may differ by so much
 
@@ -23,8 +24,7 @@ class Difference(StrEnum):
     NEW_FLAG = "new flag"
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(Struct, frozen=True):
     """One difference.
 
     Attributes:

@@ -4,6 +4,8 @@ from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from itertools import groupby
 
+from msgspec import Struct
+
 from grainstack.chart.frame.advice import advice_on_scene
 from grainstack.errors import GrainStackError, listed
 from grainstack.language import speaking
@@ -17,7 +19,6 @@ from grainstack.plan.building.reports import Quoted, figures_put, planned_report
 from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import Plan, PlanEntry
 from grainstack.plan.file.speech import PLANNED
-from grainstack.quick import dataclass
 from grainstack.records.variable import Level
 from grainstack.speech import worded
 from grainstack.summary.table import Flag, base_in_words
@@ -32,8 +33,7 @@ class Sort(StrEnum):
     SMALL_BASE = "small base"
 
 
-@dataclass(frozen=True, slots=True)
-class Remark:
+class Remark(Struct, frozen=True):
     """One thing to be known.
 
     Attributes:

@@ -1,8 +1,9 @@
 """Whether a plan, or records, still give what a picture or document carries as its trace."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from grainstack import __version__
 from grainstack.language import speaking

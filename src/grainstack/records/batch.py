@@ -3,14 +3,13 @@
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers, list_offsets, numbers_of, places_of, valid_rows
 from grainstack.records.variable import MOST_BANDS, NO_BAND_CODE
 
 
-@dataclass(frozen=True, slots=True)
-class Needs:
+class Needs(Struct, frozen=True):
     """The columns a task reads, by what it reads them as.
 
     Attributes:
@@ -32,8 +31,7 @@ class Needs:
     others: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Batch:
+class Batch(Struct, frozen=True):
     """Some records as Arrow columns.
 
     `levels:NAME` holds dictionary codes, or lists of them for a question with several answers; `numbers:NAME` holds
@@ -128,8 +126,7 @@ class Batch:
         return numbers_of(self.records.column(f"numbers:{column}"))
 
 
-@dataclass(frozen=True, slots=True)
-class Answers:
+class Answers(Struct, frozen=True):
     """Several answers per record.
 
     Attributes:

@@ -1,13 +1,11 @@
 """What a view has learnt of the columns by the time every record was read."""
 
-from dataclasses import field
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.records.variable import Variable
 
 
-@dataclass(frozen=True, slots=True)
-class ColumnFacts:
+class ColumnFacts(Struct, frozen=True):
     """The columns of a view. Nothing here depends on the order in which batches came.
 
     Attributes:

@@ -6,9 +6,9 @@ from typing import Protocol
 
 import numpy as np
 import pyarrow as pa
+from msgspec import Struct
 
 from grainstack.errors import RequestError, nearest
-from grainstack.quick import dataclass
 from grainstack.records.arrow import list_offsets, number_column, places_of, text_column
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.filters.filters import Filters
@@ -26,8 +26,7 @@ from grainstack.records.view import sampled_kinds_of
 _LONG = 16  # digits: shorter whole numbers are exact among double precision numbers
 
 
-@dataclass(frozen=True, slots=True)
-class Added:
+class Added(Struct, frozen=True):
     """A column to add.
 
     Attributes:

@@ -3,14 +3,14 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from grainstack.quick import dataclass
+from msgspec import Struct
+
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.request import RecordsRequest
 from grainstack.records.source import Collected, Source
 
 
-@dataclass(frozen=True, slots=True)
-class Opened:
+class Opened(Struct, frozen=True):
     """Records ready to be read.
 
     Attributes:

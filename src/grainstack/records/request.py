@@ -4,8 +4,9 @@ from collections.abc import Mapping
 from math import inf
 from typing import Any
 
+from msgspec import Struct
+
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Request, names_in, switch, word
 
@@ -37,8 +38,7 @@ def computed_columns() -> Any:  # noqa: ANN401 - as `word`
 SOURCE_FIELDS = ("file", "codebook", "sheet", "header_row", "query", "allow_large", "compute")
 
 
-@dataclass(frozen=True, slots=True)
-class RecordsRequest(Request):
+class RecordsRequest(Request, frozen=True):
     """Where the records are, which of them count, and how their columns are read.
 
     Attributes:
@@ -176,8 +176,7 @@ class RecordsRequest(Request):
         return kept + tuple(_level_choice(text, "except_", keep=False) for text in self.except_)
 
 
-@dataclass(frozen=True, slots=True)
-class LevelChoice:
+class LevelChoice(Struct, frozen=True):
     """Levels of a column that are kept, or left out."""
 
     column: str

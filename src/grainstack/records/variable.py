@@ -1,10 +1,11 @@
 """What is known of one column: its kind, its words, and its levels in order."""
 
-from dataclasses import replace
 from enum import StrEnum
 
+from msgspec import Struct
+from msgspec.structs import force_setattr, replace
+
 from grainstack.language import lowered, marked, phrase
-from grainstack.quick import dataclass
 from grainstack.visible import visible
 
 
@@ -41,8 +42,7 @@ class LevelRole(StrEnum):
     NO_BAND = "no band"
 
 
-@dataclass(frozen=True, slots=True)
-class Level:
+class Level(Struct, frozen=True):
     """One category of a variable: the code that is stored and the label that is shown.
 
     Attributes:
@@ -59,7 +59,7 @@ class Level:
 
     def __post_init__(self) -> None:
         if not self.label.isprintable():
-            object.__setattr__(self, "label", visible(self.label))
+            force_setattr(self, "label", visible(self.label))
 
     @property
     def is_total(self) -> bool:
@@ -119,8 +119,7 @@ def no_band() -> Level:
     return Level(NO_BAND_CODE, phrase("In no band"), role=LevelRole.NO_BAND)
 
 
-@dataclass(frozen=True, slots=True)
-class Variable:
+class Variable(Struct, frozen=True):
     """A column with everything a table or a chart needs to write about it.
 
     Attributes:
@@ -143,10 +142,10 @@ class Variable:
 
     def __post_init__(self) -> None:
         if not self.label:
-            object.__setattr__(self, "label", readable(self.name))
+            force_setattr(self, "label", readable(self.name))
         if not (self.label.isprintable() and self.unit.isprintable()):
-            object.__setattr__(self, "label", visible(self.label))
-            object.__setattr__(self, "unit", visible(self.unit))
+            force_setattr(self, "label", visible(self.label))
+            force_setattr(self, "unit", visible(self.unit))
 
     @property
     def has_natural_order(self) -> bool:

@@ -10,9 +10,9 @@ from functools import partial
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+from msgspec import Struct
 
 from grainstack.errors import IdleError, RecordsError
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Numbers, number_column, places_of
 from grainstack.records.batch import Batch, Needs
 from grainstack.records.codebook.codebook import Codebook
@@ -33,8 +33,7 @@ from grainstack.speech import option
 _LARGEST = 1e140  # the square of a sum of so large numbers, weighted, still has a place among double precision numbers
 
 
-@dataclass(frozen=True, slots=True)
-class Block:
+class Block(Struct, frozen=True):
     """A stretch of a source as it was read.
 
     Attributes:
@@ -50,8 +49,7 @@ class Block:
     times: npt.NDArray[np.int64] | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Account:
+class Account(Struct, frozen=True):
     """What became of the records before anything was summed up.
 
     Attributes:

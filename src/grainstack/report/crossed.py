@@ -4,12 +4,12 @@ import re
 from collections.abc import Sequence
 
 import numpy as np
+from msgspec import Struct
 
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.errors import RequestError, nearest
 from grainstack.language import phrase
 from grainstack.making.kinds.table import BESIDES
-from grainstack.quick import dataclass
 from grainstack.report.printing import (
     Printed,
     PrintRequest,
@@ -30,8 +30,7 @@ _NAME = re.compile(r"[a-z]+[a-z0-9.-]*")
 _NOTHING_IN = re.compile(r"\s*\(–\)")  # brackets around nothing, such as the limits of a whole
 
 
-@dataclass(frozen=True, slots=True)
-class Block:
+class Block(Struct, frozen=True):
     """The columns of one split.
 
     Attributes:

@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import figures_of

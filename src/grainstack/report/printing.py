@@ -1,18 +1,17 @@
 """What every printed table is made of: how it is asked for, its cells, and figures that line up."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import field
+
+from msgspec import Struct, field
 
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import Figures
 from grainstack.chart.writing.wording import marks_of
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.summary.table import Column, Dimension, Flag, SummaryTable
 
 
-@dataclass(frozen=True, slots=True)
-class PrintRequest:
+class PrintRequest(Struct, frozen=True):
     """How a table is printed.
 
     Attributes:
@@ -32,8 +31,7 @@ class PrintRequest:
     columns: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Printed:
+class Printed(Struct, frozen=True):
     """A table as text.
 
     Attributes:

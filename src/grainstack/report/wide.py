@@ -4,8 +4,9 @@ import csv
 import io
 from collections.abc import Sequence
 
+from msgspec import Struct
+
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.report.cells import known
 from grainstack.report.crossed import bases_of_columns
 from grainstack.report.formulas import harmless
@@ -16,8 +17,7 @@ from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable
 Value = float | int | str | None
 
 
-@dataclass(frozen=True, slots=True)
-class WideCell:
+class WideCell(Struct, frozen=True):
     """A figure or a base.
 
     Attributes:
@@ -31,8 +31,7 @@ class WideCell:
     cell: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class Wide:
+class Wide(Struct, frozen=True):
     """Tables side by side.
 
     Attributes:

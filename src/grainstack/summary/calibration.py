@@ -8,9 +8,9 @@ is post-stratification. With bounds L ≤ g ≤ U it is the logit distance of De
 from collections.abc import Sequence
 
 import numpy as np
+from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.sums.exact import Floats, Integers
 
@@ -18,8 +18,7 @@ _CLOSE = 1e-9  # how far from its target a total may be, as a share of it
 _MOST_ROUNDS = 2000
 
 
-@dataclass(frozen=True, slots=True)
-class Margin:
+class Margin(Struct, frozen=True):
     """Known totals of some groups that each record is in one of.
 
     Attributes:
@@ -35,8 +34,7 @@ class Margin:
     totals: Floats
 
 
-@dataclass(frozen=True, slots=True)
-class Calibrated:
+class Calibrated(Struct, frozen=True):
     """Factors for weights.
 
     Attributes:

@@ -1,12 +1,12 @@
 """A table of changes in place of levels: along which column, from which level, and what is left to show."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.summary.comparison.change import changed, trends
 from grainstack.summary.comparison.compared_cells import (
     changing_axis,
@@ -25,8 +25,7 @@ from grainstack.summary.request import Purpose
 from grainstack.summary.table import Change, ChangeKind, Column, Dimension, Role
 
 
-@dataclass(frozen=True, slots=True)
-class Changes:
+class Changes(Struct, frozen=True):
     """What is shown of changes.
 
     Attributes:

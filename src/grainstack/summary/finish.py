@@ -1,10 +1,10 @@
 """From the sums of the cells found to the table that is shown."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import phrase

@@ -4,7 +4,6 @@ from math import inf
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import LANGUAGES
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import Request, switch, word
 
@@ -15,16 +14,14 @@ CHANGES = ("difference", "percent", "index", "ratio")
 INTERVALS = ("auto", "wilson", "exact", "t", "design", "order-statistics", "woodruff", "bootstrap")
 
 
-@dataclass(frozen=True, slots=True)
-class WeightRequest(Request):
+class WeightRequest(Request, frozen=True):
     """What each record stands for; what is not named here may stand in the codebook."""
 
     weight: str | None = word(None, "How many people a record stands for.", group="Survey design", metavar="COLUMN")
     no_design: bool = switch("Leave the design of the codebook aside.", group="Survey design")
 
 
-@dataclass(frozen=True, slots=True)
-class DesignRequest(WeightRequest):
+class DesignRequest(WeightRequest, frozen=True):
     """The survey design; what is not named here may stand in the codebook.
 
     Attributes:
@@ -149,8 +146,7 @@ def _check_stages(design: DesignRequest) -> None:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class SpreadRequest(Request):
+class SpreadRequest(Request, frozen=True):
     """Which limits are given with each figure.
 
     Raises:
@@ -194,8 +190,7 @@ class SpreadRequest(Request):
         return self.error_bars != "none"
 
 
-@dataclass(frozen=True, slots=True)
-class ComparisonRequest(Request):
+class ComparisonRequest(Request, frozen=True):
     """What is compared with what.
 
     Raises:
@@ -253,8 +248,7 @@ class ComparisonRequest(Request):
         return self.compare or ("pairs" if self.letters else None)
 
 
-@dataclass(frozen=True, slots=True)
-class SmallBaseRequest(Request):
+class SmallBaseRequest(Request, frozen=True):
     """What becomes of figures that rest on few records."""
 
     min_base: int | None = word(
@@ -269,15 +263,13 @@ class SmallBaseRequest(Request):
     )
 
 
-@dataclass(frozen=True, slots=True)
-class RoundingRequest(Request):
+class RoundingRequest(Request, frozen=True):
     """How figures are rounded together."""
 
     add_up: bool = switch("Round shares so that they add to 100 %.", group="Numbers")
 
 
-@dataclass(frozen=True, slots=True)
-class LanguageRequest(Request):
+class LanguageRequest(Request, frozen=True):
     """The language of what the program writes."""
 
     language: str | None = word(

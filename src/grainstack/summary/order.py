@@ -5,7 +5,6 @@ from math import inf, isnan
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import marked, phrase
-from grainstack.quick import dataclass
 from grainstack.records.variable import Level, LevelOrder, Variable
 from grainstack.words import Request, names_in, switch, word
 
@@ -20,8 +19,7 @@ _RULES_IN_WORDS = {
 _TURNED = {"largest-first": "smallest-first", "smallest-first": "largest-first"}
 
 
-@dataclass(frozen=True, slots=True)
-class KeepRequest(Request):
+class KeepRequest(Request, frozen=True):
     """How many categories are shown, and what becomes of the others."""
 
     keep_top: int | None = word(
@@ -50,8 +48,7 @@ class KeepRequest(Request):
         return phrase(_REST) if self.rest_label == _REST else self.rest_label
 
 
-@dataclass(frozen=True, slots=True)
-class OrderRequest(KeepRequest):
+class OrderRequest(KeepRequest, frozen=True):
     """In which order categories and series stand, and how many categories are shown."""
 
     order: str | None = word(

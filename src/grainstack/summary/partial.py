@@ -4,10 +4,9 @@ Partials of one request that have absorbed different blocks merge. However recor
 order these are absorbed, and in whatever tree partials are merged, the finished table is the same to the last bit.
 """
 
-from dataclasses import field
+from msgspec import Struct, field
 
 from grainstack.language import phrase, spoken
-from grainstack.quick import dataclass
 from grainstack.records.view import Block, View
 from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest
@@ -19,8 +18,7 @@ from grainstack.summary.table import SummaryTable
 _PLAIN_COUNTS = ("n", "count", "counts", "freq", "frequency", "number", "total", "cases", "times")
 
 
-@dataclass(slots=True)
-class Partial:
+class Partial(Struct):
     """One request on its way: it absorbs blocks, pickles, merges, and finishes as a table.
 
     Attributes:

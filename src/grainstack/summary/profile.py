@@ -2,12 +2,11 @@
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import field
 
 import numpy as np
 import pyarrow as pa
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.records.arrow import places_of
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.kinds import guessed_kind, likely_missing
@@ -18,8 +17,7 @@ from grainstack.records.variable import Kind
 _MOST_DIFFERENT = 1_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class Spread:
+class Spread(Struct, frozen=True):
     """Range and quartiles of a number (Hyndman & Fan 1996, definition 7)."""
 
     low: float
@@ -29,8 +27,7 @@ class Spread:
     high: float
 
 
-@dataclass(frozen=True, slots=True)
-class Profile:
+class Profile(Struct, frozen=True):
     """What is known of one column.
 
     Attributes:
@@ -56,8 +53,7 @@ class Profile:
     decimal: str = "."
 
 
-@dataclass(frozen=True, slots=True)
-class Looked:
+class Looked(Struct, frozen=True):
     """What one pass over some records has shown.
 
     Attributes:
@@ -125,8 +121,7 @@ def profile_with(found: Profile, said: CodebookVariable) -> Profile:
     return Profile(found.name, kind, missing, different, found.complete, tuple(ordered), no_answer, spread)
 
 
-@dataclass(slots=True)
-class ColumnProfile:
+class ColumnProfile(Struct):
     """Counts the codes of one column."""
 
     name: str

@@ -1,11 +1,11 @@
 """Where figures come from, in plain words: the sentences under a table and in a chart's footnote."""
 
+from msgspec import Struct
+
 from grainstack.language import in_words, lowered, phrase, phrases, raised, with_signs
-from grainstack.quick import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Origin:
+class Origin(Struct, frozen=True):
     """Which records reached the summary.
 
     Attributes:
@@ -41,8 +41,7 @@ class Origin:
         return f"{with_signs(f'{records:,}')} {self.noun}"
 
 
-@dataclass(frozen=True, slots=True)
-class NoBand:
+class NoBand(Struct, frozen=True):
     """Records whose value falls in no band.
 
     Attributes:
@@ -56,8 +55,7 @@ class NoBand:
     examples: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Sampling:
+class Sampling(Struct, frozen=True):
     """How records were drawn and what each of them stands for.
 
     Attributes:
@@ -132,8 +130,7 @@ class Sampling:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class Provenance:
+class Provenance(Struct, frozen=True):
     """How a table was worked out.
 
     Attributes:

@@ -1,9 +1,9 @@
 """Where the figures of one table come from: the facts its sentences are made of."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from grainstack.errors import listed
 from grainstack.language import in_words, phrase, phrases, with_signs

@@ -1,11 +1,12 @@
 """What is to be summed up, by what, and how."""
 
 from collections.abc import Collection
-from dataclasses import field, replace
 from enum import StrEnum
 
+from msgspec import Struct, field
+from msgspec.structs import force_setattr, replace
+
 from grainstack.errors import IdleError, RequestError
-from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import option
 from grainstack.summary.levels.nets import nets_by_column
@@ -26,8 +27,7 @@ class Purpose(StrEnum):
     BESIDE = "beside"
 
 
-@dataclass(frozen=True, slots=True)
-class Figure:
+class Figure(Struct, frozen=True):
     """One statistic of one measure (or of none): what a column of a table holds.
 
     Attributes:
@@ -44,8 +44,7 @@ class Figure:
     purpose: Purpose = Purpose.SHOWN
 
 
-@dataclass(frozen=True, slots=True)
-class SummaryRequest(Request):
+class SummaryRequest(Request, frozen=True):
     """A valid request: one that exists needs no further checking.
 
     Attributes:
@@ -127,7 +126,7 @@ class SummaryRequest(Request):
     def __post_init__(self) -> None:
         Request.__post_init__(self)
         if not self.by:
-            object.__setattr__(self, "by", (EVERYTHING,))
+            force_setattr(self, "by", (EVERYTHING,))
         twice = [name for name in self.dimensions if self.dimensions.count(name) > 1]
         if twice:
             raise RequestError(

@@ -1,12 +1,13 @@
 """The statistics that can be asked for, and what is true of each."""
 
 import re
-from dataclasses import replace
 from enum import Enum, Flag, auto
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import marked, phrase
-from grainstack.quick import dataclass
 
 _ENDINGS = {"1": "st", "2": "nd", "3": "rd"}  # of ordinals
 _PERCENTILE = re.compile(r"p(\d{1,2}(\.\d+)?)")
@@ -36,8 +37,7 @@ class Unit(Enum):
     NONE = auto()
 
 
-@dataclass(frozen=True, slots=True)
-class Statistic:
+class Statistic(Struct, frozen=True):
     """One way to sum up the records of a cell.
 
     Attributes:

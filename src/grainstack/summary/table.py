@@ -1,13 +1,12 @@
 """The table every figure is read from: on the terminal, in a file, as a bar's length and as its label."""
 
-from dataclasses import field
 from enum import IntFlag, StrEnum
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct, field
 
 from grainstack.language import lowered, phrase, with_signs
-from grainstack.quick import dataclass
 from grainstack.records.variable import Level, LevelRole, Variable
 from grainstack.summary.comparison.tested import Association, Comparison, Trend
 from grainstack.summary.figures.quantiles import Counted
@@ -52,8 +51,7 @@ class ChangeKind(StrEnum):
     RATIO = "ratio"
 
 
-@dataclass(frozen=True, slots=True)
-class Change:
+class Change(Struct, frozen=True):
     """What figures tell in place of their level.
 
     Attributes:
@@ -108,8 +106,7 @@ def total_level() -> Level:
     return Level("\x00all", phrase("All"), role=LevelRole.TOTAL)
 
 
-@dataclass(frozen=True, slots=True)
-class Dimension:
+class Dimension(Struct, frozen=True):
     """A column of the request with the levels that are shown, in their order.
 
     Attributes:
@@ -173,8 +170,7 @@ def title_of(figure: Figure, measure: Variable | None, noun: str) -> str:
     return statistic.title(measure.in_sentence) if statistic.words else measure.label
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(Struct, frozen=True):
     """One figure for every cell; all arrays have shape (cells,).
 
     Attributes:
@@ -253,8 +249,7 @@ class Column:
         return f"{self.measure.unit}²" if self.measure.unit and unit is Unit.SQUARED else self.measure.unit
 
 
-@dataclass(frozen=True, slots=True)
-class SummaryTable:
+class SummaryTable(Struct, frozen=True):
     """Cells and their figures.
 
     Attributes:

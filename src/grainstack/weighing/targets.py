@@ -4,15 +4,15 @@ import csv
 from collections.abc import Sequence
 from pathlib import Path
 
+from msgspec import Struct
+
 from grainstack.errors import RequestError, reason_of
-from grainstack.quick import dataclass
 from grainstack.speech import option
 
 _LONG_HEADINGS = ("variable", "level", "total")
 
 
-@dataclass(frozen=True, slots=True)
-class Target:
+class Target(Struct, frozen=True):
     """The known totals of a column, or of several together.
 
     Attributes:

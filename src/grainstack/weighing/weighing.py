@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from itertools import product
 
 import numpy as np
+from msgspec import Struct
 
 from grainstack.errors import RequestError, listed, nearest
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.calibration import Margin, calibrated
 from grainstack.summary.table import SummaryTable
@@ -15,8 +15,7 @@ from grainstack.weighing.targets import Target
 _APART = 0.005  # by how much grand totals may differ and still be one, rounded by whoever published them
 
 
-@dataclass(frozen=True, slots=True)
-class Group:
+class Group(Struct, frozen=True):
     """One known total and what became of it.
 
     Attributes:
@@ -39,8 +38,7 @@ class Group:
         return self.total / self.before
 
 
-@dataclass(frozen=True, slots=True)
-class Weighing:
+class Weighing(Struct, frozen=True):
     """Factors for starting weights, and what they do.
 
     Attributes:

@@ -1,22 +1,22 @@
 """Bars in data units: which slot each stands in, and from where to where it reaches."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from math import isnan, nan
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.bars.diverging import Sides, sides_of
 from grainstack.chart.bars.request import LUMPED, BarRequest
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.errors import ChartError, RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import command, option
 from grainstack.summary.table import Column, SummaryTable
 
 SIMPLE = "simple"
 
 
-@dataclass(frozen=True, slots=True)
-class Bar:
+class Bar(Struct, frozen=True):
     """One bar or segment.
 
     Attributes:
@@ -50,8 +50,7 @@ class Bar:
         return self.end < self.start
 
 
-@dataclass(frozen=True, slots=True)
-class Total:
+class Total(Struct, frozen=True):
     """A figure written at the end of a stack.
 
     Attributes:
@@ -73,8 +72,7 @@ class Total:
     high: float = nan
 
 
-@dataclass(frozen=True, slots=True)
-class BarArrangement:
+class BarArrangement(Struct, frozen=True):
     """All bars of a chart.
 
     Attributes:

@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+from msgspec import Struct
+
 from grainstack.chart.bars.arrangement import Bar, BarArrangement
 from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.plot_needs import Plots
@@ -9,14 +11,12 @@ from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.text import width
-from grainstack.quick import dataclass
 
 _TICK = 0.35  # of the gap: how far a bracket's ends reach down
 _ROOM = 1.75  # of the type's size: a bracket and its figure over a bar
 
 
-@dataclass(frozen=True, slots=True)
-class Brackets:
+class Brackets(Struct, frozen=True):
     """The nets of a chart that can stand over their parts.
 
     Attributes:

@@ -1,15 +1,15 @@
 """Which way each series of a diverging chart points."""
 
+from msgspec import Struct
+
 from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.cells import ChartCells
 from grainstack.errors import RequestError, nearest
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import names_in
 
 
-@dataclass(frozen=True, slots=True)
-class Sides:
+class Sides(Struct, frozen=True):
     """The two sides of a diverging chart.
 
     Attributes:

@@ -1,7 +1,8 @@
 """Bars on the page: direction, margins and thickness chosen so that every label is whole and nothing collides."""
 
-from dataclasses import replace
 from math import isnan
+
+from msgspec.structs import replace
 
 from grainstack.chart.bars.arrangement import SIMPLE, Bar, BarArrangement, Total
 from grainstack.chart.bars.axis import axis_of, labels_at

@@ -1,13 +1,13 @@
 """How bars are asked for, and which summary they are drawn from."""
 
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from grainstack.chart.dots.request import DotRequest, label_figures, swapped, with_whiskers
 from grainstack.chart.request import AxisRequest, AxisTitlesRequest
 from grainstack.errors import ChartError, IdleError, RequestError
-from grainstack.quick import dataclass
 from grainstack.records.request import ANSWER
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -25,8 +25,7 @@ PLACES = ("auto", "inside", "end", "outside")
 SECOND_STATS = ("count", "sum", "mean", "median", "min", "max", "sd")
 
 
-@dataclass(frozen=True, slots=True)
-class BarRequest(DotRequest):
+class BarRequest(DotRequest, frozen=True):
     """How bars are laid out.
 
     Raises:
@@ -95,8 +94,7 @@ class BarRequest(DotRequest):
             )
 
 
-@dataclass(frozen=True, slots=True)
-class SecondRequest(Request):
+class SecondRequest(Request, frozen=True):
     """A second measure as line and dots on an axis of its own."""
 
     second_measure: str | None = word(

@@ -2,8 +2,9 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import replace
 from math import floor, isnan
+
+from msgspec.structs import replace
 
 from grainstack.chart.bars.arrangement import Bar as Shape
 from grainstack.chart.bars.arrangement import BarArrangement, Total

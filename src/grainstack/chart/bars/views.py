@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import replace
 from math import isnan, nan
 
 import numpy as np
+from msgspec.structs import replace
 
 from grainstack.chart.bars.arrangement import BarArrangement, arranged_bars, whole_bars
 from grainstack.chart.bars.request import BarRequest, SecondRequest

@@ -1,17 +1,16 @@
 """What lies behind a mean, and the numbers of boxes."""
 
 import numpy as np
+from msgspec import Struct
 
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.errors import ChartError
-from grainstack.quick import dataclass
 from grainstack.speech import command
 from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.table import SummaryTable
 
 
-@dataclass(frozen=True, slots=True)
-class BoxOf:
+class BoxOf(Struct, frozen=True):
     """The box of one cell (Tukey 1977, Exploratory data analysis, chapter 2).
 
     Attributes:
@@ -33,8 +32,7 @@ class BoxOf:
     outliers: tuple[float, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Distribution:
+class Distribution(Struct, frozen=True):
     """The distributions of a chart.
 
     Attributes:

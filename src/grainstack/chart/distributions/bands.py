@@ -3,13 +3,13 @@
 from math import ceil, floor, log10
 
 import numpy as np
+from msgspec import Struct
 
 from grainstack.chart.distributions.arrangement import Distribution
 from grainstack.chart.distributions.request import DistributionRequest
 from grainstack.chart.request import AxisRequest
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.records.readers.widths import auto_width
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -22,8 +22,7 @@ _FAR = 3.0  # quartile ranges beyond a quartile: values further out are far off 
 _STRETCH = 1.25  # of the range of the bulk: where far values stretch it by more, they stand in an open band
 
 
-@dataclass(frozen=True, slots=True)
-class Bands:
+class Bands(Struct, frozen=True):
     """The bands of a histogram, the same for all groups, as far as the axis shows them.
 
     Attributes:

@@ -1,9 +1,10 @@
 """Histograms: one small chart per group, on the same bands and the same scale."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from itertools import pairwise
 from math import ceil
+
+from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell
 from grainstack.chart.colors_request import ColorsRequest

@@ -1,8 +1,7 @@
 """Boxes, points and histograms: what lies behind a mean."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.distributions.arrangement import BoxOf, Distribution, boxes_of, rounded_extent

@@ -1,13 +1,13 @@
 """How distributions are asked for, and which summary they are drawn from."""
 
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.request import LegendRequest, PlotRequest, RecordDotsRequest
 from grainstack.errors import RequestError, listed
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
@@ -19,8 +19,7 @@ FORMS = ("box", "points", "histogram")
 HEIGHTS = ("share", "count", "density")
 
 
-@dataclass(frozen=True, slots=True)
-class DistributionRequest(PlotRequest):
+class DistributionRequest(PlotRequest, frozen=True):
     """How a distribution is drawn.
 
     Attributes:

@@ -1,6 +1,6 @@
 """Dots on light stems: one per category, or one per series joined by a line."""
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.colors_request import ColorsRequest

@@ -1,11 +1,11 @@
 """How dots are asked for, and which summary they are drawn from; bars share most of it."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.chart.request import MARK_LABELS, PlotRequest, labels_in
 from grainstack.errors import IdleError, RequestError
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.options import SpreadRequest
@@ -17,8 +17,7 @@ from grainstack.words import switch, word
 _GROUP = "Layout and labels"
 
 
-@dataclass(frozen=True, slots=True)
-class DotRequest(PlotRequest):
+class DotRequest(PlotRequest, frozen=True):
     """What is written at a dot or bar.
 
     Raises:

@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+from msgspec import Struct
+
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.look.color import INK
@@ -12,7 +14,6 @@ from grainstack.chart.scene import Anchor, Mark, MarkRole, Text
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import marks_of
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import Column, Flag
@@ -20,8 +21,7 @@ from grainstack.summary.table import Column, Flag
 _MOST_HEADING = 9.0  # type sizes: a name of two or three words
 
 
-@dataclass(frozen=True, slots=True)
-class Aside:
+class Aside(Struct, frozen=True):
     """A column of figures beside the bars.
 
     Attributes:

@@ -1,8 +1,10 @@
 """The labels of categories: level, whole wherever there is room, each with its base when that is shown."""
 
 from collections.abc import Sequence
-from dataclasses import field, replace
 from itertools import groupby
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.look.color import INK
@@ -10,13 +12,11 @@ from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import balanced, shortened, width
-from grainstack.quick import dataclass
 
 _LINE = 1.18  # of the type size: lines of one name stay together
 
 
-@dataclass(frozen=True, slots=True)
-class Category:
+class Category(Struct, frozen=True):
     """What is written for one category.
 
     Attributes:
@@ -34,8 +34,7 @@ class Category:
     key: Key = field(default_factory=Key)
 
 
-@dataclass(frozen=True, slots=True)
-class CategoryLabels:
+class CategoryLabels(Struct, frozen=True):
     """Category labels, set.
 
     Attributes:

@@ -2,9 +2,11 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.frame.asides import Aside, asides_of
@@ -30,7 +32,6 @@ from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import marks_of, words_for
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import lowered, phrase
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import Purpose
@@ -39,8 +40,7 @@ if TYPE_CHECKING:
     from grainstack.chart.writing.wording import Words
 
 
-@dataclass(frozen=True, slots=True)
-class Labelled:
+class Labelled(Struct, frozen=True):
     """What is written at the marks of a chart, in one style.
 
     Attributes:

@@ -1,8 +1,10 @@
 """The frame every picture has: its size and style, its words in place, and room for whatever it shows."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.frame.collisions import cleared
 from grainstack.chart.frame.giving_way import STEPS, Kept
@@ -16,12 +18,10 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Image, Mark, MarkRole, Scene, Text
 from grainstack.chart.writing.wording import Words
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 
 
-@dataclass(frozen=True, slots=True)
-class Frame:
+class Frame(Struct, frozen=True):
     """A picture before its marks are drawn.
 
     Attributes:

@@ -7,9 +7,11 @@ says which size would do.
 
 from bisect import bisect_left
 from collections.abc import Callable
-from dataclasses import replace
 from math import log
 from typing import Protocol
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.look.house import look_of, typefaces_of
 from grainstack.chart.picture_request import PictureRequest
@@ -17,7 +19,6 @@ from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import set_in
 from grainstack.errors import ChartError
 from grainstack.language import speaking, spoken
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 
@@ -29,8 +30,7 @@ _GROWTH = 1.08  # from one size that is tried to the next
 _LARGEST = 5000.0  # points: no larger picture is drawn
 
 
-@dataclass(frozen=True, slots=True)
-class Kept:
+class Kept(Struct, frozen=True):
     """What a chart keeps around its plots.
 
     Attributes:
@@ -61,8 +61,7 @@ def _steps() -> tuple[Kept, ...]:
 STEPS = _steps()
 
 
-@dataclass(frozen=True, slots=True)
-class Draft:
+class Draft(Struct, frozen=True):
     """A chart composed at one step.
 
     Attributes:

@@ -1,7 +1,9 @@
 """The legend: one line above the bars where it fits, in the order of the segments; or at another side."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
@@ -9,7 +11,6 @@ from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Key, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import shortened, width
-from grainstack.quick import dataclass
 
 _SWATCH = 0.98  # of the type size: as tall as its name
 _LINE = 2.0  # of the type size: entries on two lines are not read as one
@@ -20,8 +21,7 @@ _MOST_ASIDE = 0.28  # of the width: the plot keeps more than two thirds
 _MOST_ABOVE = 0.36  # of the height: the plot keeps most of it
 
 
-@dataclass(frozen=True, slots=True)
-class Legend:
+class Legend(Struct, frozen=True):
     """What colours mean.
 
     Attributes:

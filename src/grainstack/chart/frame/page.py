@@ -1,6 +1,7 @@
 """The frame of every chart: title and subtitle on top, note and source at the bottom, the rest for the plot."""
 
-from dataclasses import replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.frame.giving_way import Kept
 from grainstack.chart.frame.plane import Box
@@ -10,7 +11,6 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Anchor, Image, MarkRole, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 from grainstack.chart.writing.wording import Words
-from grainstack.quick import dataclass
 
 _MOST_HEADER = 0.36  # of the height: title and subtitle leave the plot more than half
 _MOST_FOOTER = 0.24  # of the height: notes are less than the title
@@ -19,8 +19,7 @@ _LINE, _TIGHT_LINE = 1.5, 1.25  # of the type size: lines of notes, and of short
 _SHORT_NOTE = 2  # lines: the base, and what marks mean
 
 
-@dataclass(frozen=True, slots=True)
-class Page:
+class Page(Struct, frozen=True):
     """A picture with its words in place.
 
     Attributes:

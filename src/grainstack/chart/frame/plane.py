@@ -1,11 +1,11 @@
 """Boxes on the page, and the plane in which bars stand, whichever way they grow."""
 
+from msgspec import Struct
+
 from grainstack.chart.scene import Key
-from grainstack.quick import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
+class Box(Struct, frozen=True):
     """A rectangle on the page, in points, y downwards."""
 
     left: float
@@ -35,8 +35,7 @@ class Box:
         return max(beyond) <= slack
 
 
-@dataclass(frozen=True, slots=True)
-class Stand:
+class Stand(Struct, frozen=True):
     """Where the marks of one cell stand.
 
     Attributes:
@@ -52,8 +51,7 @@ class Stand:
     key: Key
 
 
-@dataclass(frozen=True, slots=True)
-class Plane:
+class Plane(Struct, frozen=True):
     """The plot: categories along one side, values along the other.
 
     Attributes:

@@ -1,7 +1,8 @@
 """What a chart of values by category needs of the page, and the plots it gets."""
 
 from collections.abc import Iterable
-from dataclasses import field
+
+from msgspec import Struct, field
 
 from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_axis import Category, CategoryLabels
@@ -11,13 +12,11 @@ from grainstack.chart.frame.value_axis import AxisNeeds, ValueAxis
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Mark
-from grainstack.quick import dataclass
 
 _MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
 
 
-@dataclass(frozen=True, slots=True)
-class Beyond:
+class Beyond(Struct, frozen=True):
     """Something that stands beyond a value: it needs room there.
 
     Attributes:
@@ -48,8 +47,7 @@ def outermost(every: Iterable[Beyond]) -> tuple[Beyond, ...]:
     return tuple(kept)
 
 
-@dataclass(frozen=True, slots=True)
-class PlotNeeds:
+class PlotNeeds(Struct, frozen=True):
     """What a chart of values by category needs of the page.
 
     Attributes:
@@ -96,8 +94,7 @@ class PlotNeeds:
     asides: tuple[Aside, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Plots:
+class Plots(Struct, frozen=True):
     """The plots of a page.
 
     Attributes:

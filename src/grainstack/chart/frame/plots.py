@@ -1,7 +1,8 @@
 """One plot or several panels on the page: direction, margins and axes settled so that every label has its place."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.chart.frame.asides import aside_marks, aside_widths
 from grainstack.chart.frame.category_axis import (

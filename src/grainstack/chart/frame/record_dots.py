@@ -5,10 +5,11 @@ value that a great part of all records holds, such as a heap of zeros, is one di
 """
 
 from collections.abc import Sequence
-from dataclasses import replace
 from math import sqrt
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Stand
@@ -18,7 +19,6 @@ from grainstack.chart.request import RecordDotsRequest
 from grainstack.chart.scene import Anchor, Dot, Mark, MarkRole, Text
 from grainstack.chart.writing.text import width
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats
 
@@ -33,8 +33,7 @@ _LEAST_OPENNESS = 0.5  # of the opacity: a lone dot beside a crowd is still seen
 _ROW = 1.7  # of the radius: dots nearer than that along the axis stand side by side
 
 
-@dataclass(frozen=True, slots=True)
-class CellDots:
+class CellDots(Struct, frozen=True):
     """The values of one cell as dots and discs.
 
     Attributes:
@@ -48,8 +47,7 @@ class CellDots:
     heaps: tuple[tuple[float, float], ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class RecordDots:
+class RecordDots(Struct, frozen=True):
     """The values of some cells as dots.
 
     Attributes:

@@ -2,17 +2,17 @@
 
 from collections.abc import Sequence
 
+from msgspec import Struct
+
 from grainstack.chart.look.color import text_on
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.scene import Anchor, Key, MarkRole
 from grainstack.chart.screen import Bar, Characters, Post, Screen, Sign
 from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.wording import Words
-from grainstack.quick import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """An entry of a legend: a name, its colour and its pattern, and which series it is."""
 
     name: str
@@ -21,8 +21,7 @@ class Entry:
     key: Key
 
 
-@dataclass(frozen=True, slots=True)
-class Track:
+class Track(Struct, frozen=True):
     """The columns between which values are drawn.
 
     Attributes:

@@ -2,7 +2,8 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.frame import framed

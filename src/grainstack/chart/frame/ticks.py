@@ -2,14 +2,13 @@
 
 import math
 
-from grainstack.quick import dataclass
+from msgspec import Struct
 
 _STEPS = (1, 2, 2.5, 5, 10)
 _PLAIN = range(-6, 13)
 
 
-@dataclass(frozen=True, slots=True)
-class Ticks:
+class Ticks(Struct, frozen=True):
     """Equally spaced round values that cover a range.
 
     Attributes:

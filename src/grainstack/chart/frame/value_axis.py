@@ -1,7 +1,9 @@
 """The value axis: grid lines, round ticks, and its title."""
 
-from dataclasses import field, replace
 from math import ceil, floor, isnan, nan
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane
@@ -12,11 +14,9 @@ from grainstack.chart.request import AxisRequest
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width
-from grainstack.quick import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class AxisNeeds:
+class AxisNeeds(Struct, frozen=True):
     """What a value axis has to show.
 
     Attributes:
@@ -47,8 +47,7 @@ class AxisNeeds:
         return 100.0 if self.share else self.write.scale
 
 
-@dataclass(frozen=True, slots=True)
-class ValueAxis:
+class ValueAxis(Struct, frozen=True):
     """A value axis before it has a place.
 
     Attributes:

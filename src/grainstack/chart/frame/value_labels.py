@@ -2,21 +2,21 @@
 
 from collections.abc import Sequence
 
+from msgspec import Struct
+
 from grainstack.chart.frame.plane import Box, Stand
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Key, MarkRole, Text, Weight, descent
 from grainstack.chart.writing.text import width
-from grainstack.quick import dataclass
 
 _TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair
 _UNDER = 1.15  # of the type size: a figure under a lying bar, and a hair
 _LETTER_GAP = 0.45  # of the type size: letters are read with their figure and not as a part of it
 
 
-@dataclass(frozen=True, slots=True)
-class ValueLabel:
+class ValueLabel(Struct, frozen=True):
     """A figure to be written at a bar.
 
     Attributes:

@@ -2,11 +2,12 @@
 
 from collections.abc import Mapping, Sequence
 
+from msgspec import Struct
+
 from grainstack.chart.colors_request import RAMPS, ColorsRequest
 from grainstack.chart.look.palette import NAMED, PALE, firm, shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.errors import RequestError, nearest
-from grainstack.quick import dataclass
 from grainstack.records.variable import Level
 from grainstack.speech import option
 from grainstack.summary.table import Dimension
@@ -14,8 +15,7 @@ from grainstack.summary.table import Dimension
 HATCHES = ("", "rising", "dots", "level", "falling", "crossed", "upright", "dashes")
 
 
-@dataclass(frozen=True, slots=True)
-class Ink:
+class Ink(Struct, frozen=True):
     """How a mark is filled.
 
     Attributes:

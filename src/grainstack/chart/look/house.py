@@ -4,13 +4,11 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_named
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Face, Typeface
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.words import Request
 
 
-@dataclass(frozen=True, slots=True)
-class HouseStyle(Request):
+class HouseStyle(Request, frozen=True):
     """A style read from a file.
 
     Attributes:

@@ -1,9 +1,9 @@
 """The look of a chart as data: type sizes, strokes, spacing and colours, for a picture of 640 × 400 points."""
 
-from dataclasses import fields, replace
 from math import sqrt
 
-from grainstack.quick import dataclass
+from msgspec import Struct
+from msgspec.structs import replace
 
 STANDARD = (640.0, 400.0)
 _LEAST_SCALE = 0.7  # smaller strokes and gaps are not seen in print
@@ -11,8 +11,7 @@ _LEAST_MARGIN = 0.35  # a small picture is set into the margins of a page
 TYPE = ("title", "subtitle", "legend", "category", "base", "value", "tick", "note")
 
 
-@dataclass(frozen=True, slots=True)
-class Style:
+class Style(Struct, frozen=True):
     """Sizes in points.
 
     Attributes:
@@ -86,7 +85,7 @@ class Style:
         """The style for a picture of this size: everything grows and shrinks with it, within what can be read."""
         raw = sqrt(width * height / (STANDARD[0] * STANDARD[1]))
         scale = max(raw, _LEAST_SCALE)
-        sizes = {item.name: getattr(self, item.name) * scale for item in fields(self) if item.type is float}
+        sizes = {name: getattr(self, name) * scale for name in SIZES}
         sizes["margin"] = self.margin * max(raw, _LEAST_MARGIN)
         del sizes["least_type"]  # what can be read does not depend on how large the picture is
         for name in TYPE:
@@ -100,3 +99,6 @@ class Style:
         for name in names[:-3]:
             sizes[name] = max(sizes[name], self.least_type)
         return replace(self, **sizes)
+
+
+SIZES = tuple(name for name, kind in Style.__annotations__.items() if kind is float)  # what grows with the picture

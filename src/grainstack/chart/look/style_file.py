@@ -2,11 +2,13 @@
 
 import tomllib
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
 from functools import cache
 from itertools import combinations
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.colors_request import color_named
 from grainstack.chart.look.color import READABLE, contrast, is_between
@@ -15,7 +17,6 @@ from grainstack.chart.look.style import TYPE, Style
 from grainstack.chart.look.vision import VISIONS, distance
 from grainstack.chart.picture_request import STYLES
 from grainstack.errors import RequestError, nearest
-from grainstack.quick import dataclass
 from grainstack.toml_values import COLOR, TEXT, Key, one_of
 
 Read = Callable[[object, str], Any]  # a value of the file, checked; what it is, for messages
@@ -158,8 +159,7 @@ def _base(value: object, where: str) -> str:
     return str(_one_of(*STYLES)(value, f"{where}: base"))
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(Struct, frozen=True):
     """What a key of a style file sets.
 
     Attributes:

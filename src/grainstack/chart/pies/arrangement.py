@@ -3,19 +3,19 @@
 from collections.abc import Sequence
 from itertools import pairwise
 
+from msgspec import Struct
+
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.chart.pies.request import PieRequest
 from grainstack.errors import ChartError, RequestError, nearest
 from grainstack.language import marked
-from grainstack.quick import dataclass
 from grainstack.speech import command, option
 from grainstack.summary.table import SummaryTable
 
 NOTHING = marked("nothing above 0")  # what a pie without slices says
 
 
-@dataclass(frozen=True, slots=True)
-class Slice:
+class Slice(Struct, frozen=True):
     """One slice.
 
     Attributes:
@@ -38,8 +38,7 @@ class Slice:
         return (self.start + self.end) / 2
 
 
-@dataclass(frozen=True, slots=True)
-class Pies:
+class Pies(Struct, frozen=True):
     """The pies of a chart, one per panel.
 
     Attributes:

@@ -1,8 +1,10 @@
 """Pies and rings: labels inside slices that hold them, otherwise outside with lines that never cross."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from math import atan2, cos, degrees, hypot, radians, sin
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell
 from grainstack.chart.colors_request import ColorsRequest
@@ -29,7 +31,6 @@ from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import Place, words_for
 from grainstack.errors import IdleError
 from grainstack.language import phrase, phrases
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 
@@ -75,8 +76,7 @@ def pie_alt(pies: Pies, title: str) -> str:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class _Label:
+class _Label(Struct, frozen=True):
     """What is written at a slice: its name and its figure, in one line."""
 
     slice: Slice
@@ -90,8 +90,7 @@ class _Label:
         return width(self.name, size) + gap + width(self.figure, size, Weight.SEMIBOLD)
 
 
-@dataclass(frozen=True, slots=True)
-class _LabelPlace:
+class _LabelPlace(Struct, frozen=True):
     """Where a label stands outside: its near end, its room and type size, and the disc it is led from."""
 
     x: float

@@ -1,12 +1,12 @@
 """How pies are asked for, and which summary their slices are drawn from."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.chart.dots.request import label_figures
 from grainstack.chart.request import LABELS, labels_in
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.speech import option
@@ -18,8 +18,7 @@ _GROUP = "Pie"
 _TURN = (-360.0, 360.0)
 
 
-@dataclass(frozen=True, slots=True)
-class PieRequest(Request):
+class PieRequest(Request, frozen=True):
     """How a pie is drawn and labelled.
 
     Raises:

@@ -3,18 +3,18 @@
 from collections.abc import Sequence
 from math import isnan, nan
 
+from msgspec import Struct
+
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.chart.pies.arrangement import check_parts
 from grainstack.chart.scene import Key
 from grainstack.errors import ChartError
-from grainstack.quick import dataclass
 from grainstack.speech import command
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import SummaryTable
 
 
-@dataclass(frozen=True, slots=True)
-class Node:
+class Node(Struct, frozen=True):
     """A tile: a leaf, or a parent with its children.
 
     Attributes:
@@ -38,8 +38,7 @@ class Node:
     children: tuple["Node", ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Tree:
+class Tree(Struct, frozen=True):
     """All tiles of a chart.
 
     Attributes:

@@ -2,8 +2,10 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import replace
 from math import isnan
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.frame import framed, style_of
@@ -29,7 +31,6 @@ from grainstack.chart.writing.text import balanced, width
 from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
 from grainstack.errors import ChartError
 from grainstack.language import phrase, phrases
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.summary.request import Purpose
 
@@ -79,8 +80,7 @@ def _opened(tree: Tree, request: Requests, parents: Sequence[Node]) -> Mapping[s
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class Shades:
+class Shades(Struct, frozen=True):
     """What colours stand for where a measure gives them.
 
     Attributes:

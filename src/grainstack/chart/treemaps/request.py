@@ -1,12 +1,11 @@
 """How treemaps are asked for, and which summary their tiles are drawn from."""
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from grainstack.chart.colors_request import RAMPS, ColorsRequest
 from grainstack.chart.pies.request import settled_parts
 from grainstack.chart.request import LABELS, labels_in
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import Figure, Purpose, SummaryRequest
@@ -17,8 +16,7 @@ _GROUP = "Treemap"
 COLOR_STATS = ("mean", "median", "sum", "min", "max")
 
 
-@dataclass(frozen=True, slots=True)
-class TreemapRequest(Request):
+class TreemapRequest(Request, frozen=True):
     """How a treemap is coloured and labelled.
 
     Raises:

@@ -1,20 +1,18 @@
 """The figures of a column as text, wherever they are printed: one rounding for table, bar and label."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.writing.numbers import NumberStyle, number_style
-from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import Floats
 from grainstack.summary.table import Column
 
 PLAIN = NumbersRequest()
 
 
-@dataclass(frozen=True, slots=True)
-class Figures:
+class Figures(Struct, frozen=True):
     """A column as text.
 
     Attributes:

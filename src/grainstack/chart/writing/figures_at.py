@@ -1,7 +1,8 @@
 """What is written at each bar: its figure, and whatever else was asked for, in one form for every chart."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.request import NumbersRequest

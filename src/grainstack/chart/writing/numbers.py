@@ -4,8 +4,9 @@ import math
 from collections.abc import Iterable
 from decimal import ROUND_HALF_UP, Context, Decimal, localcontext
 
+from msgspec import Struct
+
 from grainstack.language import spoken, with_signs
-from grainstack.quick import dataclass
 
 MINUS = "−"
 _RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
@@ -51,8 +52,7 @@ def _clear(value: float, decimals: int) -> bool:
 PERCENT = 100.0  # what a share is multiplied by to be written
 
 
-@dataclass(frozen=True, slots=True)
-class NumberStyle:
+class NumberStyle(Struct, frozen=True):
     """How the figures of one column are written, wherever they stand.
 
     Attributes:

@@ -4,9 +4,10 @@ from collections.abc import Iterator
 from functools import lru_cache
 from unicodedata import bidirectional
 
+from msgspec import Struct
+
 from grainstack.chart.scene import ELLIPSIS, Face, Weight
 from grainstack.chart.writing.fonts import Typefaces, face_for, font, typefaces
-from grainstack.quick import dataclass
 from grainstack.visible import visible
 
 _FIRST_RIGHT_TO_LEFT = "\u0590"  # no script before it is written from the right
@@ -15,8 +16,7 @@ _FIRST_RIGHT_TO_LEFT = "\u0590"  # no script before it is written from the right
 _MOST = 4_000  # characters in one line: four metres of the smallest type
 
 
-@dataclass(frozen=True, slots=True)
-class Run:
+class Run(Struct, frozen=True):
     """A stretch of text set in one font file.
 
     Attributes:

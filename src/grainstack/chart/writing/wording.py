@@ -1,13 +1,14 @@
 """The words of a chart, written from what was asked: they follow every change of statistic, base and layout."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from enum import StrEnum
 from functools import cache
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsRequest
 from grainstack.language import in_words, lowered, marked, phrase
-from grainstack.quick import dataclass
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.figures.small import FEW_DEGREES, SMALL_BASE
@@ -39,8 +40,7 @@ def flag_meanings(least: int) -> dict[Flag, str]:
     }
 
 
-@dataclass(frozen=True, slots=True)
-class Words:
+class Words(Struct, frozen=True):
     """Every text of the frame; empty ones are left out.
 
     Where there is little room, `short_note` stands for `footnote`: what was typed, what marks mean, and the base.
@@ -187,8 +187,7 @@ def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
     return f"{title} ({unit})" if unit else title
 
 
-@dataclass(frozen=True, slots=True)
-class _Scale:
+class _Scale(Struct, frozen=True):
     """What figures are written in.
 
     Attributes:

@@ -5,7 +5,6 @@ from typing import TYPE_CHECKING, Any
 
 from grainstack.making.kind import Kind, Product
 from grainstack.making.outputs import plain_csv
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import (
@@ -29,8 +28,7 @@ if TYPE_CHECKING:
 BESIDES = ("base", "limits", "letters", "error")  # what a cell may hold besides its figures
 
 
-@dataclass(frozen=True, slots=True)
-class TableRequest(Request):
+class TableRequest(Request, frozen=True):
     """What a table shows besides its figures.
 
     Attributes:

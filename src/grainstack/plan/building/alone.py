@@ -1,6 +1,7 @@
 """A report alone: all that it shows is made, and nothing but the report comes of it."""
 
-from dataclasses import replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.language import phrase, speaking
 from grainstack.making.make import Read
@@ -14,11 +15,9 @@ from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import Plan, PlanError
 from grainstack.plan.file.references import literal
 from grainstack.plan.file.report import Part
-from grainstack.quick import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Alone:
+class Alone(Struct, frozen=True):
     """A report that was made.
 
     Attributes:

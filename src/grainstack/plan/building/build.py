@@ -3,6 +3,8 @@
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 
+from msgspec import Struct
+
 from grainstack.advice import Advice
 from grainstack.digests import digest_of_bytes, digest_of_file
 from grainstack.errors import GrainStackError, OutputError, RequestError
@@ -26,15 +28,13 @@ from grainstack.plan.building.record import (
 from grainstack.plan.building.reports import PlannedReport, PutReport, outputs_of_report, planned_reports
 from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError
-from grainstack.quick import dataclass
 from grainstack.records.opened import inputs_of
 from grainstack.records.request import RecordsRequest
 
 Put = Callable[[Sequence[tuple[Made, Sequence[str]]]], "Iterable[Outputs | GrainStackError]"]
 
 
-@dataclass(frozen=True, slots=True)
-class Tools:
+class Tools(Struct, frozen=True):
     """How a build reads and writes.
 
     Attributes:
@@ -50,8 +50,7 @@ class Tools:
     sums: Sums
 
 
-@dataclass(frozen=True, slots=True)
-class Written:
+class Written(Struct, frozen=True):
     """An entry or a report that was made.
 
     Attributes:
@@ -65,8 +64,7 @@ class Written:
     advice: tuple[Advice, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Build:
+class Build(Struct, frozen=True):
     """What a build did.
 
     Attributes:
@@ -213,8 +211,7 @@ def _name_in(folder: Path, target: Path) -> str:
     return target.relative_to(folder).as_posix()
 
 
-@dataclass(frozen=True, slots=True)
-class _There:
+class _There(Struct, frozen=True):
     """What is there from before.
 
     Attributes:

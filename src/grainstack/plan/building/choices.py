@@ -2,8 +2,9 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 from itertools import product
+
+from msgspec.structs import replace
 
 from grainstack.making.make import Read
 from grainstack.plan.building.each import keeping, read_levels

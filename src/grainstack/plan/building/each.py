@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from grainstack.errors import GrainStackError
 from grainstack.making.make import Read
@@ -122,7 +123,7 @@ def _with_text(request: Request, place: str, text: str) -> Request:
         for name, value in request.asked_for().items()
         if _put(value, place, text) != value
     }
-    return replace(request, **changed) if changed else request  # type: ignore[type-var]
+    return replace(request, **changed) if changed else request
 
 
 def _put(value: object, place: str, text: str) -> object:

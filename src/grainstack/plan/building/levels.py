@@ -2,7 +2,9 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.digests import digest_of
 from grainstack.errors import GrainStackError
@@ -11,7 +13,6 @@ from grainstack.making.make import Begun, Read, begun
 from grainstack.plan.building.pieces import fault_of
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import PlanEntry
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.requests import Requests
@@ -22,8 +23,7 @@ from grainstack.summary.request import SummaryRequest
 Known = Mapping[str, tuple[tuple[str, str], ...]]  # codes and labels by the digest of what they are levels of
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(Struct, frozen=True):
     """A column of the records of an entry.
 
     Attributes:

@@ -1,9 +1,11 @@
 """Building a plan: each source is opened and read once, whatever is made of it."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from grainstack import __version__
 from grainstack.advice import Advice
@@ -20,7 +22,6 @@ from grainstack.making.trace import Trace, TracedPlan, asked_of
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError, Source
 from grainstack.plan.file.speech import PLANNED
-from grainstack.quick import dataclass
 from grainstack.records.opened import Opened
 from grainstack.records.request import RecordsRequest
 from grainstack.records.variable import Level
@@ -34,8 +35,7 @@ if TYPE_CHECKING:
     from grainstack.summary.partial import Partial
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """An entry that waits for its records.
 
     Attributes:
@@ -78,8 +78,7 @@ class Piece:
         return Trace(entry.kind.name, asked_of(entry.requests), self.records.traced, self.plan, entry.key, self.asked)
 
 
-@dataclass(frozen=True, slots=True)
-class Built:
+class Built(Struct, frozen=True):
     """A table or chart of a plan.
 
     Attributes:
@@ -194,8 +193,7 @@ def engine_of(plan: Plan, asked: EngineRequest, allowed: Sequence[str] = ()) -> 
     return plan.engine
 
 
-@dataclass(frozen=True, slots=True)
-class Common:
+class Common(Struct, frozen=True):
     """What the entries of a build have in common.
 
     Attributes:

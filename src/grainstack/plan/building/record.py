@@ -6,20 +6,19 @@ The next build skips what would come out the same; `changes` compares the figure
 import json
 from collections.abc import Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import field
 from pathlib import Path
 from typing import Any
 
+from msgspec import Struct, field
+
 from grainstack import __version__
 from grainstack.digests import digest_of_file
-from grainstack.quick import dataclass
 
 RECORD = "build.json"
 _LAYOUT = 1  # of the file; a record of another layout counts as none
 
 
-@dataclass(frozen=True, slots=True)
-class FileState:
+class FileState(Struct, frozen=True):
     """A file as it was when it was read.
 
     Attributes:
@@ -33,8 +32,7 @@ class FileState:
     content: str
 
 
-@dataclass(frozen=True, slots=True)
-class FigureRecord:
+class FigureRecord(Struct, frozen=True):
     """A figure of an entry.
 
     Attributes:
@@ -54,8 +52,7 @@ class FigureRecord:
     flags: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class EntryRecord:
+class EntryRecord(Struct, frozen=True):
     """What was made of an entry.
 
     Attributes:
@@ -69,8 +66,7 @@ class EntryRecord:
     figures: tuple[FigureRecord, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class BuildRecord:
+class BuildRecord(Struct, frozen=True):
     """What a folder was built of.
 
     Attributes:

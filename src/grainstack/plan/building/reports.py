@@ -1,9 +1,11 @@
 """The reports of a build: one of all entries, or one for each level that its entries are made for."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import TypeVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.digests import digest_of, digest_of_file
 from grainstack.errors import GrainStackError
@@ -15,7 +17,6 @@ from grainstack.plan.building.pieces import Built, Piece
 from grainstack.plan.file.plan import Plan, PlanError
 from grainstack.plan.file.report import Part, Report
 from grainstack.plan.file.speech import PLANNED
-from grainstack.quick import dataclass
 from grainstack.speech import worded
 
 _SHOWN = ("png", "svg")  # pictures that readers of Markdown show among text
@@ -24,8 +25,7 @@ Quoted = Callable[[Report, Mapping[str, Made]], Report]
 PutReport = Callable[[Report, Mapping[str, Made], Mapping[str, str]], Outputs]
 
 
-@dataclass(frozen=True, slots=True)
-class PlannedReport:
+class PlannedReport(Struct, frozen=True):
     """A report that waits for what it shows.
 
     Attributes:

@@ -3,12 +3,13 @@
 from collections.abc import Mapping
 from pathlib import Path
 
+from msgspec import Struct
+
 from grainstack.digests import digest_of
 from grainstack.errors import GrainStackError
 from grainstack.making.trace import TracedFile
 from grainstack.plan.building.record import FileStates
 from grainstack.plan.file.plan import PlanEntry, Source
-from grainstack.quick import dataclass
 from grainstack.records.opened import Opened, inputs_of, open_records
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.request import RecordsRequest
@@ -16,8 +17,7 @@ from grainstack.records.request import RecordsRequest
 _PATHS = ("file", "codebook")  # of what tells where records are: their content counts, and not where they lie
 
 
-@dataclass(frozen=True, slots=True)
-class SourceRecords:
+class SourceRecords(Struct, frozen=True):
     """The records of some entries.
 
     Attributes:

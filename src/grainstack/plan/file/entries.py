@@ -3,6 +3,8 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from msgspec import Struct
+
 from grainstack.advice import MessagesRequest
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.kind import Kind, Product
@@ -10,7 +12,6 @@ from grainstack.making.kinds import KINDS, kind_named
 from grainstack.plan.file.plan import Formats, PlanEntry, Source
 from grainstack.plan.file.report import NAME, NAME_RULE
 from grainstack.plan.file.text import PlanText
-from grainstack.quick import dataclass
 from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
 from grainstack.requests import Requests, filled
@@ -23,8 +24,7 @@ RECORDS_KEYS = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequ
 _OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each", "filters")
 
 
-@dataclass(frozen=True, slots=True)
-class ForAll:
+class ForAll(Struct, frozen=True):
     """What a plan says for all of its entries.
 
     Attributes:

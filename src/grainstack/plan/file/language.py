@@ -3,14 +3,14 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from msgspec import Struct
+
 from grainstack.language import ENGLISH, LANGUAGES, language_of
 from grainstack.plan.file.plan import PlanEntry
-from grainstack.quick import dataclass
 from grainstack.summary.options import LanguageRequest
 
 
-@dataclass(frozen=True, slots=True)
-class Spoken:
+class Spoken(Struct, frozen=True):
     """A language that is spoken somewhere in a plan.
 
     Attributes:

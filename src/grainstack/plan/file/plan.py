@@ -1,9 +1,10 @@
 """A plan as data: its tables and charts, and what counts for all of them."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import field
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct, field
 
 from grainstack.errors import RequestError
 from grainstack.language import ENGLISH
@@ -11,7 +12,6 @@ from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.trace import TracedPlan
 from grainstack.plan.file.report import Report
-from grainstack.quick import dataclass
 from grainstack.records.request import RecordsRequest
 from grainstack.requests import Requests
 
@@ -45,8 +45,7 @@ class PlanError(RequestError):
         return cls(f"{len(faults)} faults in {path}:", "\n  ".join(faults), faults)
 
 
-@dataclass(frozen=True, slots=True)
-class PlanEntry:
+class PlanEntry(Struct, frozen=True):
     """One table or chart of a plan.
 
     Attributes:
@@ -90,8 +89,7 @@ class PlanEntry:
         return f"{self.folder}/{self.name}" if self.folder else self.name
 
 
-@dataclass(frozen=True, slots=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """An entry for the records of some levels.
 
     Attributes:
@@ -103,8 +101,7 @@ class Choice:
     entry: PlanEntry
 
 
-@dataclass(frozen=True, slots=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """A plan, checked.
 
     Attributes:

@@ -5,10 +5,11 @@ Nothing of an option is written here: what an entry can say are the words of its
 
 import tomllib
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import replace
 
 from grainstack.chart.look.style_file import style_from
 from grainstack.digests import digest_of_bytes

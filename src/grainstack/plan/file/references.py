@@ -8,16 +8,16 @@ a share of named columns in a number pattern. A level with a comma, semicolon or
 import re
 from collections.abc import Iterator
 
+from msgspec import Struct
+
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 
 OF_FIGURE = ("low", "high", "limits", "base", "error")  # what may be told of a figure in its place
 _REFERENCE = re.compile(r"\{\{((?:[^{}]|\{\w+\})*)\}\}")  # with params and the level of a set in it
 _HOW = "Write {{entry: figure, level, level; pattern}}, as in {{wait: mean, Dunmar}}."
 
 
-@dataclass(frozen=True, slots=True)
-class Reference:
+class Reference(Struct, frozen=True):
     """A figure that a text names.
 
     Attributes:

@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import field
 from typing import Any
+
+from msgspec import Struct, field
 
 from grainstack.advice import MessagesRequest
 from grainstack.chart.picture_request import PictureRequest
@@ -11,7 +12,6 @@ from grainstack.errors import RequestError, nearest
 from grainstack.language import ENGLISH
 from grainstack.plan.file.references import entry_of, reference, references_in
 from grainstack.plan.file.speech import PLANNED
-from grainstack.quick import dataclass
 from grainstack.speech import worded
 from grainstack.toml_values import BOOLEAN, TEXT, TEXTS, Key, one_of
 
@@ -63,8 +63,7 @@ PART: Mapping[str, Key] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Struct, frozen=True):
     """A part of a report.
 
     Attributes:
@@ -91,8 +90,7 @@ class Part:
         return self.heading, self.text, self.caption
 
 
-@dataclass(frozen=True, slots=True)
-class Report:
+class Report(Struct, frozen=True):
     """A report.
 
     Attributes:

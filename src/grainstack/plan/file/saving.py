@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from msgspec import Struct
+
 from grainstack.errors import RequestError, reason_of
 from grainstack.making.kind import Kind
 from grainstack.plan.file.schema import line_for
-from grainstack.quick import dataclass
 from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
 from grainstack.records.variable import EVERYTHING
@@ -18,8 +19,7 @@ from grainstack.speech import option
 from grainstack.summary.request import SummaryRequest
 
 
-@dataclass(frozen=True, slots=True)
-class NewEntry:
+class NewEntry(Struct, frozen=True):
     """What is to be kept in a plan.
 
     Attributes:
@@ -35,8 +35,7 @@ class NewEntry:
     name: str | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Extended:
+class Extended(Struct, frozen=True):
     """A plan with an entry more.
 
     Attributes:

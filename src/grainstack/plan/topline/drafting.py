@@ -4,12 +4,13 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
+from msgspec import Struct
+
 from grainstack.errors import listed
 from grainstack.language import phrase
 from grainstack.plan.file.references import literal
 from grainstack.plan.file.schema import line_for
 from grainstack.plan.topline.questions import Form, Question
-from grainstack.quick import dataclass
 
 _MOST_BARS = 12  # of a chart of categories: more are drawn as the largest and the rest
 _MOST_SIDE_BY_SIDE = 7  # columns of figures with limits and letters that a page has room for
@@ -18,8 +19,7 @@ _BRACE = "brace"  # the param that stands for an opening brace
 _IN_CELL = "share letters (limits)"
 
 
-@dataclass(frozen=True, slots=True)
-class Topline:
+class Topline(Struct, frozen=True):
     """What a topline is made of.
 
     Attributes:
@@ -80,8 +80,7 @@ def left_out_text(left_out: Sequence[tuple[str, str]]) -> str:
     return phrase("Not shown: {columns}.", columns=columns)
 
 
-@dataclass(frozen=True, slots=True)
-class _Entry:
+class _Entry(Struct, frozen=True):
     """An entry of the plan.
 
     Attributes:
@@ -100,8 +99,7 @@ class _Entry:
         return str(self.words["name"])
 
 
-@dataclass(frozen=True, slots=True)
-class _Part:
+class _Part(Struct, frozen=True):
     """The part of the report that a question has."""
 
     question: Question

@@ -1,12 +1,13 @@
 """The questions of some records: which columns are questions, of what form, and which belong together."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from enum import StrEnum
 from fnmatch import fnmatchcase
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.codebook.draft import Finding, drafted
 from grainstack.records.variable import Kind
@@ -27,8 +28,7 @@ class Form(StrEnum):
     TEXT = "words"
 
 
-@dataclass(frozen=True, slots=True)
-class Question:
+class Question(Struct, frozen=True):
     """A question, or several that share one scale.
 
     Attributes:

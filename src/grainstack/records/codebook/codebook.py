@@ -2,11 +2,11 @@
 
 import re
 from collections.abc import Collection, Mapping
-from dataclasses import field, fields
 from types import MappingProxyType
 from typing import Any
 
-from grainstack.quick import dataclass
+from msgspec import Struct, field
+
 from grainstack.records.kinds import separator_of
 from grainstack.records.variable import Kind, Level
 
@@ -14,8 +14,7 @@ SAMPLE, COMPLETE = "sample", "complete"
 _WHOLE_FLOAT = re.compile(r"-?\d+\.0+")
 
 
-@dataclass(frozen=True, slots=True)
-class CodebookVariable:
+class CodebookVariable(Struct, frozen=True):
     """What is said of one column; whatever is not said is left to the records.
 
     Attributes:
@@ -64,8 +63,7 @@ class CodebookVariable:
         return None
 
 
-@dataclass(frozen=True, slots=True)
-class Design:
+class Design(Struct, frozen=True):
     """The columns of a survey's design; empty where there is none.
 
     Attributes:
@@ -97,17 +95,16 @@ class Design:
     def given(self) -> dict[str, str | float | list[str]]:
         """What is known, by name, as a codebook file holds it."""
         found: dict[str, str | float | list[str]] = {}
-        for one in fields(self):
-            value = getattr(self, one.name)
+        for name in self.__struct_fields__:
+            value = getattr(self, name)
             if isinstance(value, tuple) and value:
-                found[one.name] = value[0] if len(value) == 1 else list(value)
+                found[name] = value[0] if len(value) == 1 else list(value)
             elif value not in ("", None, ()):
-                found[one.name] = value
+                found[name] = value
         return found
 
 
-@dataclass(frozen=True, slots=True)
-class Codebook:
+class Codebook(Struct, frozen=True):
     """A codebook.
 
     Attributes:
@@ -150,7 +147,7 @@ class Codebook:
 
     def __reduce__(self) -> tuple[type["Codebook"], tuple[Any, ...]]:
         """Pickles what the read-only mappings hold, as they cannot be pickled themselves."""
-        values = (getattr(self, one.name) for one in fields(self))
+        values = (getattr(self, name) for name in self.__struct_fields__)
         return Codebook, tuple(dict(value) if isinstance(value, Mapping) else value for value in values)
 
 

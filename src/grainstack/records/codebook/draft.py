@@ -5,10 +5,10 @@ from collections.abc import Mapping, Sequence
 from types import MappingProxyType
 
 import tomlkit
+from msgspec import Struct
 from tomlkit.items import Item, Table
 
 from grainstack.errors import listed
-from grainstack.quick import dataclass
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.numerals import parsed
 from grainstack.records.readers.known_orders import known_order
@@ -20,8 +20,7 @@ _MOST_LEVELS = 60  # more levels are nobody's to label by hand
 _RATINGS = ((1, 5), (1, 7), (1, 10), (0, 10), (1, 4))
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """What was found in one column.
 
     Attributes:

@@ -5,24 +5,22 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers
 
 ISO_DATE = re.compile(r"\d{4}(-\d{2}(-\d{2}([ T].*)?)?)?")
 OF_MANY = ("sum_of", "mean_of", "count_of", "min_of", "max_of")  # what may be asked of several columns of a record
 
 
-@dataclass(frozen=True, slots=True)
-class Truth:
+class Truth(Struct, frozen=True):
     """What is known of a condition for each record; both arrays have shape (records,)."""
 
     true: npt.NDArray[np.bool_]
     known: npt.NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
-class Words:
+class Words(Struct, frozen=True):
     """A column of categories or text.
 
     Attributes:

@@ -1,9 +1,8 @@
 """Columns of numbers or dates read as bands."""
 
-from dataclasses import replace
-
 import numpy as np
 import pyarrow as pa
+from msgspec.structs import replace
 
 from grainstack.records.arrow import Numbers, level_column, places_of
 from grainstack.records.codebook.codebook import CodebookVariable

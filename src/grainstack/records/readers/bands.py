@@ -7,10 +7,10 @@ from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from grainstack.errors import RequestError
 from grainstack.language import phrase, spoken, with_signs
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, Numbers
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows
@@ -22,8 +22,7 @@ _EXAMPLES = 3  # enough to see what was left out, on one line
 _EXACT = 2.0**53  # from here on numbers of bands are no longer told apart
 
 
-@dataclass(frozen=True, slots=True)
-class BandRule:
+class BandRule(Struct, frozen=True):
     """How a column is cut.
 
     Attributes:

@@ -1,8 +1,9 @@
 """Which columns there are for a task, and how each is read: the request and the codebook, put together."""
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
 from grainstack.language import phrase

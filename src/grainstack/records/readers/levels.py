@@ -6,10 +6,10 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+from msgspec import Struct
 
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, places_of, strings
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
 from grainstack.records.numerals import is_number
@@ -20,8 +20,7 @@ kernel = compiled("grainstack.records.kernel")
 MOST_LEVELS = 50_000
 
 
-@dataclass(frozen=True, slots=True)
-class Rows:
+class Rows(Struct, frozen=True):
     """Which records of a source the rows of a batch are.
 
     Attributes:

@@ -5,9 +5,9 @@ from typing import Protocol, Self
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+from msgspec import Struct
 
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.numerals import is_number
@@ -19,8 +19,7 @@ from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, Var
 Places = npt.NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True)
-class Coding:
+class Coding(Struct, frozen=True):
     """What a reader has learnt of its levels, in an order that depends on the records alone.
 
     Attributes:

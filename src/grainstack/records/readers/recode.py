@@ -2,14 +2,14 @@
 
 from collections.abc import Mapping
 
+from msgspec import Struct
+
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.words import names_in
 
 
-@dataclass(frozen=True, slots=True)
-class Recode:
+class Recode(Struct, frozen=True):
     """New names for levels of a column.
 
     Attributes:

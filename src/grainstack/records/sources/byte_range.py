@@ -6,8 +6,9 @@ where the next has to start: whoever puts parts together compares the two, and h
 """
 
 from collections.abc import Iterator
-from dataclasses import replace
 from typing import TYPE_CHECKING, BinaryIO
+
+from msgspec.structs import replace
 
 from grainstack.errors import RecordsError
 from grainstack.records.sources.decoding import CHUNK

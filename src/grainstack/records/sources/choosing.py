@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from glob import glob, has_magic
 from pathlib import Path
 
+from msgspec import Struct
+
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
-from grainstack.quick import dataclass
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
 from grainstack.speech import option
@@ -93,8 +94,7 @@ def _expanded(address: str) -> list[str]:
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class _Part:
+class _Part(Struct, frozen=True):
     """Which part of a file or database is wanted."""
 
     sheet: str | None

@@ -10,9 +10,9 @@ from functools import partial
 
 import numpy as np
 import pyarrow as pa
+from msgspec import Struct
 
 from grainstack.errors import RecordsError, RequestError
-from grainstack.quick import dataclass
 from grainstack.records.arrow import level_column, places_of
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.expressions.formula import Formula
@@ -29,8 +29,7 @@ from grainstack.words import names_in
 _MANY = re.compile(r"\b(sum|mean|count|min|max)\s*\(([^()]*)\)", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True)
-class _Column:
+class _Column(Struct, frozen=True):
     """A column that is worked out.
 
     Attributes:

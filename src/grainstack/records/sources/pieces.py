@@ -10,17 +10,16 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from threading import Event
 
 import pyarrow as pa
+from msgspec import Struct
 
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes, texts_from_bytes
 
 kernel = compiled("grainstack.records.kernel")
 
 
-@dataclass(frozen=True, slots=True)
-class Cutting:
+class Cutting(Struct, frozen=True):
     """How text is cut.
 
     Attributes:
@@ -60,8 +59,7 @@ def pieces_of(chunks: Iterable[bytes], cutting: Cutting) -> "Iterator[Piece]":
     yield Piece(b"".join((text, *left)), piece, cutting, last=True)
 
 
-@dataclass(frozen=True, slots=True)
-class _Left:
+class _Left(Struct, frozen=True):
     """What a piece leaves to the next.
 
     Attributes:
@@ -73,8 +71,7 @@ class _Left:
     header: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class _Cut:
+class _Cut(Struct, frozen=True):
     """What cutting a piece gave.
 
     Attributes:

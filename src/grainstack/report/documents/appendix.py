@@ -1,7 +1,8 @@
 """How the figures of a report were made: entry by entry, then the records, the plan and the program."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack import __version__
 from grainstack.language import phrase

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from typing import Any
 
-from grainstack.quick import dataclass
+from msgspec import Struct
 
 _DEEPEST = 4  # levels of headings that documents have styles for
 _BULLET = "•"
@@ -20,8 +20,7 @@ class PassageKind(StrEnum):
     CODE = "code"
 
 
-@dataclass(frozen=True, slots=True)
-class Span:
+class Span(Struct, frozen=True):
     """Words in one style.
 
     Attributes:
@@ -37,8 +36,7 @@ class Span:
     address: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Passage:
+class Passage(Struct, frozen=True):
     """A paragraph, a heading, or an item of a list.
 
     Attributes:

@@ -5,8 +5,8 @@ from typing import Any
 
 from docx.oxml import OxmlElement, parse_xml
 from docx.oxml.ns import nsdecls, qn
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.report.documents.packing import legal
 
 _CODE = r'TOC \o "1-3" \h \z'
@@ -15,8 +15,7 @@ _BETWEEN, _AFTER = 40, 280  # twentieths of a point between headings, and below 
 _FIRST = 1_000  # the number of the first bookmark, beyond those a template may have
 
 
-@dataclass(frozen=True, slots=True)
-class Heading:
+class Heading(Struct, frozen=True):
     """A heading of a document.
 
     Attributes:

@@ -15,6 +15,7 @@ from docx.opc.part import Part as PackagePart
 from docx.oxml import OxmlElement, parse_xml
 from docx.oxml.ns import nsdecls, qn
 from docx.shared import Length, Pt
+from msgspec import Struct
 
 from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError, RequestError
@@ -24,7 +25,6 @@ from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
 from grainstack.paint.formats import painted_in
 from grainstack.plan.file.report import Part, Report
-from grainstack.quick import dataclass
 from grainstack.report.documents.columns import CELL, headings, needed, widths
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
 from grainstack.report.documents.contents import Heading, bookmark, contents
@@ -284,8 +284,7 @@ class _Writer:
             paragraph.paragraph_format.keep_with_next = True
 
 
-@dataclass(frozen=True, slots=True)
-class _Layout:
+class _Layout(Struct, frozen=True):
     """How the rows of a table stand.
 
     Attributes:

@@ -1,6 +1,6 @@
 """Charts composed for the room they have in a report, and the advice that gives."""
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from grainstack.advice import Advice
 from grainstack.chart.frame.advice import advice_on_scene

@@ -4,12 +4,14 @@ import json
 import zlib
 from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import fields, replace
 from functools import cache
 from hashlib import sha256
 from html import escape, unescape
 from importlib.resources import files
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.advice import Advice
 from grainstack.chart.scene import Mark, Movable, Scene
@@ -24,7 +26,6 @@ from grainstack.making.trace import KEYWORD
 from grainstack.paint.svg import content as drawing_content
 from grainstack.paint.svg import drawing, font_styles, view_box
 from grainstack.plan.file.report import Part, Report
-from grainstack.quick import dataclass
 from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import as_html
 from grainstack.report.documents.fitting import advice_in, composed, size_of
@@ -64,8 +65,7 @@ _PHONE, _PHONE_SHAPE = 320.0, 1.05  # points of a picture on a phone, and its he
 _GAP = 16.0  # points between pictures side by side
 
 
-@dataclass(frozen=True, slots=True)
-class _Block:
+class _Block(Struct, frozen=True):
     """A piece of the page, the pictures in it, the first of which is seen, and the advice that gives."""
 
     html: str
@@ -168,7 +168,7 @@ def _facts(scene: Scene, others: Mapping[str, Scene], name: str) -> str:
 
 
 def _as_json(movable: Movable) -> dict[str, Any]:
-    return {one.name: getattr(movable, one.name) for one in fields(movable)}
+    return {name: getattr(movable, name) for name in movable.__struct_fields__}
 
 
 def _packed(scene: Scene, name: str) -> str:

@@ -1,7 +1,9 @@
 """Figures in texts: looked up in the very table that is shown, and written as it writes them."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.request import NumbersRequest
 from grainstack.chart.writing.figures import Figures, figures_of
@@ -10,7 +12,6 @@ from grainstack.making.make import Made
 from grainstack.plan.file.plan import PlanError
 from grainstack.plan.file.references import Reference, reference, references_in, with_figures
 from grainstack.plan.file.report import Part, Report
-from grainstack.quick import dataclass
 from grainstack.report.printing import limits_text
 from grainstack.summary.options import RoundingRequest
 from grainstack.summary.table import UNKNOWN_BASE, Column, Dimension, Flag, SummaryTable, base_in_words
@@ -158,8 +159,7 @@ def _unnamed(dimension: Dimension) -> int:
     raise RequestError(f"It does not say which level of {name}.", f"Name one, as in {name}={first}.")
 
 
-@dataclass(frozen=True, slots=True)
-class _Found:
+class _Found(Struct, frozen=True):
     """A figure of a table.
 
     Attributes:

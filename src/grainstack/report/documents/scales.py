@@ -1,7 +1,8 @@
 """Charts side by side: one scale where that is wanted, and advice where readers would compare unlike ones."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from grainstack.advice import Advice
 from grainstack.chart.request import AxisRequest

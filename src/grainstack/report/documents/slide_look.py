@@ -3,12 +3,12 @@
 from typing import Any
 
 from lxml import etree
+from msgspec import Struct
 from pptx.enum.shapes import PP_PLACEHOLDER
 from pptx.oxml.ns import qn
 from pptx.util import Emu, Pt
 
 from grainstack.plan.file.report import SLIDES
-from grainstack.quick import dataclass
 
 MARGIN = 44.0  # points left and right of everything on a slide
 BELOW = 34.0  # points below the content, where the number of the slide stands
@@ -21,8 +21,7 @@ _TITLE_TYPE = 26.0
 _ALONE = (170.0, 120.0)  # points above a title that stands alone on its slide, and of its height
 
 
-@dataclass(frozen=True, slots=True)
-class Room:
+class Room(Struct, frozen=True):
     """A place on a slide, in points."""
 
     left: float

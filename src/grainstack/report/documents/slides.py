@@ -4,10 +4,10 @@ import io
 import zipfile
 from collections.abc import Mapping, Sequence
 from copy import deepcopy
-from dataclasses import fields, replace
 from typing import TYPE_CHECKING, Any
 
 from lxml import etree
+from msgspec.structs import replace
 from pptx import Presentation
 from pptx.dml.color import RGBColor
 from pptx.enum.shapes import PP_PLACEHOLDER
@@ -19,6 +19,7 @@ from pptx.oxml.ns import qn
 from pptx.util import Emu, Pt
 
 from grainstack.chart.look.house import HouseStyle, look_of
+from grainstack.chart.look.style import SIZES
 from grainstack.chart.look.style_file import style_named
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.errors import ChartError, RequestError, nearest
@@ -339,6 +340,6 @@ def _height(those: Sequence[Passage], room: Room, size: float) -> float:
 def _in_slide_style(made: Made) -> Made:
     """A chart in the type and lines of slides, in its own colours and typefaces."""
     house, look, slide = made.requests[HouseStyle], look_of(made.requests), style_named("slide")
-    sizes = {one.name: getattr(slide, one.name) for one in fields(slide) if one.type is float}
+    sizes = {name: getattr(slide, name) for name in SIZES}
     style = replace(look, **{**sizes, "logo_height": look.logo_height})
     return replace(made, requests=made.requests.having(replace(house, style=style)))

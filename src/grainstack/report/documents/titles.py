@@ -1,6 +1,6 @@
 """What a chart or table of a report is called where its own picture does not say it."""
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from grainstack.chart.request import WordsRequest
 from grainstack.chart.writing.wording import default_title, figures_title

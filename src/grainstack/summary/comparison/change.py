@@ -5,14 +5,14 @@ logarithmic scale, where v(log a/b) = v(a)/a² + v(b)/b² − 2 c(a, b)/(ab) by 
 """
 
 from collections.abc import Sequence
-from dataclasses import replace
 from math import exp, isnan, log, nan
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError
 from grainstack.language import phrase
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.testable import NORMAL, TestableFigures, satterthwaite, t_quantile, t_test
@@ -79,8 +79,7 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
     )
 
 
-@dataclass(frozen=True, slots=True)
-class _Made:
+class _Made(Struct, frozen=True):
     """One change on its way: of the figure of a cell from that of another."""
 
     figures: TestableFigures

@@ -1,11 +1,10 @@
 """Which cells of a table are tested against each other."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.records.variable import LevelOrder
 from grainstack.speech import option
 from grainstack.summary.levels.grid import grouping_of, lines_along
@@ -18,8 +17,7 @@ from grainstack.summary.table import Dimension, Role
 _RUNNING = (LevelOrder.KNOWN, LevelOrder.NUMBERS, LevelOrder.BANDS, LevelOrder.LISTED)
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(Struct, frozen=True):
     """Cells compared with each other: one series of one panel.
 
     Attributes:

@@ -1,14 +1,14 @@
 """Differences between categories, tested: pairs, each against the rest, or each against one."""
 
 from collections.abc import Hashable, Sequence
-from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError
 from grainstack.language import in_words, phrase, with_signs
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.letters import comparison_letters
@@ -22,8 +22,7 @@ from grainstack.summary.request import Figure
 _MOST = 20_000  # comparisons in a table: two hundred categories in pairs, which nobody reads to the end
 
 
-@dataclass(frozen=True, slots=True)
-class _Pair:
+class _Pair(Struct, frozen=True):
     """Two cells that are compared.
 
     Attributes:

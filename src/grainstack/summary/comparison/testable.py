@@ -4,8 +4,9 @@ from collections.abc import Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
+
 from grainstack.language import marked
-from grainstack.quick import dataclass
 from grainstack.summary.comparison.shares import mcnemar, mover, two_shares
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
@@ -167,8 +168,7 @@ class TestableFigures:
         return mcnemar(round(shared.first - shared.both), round(shared.second - shared.both))
 
 
-@dataclass(frozen=True, slots=True)
-class Together:
+class Together(Struct, frozen=True):
     """Two figures side by side.
 
     Attributes:

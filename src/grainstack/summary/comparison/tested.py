@@ -1,15 +1,12 @@
 """What tests have found: differences between categories, and the association of two columns."""
 
-from dataclasses import replace
-
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
+from msgspec.structs import replace
 
-from grainstack.quick import dataclass
 
-
-@dataclass(frozen=True, slots=True)
-class Difference:
+class Difference(Struct, frozen=True):
     """One difference and its test.
 
     Attributes:
@@ -37,8 +34,7 @@ class Difference:
     tests: int = 1
 
 
-@dataclass(frozen=True, slots=True)
-class Comparison:
+class Comparison(Struct, frozen=True):
     """All differences of a table.
 
     Attributes:
@@ -74,8 +70,7 @@ class Comparison:
         return replace(self, differences=kept, letters=letters) if kept else None
 
 
-@dataclass(frozen=True, slots=True)
-class Trend:
+class Trend(Struct, frozen=True):
     """A slope along levels that run from low to high.
 
     Attributes:
@@ -95,8 +90,7 @@ class Trend:
     steps: int
 
 
-@dataclass(frozen=True, slots=True)
-class Association:
+class Association(Struct, frozen=True):
     """A test of independence.
 
     Attributes:

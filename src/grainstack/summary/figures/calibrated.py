@@ -4,9 +4,8 @@ With groups x that weights were made to meet, β solves Σ w x x' β = Σ x z ov
 place of z (Deville & Särndal 1992, section 3; Särndal, Swensson & Wretman 1992, section 6.6).
 """
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.linear import Spread

@@ -1,9 +1,9 @@
 """Columns of a table: estimates, limits, flags and what is left out."""
 
 from collections.abc import Mapping
-from dataclasses import fields, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from grainstack.language import phrase
 from grainstack.records.variable import Variable
@@ -105,7 +105,7 @@ def at_cells(column: Column, cells: Integers) -> Column:
         column: The figures.
         cells: The cells, shape (cells wanted,).
     """
-    arrays = {one.name: getattr(column, one.name)[cells] for one in fields(column) if one.name in _ARRAYS}
+    arrays = {name: getattr(column, name)[cells] for name in _ARRAYS}
     return replace(column, letters=tuple(column.letters[cell] for cell in cells) if column.letters else (), **arrays)
 
 

@@ -1,14 +1,14 @@
 """From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.quantiles import Counted, quantile
@@ -20,8 +20,7 @@ if TYPE_CHECKING:
     from grainstack.summary.figures.design_spread import DesignSpread
 
 
-@dataclass(frozen=True, slots=True)
-class Estimated:
+class Estimated(Struct, frozen=True):
     """Estimates before their limits; all arrays have shape (cells,).
 
     Attributes:

@@ -1,10 +1,10 @@
 """The sums behind each figure, for whatever grouping of cells they are wanted."""
 
-from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError
 from grainstack.summary.levels.grouping import Grouping

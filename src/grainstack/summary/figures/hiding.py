@@ -5,14 +5,14 @@ A cell is safe when the counts it could have, with all that is shown, lie at lea
 interval of a linear programme, as in cell suppression (Fischetti & Salazar 2001).
 """
 
+import dataclasses
 from collections.abc import Sequence
-from dataclasses import field
 from functools import reduce
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.summary.figures.small import least_shown
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.sums.exact import Integers
@@ -21,8 +21,7 @@ from grainstack.summary.table import Column, Dimension
 Mask = npt.NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
-class Hidden:
+class Hidden(Struct, frozen=True):
     """What is left out of a table.
 
     Attributes:
@@ -61,7 +60,7 @@ def hidden_figures(
     return reduce(Hidden.and_also, found)
 
 
-@dataclass(slots=True)
+@dataclasses.dataclass(slots=True)
 class _Hiding:
     """The search for cells to leave out besides those that are small.
 
@@ -81,9 +80,9 @@ class _Hiding:
     records: Integers
     least: int
     base_axes: Sequence[int] | None
-    whole: frozenset[int] = field(init=False)
-    parts: list[frozenset[int]] = field(init=False)
-    out: set[frozenset[int]] = field(init=False)
+    whole: frozenset[int] = dataclasses.field(init=False)
+    parts: list[frozenset[int]] = dataclasses.field(init=False)
+    out: set[frozenset[int]] = dataclasses.field(init=False)
 
     def __post_init__(self) -> None:
         plain = np.flatnonzero((self.grid < [d.plain for d in self.dimensions]).all(axis=1)).tolist()

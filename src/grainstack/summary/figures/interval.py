@@ -1,11 +1,11 @@
 """The limits of a figure, as whatever worked them out hands them on."""
 
-from grainstack.quick import dataclass
+from msgspec import Struct
+
 from grainstack.summary.sums.exact import Floats
 
 
-@dataclass(frozen=True, slots=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """Limits of a figure; arrays have shape (cells,).
 
     Attributes:

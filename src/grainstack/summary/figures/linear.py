@@ -12,8 +12,8 @@ before, times the fractions of all stages before (Cochran 1977, section 11.9).
 from collections.abc import Callable, Sequence
 
 import numpy as np
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.summary.figures.stages import Stage, held_degrees
 from grainstack.summary.sums.design import DesignSums, Pair, grown
 from grainstack.summary.sums.exact import Floats, Integers
@@ -21,8 +21,7 @@ from grainstack.summary.sums.exact import Floats, Integers
 _ROUNDING = 1e-13  # of squares is what remains of them by rounding where units are alike
 
 
-@dataclass(frozen=True, slots=True)
-class Spread:
+class Spread(Struct, frozen=True):
     """The linearised values of some cells' figures, ready for variances and covariances.
 
     Attributes:
@@ -92,8 +91,7 @@ def _from_mean(stage: Stage, totals: Floats) -> Floats:
     return np.asarray(totals - totals.sum(axis=0) / max(int(stage.drawn.sum()), 1))
 
 
-@dataclass(frozen=True, slots=True)
-class Matrices:
+class Matrices(Struct, frozen=True):
     """The sums of a ratio per unit (or stratum) and cell shown.
 
     Attributes:

@@ -8,8 +8,8 @@ from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
@@ -19,8 +19,7 @@ from grainstack.summary.sums.exact import Floats, Integers
 Mask = npt.NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
-class Shared:
+class Shared(Struct, frozen=True):
     """What two cells share, as sums of w² over records.
 
     Attributes:

@@ -8,9 +8,9 @@ A figure θ is worked out anew under each of R replicate weights; with scales s_
 from collections.abc import Callable, Sequence
 
 import numpy as np
+from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.stages import held_degrees
@@ -23,8 +23,7 @@ from grainstack.summary.sums.replicates import ReplicateSums
 Held = Callable[[], Integers]  # records of each domain in each drawn unit, shape (units, domains)
 
 
-@dataclass(frozen=True, slots=True)
-class ReplicateSpread:
+class ReplicateSpread(Struct, frozen=True):
     """How figures differ from replicate to replicate.
 
     Attributes:

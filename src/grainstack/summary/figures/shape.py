@@ -1,8 +1,8 @@
 """What a distribution looks like, as far as a mean would hide it."""
 
 import numpy as np
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.sums.values import Values
@@ -11,8 +11,7 @@ _FEW = 8  # records below which nothing can be told of a shape
 _FEW_FOR_FAR = 20  # records below which single values are no outliers
 
 
-@dataclass(frozen=True, slots=True)
-class Shape:
+class Shape(Struct, frozen=True):
     """The distribution of one measure over all records of a table.
 
     Attributes:
@@ -37,8 +36,7 @@ def shape_of(values: Values) -> Shape | None:
     return Shape(int(times.sum()), zeros, int(others.max(initial=0)))
 
 
-@dataclass(frozen=True, slots=True)
-class CellShape:
+class CellShape(Struct, frozen=True):
     """The distribution of a measure in one cell.
 
     Attributes:

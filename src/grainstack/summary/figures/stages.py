@@ -8,16 +8,15 @@ from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.quick import dataclass
 from grainstack.speech import option
 from grainstack.summary.sums.design import DesignSums
 from grainstack.summary.sums.exact import Floats, Integers
 
 
-@dataclass(frozen=True, slots=True)
-class Stage:
+class Stage(Struct, frozen=True):
     """One stage of drawing.
 
     Attributes:
@@ -119,8 +118,7 @@ def held_degrees(stages: Sequence[Stage], records: Integers) -> Floats:
     return degrees
 
 
-@dataclass(frozen=True, slots=True)
-class _Where:
+class _Where(Struct, frozen=True):
     """One stage in messages and checks."""
 
     design: DesignSums

@@ -1,13 +1,12 @@
 """Which cells found make up each cell shown, and each base."""
 
 import numpy as np
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import Integers
 
 
-@dataclass(frozen=True, slots=True)
-class Grouping:
+class Grouping(Struct, frozen=True):
     """How sums of the cells found become sums of the cells shown.
 
     A cell found has an entry for every cell shown it belongs to: its own, and totals it is part of.

@@ -1,13 +1,13 @@
 """Which levels of a column are shown, in which order, and which become the rest."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import lowered, phrase, phrases
-from grainstack.quick import dataclass
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import Level, LevelOrder, LevelRole, Variable
 from grainstack.speech import option
@@ -23,8 +23,7 @@ from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import REST, Dimension, Role, title_of, total_level
 
 
-@dataclass(frozen=True, slots=True)
-class ShownLevels:
+class ShownLevels(Struct, frozen=True):
     """A column of the request with the levels shown.
 
     Attributes:

@@ -2,15 +2,15 @@
 
 from collections.abc import Sequence
 
+from msgspec import Struct
+
 from grainstack.errors import IdleError, RequestError, nearest
-from grainstack.quick import dataclass
 from grainstack.records.variable import Variable
 from grainstack.speech import option
 from grainstack.words import names_in
 
 
-@dataclass(frozen=True, slots=True)
-class Net:
+class Net(Struct, frozen=True):
     """Levels of a column that are shown together too.
 
     Attributes:

@@ -1,13 +1,13 @@
 """The cells a table shows: levels in order, cells in no band set aside, and the full grid."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError, listed
-from grainstack.quick import dataclass
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.summary.levels.grid import grid_of, grouping_of
 from grainstack.summary.levels.grouping import Grouping
@@ -19,8 +19,7 @@ from grainstack.summary.sums.exact import Integers
 from grainstack.summary.table import Dimension, Role
 
 
-@dataclass(frozen=True, slots=True)
-class ShownCells:
+class ShownCells(Struct, frozen=True):
     """The cells that are shown, and what becomes of the cells found.
 
     Attributes:

@@ -1,13 +1,12 @@
 """One pass over typed batches: the sums of everything a request asks for."""
 
+import dataclasses
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import field
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
-from grainstack.quick import dataclass
 from grainstack.records.batch import Batch, Needs
 from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.request import SummaryRequest
@@ -46,7 +45,7 @@ def needs_of(request: SummaryRequest) -> Needs:
     )
 
 
-@dataclass(slots=True)
+@dataclasses.dataclass(slots=True)
 class Accumulator:
     """The sums of everything a request asks for. It pickles, and two of one request merge in any order.
 
@@ -78,18 +77,18 @@ class Accumulator:
     """
 
     request: SummaryRequest
-    wanted: Wanted = field(init=False)
-    index: CellIndex = field(init=False)
-    counts: Moments = field(default_factory=Moments)
-    measures: dict[str, Moments] = field(init=False)
-    rates: dict[str, tuple[Moments, Moments]] = field(init=False)
-    values: dict[str, Values] = field(init=False)
-    extremes: dict[str, Extremes] = field(init=False)
-    unanswered: dict[str, int] = field(init=False)
-    lost: dict[str, int] = field(init=False)
+    wanted: Wanted = dataclasses.field(init=False)
+    index: CellIndex = dataclasses.field(init=False)
+    counts: Moments = dataclasses.field(default_factory=Moments)
+    measures: dict[str, Moments] = dataclasses.field(init=False)
+    rates: dict[str, tuple[Moments, Moments]] = dataclasses.field(init=False)
+    values: dict[str, Values] = dataclasses.field(init=False)
+    extremes: dict[str, Extremes] = dataclasses.field(init=False)
+    unanswered: dict[str, int] = dataclasses.field(init=False)
+    lost: dict[str, int] = dataclasses.field(init=False)
     several: tuple[int, ...] = ()
     outer: CellIndex | None = None
-    respondents: Moments = field(default_factory=Moments)
+    respondents: Moments = dataclasses.field(default_factory=Moments)
     design: DesignSums | None = None
     outer_design: DesignSums | None = None
     replicates: "ReplicateSums | None" = None
@@ -97,8 +96,8 @@ class Accumulator:
     joint: JointSums | None = None
     calibration: CalibrationSums | None = None
     rows: "RowTexts | None" = None
-    used: dict[Pair | None, int] = field(default_factory=dict)
-    owners: dict[Pair | None, int] = field(default_factory=dict)
+    used: dict[Pair | None, int] = dataclasses.field(default_factory=dict)
+    owners: dict[Pair | None, int] = dataclasses.field(default_factory=dict)
     weightless: int = 0
 
     def __post_init__(self) -> None:

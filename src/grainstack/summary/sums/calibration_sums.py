@@ -4,12 +4,11 @@ Weights that meet known totals leave only what these totals do not explain: a li
 residual z − w x'β, where x says which groups a record is in (Deville & Särndal 1992, section 3).
 """
 
+import dataclasses
 from collections.abc import Sequence
-from dataclasses import field
 
 import numpy as np
 
-from grainstack.quick import dataclass
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
@@ -19,8 +18,7 @@ from grainstack.summary.sums.factors import Amounts
 from grainstack.words import Request
 
 
-@dataclass(frozen=True, slots=True)
-class Combinations(DesignRequest):
+class Combinations(DesignRequest, frozen=True):
     """Combinations of levels in the place of drawn units: they were not drawn, so no stage is checked."""
 
     def __post_init__(self) -> None:
@@ -33,7 +31,7 @@ def combination_design(design: DesignRequest) -> DesignRequest:
     return Combinations(strata=design.strata if design.draws_records else None, cluster=columns)
 
 
-@dataclass(slots=True)
+@dataclasses.dataclass(slots=True)
 class CalibrationSums:
     """Sums by combination of the levels of target columns.
 
@@ -46,10 +44,10 @@ class CalibrationSums:
     """
 
     design: DesignRequest
-    cells: DesignSums = field(init=False)
-    whole: CellIndex = field(default_factory=lambda: CellIndex(2))
-    weights: ExactSums = field(default_factory=ExactSums)
-    squares: ExactSums = field(default_factory=ExactSums)
+    cells: DesignSums = dataclasses.field(init=False)
+    whole: CellIndex = dataclasses.field(default_factory=lambda: CellIndex(2))
+    weights: ExactSums = dataclasses.field(default_factory=ExactSums)
+    squares: ExactSums = dataclasses.field(default_factory=ExactSums)
 
     def __post_init__(self) -> None:
         self.cells = DesignSums(combination_design(self.design), with_squares=self.design.draws_records)

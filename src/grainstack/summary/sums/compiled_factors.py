@@ -4,8 +4,8 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums import kernel, plain_factors
 from grainstack.summary.sums.exact import BITS, ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Column, Product
@@ -20,8 +20,7 @@ _FAR = 900  # exponents of two beyond which a double has no room for its smaller
 _MANTISSA = 52  # bits of a double behind its first
 
 
-@dataclass(frozen=True, slots=True)
-class Factor:
+class Factor(Struct, frozen=True):
     """A column of numbers, ready to be multiplied and summed up.
 
     Attributes:

@@ -5,12 +5,12 @@ squares per stratum are enough. Units without a record in a cell count all the s
 columns of every record read reach this accumulator, filtered away or not.
 """
 
+import dataclasses
 from collections.abc import Mapping, Sequence
-from dataclasses import field
 
 import numpy as np
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
@@ -25,8 +25,7 @@ COUNT: Pair = (None, None)
 Ratios = Mapping[Pair, tuple[Column | None, Column | None]]  # numerator and denominator, each None where it is 1
 
 
-@dataclass(slots=True)
-class PairSums:
+class PairSums(Struct):
     """Sums of one ratio per (unit, cell): its numerator x, its denominator y, and for single records their products.
 
     A count has x = y = 1; a mean has y = 1; a rate has both from the records.
@@ -91,8 +90,7 @@ class PairSums:
             _merge(getattr(self, name), getattr(other, name), places, count)
 
 
-@dataclass(slots=True)
-class MeanSums:
+class MeanSums(Struct):
     """Sums of a mean per (unit, cell): its numerator, and of its denominator what keeps it from being a count.
 
     Most measures have a number for most records, so that there is little to add.
@@ -138,7 +136,7 @@ class MeanSums:
         return PairSums(records, self.x, y, self.xx, self.xy, yy)
 
 
-@dataclass(slots=True)
+@dataclasses.dataclass(slots=True)
 class DesignSums:
     """What a design has to know of the records.
 
@@ -156,14 +154,14 @@ class DesignSums:
     """
 
     request: DesignRequest
-    units: CellIndex = field(init=False)
-    seen: Integers = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
-    lowest: Floats = field(init=False)
-    highest: Floats = field(init=False)
-    pairs: CellIndex = field(default_factory=lambda: CellIndex(2))
-    sums: dict[Pair, PairSums] = field(default_factory=dict)
-    means: dict[Pair, MeanSums] = field(default_factory=dict)
-    values: dict[str, Values] = field(default_factory=dict)
+    units: CellIndex = dataclasses.field(init=False)
+    seen: Integers = dataclasses.field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+    lowest: Floats = dataclasses.field(init=False)
+    highest: Floats = dataclasses.field(init=False)
+    pairs: CellIndex = dataclasses.field(default_factory=lambda: CellIndex(2))
+    sums: dict[Pair, PairSums] = dataclasses.field(default_factory=dict)
+    means: dict[Pair, MeanSums] = dataclasses.field(default_factory=dict)
+    values: dict[str, Values] = dataclasses.field(default_factory=dict)
     with_squares: bool | None = None
 
     def __post_init__(self) -> None:

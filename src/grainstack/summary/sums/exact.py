@@ -7,12 +7,10 @@ Arithmetic and Validity, chapter 8) with levels wide enough for numpy to do the 
 """
 
 from collections.abc import Iterable
-from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
-
-from grainstack.quick import dataclass
+from msgspec import Struct, field
 
 Floats = npt.NDArray[np.float64]
 Integers = npt.NDArray[np.int64]
@@ -27,8 +25,7 @@ _EXACT = 2.0**53  # whole numbers below it are exact as doubles
 _EXACT_POWER = 22  # powers of ten up to this one are exact as doubles: 5²² is less than 2⁵³
 
 
-@dataclass(slots=True)
-class ExactSums:
+class ExactSums(Struct):
     """The exact sums of numbers per cell.
 
     Attributes:

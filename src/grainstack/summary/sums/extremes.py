@@ -1,10 +1,8 @@
 """The lowest and highest value of each cell."""
 
-from dataclasses import field
-
 import numpy as np
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import Floats, Integers
 
@@ -13,8 +11,7 @@ def _none() -> Floats:
     return np.zeros(0)
 
 
-@dataclass(slots=True)
-class Extremes:
+class Extremes(Struct):
     """Per cell the lowest and highest value; infinite in an empty cell.
 
     Attributes:

@@ -14,9 +14,9 @@ from typing import Any, Protocol, Self, TypeVar
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from grainstack.compiled import compiled
-from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 
 Kept = TypeVar("Kept")
@@ -150,8 +150,7 @@ class Shared:
         products.setdefault(tuple(sorted(map(id, factors))), (list(factors), []))[1].append(sums)
 
 
-@dataclass(frozen=True, slots=True)
-class Amounts:
+class Amounts(Struct, frozen=True):
     """How much each row counts.
 
     Attributes:

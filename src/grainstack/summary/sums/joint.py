@@ -5,19 +5,17 @@ their records are summed. Where clusters were drawn, their totals hold this alre
 """
 
 from collections.abc import Sequence
-from dataclasses import field
 
 import numpy as np
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import COUNT, Pair, Ratios, grown
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Column
 
 
-@dataclass(frozen=True, slots=True)
-class JointRows:
+class JointRows(Struct, frozen=True):
     """Rows of some records: one for each cell they stand in, or for each base.
 
     Attributes:
@@ -35,8 +33,7 @@ class JointRows:
     times: Integers | None = None
 
 
-@dataclass(slots=True)
-class JointSums:
+class JointSums(Struct):
     """Sums over records that stand in two cells, per unit of the design and two cells.
 
     Bases of respondents, each counted once whatever it answered, are cells too: an even number 2c is the cell c, an odd

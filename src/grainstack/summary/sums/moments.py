@@ -1,11 +1,10 @@
 """Sums that merge: how many records a cell has, their weight, and the mean and spread of a measure."""
 
 from collections.abc import Sequence
-from dataclasses import field
 
 import numpy as np
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Amounts, Column
@@ -17,8 +16,7 @@ def _none() -> Integers:
     return np.zeros(0, dtype=np.int64)
 
 
-@dataclass(slots=True)
-class Moments:
+class Moments(Struct):
     """Per cell: records, weight, and the sums of a measure, all exact until they are read.
 
     Because Σwx² is exact too, the spread around the mean comes out right even where it is tiny beside the mean.

@@ -5,8 +5,8 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Column, Product
 
@@ -19,8 +19,7 @@ _FIRST = 200  # numbers that most likely have as many decimals as all of them
 _HALF = 26  # bits of half such a number
 
 
-@dataclass(frozen=True, slots=True)
-class Whole:
+class Whole(Struct, frozen=True):
     """Whole numbers of a power of ten, kept as doubles that hold them exactly.
 
     Attributes:
@@ -58,8 +57,7 @@ class Whole:
             yield shift, _summed(cells, low, count)
 
 
-@dataclass(frozen=True, slots=True)
-class Factor:
+class Factor(Struct, frozen=True):
     """A column of numbers, ready to be multiplied and summed up.
 
     Attributes:

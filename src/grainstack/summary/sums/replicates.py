@@ -1,10 +1,8 @@
 """Replicate weights: the same sums under other weights."""
 
-from dataclasses import field
-
 import numpy as np
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.design import Pair, Ratios
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
@@ -12,8 +10,7 @@ from grainstack.summary.sums.factors import Column
 from grainstack.summary.sums.values import Values
 
 
-@dataclass(slots=True)
-class ReplicateSums:
+class ReplicateSums(Struct):
     """For each replicate weight the sums per cell.
 
     Attributes:

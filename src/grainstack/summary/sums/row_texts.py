@@ -1,9 +1,9 @@
 """What else stands in the rows of ready-made figures, so that several rows of one cell can be told apart."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import field
 
-from grainstack.quick import dataclass
+from msgspec import Struct, field
+
 from grainstack.records.numerals import parsed
 from grainstack.summary.sums.exact import Integers
 
@@ -11,8 +11,7 @@ _MOST_ROWS = 20_000  # ready-made figures are few; with more rows nobody is help
 _LAST_YEAR = 2200  # a larger number is a measurement, not a year
 
 
-@dataclass(slots=True)
-class RowTexts:
+class RowTexts(Struct):
     """The texts of every column that has no part in a figure, cell by cell.
 
     Attributes:

@@ -4,16 +4,15 @@ from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
-from grainstack.quick import dataclass
 from grainstack.records.arrow import Codes
 from grainstack.records.batch import Batch
 from grainstack.summary.sums.exact import Integers
 from grainstack.summary.sums.factors import Column
 
 
-@dataclass(frozen=True, slots=True)
-class Rows:
+class Rows(Struct, frozen=True):
     """The records of a batch as rows of the table: one each, or one per answer.
 
     Attributes:

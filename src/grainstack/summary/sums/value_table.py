@@ -3,9 +3,9 @@
 from typing import TYPE_CHECKING, Self
 
 import numpy as np
+from msgspec import Struct
 
 from grainstack.compiled import compiled
-from grainstack.quick import dataclass
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import ExactSums, Integers
@@ -19,8 +19,7 @@ _MOST = 1 << 22  # places, of eight bytes
 _MOST_WEIGHTED = 1 << 19  # places that also keep some sums of weights each
 
 
-@dataclass(slots=True)
-class ValueTable:
+class ValueTable(Struct):
     """How often each value occurs in each cell, and its weight.
 
     Attributes:

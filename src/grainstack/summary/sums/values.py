@@ -1,10 +1,8 @@
 """Which values occur how often in each cell: exact, mergeable, and as small as the number of different values."""
 
-from dataclasses import field
-
 import numpy as np
+from msgspec import Struct, field
 
-from grainstack.quick import dataclass
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import Cells
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
@@ -22,8 +20,7 @@ def _no_integers() -> Integers:
     return np.zeros(0, dtype=np.int64)
 
 
-@dataclass(slots=True)
-class Values:
+class Values(Struct):
     """Different values of a measure per cell, with their records and weight.
 
     All arrays have one entry per (cell, value) that occurs, sorted by cell, then value, shape (pairs,). Weights are

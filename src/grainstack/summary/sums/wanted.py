@@ -1,12 +1,12 @@
 """Which sums a request needs beyond the plain ones, so that nothing is kept that nobody asked for."""
 
-from grainstack.quick import dataclass
+from msgspec import Struct
+
 from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import Kept, Linear
 
 
-@dataclass(frozen=True, slots=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """Sums that cost time or room.
 
     Attributes:
