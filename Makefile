@@ -11,9 +11,11 @@ demo: $(VENV)/.installed
 test: $(VENV)/.installed
 	$(BIN)/pytest
 
-# Twenty times as many random drawings, merges and designs as in the tests, other ones each time.
+# What takes long by nature: failing disks, kills, fuzzing, browsers and office programs. With TIMES=20 also twenty times
+# as many random drawings, merges and designs as in the tests, other ones each time.
 soak: $(VENV)/.installed
-	SOAK=$(or $(TIMES),20) $(BIN)/pytest tests/chart tests/paint tests/summary
+	$(BIN)/pytest -m soak
+	test -z "$(TIMES)" || SOAK=$(TIMES) $(BIN)/pytest tests/chart tests/paint tests/summary
 
 # Each target of tests/fuzzing for so many seconds, led by coverage; TIMES=600 goes on longer.
 fuzz: $(VENV)/.installed

@@ -106,7 +106,7 @@ def requests(draw: st.DrawFn) -> dict[str, object]:
     }
 
 
-@settings(max_examples=160 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=80 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests())
 def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object]) -> None:
     try:

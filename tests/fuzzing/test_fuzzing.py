@@ -13,6 +13,8 @@ from tests.fuzzing.seeds import SEEDS
 from tests.fuzzing.targets import TARGETS, fed
 from tests.soak import SOAK
 
+pytestmark = pytest.mark.soak
+
 COUNT = 300 * SOAK  # inputs for each target: with all targets, about a minute
 
 

@@ -97,6 +97,7 @@ def _every_try() -> Iterator[tuple[str, dict[str, Any]]]:
                     yield name, BY[name] | before | besides
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("name", list(KINDS))
 def test_every_option_speaks_the_language(folder: Path, name: str) -> None:
     asking, kind = Asking(folder), kind_named(name)

@@ -25,6 +25,8 @@ from grainstack.records.codebook.file import codebook_from_toml
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.words import entries
 
+pytestmark = pytest.mark.soak
+
 FORMATS = {Product.TABLE: ("csv", "json", "md"), Product.CHART: ("png", "svg", "pdf")}
 PLAN, CODEBOOK, STYLE = (
     Draft7Validator(json.loads((FOLDER / f"{file}.schema.json").read_text("utf-8"))) for file in FILES

@@ -204,6 +204,7 @@ def test_ready_made_figures_with_a_forgotten_year_name_the_column(run: Run) -> N
     assert "They differ in year" in done.stderr
 
 
+@pytest.mark.soak
 def test_demo_builds_everything_it_names(run: Run, folder: Path) -> None:
     done = run("demo", "out")
     assert done.returncode == 0

@@ -19,6 +19,7 @@ def _without_progress(text: str) -> list[str]:
     return [line for line in text.splitlines() if not line.startswith("Read ")]
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("request_", REQUESTS)
 def test_tables_are_the_same(run_process: Run, monkeypatch: pytest.MonkeyPatch, request_: tuple[str, ...]) -> None:
     compiled = run_process("table", "passengers.csv", *request_)

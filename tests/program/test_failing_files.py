@@ -16,6 +16,8 @@ import pytest
 from tests.program.conftest import PROGRAM, folder
 from tests.soak import SOAK
 
+pytestmark = pytest.mark.soak
+
 __all__ = ["folder"]
 
 DRIVER = Path(__file__).with_name("failing_files.py")

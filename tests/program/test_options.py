@@ -89,6 +89,7 @@ def test_lists_of_names_are_read_as_people_write_them(text: str, names: tuple[st
     assert names_in(text) == names
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("name", list(COMMANDS))
 def test_short_help_fits_a_screen_and_its_examples_run(run: Run, name: str) -> None:
     done = run(name, "-h")

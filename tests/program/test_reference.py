@@ -77,6 +77,7 @@ WRONG: dict[str, tuple[str, str]] = {
 }
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("name", WRONG)
 def test_what_the_program_refuses_the_schemas_refuse(run: Run, folder: Path, name: str) -> None:
     file, text = WRONG[name]

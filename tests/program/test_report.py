@@ -107,7 +107,7 @@ def test_a_report_is_one_page_that_needs_nothing_else(run: Run, folder: Path) ->
     assert page.texts["h3"] == ["Second"]
     assert page.tags["svg"] == 4  # the chart that stands alone is there for phones too
     assert page.tags["table"] == 1 + 3  # each chart has its own to be opened
-    assert page.tags["script"] - text.count('<script type="application/json"') == 1  # text that looks like one is none
+    assert page.tags["script"] - text.count("<script type=") == 1  # text that looks like one is none
     assert len(set(page.ids)) == len(page.ids)
     assert set(page.named) <= set(page.ids)
     assert page.links == ["https://example.org"]

@@ -447,6 +447,7 @@ LARGE = {
 }
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("name", LARGE)
 def test_what_is_larger_than_it_should_be_is_read_when_that_is_allowed(
     name: str, run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch
@@ -484,6 +485,7 @@ def test_a_spreadsheet_that_unpacks_to_too_much_is_refused(
     assert run("look", "u.xlsx", "--allow-large").returncode == 0
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("length", [10_000, 1_000_000])
 @pytest.mark.parametrize("command", ["bar", "pie", "dot", "treemap", "look", "table"])
 def test_labels_of_any_length_are_cut_short(command: str, length: int, run: Run, folder: Path) -> None:

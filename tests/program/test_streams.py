@@ -31,6 +31,7 @@ def without_source(text: str) -> str:
     return text.replace("standard input", "SOURCE").replace("even.csv", "SOURCE").replace("bar - ", "bar SOURCE ")
 
 
+@pytest.mark.soak
 @pytest.mark.usefixtures("bare")
 @pytest.mark.parametrize("command", COMMANDS, ids=" ".join)
 def test_a_pipe_gives_what_the_file_gives(run_process: Run, folder: Path, command: tuple[str, ...]) -> None:

@@ -46,6 +46,7 @@ def built(run: Run, folder: Path) -> Path:
     return folder
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("name", FILES)
 def test_every_file_says_where_it_comes_from_until_that_changes(run: Run, built: Path, name: str) -> None:
     done = run("trace", f"out/{name}", "--strict")
@@ -163,6 +164,7 @@ def test_a_trace_is_read_back_as_it_was_written() -> None:
     assert trace_from(str(planned)) == planned
 
 
+@pytest.mark.soak
 def test_what_was_typed_for_a_build_is_known_to_its_traces(run: Run, folder: Path) -> None:
     text = PLAN.replace('file = "passengers.csv"', 'file = "passengers.csv"\nwhere = "wait < {most}"')
     (folder / "plan.toml").write_text("[params]\nmost = 60\n" + text, "utf-8")

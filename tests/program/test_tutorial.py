@@ -9,6 +9,8 @@ import pytest
 
 from tests.program.conftest import PROGRAM
 
+pytestmark = pytest.mark.soak
+
 DOCS = Path(__file__).parents[2] / "docs"
 GUIDES = ("tutorial.md",)
 

@@ -13,7 +13,10 @@ from tests.records.test_postgresql import fill
 
 __all__ = ["folder", "run"]
 
-pytestmark = pytest.mark.skipif(not PROGRAMS, reason="PostgreSQL is not installed (Debian package postgresql)")
+pytestmark = [
+    pytest.mark.soak,
+    pytest.mark.skipif(not PROGRAMS, reason="PostgreSQL is not installed (Debian package postgresql)"),
+]
 PASSWORD = "sesame-open-7"  # noqa: S105 - of a server that lives as long as these tests
 ADDRESSES = {
     "postgresql://reader:sesame@h/db#t": "postgresql://reader:…@h/db#t",

@@ -16,7 +16,10 @@ from tests.program.conftest import Run, folder, run
 __all__ = ["folder", "run"]
 
 BROWSER = shutil.which("chromium") or shutil.which("chromium-browser")
-pytestmark = pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)")
+pytestmark = [
+    pytest.mark.soak,
+    pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)"),
+]
 TOLD = "<script>{}.then(told => {{ const told_ = document.createElement('pre'); told_.id = 'told'; "
 TOLD += "told_.textContent = JSON.stringify(told); document.body.appendChild(told_); }});</script>"
 

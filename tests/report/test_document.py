@@ -139,6 +139,7 @@ def test_a_template_gives_styles_and_not_its_text(run: Run, folder: Path) -> Non
     assert "is no DOCX" in done.stderr
 
 
+@pytest.mark.soak
 @pytest.mark.skipif(
     shutil.which("soffice") is None, reason="LibreOffice is not installed (Debian's libreoffice-writer)"
 )

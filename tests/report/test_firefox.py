@@ -17,7 +17,10 @@ from tests.report.test_page_states import HELPERS, PERCENT
 __all__ = ["folder", "run"]
 
 FIREFOX = shutil.which("firefox-esr") or shutil.which("firefox")
-pytestmark = pytest.mark.skipif(FIREFOX is None, reason="Firefox is not installed (Debian's firefox-esr)")
+pytestmark = [
+    pytest.mark.soak,
+    pytest.mark.skipif(FIREFOX is None, reason="Firefox is not installed (Debian's firefox-esr)"),
+]
 PATIENCE = 90  # seconds until it has started and told
 
 

@@ -9,6 +9,8 @@ import pytest
 from tests.program.conftest import Run, folder, run
 from tests.program.test_report import ENTRIES, REPORT
 
+pytestmark = pytest.mark.soak
+
 __all__ = ["folder", "run"]
 
 VALIDATOR = Path(__file__).parents[2] / ".ooxml/node_modules/.bin/ooxml-validator"

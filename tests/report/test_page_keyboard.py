@@ -10,7 +10,10 @@ from tests.report.test_accessibility import BROWSER
 
 __all__ = ["folder", "run"]
 
-pytestmark = pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)")
+pytestmark = [
+    pytest.mark.soak,
+    pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)"),
+]
 ROUTE = ("passengers.csv", "--by", "route")
 FILES = ["Save as SVG", "Save as PNG", "Show as table"]
 TICKETS = [f"switch {one}" for one in ("App", "Website", "Ticket desk", "On board", "Agent")]

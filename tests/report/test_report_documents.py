@@ -30,6 +30,7 @@ def _built(run: Run, folder: Path, ending: str, plan: str = PLAN, more: str = ""
     return folder / f"out/report.{ending}"
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("ending", ["xlsx", "pptx", "pdf", "docx", "html", "md"])
 def test_the_same_report_is_the_same_file(run: Run, folder: Path, ending: str) -> None:
     first = _built(run, folder, ending).read_bytes()
@@ -168,6 +169,7 @@ def test_a_long_table_repeats_its_heading_on_each_page(run: Run, folder: Path) -
     assert len(with_heading) >= 3
 
 
+@pytest.mark.soak
 @pytest.mark.skipif(shutil.which("soffice") is None, reason="LibreOffice is not installed")
 @pytest.mark.parametrize("ending", ["pptx", "xlsx"])
 def test_office_programs_open_it(run: Run, folder: Path, ending: str) -> None:
@@ -283,6 +285,7 @@ def _many(run: Run, folder: Path, ending: str) -> Path:
     return folder / f"out/report.{ending}"
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("ending", ["pdf", "docx", "html"])
 def test_a_chart_that_needs_more_room_than_a_page_is_there_whole(run: Run, folder: Path, ending: str) -> None:
     path = _many(run, folder, ending)

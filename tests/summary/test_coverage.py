@@ -9,6 +9,8 @@ from grainstack.summary.options import DesignRequest
 from grainstack.summary.request import SummaryRequest
 from tests.summary.sampling import Array, Sample
 
+pytestmark = pytest.mark.soak
+
 SAMPLES = 2000
 STRATA, CLUSTERS, DRAWN = 3, 60, (12, 10, 8)
 DESIGN = DesignRequest(weight="w", strata="h", cluster=("c",), population=("N",))

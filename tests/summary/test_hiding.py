@@ -27,6 +27,7 @@ LABELS = {"k": "abcdef", "s": "uvwx", "p": "yz"}
 Cell = tuple[str, ...]
 
 
+@pytest.mark.soak
 @pytest.mark.parametrize("batch", range(BATCHES))
 def test_no_hidden_count_can_be_worked_out(tmp_path: Path, batch: int) -> None:
     hidden = 0

@@ -250,6 +250,7 @@ def test_different_rows_with_their_counts_give_the_same_table(
     assert outcome(counted, order) == outcome(whole, order)
 
 
+@pytest.mark.soak
 @settings(max_examples=100 * SOAK, suppress_health_check=list(HealthCheck))
 @given(st.lists(asked(), min_size=2, max_size=4), st.integers(0, 10_000), st.integers(1, 120))
 def test_requests_that_share_their_readers_give_what_each_gives_alone(
