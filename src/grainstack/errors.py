@@ -12,6 +12,7 @@ and exit codes.
 """
 
 from collections.abc import Callable, Iterable
+from difflib import get_close_matches
 
 from grainstack.speech import plain
 
@@ -108,8 +109,6 @@ def did_you_mean(names: Iterable[str]) -> str:
 
 def near_names(name: str, names: Iterable[str]) -> list[str]:
     """Up to three known names that are spelt nearly the same, or hold what was typed."""
-    from difflib import get_close_matches  # noqa: PLC0415 - only needed once something went wrong
-
     known = list(names)
     folded = {candidate.casefold(): candidate for candidate in reversed(known)}
     near = [folded[match] for match in get_close_matches(name.casefold(), folded, n=3, cutoff=0.6)]

@@ -13,6 +13,8 @@ from pathlib import Path
 from msgspec import Struct, field
 from msgspec.structs import force_setattr
 
+from grainstack.later import Later
+
 _CATALOGUES = Path(__file__).parent / "catalogues"
 ENGLISH = "en"
 LANGUAGES = (ENGLISH, *sorted(path.stem for path in _CATALOGUES.glob("*.po")))
@@ -107,29 +109,8 @@ def language_named(name: str) -> Language:
     """
     if name == ENGLISH:
         return _ENGLISH
-    from gettext import GNUTranslations  # noqa: PLC0415 - English needs no catalogue
-    from io import BytesIO  # noqa: PLC0415
-
-    from babel import Locale  # noqa: PLC0415
-    from babel.messages.mofile import write_mo  # noqa: PLC0415
-    from babel.messages.pofile import read_po  # noqa: PLC0415
-    from babel.numbers import get_decimal_symbol, get_group_symbol  # noqa: PLC0415
-
-    compiled = BytesIO()
-    with (_CATALOGUES / f"{name}.po").open("rb") as file:
-        write_mo(compiled, read_po(file, name))
-    compiled.seek(0)
-    catalogue, locale = GNUTranslations(compiled), Locale.parse(name)
-    return Language(
-        name,
-        catalogue.gettext,
-        catalogue.ngettext,
-        get_group_symbol(locale),
-        get_decimal_symbol(locale),
-        catalogue.gettext(_LOWERED) == _LOWERED,
-        tuple(locale.months["stand-alone"]["abbreviated"][month] for month in range(1, 13)),
-        tuple(locale.days["stand-alone"]["wide"][day] for day in range(7)),
-    )
+    made: Language = Later("catalogues.reading", "language_from")(name, _LOWERED)
+    return made
 
 
 def marked(text: str) -> str:

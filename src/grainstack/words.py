@@ -2,10 +2,13 @@
 
 The request models (`RecordsRequest`, `SummaryRequest`, `BarRequest` …) are the only place where an option is described.
 Each of their fields is made by `word`, which gives beside the default the help text, the group it stands in, the values
-it takes and what it is of no use without; the class keeps these. Command-line options, plan keys and the reference pages
-are all made of them.
+it takes and what it is of no use without; the class keeps these. Command-line options, plan keys and the reference
+pages are all made of them.
 """
 
+import csv
+import io
+import re
 from collections.abc import Mapping
 from enum import StrEnum
 from math import isfinite
@@ -212,17 +215,12 @@ def check_needs(requests: "list[Request]") -> None:
 
 def names_in(text: str) -> tuple[str, ...]:
     """The names in a list typed as one option: `A, B` or `"A, with a comma", B`; a line break parts them too."""
-    import csv  # noqa: PLC0415 - few commands list names
-    import io  # noqa: PLC0415
-
     rows = csv.reader(io.StringIO(text, newline=""), skipinitialspace=True)
     return tuple(name.strip() for row in rows for name in row if name.strip())
 
 
 def names_in_pattern(pattern: str) -> tuple[str, ...]:
     """The names in a pattern such as `share (count)`, in their order."""
-    import re  # noqa: PLC0415 - few tables have one
-
     return tuple(re.findall(r"[a-z]+[a-z0-9.-]*", pattern))
 
 

@@ -28,7 +28,8 @@ from grainstack.plan.file.references import literal, reference, references_in
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.opened import open_records
 from grainstack.records.request import RecordsRequest
-from grainstack.report.formats import table_as, table_text
+from grainstack.report.formats import table_as
+from grainstack.report.print_request import table_text
 from grainstack.requests import filled
 from tests.fuzzing.commands import command_line, ended
 from tests.fuzzing.odd_requests import odd_records, odd_request

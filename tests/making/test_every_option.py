@@ -23,7 +23,8 @@ from grainstack.records.opened import open_records
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources import opening
 from grainstack.report.cells import as_csv
-from grainstack.report.formats import table_as, table_text
+from grainstack.report.formats import table_as
+from grainstack.report.print_request import table_text
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named
 from grainstack.summary.options import LanguageRequest

@@ -9,7 +9,8 @@ import pyarrow as pa
 import pytest
 
 from grainstack.chart.bars.request import BarRequest
-from grainstack.making.kind import Later, Product
+from grainstack.later import Later
+from grainstack.making.kind import Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.making.make import begun, finished, make, read_into
 from grainstack.paint.terminal import paint

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from grainstack.cli import progress
 from grainstack.making import make
 from grainstack.records.opened import Opened
 from grainstack.summary.partial import Partial
@@ -137,7 +138,7 @@ def test_records_are_read_once_whatever_is_made_of_them(
         scans.append(len(partials))
         read(partials, opened, told)
 
-    monkeypatch.setattr(make, "read_into", counted)
+    monkeypatch.setattr(progress, "read_into", counted)
     assert run("build", "plan.toml").returncode == 0
     assert scans == [2, 1]  # five tables that are asked for the same share their sums
     assert len(list((folder / "out").iterdir())) == 6 + 1  # and the record of the build

@@ -12,7 +12,7 @@ from grainstack.making.make import make
 from grainstack.records.opened import open_records
 from grainstack.records.request import RecordsRequest
 from grainstack.records.sources import open_source
-from grainstack.report.formats import table_text
+from grainstack.report.print_request import table_text
 from grainstack.requests import filled
 from tests.records.servers import PROGRAMS, postgresql
 from tests.records.test_formats import WANTED, codebook, expected, rows, tables, typed

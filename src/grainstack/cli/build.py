@@ -3,86 +3,37 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from grainstack.cli.command_requests import BuildRequest, PlanRequest
 from grainstack.cli.failing import say, say_error, show
-from grainstack.cli.options import Positional
+from grainstack.cli.kinds import check_explain, reading_on, say_sent
 from grainstack.cli.progress import Progress
-from grainstack.errors import GrainStackError, RequestError, listed
+from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
+from grainstack.errors import GrainStackError, listed
 from grainstack.making.engine import EngineRequest
+from grainstack.making.kind import Product
+from grainstack.plan.building.build import Tools, build
+from grainstack.plan.building.pieces import Sums, chosen, engine_of
+from grainstack.plan.building.watching import Watch
+from grainstack.plan.file.reading import read_plan
+from grainstack.plan.file.speech import PLANNED
+from grainstack.report.documents.writing import report_in
+from grainstack.report.workers import put
 from grainstack.requests import Requests
-from grainstack.speech import option, worded
-from grainstack.words import Request, switch, word
+from grainstack.speech import worded
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from grainstack.making.make import Read
     from grainstack.plan.building.build import Build
-    from grainstack.plan.building.pieces import Sums
-    from grainstack.plan.building.watching import Watch
     from grainstack.plan.file.plan import Formats, Plan, PlanEntry
     from grainstack.records.opened import Opened
     from grainstack.report.workers import Asked, Tried
     from grainstack.summary.partial import Partial
 
 
-class PlanRequest(Request, frozen=True):
-    """A plan file, and which of it counts.
-
-    Raises:
-        RequestError: A param that is not written `name=value`.
-    """
-
-    plan: str = ""
-    only: tuple[str, ...] = word((), "This entry only; repeatable.", group="Plan", metavar="NAME")
-    param: tuple[str, ...] = word(
-        (), "A value for a param of the plan; repeatable.", group="Plan", metavar="NAME=VALUE"
-    )
-    for_each: str | None = word(
-        None, "Make every entry once for each level of this column.", group="Plan", metavar="COLUMN"
-    )
-    allow: tuple[str, ...] = word(
-        (), "A database or network address the plan may read; repeatable.", group="Plan", metavar="ADDRESS"
-    )
-
-    def __post_init__(self) -> None:
-        Request.__post_init__(self)
-        for text in self.param:
-            if "=" not in text:
-                raise RequestError(f"{option('param')} {text} has no value.", "Write it like year=2026.")
-
-    @property
-    def params(self) -> dict[str, str]:
-        """The params typed, by name."""
-        return {text.partition("=")[0].strip(): text.partition("=")[2].strip() for text in self.param}
-
-
-class BuildRequest(Request, frozen=True):
-    """How a plan is built, and where to."""
-
-    list: bool = switch("Show entries and params, and make nothing.", group="Plan")
-    watch: bool = switch("Build again whenever a change is saved.", group="Plan")
-    fresh: bool = switch("Make all entries, whatever is there already.", group="Plan")
-    out: str | None = word(
-        None, "The folder for what is made; `out` beside the plan.", group="Output", metavar="FOLDER"
-    )
-    quiet: bool = switch("Say nothing but what went wrong.", group="Output")
-    workers: int | None = word(
-        None,
-        "How many processes draw at once; as many as there are cores where that is faster.",
-        group="Output",
-        metavar="N",
-        within=(1, 64),
-    )
-
-
-MODELS = (PlanRequest, BuildRequest, EngineRequest)
-POSITIONAL = Positional("plan", "The plan file.")
-
-
 def run(requests: Requests) -> None:
     """Makes the tables and charts of a plan, in the formats it names; those that would come out the same are left."""
-    from grainstack.plan.building.pieces import Sums  # noqa: PLC0415 - a help page needs none of it
-
     if requests[BuildRequest].list:
         plan = plan_of(requests[PlanRequest])
         plan.check()
@@ -95,25 +46,17 @@ def run(requests: Requests) -> None:
 
 def plan_of(asked: PlanRequest) -> "Plan":
     """The plan as it is; it may have faults."""
-    from grainstack.plan.file.reading import read_plan  # noqa: PLC0415 - a help page needs none of it
-
     return read_plan(Path(asked.plan), known_formats(), asked.params, asked.for_each or "")
 
 
 def known_formats() -> "Formats":
     """The formats that tables and charts of a plan can be written in."""
-    from grainstack.making.kind import Product  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.paint.formats import CHART_ENDINGS  # noqa: PLC0415
-    from grainstack.report.formats import TABLE_ENDINGS  # noqa: PLC0415
-
     endings = {Product.TABLE: TABLE_ENDINGS, Product.CHART: CHART_ENDINGS}
     return {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
 
 
 def entries_of(asked: PlanRequest) -> "tuple[Plan, tuple[PlanEntry, ...]]":
     """The plan, which may have faults, and those of its entries that count."""
-    from grainstack.plan.building.pieces import chosen  # noqa: PLC0415 - a help page needs none of it
-
     plan = plan_of(asked)
     return plan, chosen(plan, asked.only, asked.allow)
 
@@ -127,9 +70,6 @@ def reading(plan: "Plan", asked: PlanRequest, engine: EngineRequest, progress: P
         engine: What the command line says.
         progress: Told how far reading is.
     """
-    from grainstack.cli.kinds import check_explain, reading_on, say_sent  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.plan.building.pieces import engine_of  # noqa: PLC0415
-
     where = engine_of(plan, engine, asked.allow)
     read_on = reading_on(where, progress)
 
@@ -149,10 +89,6 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
         sums: What was made of records before.
         watch: Told what the plan is made of.
     """
-    from grainstack.plan.building.build import Tools, build  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.report.documents.writing import report_in  # noqa: PLC0415
-    from grainstack.report.workers import put  # noqa: PLC0415
-
     asked = requests[BuildRequest]
     plan, entries = entries_of(requests[PlanRequest])
     plan.check()
@@ -172,9 +108,6 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
 
 def _watch(requests: Requests) -> None:
     """Builds the plan, and again each time somebody has saved a change, until interrupted."""
-    from grainstack.plan.building.pieces import Sums  # noqa: PLC0415 - loaded by then
-    from grainstack.plan.building.watching import Watch  # noqa: PLC0415
-
     sums, watch = Sums(), Watch(Path(requests[PlanRequest].plan))
     while True:
         watch.look()
@@ -200,8 +133,6 @@ def _listed(plan: "Plan") -> str:
 
 def _tell(done: "Build") -> None:
     """Says what a build did."""
-    from grainstack.plan.file.speech import PLANNED  # noqa: PLC0415 - loaded by then
-
     for one in done.written:
         for target in one.targets:
             say(f"Wrote {target}.")

@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 
 import typer
 
+from grainstack.chart.writing.columns import columns_wide
+from grainstack.cli.command_requests import ChangesRequest, FindingRequest
 from grainstack.cli.failing import show
-from grainstack.cli.finding import FindingRequest
-from grainstack.cli.options import Positional
 from grainstack.errors import RequestError
+from grainstack.plan.building.record import RECORD, read_record
+from grainstack.plan.changes import Difference, changes_between
 from grainstack.requests import Requests
-from grainstack.words import Request
 
 if TYPE_CHECKING:
     from grainstack.plan.building.record import BuildRecord
@@ -21,20 +22,8 @@ if TYPE_CHECKING:
 _CHANGED = 1  # the exit code of a strict comparison that found something
 
 
-class ChangesRequest(Request, frozen=True):
-    """Two folders that were built."""
-
-    folders: tuple[str, ...] = ()
-
-
-MODELS = (ChangesRequest, FindingRequest)
-POSITIONAL = Positional("folders", "The folder of the old build, and that of the new one.")
-
-
 def run(requests: Requests) -> None:
     """Lists figures, levels, bases and flags that differ between two builds of a plan."""
-    from grainstack.plan.changes import changes_between  # noqa: PLC0415 - a help page needs none of it
-
     folders, finding = requests[ChangesRequest].folders, requests[FindingRequest]
     if len(folders) != 2:
         raise RequestError("Two folders are compared, the old one and the new one.", "Name both.")
@@ -51,8 +40,6 @@ def _record_in(folder: Path) -> "BuildRecord":
     Raises:
         RequestError: There is none.
     """
-    from grainstack.plan.building.record import RECORD, read_record  # noqa: PLC0415 - a help page needs none of it
-
     record = read_record(folder)
     if not record.entries:
         raise RequestError(
@@ -76,9 +63,6 @@ def _as_text(found: "list[Found]", entries: int) -> str:
 
 def _lines(found: "list[Found]") -> list[str]:
     """What differs in an entry: figures of one kind below each other, all else in sentences."""
-    from grainstack.chart.writing.columns import columns_wide  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.plan.changes import Difference  # noqa: PLC0415
-
     lines = []
     for (what, figure), those in groupby(found, key=lambda one: (one.what, one.figure)):
         of_it = list(those)

@@ -1,32 +1,24 @@
 """`grainstack check`: what is to be known of a plan before it is built."""
 
 import json
-from typing import TYPE_CHECKING
 
 import typer
 
-from grainstack.cli.build import PlanRequest, entries_of, reading
+from grainstack.cli.build import entries_of, reading
+from grainstack.cli.command_requests import FindingRequest, PlanRequest
 from grainstack.cli.failing import say_error, show
-from grainstack.cli.finding import FindingRequest
-from grainstack.cli.options import Positional
 from grainstack.cli.progress import Progress
 from grainstack.making.engine import EngineRequest
+from grainstack.plan.checking import Remark, Sort, remarks_on
+from grainstack.plan.file.plan import PlanError
+from grainstack.report.documents.quoting import quoted
 from grainstack.requests import Requests
 
-if TYPE_CHECKING:
-    from grainstack.plan.checking import Remark
-
-MODELS = (PlanRequest, FindingRequest, EngineRequest)
-POSITIONAL = Positional("plan", "The plan file.")
 _FAULTS, _REMARKS = 2, 3  # exit codes: the plan cannot be built; a strict check found something
 
 
 def run(requests: Requests) -> None:
     """Makes everything but the files of a plan, and tells what is to be known of it."""
-    from grainstack.plan.checking import Remark, Sort, remarks_on  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.plan.file.plan import PlanError  # noqa: PLC0415
-    from grainstack.report.documents.quoting import quoted  # noqa: PLC0415
-
     asked, finding = requests[PlanRequest], requests[FindingRequest]
     try:
         plan, entries = entries_of(asked)

@@ -5,47 +5,20 @@ import shutil
 import subprocess
 from typing import TYPE_CHECKING
 
+from grainstack.cli.command_requests import CLIPBOARD_TYPES
 from grainstack.cli.failing import say
 from grainstack.errors import OutputError, RequestError
 from grainstack.making.kind import Product
+from grainstack.report.documents.page import table_html
+from grainstack.report.outputs import outputs_of
+from grainstack.report.print_request import table_printed
 from grainstack.speech import option
-from grainstack.words import Request, word
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made
 
-_TYPES = {"png": "image/png", "svg": "image/svg+xml", "html": "text/html", "tsv": "text/plain"}
-_FORMS = {Product.CHART: ("png", "svg"), Product.TABLE: ("html", "tsv")}
 _PLAIN = ("pbcopy", "clip")  # programs that take text alone
 _PATIENCE = 10  # seconds that such a program has: it hands over a few hundred kilobytes
-
-
-class CopyRequest(Request, frozen=True):
-    """What is put on the clipboard."""
-
-    copy: str | None = word(
-        None,
-        "Put it on the clipboard: a chart as png or svg, a table as html or tsv.",
-        group="Output",
-        metavar="FORM",
-        choices=tuple(_TYPES),
-    )
-
-    def form_for(self, product: Product) -> str:
-        """The form that was asked for; empty for none.
-
-        Args:
-            product: What is made.
-
-        Raises:
-            RequestError: It has no such form.
-        """
-        if self.copy is not None and self.copy not in _FORMS[product]:
-            raise RequestError(
-                f"{option('copy')} {self.copy} is no form of a {product.value}.",
-                f"Choose {' or '.join(_FORMS[product])}.",
-            )
-        return self.copy or ""
 
 
 def check_clipboard(form: str) -> list[str]:
@@ -57,7 +30,7 @@ def check_clipboard(form: str) -> list[str]:
     Raises:
         RequestError: The system has no clipboard that takes it.
     """
-    kind = _TYPES[form]
+    kind = CLIPBOARD_TYPES[form]
     commands = {
         "wl-copy": ["wl-copy", "--type", kind] if os.environ.get("WAYLAND_DISPLAY") else [],
         "xclip": ["xclip", "-selection", "clipboard", "-t", kind] if os.environ.get("DISPLAY") else [],
@@ -100,14 +73,9 @@ def copy(made: "Made", form: str, command: list[str]) -> None:
 def _content(made: "Made", form: str) -> bytes:
     """What was made, in a form."""
     if made.kind.product is Product.CHART:
-        from grainstack.report.outputs import outputs_of  # noqa: PLC0415 - few runs copy anything
-
         return outputs_of(made, [f".{form}"]).contents[0]
-    from grainstack.report.formats import table_printed  # noqa: PLC0415
 
     if form == "html":
-        from grainstack.report.documents.page import table_html  # noqa: PLC0415
-
         return "".join(map(table_html, table_printed(made))).encode()
     tables = table_printed(made)
     lines = [[cell.strip() for cell in row] for one in tables for row in (one.heading, *one.rows)]

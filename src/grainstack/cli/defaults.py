@@ -2,25 +2,24 @@
 
 from collections.abc import Iterable, Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from msgspec import Struct, field
 
-from grainstack.cli.commands import COMMANDS, command_named
+from grainstack.cli.commands import COMMANDS, Command, command_named
 from grainstack.cli.failing import option_for, say
 from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
+from grainstack.records.codebook.file import key_lines, read_codebook
+from grainstack.records.opened import codebook_of
 from grainstack.requests import Requests, filled
 from grainstack.speech import fields_named, option
 from grainstack.toml_values import value_of
 from grainstack.words import Entry, Request, entries
 
-if TYPE_CHECKING:
-    from grainstack.cli.options import Command
-
 _TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")  # what is read and written is typed each time
 
 
-def run_with_defaults(command: "Command", typed: Mapping[str, Any]) -> None:
+def run_with_defaults(command: Command, typed: Mapping[str, Any]) -> None:
     """Runs a command with what was typed and, of the codebook's defaults, those that this request can use.
 
     A default that the request refuses is left aside, and said unless it would merely make no difference.
@@ -44,10 +43,9 @@ def run_with_defaults(command: "Command", typed: Mapping[str, Any]) -> None:
     defaults.say()
 
 
-def _codebook_of(command: "Command", typed: Mapping[str, Any]) -> Path | None:
+def _codebook_of(command: Command, typed: Mapping[str, Any]) -> Path | None:
     if not any(entry.name == "codebook" for entry in entries(command.models[0])):
         return None
-    from grainstack.records.opened import codebook_of  # noqa: PLC0415 - a help page needs none of it
 
     return codebook_of(typed.get("file", ()), typed.get("codebook"))
 
@@ -55,7 +53,7 @@ def _codebook_of(command: "Command", typed: Mapping[str, Any]) -> Path | None:
 class _Defaults(Struct):
     """The defaults of one run: those that count, and those that were left aside."""
 
-    command: "Command"
+    command: Command
     path: Path | None
     typed: Mapping[str, Any]
     counted: dict[str, Any] = field(default_factory=dict)
@@ -64,7 +62,6 @@ class _Defaults(Struct):
     def __post_init__(self) -> None:
         if self.path is None or self.path.suffix.lower() != ".toml":
             return
-        from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
 
         content = read_codebook(self.path).defaults
         if content:
@@ -145,7 +142,7 @@ def _check_model(model: type[Request], values: Mapping[str, Any], path: Path) ->
         raise _wrong(path, (named.rstrip("_"),), error.message.rstrip("."), error.remedy) from error
 
 
-def _entry(command: "Command", key: str) -> Entry | None:
+def _entry(command: Command, key: str) -> Entry | None:
     """The option of a command that a key stands for; None when it has none, or one that is always typed."""
     for model in command.models:
         for entry in entries(model):
@@ -154,7 +151,7 @@ def _entry(command: "Command", key: str) -> Entry | None:
     return None
 
 
-def _nearest(key: str, commands: "Iterable[Command]") -> str:
+def _nearest(key: str, commands: Iterable[Command]) -> str:
     if key in _TYPED_ONLY:
         return f"What is read and written is typed each time ({option_for(key)})."
     names = {
@@ -164,7 +161,6 @@ def _nearest(key: str, commands: "Iterable[Command]") -> str:
 
 
 def _wrong(path: Path, place: tuple[str, ...], sentence: str, remedy: str = "") -> RecordsError:
-    from grainstack.records.codebook.file import key_lines  # noqa: PLC0415 - loaded by now
 
     lines = key_lines(path.read_text("utf-8-sig"))
     line = lines.get(("defaults", *place)) or next((lines[key] for key in lines if key[-1:] == place[-1:]), 0)

@@ -1,26 +1,18 @@
 """`grainstack demo`: the made-up data, and every table and chart with the command that makes it."""
 
+import os
 import shlex
+from contextlib import chdir
+from importlib.resources import files
 from pathlib import Path
 
 import typer
 
+from grainstack.cli.command_requests import DemoRequest
 from grainstack.cli.failing import show
-from grainstack.cli.options import Positional
+from grainstack.cli.main import app
+from grainstack.output import make_folder, write_whole
 from grainstack.requests import Requests
-from grainstack.words import Request
-
-
-class DemoRequest(Request, frozen=True):
-    """The folder the demo goes to."""
-
-    folder: str = ""
-
-
-MODELS = (DemoRequest,)
-POSITIONAL = Positional(
-    "folder", "Where the demo goes. It is made if it is missing; files of the same names in it are replaced."
-)
 
 TOUR = (
     (
@@ -183,9 +175,6 @@ def run(requests: Requests) -> None:
 
 
 def _write_data(folder: Path) -> None:
-    from importlib.resources import files  # noqa: PLC0415 - a help page needs none of this
-
-    from grainstack.output import make_folder, write_whole  # noqa: PLC0415
 
     make_folder(folder)
     for item in files("grainstack.demo").joinpath("data").iterdir():
@@ -194,11 +183,6 @@ def _write_data(folder: Path) -> None:
 
 def _run_in(folder: Path, arguments: list[str]) -> None:
     """Runs one of our own commands inside the folder."""
-    import os  # noqa: PLC0415
-    from contextlib import chdir  # noqa: PLC0415
-
-    from grainstack.cli.main import app  # noqa: PLC0415 - it imports this module
-
     with chdir(os.fspath(folder)):
         code = app(arguments, standalone_mode=False)
     if code:

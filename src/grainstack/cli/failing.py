@@ -1,8 +1,10 @@
 """The one place where a failure becomes a message and an exit code."""
 
 import shlex
+import shutil
 import signal
 import sys
+import textwrap
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TextIO
@@ -114,8 +116,6 @@ def wrapped(text: str, stream: TextIO) -> str:
     """Text broken at words where it is read in a terminal; a file or another program gets whole lines."""
     if not stream.isatty():
         return text
-    import shutil  # noqa: PLC0415 - see above
-    import textwrap  # noqa: PLC0415
 
     columns = shutil.get_terminal_size().columns
     lines = []

@@ -8,81 +8,57 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from grainstack.advice import Advice, MessagesRequest
-from grainstack.cli.clipboard import CopyRequest, check_clipboard, copy
+from grainstack.chart.picture_request import PictureRequest
+from grainstack.cli.command_requests import CopyRequest, PictureOutput, SavePlanRequest, TableOutput
 from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.cli.progress import Progress
+from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.errors import IdleError
 from grainstack.language import phrase, speaking
+from grainstack.later import Later
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
-from grainstack.paint.formats import CHART_ENDINGS
-from grainstack.report.formats import TABLE_ENDINGS
+from grainstack.making.make import make
+from grainstack.output import check_targets, write_all
+from grainstack.records.opened import inputs_of, open_records
+from grainstack.records.request import RecordsRequest
+from grainstack.records.source import Queried
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
+from grainstack.summary.options import LanguageRequest
+from grainstack.summary.order import OrderRequest
 from grainstack.visible import visible_lines
-from grainstack.words import Request, word
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made, Read
+    from grainstack.making.outputs import Outputs
     from grainstack.plan.file.saving import Extended
     from grainstack.records.opened import Opened
 
+# What only some commands need, which most should not wait for.
+_CHECK_CLIPBOARD, _COPY = Later("cli.clipboard", "check_clipboard"), Later("cli.clipboard", "copy")
+_MAKE_BLOCKS = Later("making.blocks", "make_blocks")
+_OUTPUTS_OF = Later("report.outputs", "outputs_of")
+_EXTENDED, _NEW_ENTRY = Later("plan.file.saving", "extended"), Later("plan.file.saving", "NewEntry")
+_READ_ON_CLUSTER = Later("making.cluster", "read_on_cluster")
+_STYLED = Later("making.house_style", "styled")
+_TABLE_TEXT, _TERMINAL_PAINT = Later("report.print_request", "table_text"), Later("paint.terminal", "paint")
+_TRACE = Later("making.trace", "trace_of_command")
+_WRITE_DRAFTED = Later("cli.drafted", "write_drafted")
 _WIDEST = 120  # columns: a longer line is hard to follow with the eye
 _USUAL = (80, 24)  # of a terminal whose size is not known
 
 
-class PictureOutput(Request, frozen=True):
-    """Where a picture goes."""
-
-    out: tuple[str, ...] = word(
-        (),
-        f"Write a picture; its ending picks the format: {', '.join(CHART_ENDINGS)}. Repeatable.",
-        group="Output",
-        metavar="FILE",
-    )
-
-
-class TableOutput(Request, frozen=True):
-    """Where a table goes."""
-
-    out: tuple[str, ...] = word(
-        (),
-        f"Write a file; its ending picks the format: {', '.join(TABLE_ENDINGS)}. Repeatable.",
-        group="Output",
-        metavar="FILE",
-    )
-
-
-class SavePlanRequest(Request, frozen=True):
-    """A plan to which what was asked for is added."""
-
-    save_plan: str | None = word(
-        None, "Add this to a plan, to be made again with build.", group="Output", metavar="FILE.toml"
-    )
-    name: str | None = word(
-        None, "Its name in the plan; derived if not given.", group="Output", metavar="NAME", needs=("save_plan",)
-    )
-
-
-def models_of(kind: Kind) -> tuple[type[Request], ...]:
-    """What a kind's command can be asked for: what the kind can, where it goes, and what is said."""
-    output = PictureOutput if kind.product is Product.CHART else TableOutput
-    return (*kind.models, output, CopyRequest, SavePlanRequest, MessagesRequest, EngineRequest)
-
-
 def run_kind(kind: Kind, typed: Requests) -> None:
     """Makes a table or chart and writes it, or shows it where no file is named."""
-    from grainstack.summary.options import LanguageRequest  # noqa: PLC0415 - loaded by the kind
-
     with speaking(typed[LanguageRequest].language):
         _run(kind, typed)
 
 
 def _run(kind: Kind, typed: Requests) -> None:
-    from grainstack.output import check_targets  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
-    from grainstack.records.request import RecordsRequest  # noqa: PLC0415
 
     requests = Requests(*(typed[model] for model in kind.models))
     chart = kind.product is Product.CHART
@@ -93,11 +69,9 @@ def _run(kind: Kind, typed: Requests) -> None:
         _check_pixels(requests, targets)
     style = None
     if chart:
-        from grainstack.making.house_style import styled  # noqa: PLC0415 - charts only
-
-        requests, style = styled(requests)
+        requests, style = _STYLED(requests)
     form = typed[CopyRequest].form_for(kind.product)
-    clipboard = check_clipboard(form) if form else []
+    clipboard = _CHECK_CLIPBOARD(form) if form else []
     plan = _planned(kind, typed, targets) if typed[SavePlanRequest].save_plan else None
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)
@@ -106,7 +80,7 @@ def _run(kind: Kind, typed: Requests) -> None:
         made = _traced(made, typed, inputs_of(requests[RecordsRequest]), opened.source.name)
     of_drawing = _write(made, targets) if targets else () if form else _show(made)
     if form:
-        copy(made, form, clipboard)
+        _COPY(made, form, clipboard)
     if chart:
         _say_order(made, targets)
     if opened.beside:
@@ -117,48 +91,41 @@ def _run(kind: Kind, typed: Requests) -> None:
     _speak(made, of_drawing, typed[MessagesRequest])
     if plan:
         again = f"Make it again: grainstack build {plan.path} {option('only', plan.name)}"
-        write_drafted(plan.path, plan.text, "plan", f"Added {plan.name} to {plan.path}. {again}")
+        _WRITE_DRAFTED(plan.path, plan.text, "plan", f"Added {plan.name} to {plan.path}. {again}")
 
 
 def _traced(made: "Made", typed: Requests, inputs: Sequence[Path], source: str) -> "Made":
     """What was made with where it comes from, which its files carry."""
-    from msgspec.structs import replace
-
-    from grainstack.making.trace import trace_of_command  # noqa: PLC0415
-
     asked = Requests(*(typed[model] for model in made.kind.models))
-    return replace(made, trace=trace_of_command(made.kind.name, asked, inputs, source))
+    return replace(made, trace=_TRACE(made.kind.name, asked, inputs, source))
 
 
 def _planned(kind: Kind, typed: Requests, targets: Sequence[Path]) -> "Extended":
     """The plan with what was asked for, checked before anything is made."""
-    from grainstack.output import check_targets  # noqa: PLC0415 - loaded by then
-    from grainstack.plan.file.saving import NewEntry, extended  # noqa: PLC0415 - few runs are kept
-
     asked = typed[SavePlanRequest]
     path = Path(asked.save_plan or "")
     check_targets([path], targets, (".toml",))
     formats = tuple(dict.fromkeys(target.suffix.lower().lstrip(".") for target in targets))
-    return extended(path, NewEntry(kind, Requests(*(typed[model] for model in kind.models)), formats, asked.name))
+    plan: Extended = _EXTENDED(
+        path, _NEW_ENTRY(kind, Requests(*(typed[model] for model in kind.models)), formats, asked.name)
+    )
+    return plan
 
 
 def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read") -> "Made":
     if kind.product is Product.CHART:
-        from grainstack.making.make import make  # noqa: PLC0415 - a help page needs none of this
-
         return make(kind, requests, opened, read)
-    from grainstack.making.blocks import make_blocks  # noqa: PLC0415 - charts need none of it
 
-    return make_blocks(kind, requests, opened, read)
+    made: Made = _MAKE_BLOCKS(kind, requests, opened, read)
+    return made
 
 
 def reading_on(asked: EngineRequest, progress: Progress) -> "Read":
     """What reads the records: this machine, or a cluster where that was asked for."""
     if asked.engine == "here" or asked.scheduler is None:
         return progress.read
-    from grainstack.making.cluster import read_on_cluster  # noqa: PLC0415 - few have a cluster
 
-    return partial(read_on_cluster, scheduler=asked.scheduler, progress=progress.parts)
+    return partial(_READ_ON_CLUSTER.function, scheduler=asked.scheduler, progress=progress.parts)
 
 
 def check_explain(asked: EngineRequest, opened: "Opened") -> None:
@@ -167,40 +134,14 @@ def check_explain(asked: EngineRequest, opened: "Opened") -> None:
     Raises:
         IdleError: The records are in no database.
     """
-    from grainstack.records.source import Queried  # noqa: PLC0415 - a help page needs none of this
-
     if asked.explain and not isinstance(opened.source, Queried):
         raise IdleError(
             f"{option('explain')} makes no difference: {opened.source.name} is no database.", "Leave it out."
         )
 
 
-def write_drafted(target: Path, text: str, file: str, told: str) -> None:
-    """Writes a drafted file, before it the schema beside it if the file names it, and says so.
-
-    Args:
-        target: The file.
-        text: Its content.
-        file: What it is, one of `FILES` of the schemas.
-        told: What is said of it.
-
-    Raises:
-        OutputError: One of them cannot be written; then the file is not there either.
-    """
-    from grainstack.output import write_whole  # noqa: PLC0415 - few runs draft a file
-    from grainstack.plan.file.schema import line_for, write_beside  # noqa: PLC0415
-
-    schema = write_beside(target, file) if text.startswith(line_for(file)) else None
-    write_whole(target, text.encode())
-    say(told)
-    if schema:
-        say(f"Wrote {schema}, by which editors complete and check {target.name}.")
-
-
 def say_sent(asked: EngineRequest, opened: "Opened") -> None:
     """Prints the queries that were sent to a database, where that was asked for."""
-    from grainstack.records.source import Queried  # noqa: PLC0415 - a help page needs none of this
-
     if asked.explain and isinstance(opened.source, Queried):
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
@@ -208,8 +149,6 @@ def say_sent(asked: EngineRequest, opened: "Opened") -> None:
 
 def _check_pixels(requests: Requests, targets: Sequence[Path]) -> None:
     """Refuses a number of pixels where no target is made of them, and the size is not given in them."""
-    from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - loaded by the kind
-
     picture = requests[PictureRequest]
     pixels = any(target.suffix.lower() == ".png" for target in targets) or picture.size_named.rstrip().endswith("px")
     if "dpi" in picture.given() and not pixels:
@@ -238,10 +177,7 @@ def _speak(made: "Made", of_drawing: Sequence[Advice], messages: MessagesRequest
 
 def _write(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
     """Writes it into files, and gives the advice that only its outputs can."""
-    from grainstack.output import write_all  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.report.outputs import outputs_of  # noqa: PLC0415
-
-    outputs = outputs_of(made, [target.suffix.lower() for target in targets])
+    outputs: Outputs = _OUTPUTS_OF(made, [target.suffix.lower() for target in targets])
     write_all(targets, outputs.contents)
     for target in targets:
         say(f"Wrote {target}.")
@@ -251,23 +187,18 @@ def _write(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
 def _show(made: "Made") -> Sequence[Advice]:
     """Shows it in the terminal, or to whatever reads what the command prints; advice is on its figures alone."""
     if made.kind.product is Product.CHART:
-        from grainstack.paint.terminal import paint  # noqa: PLC0415 - pictures need none of it
-
         columns, colors = terminal_width()
-        show(paint(made.rows(columns), colors=colors))
+        show(_TERMINAL_PAINT.function(made.rows(columns), colors=colors))
         return ()
-    from grainstack.report.formats import table_text  # noqa: PLC0415 - files need none of it
 
     width = shutil.get_terminal_size(_USUAL).columns if sys.stdout.isatty() else None
-    table, gap, notes = table_text(made, width).partition("\n\n")
+    table, gap, notes = _TABLE_TEXT(made, width).partition("\n\n")
     show(visible_lines(table + gap + wrapped(worded(notes, TYPED), sys.stdout)))
     return ()
 
 
 def _say_order(made: "Made", targets: Sequence[Path]) -> None:
     """Says in which order levels stand, and by which rule, when a picture was written that does not say it."""
-    from grainstack.summary.order import OrderRequest  # noqa: PLC0415 - loaded by the kind
-
     if OrderRequest not in made.kind.models:
         return
     shown = [one for one in made.table.dimensions if len(one.all_levels) > 1]

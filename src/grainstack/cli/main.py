@@ -12,8 +12,11 @@ from typing import Any
 import typer
 from typer.core import TyperGroup
 
+from grainstack import __version__
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import Ended, ended
+from grainstack.cli.options import add_command
+from grainstack.records.sources.opening import remove_kept_files
 
 _DEEPEST = 12_000  # calls within calls: of a condition with a thousand parts
 _SETTINGS = {"help_option_names": ["--help"], "max_content_width": 110}
@@ -37,8 +40,6 @@ class Commands(TyperGroup):
         """The command of a name, loaded now; None when there is none."""
         if cmd_name not in COMMANDS:
             return None
-        from grainstack.cli.options import add_command  # noqa: PLC0415 - the list of commands needs none
-
         alone = typer.Typer(add_completion=False, rich_markup_mode=None, context_settings=_SETTINGS)
         add_command(alone, command_named(cmd_name), self._arguments)
         return typer.main.get_command(alone)
@@ -65,8 +66,6 @@ def about(
 ) -> None:
     """From categorical records to honest, report-ready charts."""
     if version:
-        from grainstack import __version__  # noqa: PLC0415 - seldom asked
-
         typer.echo(f"grainstack {__version__}")
         raise typer.Exit
 
@@ -125,8 +124,6 @@ def run() -> int:
     except SystemExit as end:
         code = end.code
     if "grainstack.records.sources.opening" in sys.modules:
-        from grainstack.records.sources.opening import remove_kept_files  # noqa: PLC0415 - loaded by then
-
         remove_kept_files()
     if "multiprocessing.synchronize" in sys.modules:
         gc.collect()  # what workers waited on is given back, which the end of the process would not do

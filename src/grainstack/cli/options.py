@@ -2,16 +2,17 @@
 
 import inspect
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any
 
 import typer
-from msgspec import Struct
 from typer.core import TyperCommand
 
+from grainstack.cli.commands import Command, Positional
 from grainstack.cli.defaults import run_with_defaults
 from grainstack.cli.failing import TYPED, option_for, reported
-from grainstack.requests import Requests, filled
+from grainstack.cli.short_help import EXAMPLES, MOST_USED
+from grainstack.requests import filled
 from grainstack.speech import worded
 from grainstack.words import Entry, Request, entries, types_of
 
@@ -21,8 +22,6 @@ class GroupedHelp(TyperCommand):
 
     def format_short_help(self, ctx: Any) -> str:  # noqa: ANN401 - Typer's classes are not public
         """What the command does, the options most used, and two examples."""
-        from grainstack.cli.short_help import EXAMPLES, MOST_USED  # noqa: PLC0415 - only help needs it
-
         formatter = ctx.make_formatter()
         self.format_usage(ctx, formatter)
         self.format_help_text(ctx, formatter)
@@ -54,41 +53,6 @@ def _first_clause(text: str) -> str:
     return re.split(r"[;:.](?: |$)| \[", text, maxsplit=1)[0].rstrip(".") + "."
 
 
-class Positional(Struct, frozen=True):
-    """The field of a request that is typed without an option.
-
-    Attributes:
-        name: Of the field.
-        help: For the help page.
-    """
-
-    name: str
-    help: str
-
-
-RECORDS = Positional("file", "Records: paths, a pattern, - for standard input, or a database address.")
-
-
-class Command(Struct, frozen=True):
-    """A command.
-
-    Attributes:
-        name: How it is called.
-        models: Its request models; the first one also takes the positional argument.
-        run: What it does.
-        positional: What of the first model is typed without an option; None for nothing.
-        about: The help text.
-        repeated: Options of a single value that may be given several times all the same.
-    """
-
-    name: str
-    models: Sequence[type[Request]]
-    run: Callable[[Requests], None]
-    positional: Positional | None = RECORDS
-    about: str = ""
-    repeated: tuple[str, ...] = ()
-
-
 def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) -> None:
     """Adds a command that builds its models from its options and hands them to `run`.
 
@@ -116,7 +80,7 @@ def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) ->
             else:
                 run_with_defaults(command, typed)
 
-    called.__doc__ = command.about or inspect.getdoc(run)
+    called.__doc__ = command.about
     called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     called.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
     app.command(command.name, cls=GroupedHelp)(called)

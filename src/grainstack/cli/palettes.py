@@ -2,24 +2,22 @@
 
 from pathlib import Path
 
+from grainstack.chart.look.house import look_of
+from grainstack.chart.look.style_file import style_text
+from grainstack.chart.palette_sheet import palettes_scene, palettes_text
 from grainstack.chart.picture_request import PictureRequest
+from grainstack.cli.command_requests import PalettesOutput
+from grainstack.cli.drafted import write_drafted
 from grainstack.cli.failing import say, show
+from grainstack.cli.kinds import terminal_width
+from grainstack.endings import PICTURE_ENDINGS
 from grainstack.errors import IdleError, RequestError
-from grainstack.paint.formats import PICTURE_ENDINGS
+from grainstack.making.house_style import styled
+from grainstack.output import check_targets, write_all
+from grainstack.paint.formats import painted_in
+from grainstack.plan.file.schema import line_for
 from grainstack.requests import Requests
 from grainstack.speech import option
-from grainstack.words import Request, word
-
-
-class PalettesOutput(Request, frozen=True):
-    """Where the picture goes."""
-
-    out: tuple[str, ...] = word((), "Write a picture: .png, .svg or .pdf. Repeatable.", group="Output", metavar="FILE")
-    style_draft: str | None = word(None, "Write a style file to change and use.", group="Output", metavar="FILE.toml")
-
-
-MODELS = (PalettesOutput, PictureRequest)
-POSITIONAL = None
 
 
 def run(requests: Requests) -> None:
@@ -28,12 +26,6 @@ def run(requests: Requests) -> None:
     if draft := requests[PalettesOutput].style_draft:
         _draft(Path(draft), picture)
         return
-    from grainstack.chart.look.house import look_of  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.chart.palette_sheet import palettes_scene, palettes_text  # noqa: PLC0415
-    from grainstack.cli.kinds import terminal_width  # noqa: PLC0415
-    from grainstack.making.house_style import styled  # noqa: PLC0415
-    from grainstack.output import check_targets, write_all  # noqa: PLC0415
-    from grainstack.paint.formats import painted_in  # noqa: PLC0415
 
     targets = [Path(name) for name in requests[PalettesOutput].out]
     check_targets(targets, [], PICTURE_ENDINGS)
@@ -52,11 +44,6 @@ def run(requests: Requests) -> None:
 
 def _draft(target: Path, picture: PictureRequest) -> None:
     """Writes a style that comes along as a file to change."""
-    from grainstack.chart.look.style_file import style_text  # noqa: PLC0415 - drafts only
-    from grainstack.cli.kinds import write_drafted  # noqa: PLC0415
-    from grainstack.output import check_targets  # noqa: PLC0415
-    from grainstack.plan.file.schema import line_for  # noqa: PLC0415
-
     if picture.in_file:
         raise RequestError(
             f"{option('style')} {picture.style_named} is a file already.",

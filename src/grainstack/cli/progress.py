@@ -6,6 +6,8 @@ from collections.abc import Iterable, Iterator, Sequence
 from threading import Lock
 from typing import TYPE_CHECKING, TypeVar
 
+from grainstack.making.make import read_into
+
 if TYPE_CHECKING:
     from grainstack.records.opened import Opened
     from grainstack.summary.partial import Partial
@@ -31,8 +33,6 @@ class Progress:
 
     def read(self, partials: "Sequence[Partial]", opened: "Opened") -> None:
         """Has records read on this machine, and tells how many were; see `read_into`."""
-        from grainstack.making.make import read_into  # noqa: PLC0415 - a help page needs none of it
-
         self._rows = 0
         try:
             read_into(partials, opened, self._add)

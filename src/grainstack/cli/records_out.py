@@ -4,14 +4,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from grainstack.cli.failing import say
+from grainstack.endings import RECORD_ENDINGS
 from grainstack.errors import RequestError
+from grainstack.output import check_targets, streamed
+from grainstack.report.records_file import write_records
 from grainstack.requests import Requests
 from grainstack.speech import option
 
 if TYPE_CHECKING:
     from grainstack.records.derive import Derived
-
-ENDINGS = (".arrow", ".csv", ".jsonl", ".parquet")
 
 
 def records_target(out: str | None, inputs: list[Path], requests: Requests) -> Path:
@@ -25,12 +26,12 @@ def records_target(out: str | None, inputs: list[Path], requests: Requests) -> P
     Raises:
         RequestError: No file was named, or one that cannot be written.
     """
-    from grainstack.output import check_targets  # noqa: PLC0415 - a help page needs none of this
-
     if out is None:
-        raise RequestError("No file to write was named.", f"Name it with {option('out')} FILE ({', '.join(ENDINGS)}).")
+        raise RequestError(
+            "No file to write was named.", f"Name it with {option('out')} FILE ({', '.join(RECORD_ENDINGS)})."
+        )
     target = Path(out)
-    check_targets([target], inputs, ENDINGS)
+    check_targets([target], inputs, RECORD_ENDINGS)
     requests.check_formats([target.suffix.lower().lstrip(".")])
     return target
 
@@ -43,9 +44,6 @@ def write_to(target: Path, derived: "Derived", *, plain: bool) -> None:
         derived: The records.
         plain: Whether text goes into CSV as it is.
     """
-    from grainstack.output import streamed  # noqa: PLC0415
-    from grainstack.report.records_file import write_records  # noqa: PLC0415
-
     with streamed(target) as file:
         guarded = write_records(derived, target.suffix.lower(), file, plain=plain)
     if guarded:

@@ -11,14 +11,13 @@ from grainstack.chart.look.style_file import SECTIONS, TOP
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import TYPED, option_for
 from grainstack.cli.short_help import EXAMPLES
+from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.paint.formats import CHART_ENDINGS
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.plan.file.schema import FILES, FOLDER, as_json, own_keys, records_keys, schema_of, words_of
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.request import SOURCE_FIELDS
-from grainstack.report.formats import TABLE_ENDINGS
 from grainstack.speech import worded
 from grainstack.toml_values import Key, Schema
 from grainstack.words import Entry, entries

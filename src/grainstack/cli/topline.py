@@ -3,17 +3,30 @@
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from grainstack.cli.build import known_formats
+from grainstack.cli.command_requests import ToplineRequest
+from grainstack.cli.drafted import write_drafted
 from grainstack.cli.failing import say
+from grainstack.cli.kinds import reading_on
 from grainstack.cli.progress import Progress
+from grainstack.endings import TOPLINE_FORMATS
 from grainstack.errors import IdleError, RequestError, nearest
 from grainstack.language import phrase, speaking
 from grainstack.making.engine import EngineRequest
-from grainstack.plan.file.report import REPORT_FORMATS
+from grainstack.output import check_targets, write_all
+from grainstack.plan.building.alone import report_alone
+from grainstack.plan.file.reading import plan_from
+from grainstack.plan.file.saving import path_in_plan, words_of_records
+from grainstack.plan.file.speech import PLANNED
+from grainstack.plan.topline.drafting import Topline, left_out_text, plan_text
+from grainstack.plan.topline.questions import chosen, questions_of
+from grainstack.records.opened import inputs_of, open_records
 from grainstack.records.request import RecordsRequest
+from grainstack.report.documents.writing import report_in
 from grainstack.requests import Requests
 from grainstack.speech import option, worded
 from grainstack.summary.options import LanguageRequest
-from grainstack.words import Request, word
+from grainstack.summary.profile import profile_with, profiled
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -22,51 +35,18 @@ if TYPE_CHECKING:
     from grainstack.records.opened import Opened
     from grainstack.summary.profile import Looked
 
-_GROUP = "Topline"
 _USUAL = "topline.html"
-_FORMATS = tuple(one for one in REPORT_FORMATS if one != "md")  # Markdown shows pictures that lie beside it
-
-
-class ToplineRequest(Request, frozen=True):
-    """What a topline shows, and where it is written."""
-
-    split: tuple[str, ...] = word(
-        (), "Columns that all tables are split by, side by side; repeatable.", group=_GROUP, metavar="COLUMN"
-    )
-    question: tuple[str, ...] = word((), "This question only; repeatable.", group=_GROUP, metavar="COLUMN")
-    leave_out: tuple[str, ...] = word((), "A column that is no question; repeatable.", group=_GROUP, metavar="COLUMN")
-    title: str | None = word(None, "The title of the document.", group=_GROUP, metavar="TEXT")
-    template: str | None = word(
-        None, "A DOCX or PPTX whose styles and layouts the document takes.", group="Output", metavar="FILE"
-    )
-    out: tuple[str, ...] = word(
-        (), f"Write it: {', '.join(f'.{one}' for one in _FORMATS)}; repeatable.", group="Output", metavar="FILE"
-    )
-    save_plan: str | None = word(
-        None, "Write the plan behind it, to be changed and built.", group="Output", metavar="PLAN"
-    )
-
-
-MODELS = (RecordsRequest, ToplineRequest, LanguageRequest, EngineRequest)
 
 
 def run(requests: Requests) -> None:
     """Every question of the records, in the order of the codebook, in the chart and the tables that suit it."""
-    from grainstack.cli.build import known_formats  # noqa: PLC0415 - a help page needs none of this
-    from grainstack.cli.kinds import reading_on, write_drafted  # noqa: PLC0415
-    from grainstack.output import check_targets, write_all  # noqa: PLC0415
-    from grainstack.plan.building.alone import report_alone  # noqa: PLC0415
-    from grainstack.plan.file.reading import plan_from  # noqa: PLC0415
-    from grainstack.records.opened import inputs_of, open_records  # noqa: PLC0415
-    from grainstack.report.documents.writing import report_in  # noqa: PLC0415
-
     asked, records = requests[ToplineRequest], requests[RecordsRequest]
     if records.items or records.to_long:
         named = "items" if records.items else "to_long"
         raise IdleError(f"{option(named)}: a topline puts questions of one scale together itself.", "Leave it out.")
     targets = [Path(name) for name in asked.out] or ([] if asked.save_plan else [Path(_USUAL)])
     inputs = [*inputs_of(records), *([Path(asked.template)] if asked.template else [])]
-    check_targets(targets, inputs, [f".{one}" for one in _FORMATS])
+    check_targets(targets, inputs, [f".{one}" for one in TOPLINE_FORMATS])
     plan_path = Path(asked.save_plan) if asked.save_plan else None
     if plan_path is not None:
         check_targets([plan_path], inputs, [".toml"])
@@ -104,11 +84,6 @@ def _drafted(requests: Requests, opened: "Opened", formats: "Sequence[str]", fol
     Raises:
         RequestError: A column there is not, or no question is left.
     """
-    from grainstack.plan.file.saving import path_in_plan, words_of_records  # noqa: PLC0415 - a help page needs none of it
-    from grainstack.plan.topline.drafting import Topline, left_out_text, plan_text  # noqa: PLC0415
-    from grainstack.plan.topline.questions import chosen, questions_of  # noqa: PLC0415
-    from grainstack.summary.profile import profile_with  # noqa: PLC0415
-
     asked, codebook = requests[ToplineRequest], opened.codebook
     looked = _looked(opened)
     profiles = {one.name: one for one in looked.profiles}
@@ -141,8 +116,6 @@ def _drafted(requests: Requests, opened: "Opened", formats: "Sequence[str]", fol
 
 def _looked(opened: "Opened") -> "Looked":
     """What is in every column."""
-    from grainstack.summary.profile import profiled  # noqa: PLC0415 - a help page needs none of it
-
     source = opened.source
     decimal = opened.codebook.decimal_in(source.decimal)
     looked = profiled(source.columns, source.batches(source.columns), decimal=decimal)
@@ -153,8 +126,6 @@ def _looked(opened: "Opened") -> "Looked":
 
 def _tell(done: "Alone", targets: "Sequence[Path]") -> None:
     """Says what was written, and what could not be."""
-    from grainstack.plan.file.speech import PLANNED  # noqa: PLC0415 - loaded by then
-
     for fault in done.left_out:
         say(f"Left out: {fault}")
     for target in targets:

@@ -8,12 +8,15 @@ from typing import TYPE_CHECKING
 
 import typer
 
+from grainstack.cli.build import known_formats
+from grainstack.cli.command_requests import FindingRequest, TraceRequest
 from grainstack.cli.failing import option_for, show
-from grainstack.cli.finding import FindingRequest
-from grainstack.cli.options import Positional
 from grainstack.errors import RequestError
+from grainstack.making.make import read_into
+from grainstack.plan.file.reading import read_plan
+from grainstack.plan.tracing import changed_records, differences, near_file
+from grainstack.report.tracing import traced
 from grainstack.requests import Requests
-from grainstack.words import Request, word
 
 if TYPE_CHECKING:
     from grainstack.making.trace import Trace, TracedFile, TracedPlan
@@ -21,23 +24,8 @@ if TYPE_CHECKING:
 _CHANGED = 1  # the exit code where what is there does not give it any more, in strict runs
 
 
-class TraceRequest(Request, frozen=True):
-    """A file, and the plan it may come from."""
-
-    file: str = ""
-    plan: str | None = word(
-        None, "The plan it comes from; one of its name near the file if not given.", group="Trace", metavar="PLAN"
-    )
-
-
-MODELS = (TraceRequest, FindingRequest)
-POSITIONAL = Positional("file", "A picture or a document.")
-
-
 def run(requests: Requests) -> None:
     """From which records and which words a file was made, and whether it would still come out the same."""
-    from grainstack.report.tracing import traced  # noqa: PLC0415 - a help page needs none of it
-
     asked, finding = requests[TraceRequest], requests[FindingRequest]
     path = Path(asked.file)
     trace = traced(path)
@@ -58,8 +46,6 @@ def _compared(trace: "Trace", path: Path, named: str | None) -> tuple[list[Path]
         RequestError: A plan was named for something that no plan made.
         PlanError: The plan cannot be read.
     """
-    from grainstack.plan.tracing import changed_records, differences, near_file  # noqa: PLC0415 - as above
-
     if not trace.plan.name:
         if named:
             raise RequestError(f"{path.name} was made by a command, and by no plan.", "Leave the plan out.")
@@ -67,9 +53,6 @@ def _compared(trace: "Trace", path: Path, named: str | None) -> tuple[list[Path]
     plan_path = Path(named) if named else near_file(trace.plan.name, path)
     if plan_path is None:
         return [], []
-    from grainstack.cli.build import known_formats  # noqa: PLC0415
-    from grainstack.making.make import read_into  # noqa: PLC0415
-    from grainstack.plan.file.reading import read_plan  # noqa: PLC0415
 
     plan = read_plan(plan_path, known_formats(), trace.plan.params, trace.plan.for_each)
     return [plan_path], differences(trace, plan, read_into)

@@ -9,6 +9,7 @@ from grainstack.chart.writing.numbers import number_style
 from grainstack.language import in_words, phrase
 from grainstack.making.design_advice import advice_on_design
 from grainstack.records.request import RecordsRequest
+from grainstack.records.sample import number_columns, year_columns
 from grainstack.requests import Requests
 from grainstack.speech import command, option
 from grainstack.summary.request import SummaryRequest
@@ -46,7 +47,6 @@ def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]
     count = _equal_counts(table)
     if not count:
         return []
-    from grainstack.records.sample import number_columns  # noqa: PLC0415 - few tables look summed up already
 
     least = 2 if count == 1 else None  # one row for each bar: any column of numbers may be its figure
     numbers = number_columns(head(), [dimension.variable.name for dimension in table.dimensions], least)
@@ -79,7 +79,6 @@ def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[],
     adds_up = any(column.figure.statistic.name == "sum" for column in table.shown)
     if not adds_up or records.where or records.to_long:
         return []
-    from grainstack.records.sample import year_columns  # noqa: PLC0415 - few tables add ledgers up
 
     chosen = [choice.column for choice in records.level_choices()]
     used = [dimension.variable.name for dimension in table.dimensions]

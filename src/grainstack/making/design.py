@@ -12,6 +12,7 @@ from grainstack.records.opened import Opened
 from grainstack.speech import option
 from grainstack.summary.options import REPLICATE_METHODS, DesignRequest
 from grainstack.summary.request import SummaryRequest
+from grainstack.weighing.targets import targets_of
 from grainstack.words import names_in
 
 _OF_REPLICATES = ("replicate_method", "replicate_scale", "fay_coefficient", "replicate_center", "degrees")
@@ -71,8 +72,6 @@ def _calibrated(targets: Sequence[str], columns: Sequence[str]) -> tuple[tuple[s
     Raises:
         RequestError: A target cannot be read, or speaks of a column there is not.
     """
-    from grainstack.weighing.targets import targets_of  # noqa: PLC0415 - few weights are calibrated
-
     found = tuple(target.columns for target in targets_of(targets))
     lacking = next((name for names in found for name in names if name not in columns), None)
     if lacking:

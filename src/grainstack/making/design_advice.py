@@ -7,6 +7,7 @@ import numpy as np
 from grainstack.advice import Advice
 from grainstack.chart.writing.numbers import number_style
 from grainstack.language import phrase, phrases
+from grainstack.records.sample import numbered_anew
 from grainstack.requests import Requests
 from grainstack.speech import option
 from grainstack.summary.request import SummaryRequest
@@ -68,7 +69,6 @@ def _numbered_anew(requests: Requests, head: "Callable[[], pa.RecordBatch]") -> 
     design = requests[SummaryRequest].design
     if design.strata or not design.cluster or design.replicates:
         return []
-    from grainstack.records.sample import numbered_anew  # noqa: PLC0415 - few designs have clusters without strata
 
     name = design.cluster[0]
     code = numbered_anew(head(), name)

@@ -1,5 +1,6 @@
 """A house's own style: its file found, read and checked, with the fonts and the logo it names."""
 
+import io
 import tomllib
 from collections.abc import Mapping
 from pathlib import Path
@@ -120,8 +121,6 @@ def _check_glyphs(path: Path, name: str, known: frozenset[int]) -> None:
 
 def _logo(style: Style, path: Path) -> tuple[bytes, float]:
     """The bytes of the logo as a PNG, and its width by its height."""
-    import io  # noqa: PLC0415 - few styles have a logo
-
     from PIL import Image, UnidentifiedImageError  # noqa: PLC0415
 
     try:

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from enum import StrEnum
-from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -17,28 +16,6 @@ if TYPE_CHECKING:
     from grainstack.summary.table import SummaryTable
 
 Arrangement = Any  # each kind has its own; only its own steps look at it
-
-
-class Later(Struct, frozen=True):
-    """A function that is loaded when it is called first, so that a help page or a count costs nothing of it.
-
-    Attributes:
-        module: Where it is, below `grainstack`.
-        name: Its name there.
-    """
-
-    module: str
-    name: str
-
-    def __call__(self, *arguments: Any) -> Any:  # noqa: ANN401 - as the function has them
-        """What the function gives."""
-        return self.function(*arguments)
-
-    @property
-    def function(self) -> Callable[..., Any]:
-        """The function itself."""
-        found: Callable[..., Any] = getattr(import_module(f"grainstack.{self.module}"), self.name)
-        return found
 
 
 class Product(StrEnum):

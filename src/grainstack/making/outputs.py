@@ -3,7 +3,6 @@
 from msgspec import Struct
 
 from grainstack.advice import Advice
-from grainstack.words import Medium, switch
 
 
 class Outputs(Struct, frozen=True):
@@ -16,10 +15,3 @@ class Outputs(Struct, frozen=True):
 
     contents: tuple[bytes, ...]
     advice: tuple[Advice, ...] = ()
-
-
-def plain_csv() -> bool:
-    """The option of commands that write text to CSV."""
-    help_text = "Write text to .csv as it is, even where spreadsheets would take it for a formula."
-    field: bool = switch(help_text, group="Output", medium=Medium.CSV)
-    return field

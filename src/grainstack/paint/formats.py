@@ -1,18 +1,16 @@
 """The formats of pictures: one painter each, found by the ending of a file."""
 
 from collections.abc import Sequence
-from importlib import import_module
-from typing import TYPE_CHECKING
 
-if TYPE_CHECKING:
-    from grainstack.chart.scene import Scene
+from grainstack.chart.scene import Scene
+from grainstack.chart.writing.fonts import set_in
+from grainstack.endings import PICTURE_ENDINGS
+from grainstack.later import Later
 
-_PAINTERS = {".png": "png", ".svg": "svg", ".pdf": "pdf"}
-PICTURE_ENDINGS = tuple(_PAINTERS)
-CHART_ENDINGS = (*PICTURE_ENDINGS, ".html")  # a page around a picture is written where reports are
+_PAINTERS = {ending: Later(f"paint.{ending[1:]}", "paint") for ending in PICTURE_ENDINGS}
 
 
-def painted(scene: "Scene", ending: str, dpi: float) -> bytes:
+def painted(scene: Scene, ending: str, dpi: float) -> bytes:
     """A scene in the format of a file ending, one of `PICTURE_ENDINGS`.
 
     Args:
@@ -20,11 +18,11 @@ def painted(scene: "Scene", ending: str, dpi: float) -> bytes:
         ending: The ending, in lower case.
         dpi: Pixels per inch, for formats made of pixels.
     """
-    content: bytes = import_module(f"grainstack.paint.{_PAINTERS[ending]}").paint(scene, dpi)
+    content: bytes = _PAINTERS[ending](scene, dpi)
     return content
 
 
-def painted_in(scene: "Scene", endings: Sequence[str], dpi: float) -> tuple[bytes, ...]:
+def painted_in(scene: Scene, endings: Sequence[str], dpi: float) -> tuple[bytes, ...]:
     """A scene in several formats, in the typefaces it was composed in.
 
     Args:
@@ -32,7 +30,5 @@ def painted_in(scene: "Scene", endings: Sequence[str], dpi: float) -> tuple[byte
         endings: The endings, in lower case, each one of `PICTURE_ENDINGS`.
         dpi: Pixels per inch, for formats made of pixels.
     """
-    from grainstack.chart.writing.fonts import set_in  # noqa: PLC0415 - known endings alone need none of it
-
     with set_in(scene.typefaces):
         return tuple(painted(scene, ending, dpi) for ending in endings)

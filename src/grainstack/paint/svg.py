@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from html import escape
 
+import uharfbuzz
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -273,8 +274,6 @@ def font_styles(marks: Iterable[Mark], more: str = "") -> str:
 
 
 def _subset(face: Face, letters: set[str]) -> str:
-    import uharfbuzz  # noqa: PLC0415 - loaded by the measuring already
-
     wanted = uharfbuzz.SubsetInput()
     wanted.unicode_set.update(ord(letter) for letter in letters)
     wanted.layout_feature_tag_set.clear()

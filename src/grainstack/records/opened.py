@@ -6,8 +6,12 @@ from pathlib import Path
 from msgspec import Struct
 
 from grainstack.records.codebook.codebook import Codebook
+from grainstack.records.codebook.file import read_codebook
 from grainstack.records.request import RecordsRequest
 from grainstack.records.source import Collected, Source
+from grainstack.records.sources import open_source
+from grainstack.records.sources.choosing import input_files
+from grainstack.records.sources.computed import computed
 
 
 class Opened(Struct, frozen=True):
@@ -51,13 +55,9 @@ def open_records(records: RecordsRequest) -> Opened:
     path = codebook_of(records.file, records.codebook)
     codebook = Codebook()
     if path is not None:
-        from grainstack.records.codebook.file import read_codebook  # noqa: PLC0415 - many records have none
-
         codebook = read_codebook(path)
     source = source_of(records)
     if records.compute:
-        from grainstack.records.sources.computed import computed  # noqa: PLC0415 - the SQL parser is slow to load
-
         source = computed(source, records.compute, codebook)
     return Opened(source, codebook, path if not records.codebook else None, path.parent if path else None)
 
@@ -69,8 +69,6 @@ def source_of(records: RecordsRequest) -> Source:
         RequestError: There is no such file, or an option does not suit it.
         RecordsError: It cannot be read.
     """
-    from grainstack.records.sources import open_source  # noqa: PLC0415 - a help page needs no Arrow
-
     return open_source(
         records.file,
         sheet=records.sheet,
@@ -82,8 +80,6 @@ def source_of(records: RecordsRequest) -> Source:
 
 def inputs_of(records: RecordsRequest) -> list[Path]:
     """The files a request reads, which nothing may write."""
-    from grainstack.records.sources.choosing import input_files  # noqa: PLC0415 - as above
-
     codebook = codebook_of(records.file, records.codebook)
     return [*input_files(records.file), *([codebook] if codebook else [])]
 

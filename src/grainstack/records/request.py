@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from grainstack.errors import RequestError
 from grainstack.speech import option
-from grainstack.words import Request, names_in, switch, word
+from grainstack.words import Medium, Request, names_in, switch, word
 
 _GROUP = "Records"
 ANSWER = "answer"  # the column of what was answered to questions put together
@@ -209,3 +209,10 @@ def records_of(request: Request) -> RecordsRequest:
         request: The request.
     """
     return RecordsRequest(**{name: getattr(request, name) for name in SOURCE_FIELDS if hasattr(request, name)})
+
+
+def plain_csv() -> bool:
+    """The option of commands that write text to CSV."""
+    help_text = "Write text to .csv as it is, even where spreadsheets would take it for a formula."
+    field: bool = switch(help_text, group="Output", medium=Medium.CSV)
+    return field

@@ -7,6 +7,9 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
+import pyarrow as pa
+import pyarrow.parquet as pq
+
 from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.making.trace import KEYWORD
@@ -159,9 +162,6 @@ def as_parquet(
         blocks: It and others beside it, each with its title.
         trace: Where it comes from; empty for nothing.
     """
-    import pyarrow as pa  # noqa: PLC0415 - other formats need none of it
-    import pyarrow.parquet as pq  # noqa: PLC0415
-
     rows = [
         row | {"flags": " ".join(row["flags"])}
         for row in block_rows(blocks or [("", table)], design_figures=design_figures)
@@ -177,8 +177,6 @@ def as_parquet(
 
 def _type_of(name: str, values: Sequence[object]) -> Any:  # noqa: ANN401 - Arrow has no types
     """The Arrow type of a column: whatever a request gives, a column of one name has one type."""
-    import pyarrow as pa  # noqa: PLC0415 - loaded by now
-
     if name in _WHOLE:
         return pa.int64()
     numbers = name in _NUMBERS or any(isinstance(value, float) for value in values)

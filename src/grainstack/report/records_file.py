@@ -6,6 +6,7 @@ import json
 from typing import BinaryIO
 
 import pyarrow as pa
+from pyarrow import parquet
 
 from grainstack.records.derive import Derived
 from grainstack.report.formulas import harmless, is_formula
@@ -53,8 +54,6 @@ def _write_json_lines(derived: Derived, file: BinaryIO) -> None:
 
 
 def _write_parquet(derived: Derived, file: BinaryIO) -> None:
-    from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
-
     writer: parquet.ParquetWriter | None = None
     for batch in derived.batches(typed=True):
         writer = writer or parquet.ParquetWriter(file, batch.schema)

@@ -6,6 +6,10 @@ from html import unescape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import pyarrow.parquet as pq
+from PIL import Image
+from pypdfium2 import PdfDocument
+
 from grainstack.errors import RequestError
 from grainstack.making.trace import KEYWORD, Trace, trace_from
 
@@ -43,8 +47,6 @@ def traced(path: Path) -> Trace:
 
 
 def _of_png(path: Path) -> str:
-    from PIL import Image  # noqa: PLC0415 - of one kind of file
-
     with Image.open(path) as picture:
         return str(picture.info.get(KEYWORD, ""))
 
@@ -63,8 +65,6 @@ def _of_html(path: Path) -> str:
 
 
 def _of_pdf(path: Path) -> str:
-    from pypdfium2 import PdfDocument  # noqa: PLC0415 - of one kind of file
-
     document = PdfDocument(path)
     try:
         return str(document.get_metadata_value("Keywords"))
@@ -83,8 +83,6 @@ def _of_packed(path: Path) -> str:
 
 
 def _of_parquet(path: Path) -> str:
-    import pyarrow.parquet as pq  # noqa: PLC0415 - as above
-
     about = pq.read_schema(path).metadata or {}
     return str(about.get(KEYWORD.lower().encode(), b""), "utf-8")
 

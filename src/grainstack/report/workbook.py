@@ -5,13 +5,17 @@ from collections.abc import Callable, Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
+import xlsxwriter
+
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import PERCENT, NumberStyle
 from grainstack.chart.writing.wording import marks_of
 from grainstack.language import phrase
+from grainstack.making.make import Made
 from grainstack.report.cells import block_rows, difference_rows
 from grainstack.report.documents.packing import properties_of
+from grainstack.report.print_request import print_request, table_printed
 from grainstack.report.printing import Printed, PrintRequest
 from grainstack.report.wide import Wide, WideCell, wide_of
 from grainstack.summary.table import Flag, SummaryTable
@@ -63,8 +67,6 @@ class Sheets:
     """
 
     def __init__(self, title: str, trace: str = "") -> None:
-        import xlsxwriter  # noqa: PLC0415 - formats load when asked for
-
         self._target = io.BytesIO()
         self.book: Any = xlsxwriter.Workbook(self._target, {"in_memory": True, **_AS_TEXT})
         self.book.set_properties({"title": title, "created": _MADE})
@@ -250,3 +252,13 @@ def _pattern(style: NumberStyle) -> str:
     if style.scale == PERCENT:
         return f"0{decimals}%"
     return f"0{decimals}E+00" if style.power else f"#,##0{decimals}"
+
+
+def workbook_of(made: Made) -> bytes:
+    """A table as an OOXML workbook.
+
+    Args:
+        made: The table.
+    """
+    trace = str(made.trace) if made.trace else ""
+    return as_workbook(made.blocks or (("", made.table),), table_printed(made), print_request(made), trace)

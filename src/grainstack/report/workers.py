@@ -1,9 +1,11 @@
 """Many tables and charts put into their formats, on as many cores as that is worth."""
 
+import multiprocessing
 import os
 import signal
 import sys
 from collections.abc import Iterator, Sequence
+from concurrent.futures import Executor, ProcessPoolExecutor
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
@@ -13,8 +15,6 @@ from grainstack.making.outputs import Outputs
 from grainstack.report.outputs import outputs_of
 
 if TYPE_CHECKING:
-    from concurrent.futures import Executor
-
     from grainstack.making.make import Made
 
 _COSTS = {".png": 0.09, ".pdf": 0.03}  # seconds, as measured for the demo; others cost less
@@ -59,9 +59,6 @@ def _worth(asked: Asked) -> int:
 @contextmanager
 def _pool(count: int) -> "Iterator[Executor]":
     """Worker processes, which are ended with whatever they do if this one is interrupted."""
-    import multiprocessing  # noqa: PLC0415 - few runs have workers
-    from concurrent.futures import ProcessPoolExecutor  # noqa: PLC0415
-
     method = multiprocessing.get_context(_METHOD)
     method.set_forkserver_preload(_LOADED)
     pool = ProcessPoolExecutor(count, method, speak, (spoken().name,))

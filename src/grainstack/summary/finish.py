@@ -11,6 +11,10 @@ from grainstack.language import phrase
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING
 from grainstack.speech import command, option
+from grainstack.summary.changes import changes_shown
+from grainstack.summary.comparison.association import association_of
+from grainstack.summary.comparison.compared_cells import compared_lines, plain_table
+from grainstack.summary.comparison.differences import compared
 from grainstack.summary.comparison.tested import Association, Comparison
 from grainstack.summary.figures.columns import at_cells, certain, column_of, without_hidden
 from grainstack.summary.figures.estimates import Estimated
@@ -68,8 +72,6 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
     columns = [certain(column, sure) if _of_records(column) else column for column, _ in made]
     _check_limits(request, columns)
     if request.comparison.relative_to:
-        from grainstack.summary.changes import changes_shown  # noqa: PLC0415 - few tables show change
-
         shown = changes_shown(cells, estimator, made)
         provenance = provenance_of(totals, facts, origin, cells, shown.columns)
         return SummaryTable(
@@ -168,8 +170,6 @@ def _comparison(cells: ShownCells, estimator: Estimator, estimates: Estimated) -
     wanted = request.comparison.wanted
     if not wanted:
         return None
-    from grainstack.summary.comparison.compared_cells import compared_lines  # noqa: PLC0415 - few tables are tested
-    from grainstack.summary.comparison.differences import compared  # noqa: PLC0415 - few tables are tested
 
     figure = request.figures[0]
     shares = figure.statistic.linear is Linear.SHARE
@@ -181,8 +181,6 @@ def _association(cells: ShownCells, estimator: Estimator) -> Association | None:
     """The test of categories against series, if it is wanted."""
     if not estimator.request.comparison.association:
         return None
-    from grainstack.summary.comparison.association import association_of  # noqa: PLC0415 - few tables are tested
-    from grainstack.summary.comparison.compared_cells import plain_table  # noqa: PLC0415 - few tables are tested
 
     grouping, rows, columns = plain_table(cells)
     return association_of(estimator.regrouped(grouping), rows, columns)

@@ -7,10 +7,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.bars.diverging import Sides, sides_of
-from grainstack.chart.bars.request import LUMPED, BarRequest
+from grainstack.chart.bars.request import LUMPED, BarRequest, check_axes_apart, single_bar
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.errors import ChartError, RequestError
+from grainstack.requests import Requests
 from grainstack.speech import command, option
+from grainstack.summary.request import SummaryRequest
 from grainstack.summary.table import Column, SummaryTable
 
 SIMPLE = "simple"
@@ -327,3 +329,16 @@ def _laid(cells: Sequence[Cell], start: float, way: int) -> list[Bar]:
 
 def _size(cell: Cell) -> float:
     return cell.estimate if cell.known else 0.0
+
+
+def bars_of(table: SummaryTable, requests: Requests) -> BarArrangement:
+    """The bars of a table as a request wants them.
+
+    Raises:
+        ChartError: As `arranged_bars`; RequestError likewise.
+    """
+    bars = requests[BarRequest]
+    arrangement = arranged_bars(table, bars, single=single_bar(requests[SummaryRequest], bars))
+    if arrangement.beside:
+        check_axes_apart(requests)
+    return arrangement

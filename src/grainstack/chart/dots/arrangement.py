@@ -2,7 +2,9 @@
 
 from grainstack.chart.bars.arrangement import check_same_unit
 from grainstack.chart.cells import ChartCells, chart_cells
+from grainstack.chart.dots.request import DotRequest
 from grainstack.errors import ChartError
+from grainstack.requests import Requests
 from grainstack.speech import command
 from grainstack.summary.table import SummaryTable
 
@@ -22,3 +24,8 @@ def arranged_dots(table: SummaryTable, *, swapped: bool = False) -> ChartCells:
     if not any(cell.known for cell in cells.cells):
         raise ChartError("No category has a figure to draw.", f"Look at the table: {command('table')}.")
     return cells
+
+
+def dots_of(table: SummaryTable, requests: Requests) -> ChartCells:
+    """The dots of a table as a request wants them; raises as `arranged_dots`."""
+    return arranged_dots(table, swapped=requests[DotRequest].swap)

@@ -1,5 +1,6 @@
 """The value axis: grid lines, round ticks, and its title."""
 
+import math
 from math import ceil, floor, isnan, nan
 
 from msgspec import Struct, field
@@ -270,8 +271,6 @@ def _decimals(value: float) -> int:
 
 def _round_steps(rough: float) -> list[tuple[float, int]]:
     """Round steps at or above a size with the decimals they need, rising."""
-    import math  # noqa: PLC0415 - one use
-
     power = math.floor(math.log10(rough))
     found = []
     for exponent in (power, power + 1, power + 2):

@@ -9,6 +9,7 @@ from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.chart.pies.request import PieRequest
 from grainstack.errors import ChartError, RequestError, nearest
 from grainstack.language import marked
+from grainstack.requests import Requests
 from grainstack.speech import command, option
 from grainstack.summary.table import SummaryTable
 
@@ -115,3 +116,8 @@ def _slices(stack: Sequence[Cell], total: float, names: Sequence[str], request: 
         found.append(Slice(cell, share, start, end, names[cell.series] in request.apart))
         start = end
     return tuple(found)
+
+
+def pies_of(table: SummaryTable, requests: Requests) -> Pies:
+    """The slices of a table as a request wants them; raises as `arranged_pies`."""
+    return arranged_pies(table, requests[PieRequest])

@@ -9,6 +9,7 @@ from grainstack.chart.cells import Cell, ChartCells, chart_cells
 from grainstack.chart.pies.arrangement import check_parts
 from grainstack.chart.scene import Key
 from grainstack.errors import ChartError
+from grainstack.requests import Requests
 from grainstack.speech import command
 from grainstack.summary.request import Purpose
 from grainstack.summary.table import SummaryTable
@@ -96,3 +97,8 @@ def _parent(label: str, path: tuple[str, ...], top: int, leaves: Sequence[Node])
     size = sum(child.size for child in children)
     key = Key(category=leaves[0].key.category[:depth])
     return Node(label, path, key, top, size, shade, None, tuple(sorted(children, key=lambda child: -child.size)))
+
+
+def tree_of(table: SummaryTable, requests: Requests) -> Tree:  # noqa: ARG001 - as every kind
+    """The tiles of a table; raises as `arranged_tree`."""
+    return arranged_tree(table)

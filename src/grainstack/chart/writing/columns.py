@@ -1,5 +1,7 @@
 """Text measured in the character columns of a terminal."""
 
+from wcwidth import wcwidth
+
 from grainstack.chart.scene import ELLIPSIS
 
 _COMBINING = "\u0300"  # Latin letters, with or without accents, come before the first combining mark
@@ -11,8 +13,6 @@ def columns_wide(text: str) -> int:
     """How many columns a text takes: wide East Asian characters take two, combining marks none."""
     if text.isascii() or all(character < _COMBINING or character in _NARROW for character in text):
         return len(text)
-    from wcwidth import wcwidth  # noqa: PLC0415 - plain English labels never need it
-
     return sum(max(wcwidth(character), 0) for character in text)
 
 

@@ -1,5 +1,8 @@
 """Font files: the chart's typeface, the one that fills its gaps, and whatever the machine has for other scripts."""
 
+import shutil
+import subprocess
+import unicodedata
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -7,6 +10,8 @@ from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
+
+import uharfbuzz
 
 from grainstack.chart.scene import Face, Typeface, Weight
 from grainstack.errors import ChartError
@@ -87,8 +92,6 @@ def font(face: Face) -> Any:  # noqa: ANN401 - uharfbuzz carries no types
     Args:
         face: Its file.
     """
-    import uharfbuzz  # noqa: PLC0415 - a terminal view measures in characters and never needs it
-
     return uharfbuzz.Font(uharfbuzz.Face(uharfbuzz.Blob.from_file_path(face.path)))
 
 
@@ -119,7 +122,6 @@ def face_for(character: str, weight: Weight, current: Face | None) -> Face:
     found = _on_this_machine(ord(character), weight)
     if found is not None:
         return found
-    import unicodedata  # noqa: PLC0415 - only on the way to an error
 
     name = unicodedata.name(character, "a private or unnamed character")
     raise ChartError(
@@ -131,9 +133,6 @@ def face_for(character: str, weight: Weight, current: Face | None) -> Face:
 @cache
 def _on_this_machine(code: int, weight: Weight) -> Face | None:
     """A font with outlines that fontconfig knows to have a character; the same one each time."""
-    import shutil  # noqa: PLC0415 - few labels need a font of the machine
-    import subprocess  # noqa: PLC0415
-
     program = shutil.which("fc-list")
     if program is None:
         return None

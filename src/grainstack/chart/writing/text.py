@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from functools import lru_cache
 from unicodedata import bidirectional
 
+import uharfbuzz
 from msgspec import Struct
 
 from grainstack.chart.scene import ELLIPSIS, Face, Weight
@@ -200,8 +201,6 @@ def _in_visual_order(stretches: list[tuple[Face, str, int]]) -> list[tuple[Face,
 
 
 def _shaped(face: Face, stretch: str, level: int) -> Run:
-    import uharfbuzz  # noqa: PLC0415 - see `font`
-
     ready = font(face)
     buffer = uharfbuzz.Buffer()
     buffer.add_str(stretch)

@@ -1,7 +1,5 @@
 """Boxes, points and histograms."""
 
-from typing import TYPE_CHECKING
-
 from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
 from grainstack.chart.distributions.request import DistributionRequest, settled_distribution
 from grainstack.chart.picture_request import PictureRequest
@@ -13,9 +11,9 @@ from grainstack.chart.request import (
     RecordDotsRequest,
     WordsRequest,
 )
-from grainstack.making.kind import Kind, Later, Product
+from grainstack.later import Later
+from grainstack.making.kind import Kind, Product
 from grainstack.records.request import RecordsRequest
-from grainstack.requests import Requests
 from grainstack.summary.options import (
     LanguageRequest,
     SmallBaseRequest,
@@ -23,17 +21,6 @@ from grainstack.summary.options import (
 )
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-
-if TYPE_CHECKING:
-    from grainstack.chart.distributions.arrangement import Distribution
-    from grainstack.summary.table import SummaryTable
-
-
-def _arranged(table: "SummaryTable", requests: Requests) -> "Distribution":  # noqa: ARG001 - as every kind
-    from grainstack.chart.distributions.arrangement import distribution_of  # noqa: PLC0415 - help needs none of it
-
-    return distribution_of(table)
-
 
 KIND = Kind(
     name="distribution",
@@ -53,7 +40,7 @@ KIND = Kind(
         *(LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_distribution,
-    arrange=_arranged,
+    arrange=Later("chart.distributions.arrangement", "distribution_asked"),
     picture=Later("chart.distributions.picture", "distribution_scene"),
     rows=Later("chart.distributions.rows", "distribution_rows"),
     advise=Later("chart.distributions.advice", "advice_on_distribution"),

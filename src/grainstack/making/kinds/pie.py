@@ -1,14 +1,12 @@
 """Pies and rings."""
 
-from typing import TYPE_CHECKING
-
 from grainstack.chart.colors_request import FillsRequest
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.request import PieRequest, settled_pie
 from grainstack.chart.request import LegendRequest, NumbersRequest, WordsRequest
-from grainstack.making.kind import Kind, Later, Product
+from grainstack.later import Later
+from grainstack.making.kind import Kind, Product
 from grainstack.records.request import RecordsRequest
-from grainstack.requests import Requests
 from grainstack.summary.options import (
     LanguageRequest,
     RoundingRequest,
@@ -17,17 +15,6 @@ from grainstack.summary.options import (
 )
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.request import SummaryRequest
-
-if TYPE_CHECKING:
-    from grainstack.chart.pies.arrangement import Pies
-    from grainstack.summary.table import SummaryTable
-
-
-def _arranged(table: "SummaryTable", requests: Requests) -> "Pies":
-    from grainstack.chart.pies.arrangement import arranged_pies  # noqa: PLC0415 - a help page needs none of it
-
-    return arranged_pies(table, requests[PieRequest])
-
 
 KIND = Kind(
     name="pie",
@@ -47,7 +34,7 @@ KIND = Kind(
         ),
     ),
     settle=settled_pie,
-    arrange=_arranged,
+    arrange=Later("chart.pies.arrangement", "pies_of"),
     picture=Later("chart.pies.picture", "pie_scene"),
     rows=Later("chart.pies.rows", "pie_rows"),
     advise=Later("chart.pies.advice", "advice_on_pies"),

@@ -4,8 +4,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from grainstack.making.kind import Kind, Product
-from grainstack.making.outputs import plain_csv
-from grainstack.records.request import RecordsRequest
+from grainstack.records.request import RecordsRequest, plain_csv
 from grainstack.requests import Requests
 from grainstack.summary.options import (
     ComparisonRequest,

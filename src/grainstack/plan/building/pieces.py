@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from grainstack import __version__
 from grainstack.advice import Advice
 from grainstack.chart.look.house import HouseStyle
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.digests import digest_of, digest_of_file
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.language import in_words, phrase
@@ -270,8 +271,6 @@ def _fonts_of(requests: Requests) -> list[str]:
 
 def _in_its_style(plan: Plan, entry: PlanEntry) -> Requests:
     """What an entry is asked for, in the style of the plan where it names none of its own."""
-    from grainstack.chart.picture_request import PictureRequest  # noqa: PLC0415 - tables have no style
-
     if entry.kind.product is Product.TABLE:
         return entry.requests
     if plan.style and entry.requests[PictureRequest].style is None:

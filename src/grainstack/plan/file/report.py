@@ -8,6 +8,7 @@ from msgspec import Struct, field
 
 from grainstack.advice import MessagesRequest
 from grainstack.chart.picture_request import PictureRequest
+from grainstack.endings import REPORT_FORMATS
 from grainstack.errors import RequestError, nearest
 from grainstack.language import ENGLISH
 from grainstack.plan.file.references import entry_of, reference, references_in
@@ -17,7 +18,6 @@ from grainstack.toml_values import BOOLEAN, TEXT, TEXTS, Key, one_of
 
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")  # of an entry or a report: what every file system takes
 NAME_RULE = "a name has letters, digits, blanks, dots, hyphens and underscores only."
-REPORT_FORMATS = ("html", "md", "docx", "pptx", "pdf", "xlsx")
 PAPERS = {"A4": (595.28, 841.89), "letter": (612.0, 792.0)}  # width and height in points
 SLIDES = {  # what a slide may hold, and the usual name of its layout
     "title": "Title Slide",

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+import tomlkit
 from msgspec import Struct
 
 from grainstack.errors import RequestError, reason_of
@@ -96,8 +97,6 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
 
 
 def _block(heading: str, words: Mapping[str, Any]) -> str:
-    import tomlkit  # noqa: PLC0415 - only a saved plan needs it
-
     return "\n".join([heading, *(f"{key} = {tomlkit.item(value).as_string()}" for key, value in words.items())])
 
 

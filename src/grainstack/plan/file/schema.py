@@ -7,11 +7,11 @@ from typing import Any
 
 from grainstack.advice import NAMES
 from grainstack.chart.look.style_file import SECTIONS, TOP
+from grainstack.endings import CHART_ENDINGS
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.output import write_whole
-from grainstack.paint.formats import CHART_ENDINGS
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.request import SOURCE_FIELDS, RecordsRequest

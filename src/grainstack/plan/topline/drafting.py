@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
+import tomlkit
 from msgspec import Struct
 
 from grainstack.errors import listed
@@ -203,8 +204,6 @@ class _Drafter:
 
 
 def _block(heading: str, words: Mapping[str, Any]) -> str:
-    import tomlkit  # noqa: PLC0415 - only a drafted plan needs it
-
     return "\n".join([heading, *(f"{key} = {tomlkit.item(value).as_string()}" for key, value in words.items())])
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from grainstack.errors import RecordsError, RequestError, nearest, reason_of
 from grainstack.records.codebook.codebook import COMPLETE, SAMPLE, Codebook, CodebookVariable, Design
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
+from grainstack.records.codebook.table_schema import codebook_from_schema
 from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 from grainstack.speech import command, option
@@ -36,8 +37,6 @@ def read_codebook(path: Path) -> Codebook:
     except (OSError, UnicodeDecodeError) as reason:
         raise RecordsError(f"Cannot read the codebook {path}: {reason_of(reason)}.") from reason
     if path.suffix.lower() == ".json":
-        from grainstack.records.codebook.table_schema import codebook_from_schema  # noqa: PLC0415 - the rarer form
-
         return codebook_from_schema(text, path.name)
     return codebook_from_toml(text, path.name)
 

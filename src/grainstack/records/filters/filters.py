@@ -10,6 +10,8 @@ import pyarrow as pa
 from grainstack.errors import RequestError, listed, nearest
 from grainstack.language import phrase
 from grainstack.records.arrow import list_offsets, places_of
+from grainstack.records.expressions.condition import Condition
+from grainstack.records.expressions.operands import Operand, Words
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.request import LevelChoice, RecordsRequest
@@ -135,7 +137,6 @@ class _Where:
     """A condition with the readers of its columns: numbers where they are numbers, else levels."""
 
     def __init__(self, text: str, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]) -> None:
-        from grainstack.records.expressions.condition import Condition  # noqa: PLC0415 - the SQL parser is slow to load
 
         self.text = text
         self._condition = Condition(text)
@@ -149,7 +150,6 @@ class _Where:
         self.raw = tuple(names)
 
     def mask(self, raw: pa.RecordBatch, rows: Rows, refuse: Callable[[Strays, str], None]) -> Mask:
-        from grainstack.records.expressions.operands import Operand, Words  # noqa: PLC0415 - see above
 
         def column(name: str) -> Operand:
             if name in self._numbers:

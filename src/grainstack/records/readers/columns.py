@@ -8,8 +8,13 @@ from msgspec.structs import replace
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
 from grainstack.language import phrase
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.readers.answers import AnswerColumns, SeparatedAnswers
+from grainstack.records.readers.banded import AutoBandedNumbers, BandedDates, BandedNumbers, Named, WithNoAnswer
+from grainstack.records.readers.bands import DateBands, NumberBands, band_rule
 from grainstack.records.readers.levels import LevelList
+from grainstack.records.readers.long import LongForm
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
+from grainstack.records.readers.recode import recode
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.request import ANSWER, RecordsRequest
 from grainstack.records.sample import sampled_codes
@@ -23,7 +28,6 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
     from grainstack.records.readers.bands import BandRule
-    from grainstack.records.readers.long import LongForm
 
 _SHOWN_STRAYS = 3  # enough to see what kind of text it is, on one line
 
@@ -138,8 +142,6 @@ class ColumnReaders:
         rule = self._band_rule(known) if banded else None
         self._check_raw(name, banded=banded)
         if rule is not None and rule.name:
-            from grainstack.records.readers.banded import Named  # noqa: PLC0415 - few columns are cut
-
             return Named(self._banded(rule, self.known(rule.column)), rule.name)
         if rule is not None:
             return self._banded(rule, known)
@@ -239,10 +241,6 @@ class ColumnReaders:
         return reader
 
     def _several_answers(self, known: CodebookVariable) -> LevelReader:
-        from grainstack.records.readers.answers import (  # noqa: PLC0415 - few questions need it
-            AnswerColumns,
-            SeparatedAnswers,
-        )
 
         self._used |= {("answers", known.name), ("recode", known.name)}
         if not known.columns:
@@ -271,18 +269,10 @@ class ColumnReaders:
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:
             return self._bands.get(known.name)
-        from grainstack.records.readers.bands import band_rule  # noqa: PLC0415 - few columns are cut
 
         return band_rule(f"{known.name}={known.bands}", self._request.band_closed)
 
     def _banded(self, rule: "BandRule", known: CodebookVariable) -> LevelReader:
-        from grainstack.records.readers.banded import (  # noqa: PLC0415 - few columns are cut
-            AutoBandedNumbers,
-            BandedDates,
-            BandedNumbers,
-            WithNoAnswer,
-        )
-        from grainstack.records.readers.bands import DateBands, NumberBands  # noqa: PLC0415
 
         self._used |= {("band", rule.target), ("band", "")}
         banded: LevelReader
@@ -312,7 +302,6 @@ def decimal_note(source: str) -> str:
 def _long_form(request: RecordsRequest, source: Source, codebook: Codebook) -> "LongForm | None":
     if not (request.to_long or request.items):
         return None
-    from grainstack.records.readers.long import LongForm  # noqa: PLC0415 - few tables are wide
 
     field, text = ("items", request.items) if request.items else ("to_long", request.to_long or "")
     new, equals, old = (text or "").partition("=")
@@ -335,7 +324,6 @@ def _long_form(request: RecordsRequest, source: Source, codebook: Codebook) -> "
 def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":
     if not request.band:
         return {}
-    from grainstack.records.readers.bands import band_rule  # noqa: PLC0415 - few columns are cut
 
     return {rule.target: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
 
@@ -343,7 +331,6 @@ def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":
 def _recodes(request: RecordsRequest) -> dict[str, dict[str, str]]:
     if not request.recode:
         return {}
-    from grainstack.records.readers.recode import recode  # noqa: PLC0415 - few columns are recoded
 
     merged: dict[str, dict[str, str]] = {}
     for one in map(recode, request.recode):

@@ -13,6 +13,7 @@ from grainstack.errors import RecordsError
 from grainstack.records.arrow import Codes, places_of, strings
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
 from grainstack.records.numerals import is_number
+from grainstack.records.readers.known_orders import known_order
 from grainstack.records.variable import Level, LevelOrder, no_answer
 
 kernel = compiled("grainstack.records.kernel")
@@ -192,7 +193,6 @@ class LevelList:
         last = tuple(level for level in met if level.is_no_answer)
         if self._variable.levels:
             return (*self._in_codebook_order(levels), *last), self._listed
-        from grainstack.records.readers.known_orders import known_order  # noqa: PLC0415 - a codebook makes it needless
 
         known = known_order([level.label for level in levels])
         if known is not None and not all(is_number(level.code) for level in levels):

@@ -10,8 +10,10 @@ from msgspec import Struct
 
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
+from grainstack.later import Later
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
+from grainstack.records.sources.several import SeveralFiles
 from grainstack.speech import option
 
 kernel = compiled("grainstack.records.kernel")
@@ -62,7 +64,6 @@ def open_source(
     part = _Part(sheet, header_row, query, allow_large)
     if len(files) == 1:
         return _one(files[0], part)
-    from grainstack.records.sources.several import SeveralFiles  # noqa: PLC0415 - seldom more than one
 
     return SeveralFiles([_one(path, part) for path in files])
 
@@ -94,6 +95,17 @@ def _expanded(address: str) -> list[str]:
     return found
 
 
+_READERS = {  # each loads what it needs: most records are text, and need nothing of the others
+    "delimited": Later("records.sources.delimited", "DelimitedSource"),
+    "json": Later("records.sources.json_lines", "JsonLinesSource"),
+    "parquet": Later("records.sources.columnar", "ParquetSource"),
+    "arrow": Later("records.sources.columnar", "ArrowSource"),
+    "spreadsheet": Later("records.sources.spreadsheet", "SpreadsheetSource"),
+    "sqlite": Later("records.sources.database", "SqliteSource"),
+    "postgresql": Later("records.sources.database", "PostgresqlSource"),
+}
+
+
 class _Part(Struct, frozen=True):
     """Which part of a file or database is wanted."""
 
@@ -111,9 +123,8 @@ def _one(address: str, part: _Part) -> Source:
             )
         return _by_format(RemoteBytes(address, allow_large=part.allow_large), "", part)
     if is_database(address):
-        from grainstack.records.sources.database import PostgresqlSource  # noqa: PLC0415 - formats load when asked for
-
-        return PostgresqlSource(address, part.query)
+        database: Source = _READERS["postgresql"](address, part.query)
+        return database
     if address == "-":
         return _by_format(StreamBytes(sys.stdin.buffer, "standard input", allow_large=part.allow_large), "", part)
     path, _, table = address.partition("#")
@@ -136,29 +147,9 @@ def _by_format(content: Bytes, table: str, part: _Part) -> Source:
             raise RequestError(
                 f"{content.name} has no sheets, so {option(field)} does not suit it.", f"Leave {option(field)} out."
             )
-    if kind == "json":
-        from grainstack.records.sources.json_lines import JsonLinesSource  # noqa: PLC0415 - formats load when asked for
-
-        return JsonLinesSource(content)
-    if kind == "parquet":
-        from grainstack.records.sources.columnar import ParquetSource  # noqa: PLC0415
-
-        return ParquetSource(content)
-    if kind == "arrow":
-        from grainstack.records.sources.columnar import ArrowSource  # noqa: PLC0415
-
-        return ArrowSource(content)
-    if kind == "spreadsheet":
-        from grainstack.records.sources.spreadsheet import SpreadsheetSource  # noqa: PLC0415
-
-        return SpreadsheetSource(content, part.sheet, part.header_row)
-    if kind == "sqlite":
-        from grainstack.records.sources.database import SqliteSource  # noqa: PLC0415
-
-        return SqliteSource(content, table, part.query)
-    from grainstack.records.sources.delimited import DelimitedSource  # noqa: PLC0415
-
-    return DelimitedSource(content)
+    more = {"spreadsheet": (part.sheet, part.header_row), "sqlite": (table, part.query)}.get(kind, ())
+    source: Source = _READERS[kind](content, *more)
+    return source
 
 
 def _kind(content: Bytes) -> str:

@@ -5,6 +5,7 @@ from contextlib import contextmanager
 from copy import copy
 
 import pyarrow as pa
+from pyarrow import parquet
 
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import HEAD_ROWS, empty_head
@@ -28,15 +29,11 @@ class ParquetSource:
         self._groups: range | None = None  # the row groups that are read; None for all
         self._first = 0  # the number of their first record
         with _explained(self.name), self._content.open() as file:
-            from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
-
             self.columns = tuple(str(name) for name in parquet.ParquetFile(file).schema_arrow.names)
         _check_names(self.name, self.columns)
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows in order, in the types they are stored in."""
-        from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
-
         with _explained(self.name), self._content.open() as file:
             schema = parquet.read_schema(file)
             texts = [name for name in columns if pa.types.is_string(schema.field(name).type)]
@@ -48,8 +45,6 @@ class ParquetSource:
 
     def parts(self, size: int) -> list[Source]:
         """Parts of whole row groups, of about so many bytes or one group each."""
-        from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
-
         if isinstance(self._content, StreamBytes):
             return [self]
         parts: list[Source] = []
@@ -71,8 +66,6 @@ class ParquetSource:
 
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""
-        from pyarrow import parquet  # noqa: PLC0415 - takes a while to load
-
         with _explained(self.name), self._content.open() as file:
             first = next(parquet.ParquetFile(file).iter_batches(HEAD_ROWS), None)
         return first if first is not None else empty_head(self.columns)

@@ -7,6 +7,7 @@ import os
 import re
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
+from importlib import import_module
 from types import ModuleType
 from typing import Any
 from urllib.parse import quote
@@ -14,6 +15,7 @@ from urllib.parse import quote
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+from adbc_driver_manager import Error
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
 from grainstack.records.arrow import HEAD_ROWS, empty_head
@@ -121,8 +123,6 @@ class _Database:
     @contextmanager
     def _cursor(self) -> Iterator[Any]:
         """A cursor that is closed again; whatever the database says is passed on without a password."""
-        from adbc_driver_manager import Error  # noqa: PLC0415 - only databases need it
-
         try:
             with closing(self._connect()) as connection, closing(connection.cursor()) as cursor:
                 yield cursor
@@ -207,8 +207,6 @@ class PostgresqlSource(_Database):
 
 
 def _driver(package: str) -> ModuleType:
-    from importlib import import_module  # noqa: PLC0415 - only databases need it
-
     return import_module(f"{package}.dbapi")
 
 

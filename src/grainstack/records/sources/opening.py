@@ -1,11 +1,14 @@
 """Bytes that can be read again from the start: a file, unpacked if it is packed, or a stream kept aside."""
 
+import gzip
 import io
 import shutil
 import tempfile
 import zlib
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
+
+import pyarrow as pa
 
 from grainstack.errors import RecordsError, RequestError, reason_of
 from grainstack.speech import option
@@ -239,12 +242,8 @@ def unpacked(raw: BinaryIO, content: Bytes) -> BinaryIO:
     head = raw.read(4)
     raw.seek(0)
     if head.startswith(_GZIP):
-        import gzip  # noqa: PLC0415 - few files are packed
-
         return io.BufferedReader(_Guarded(gzip.GzipFile(fileobj=raw), raw, content))
     if head.startswith(_ZSTANDARD):
-        import pyarrow as pa  # noqa: PLC0415 - few files are packed
-
         return io.BufferedReader(_Guarded(pa.CompressedInputStream(pa.PythonFile(raw, "r"), "zstd"), raw, content))
     return raw
 

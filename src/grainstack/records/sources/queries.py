@@ -1,5 +1,8 @@
 """What a query may do: read, and nothing else."""
 
+import sqlglot
+from sqlglot import exp
+
 from grainstack.errors import RequestError
 from grainstack.speech import option
 
@@ -16,9 +19,6 @@ def check_reads_only(query: str) -> None:
     Raises:
         RequestError: It would write, or is not SQL.
     """
-    import sqlglot  # noqa: PLC0415 - only queries need it
-    from sqlglot import exp  # noqa: PLC0415
-
     try:
         statements = [statement for statement in sqlglot.parse(query) if statement is not None]
     except sqlglot.errors.SqlglotError as reason:
@@ -43,9 +43,6 @@ def functions_called(query: str) -> tuple[str, ...]:
     Raises:
         RequestError: A function is named in a way that hides which one it is.
     """
-    import sqlglot  # noqa: PLC0415
-    from sqlglot import exp  # noqa: PLC0415
-
     names = {one.name for tree in sqlglot.parse(query) if tree is not None for one in tree.find_all(exp.Anonymous)}
     for name in names:
         if not name.isidentifier():

@@ -9,7 +9,7 @@ from grainstack.making.outputs import Outputs
 from grainstack.plan.file.report import Report
 from grainstack.report.documents.commonmark import passages
 from grainstack.report.documents.titles import title_of
-from grainstack.report.formats import print_request, table_printed
+from grainstack.report.print_request import print_request, table_printed
 from grainstack.report.workbook import Sheets
 
 CONTENTS = marked("Contents")

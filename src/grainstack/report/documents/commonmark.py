@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from typing import Any
 
+from markdown_it import MarkdownIt
 from msgspec import Struct
 
 _DEEPEST = 4  # levels of headings that documents have styles for
@@ -117,8 +118,6 @@ class _List:
 
 
 def _parser() -> Any:  # noqa: ANN401 - as the library has it
-    from markdown_it import MarkdownIt  # noqa: PLC0415 - few reports have text
-
     return MarkdownIt("commonmark", {"html": False})
 
 

@@ -38,7 +38,7 @@ from grainstack.report.documents.packing import (
     legal,
     repacked,
 )
-from grainstack.report.formats import table_printed
+from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
 
 if TYPE_CHECKING:

@@ -6,6 +6,8 @@ from html import escape
 from typing import Any
 from uuid import UUID
 
+from lxml import etree
+
 from grainstack.making.trace import KEYWORD
 
 EARLIEST = (1980, 1, 1, 0, 0, 0)  # the clock of a packed file, so that the same report is the same file
@@ -78,8 +80,6 @@ def drawing_beside(blip: Any, relation: str) -> None:  # noqa: ANN401 - an eleme
         blip: The element that names the bitmap.
         relation: The relation to the drawing.
     """
-    from lxml import etree  # noqa: PLC0415 - documents have loaded it
-
     main = blip.nsmap["a"]
     relations = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
     blip.append(

@@ -10,6 +10,7 @@ from html import escape, unescape
 from importlib.resources import files
 from typing import Any
 
+import minify
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -30,7 +31,7 @@ from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import as_html
 from grainstack.report.documents.fitting import advice_in, composed, size_of
 from grainstack.report.documents.titles import title_of
-from grainstack.report.formats import table_printed
+from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
 
 SCRIPTS = ("linking.js", "views.js", "filters.js", "page.js")  # each uses those before it
@@ -144,8 +145,6 @@ def _assembled(report: Report, blocks: Sequence[_Block]) -> Outputs:
 @cache
 def script() -> str:
     """The scripts of a page as one, without what is there for those who read them."""
-    import minify  # noqa: PLC0415 - pages alone
-
     texts = (files(assets).joinpath(name).read_text("utf-8") for name in SCRIPTS)
     return ";\n".join(minify.string("text/javascript", text) for text in texts)
 

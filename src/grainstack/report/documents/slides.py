@@ -42,7 +42,7 @@ from grainstack.report.documents.packing import (
 from grainstack.report.documents.slide_look import BELOW, GAP, MARGIN, TITLES, Room, in_our_look
 from grainstack.report.documents.slide_tables import CELL, ROW, put_table
 from grainstack.report.documents.titles import plain, title_of
-from grainstack.report.formats import table_printed
+from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
 
 if TYPE_CHECKING:

@@ -19,7 +19,7 @@ from grainstack.plan.file.report import PAPERS, Part, Report
 from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
 from grainstack.report.documents.fitting import SHAPE, advice_in, advice_on_shrinking, composed, rim_of, size_of
-from grainstack.report.formats import table_printed
+from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
 
 if TYPE_CHECKING:

@@ -6,6 +6,7 @@ from grainstack.errors import RequestError
 from grainstack.language import phrase, with_signs
 from grainstack.summary.comparison.tested import Association
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.special import special
 from grainstack.summary.sums.exact import Floats
 
 
@@ -20,8 +21,6 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
         rows: How many rows there are.
         columns: How many columns there are.
     """
-    from scipy.special import chdtrc, fdtrc  # noqa: PLC0415 - half a second that only tests should cost
-
     moments = estimator.moments(None)
     n = int(moments.records.sum())
     full = moments.weight.reshape(rows, columns) * (n / moments.weight.sum())
@@ -39,7 +38,7 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
         told += phrase("; the smallest expected count is {count}, so the test is rough", count=few)
     value = with_signs(f"{statistic:.2f}")
     if not estimator.request.design.is_complex:
-        p = float(chdtrc(degrees, statistic))
+        p = float(special().chdtrc(degrees, statistic))
         words = phrase(
             "Pearson's X² = {value} with {degrees} degrees of freedom, {p}; {strength}",
             value=value,
@@ -56,7 +55,7 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
     first = degrees / (1 + uneven)
     second = first * max(estimator.degrees_of_all(), 1.0)
     ratio = statistic / (mean * (1 + uneven)) / first
-    p = float(fdtrc(first, second, ratio))
+    p = float(special().fdtrc(first, second, ratio))
     words = phrase(
         "Pearson's X² = {value}, corrected for the design (Rao–Scott, second order): F = {ratio} with {first} and "
         "{second} degrees of freedom, {p}; {strength}",

@@ -3,6 +3,7 @@
 import numpy as np
 
 from grainstack.language import marked
+from grainstack.summary.special import special
 from grainstack.summary.sums.exact import Floats, Integers
 
 _LEAST_EXPECTED = 5  # hits and misses that must be expected in both groups for a z-test
@@ -20,13 +21,11 @@ def two_shares(hits: int, base: int, other_hits: int, other_base: int) -> tuple[
         other_hits: The same of the second group.
         other_base: The same of the second group.
     """
-    from scipy.special import ndtr  # noqa: PLC0415 - half a second that only tests should cost
-
     pooled = (hits + other_hits) / (base + other_base)
     if min(pooled, 1 - pooled) * min(base, other_base) < _LEAST_EXPECTED:
         return fisher_exact(hits, base - hits, other_hits, other_base - other_hits), marked("Fisher's exact tests")
     z = (hits / base - other_hits / other_base) / np.sqrt(pooled * (1 - pooled) * (1 / base + 1 / other_base))
-    return 2 * float(ndtr(-abs(z))), marked("z-tests of pooled shares")
+    return 2 * float(special().ndtr(-abs(z))), marked("z-tests of pooled shares")
 
 
 def mcnemar(first_only: int, second_only: int) -> tuple[float, str]:
@@ -38,13 +37,11 @@ def mcnemar(first_only: int, second_only: int) -> tuple[float, str]:
         first_only: Records with the first answer and not the second.
         second_only: Records with the second answer and not the first.
     """
-    from scipy.special import bdtr, ndtr  # noqa: PLC0415 - see `two_shares`
-
     discordant = first_only + second_only
     if discordant < _FEW_DISCORDANT:
-        p = 2 * float(bdtr(min(first_only, second_only), discordant, 0.5)) if discordant else 1.0
+        p = 2 * float(special().bdtr(min(first_only, second_only), discordant, 0.5)) if discordant else 1.0
         return min(p, 1.0), marked("exact McNemar tests")
-    return 2 * float(ndtr(-abs(first_only - second_only) / np.sqrt(discordant))), marked("McNemar tests")
+    return 2 * float(special().ndtr(-abs(first_only - second_only) / np.sqrt(discordant))), marked("McNemar tests")
 
 
 def fisher_exact(a: int, b: int, c: int, d: int) -> float:
@@ -56,13 +53,11 @@ def fisher_exact(a: int, b: int, c: int, d: int) -> float:
         c: Second row, first column.
         d: Second row, second column.
     """
-    from scipy.special import gammaln  # noqa: PLC0415 - see `two_shares`
-
     row, column, whole = a + b, a + c, a + b + c + d
     cells = np.arange(max(0, row + column - whole), min(row, column) + 1)
 
     def chosen(n: int, k: Integers) -> Floats:
-        return np.asarray(gammaln(n + 1) - gammaln(k + 1) - gammaln(n - k + 1))
+        return np.asarray(special().gammaln(n + 1) - special().gammaln(k + 1) - special().gammaln(n - k + 1))
 
     logs = chosen(column, cells) + chosen(whole - column, row - cells)
     chances = np.exp(logs - logs.max())

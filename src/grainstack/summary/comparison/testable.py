@@ -13,6 +13,7 @@ from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.limits import share_limits
 from grainstack.summary.figures.overlap import Overlap
 from grainstack.summary.request import Figure
+from grainstack.summary.special import special
 from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats
 
@@ -203,15 +204,11 @@ def satterthwaite(variances: Sequence[float], degrees: Sequence[float]) -> float
 
 def t_test(difference: float, error: float, degrees: float) -> float:
     """The two-sided p-value of a difference."""
-    from scipy.special import stdtr  # noqa: PLC0415 - half a second that only tests should cost
-
     if error == 0:  # two shares of 0 % or 100 % each, or all units drawn: nothing is left to test with
         return 1.0
-    return 2 * float(stdtr(degrees, -abs(difference) / error))
+    return 2 * float(special().stdtr(degrees, -abs(difference) / error))
 
 
 def t_quantile(degrees: float, level: float) -> float:
     """What standard errors are multiplied by for limits at a level in percent."""
-    from scipy.special import stdtrit  # noqa: PLC0415 - see `t_test`
-
-    return float(stdtrit(degrees, 0.5 + level / 200))
+    return float(special().stdtrit(degrees, 0.5 + level / 200))

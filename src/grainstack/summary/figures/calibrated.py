@@ -7,8 +7,8 @@ place of z (Deville & Särndal 1992, section 3; Särndal, Swensson & Wretman 199
 import numpy as np
 from msgspec.structs import replace
 
-from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.linear import Spread
+from grainstack.summary.figures.shown_sums import ShownSums
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
@@ -18,7 +18,7 @@ from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 
 
 def calibrated_spread(
-    spread: Spread, sums: CalibrationSums, estimator: Estimator, figure: Figure, estimate: Floats
+    spread: Spread, sums: CalibrationSums, estimator: ShownSums, figure: Figure, estimate: Floats
 ) -> Spread:
     """A spread with residuals.
 
@@ -58,7 +58,7 @@ def calibrated_spread(
 
 
 def _by_combination(
-    sums: CalibrationSums, estimator: Estimator, figure: Figure, estimate: Floats
+    sums: CalibrationSums, estimator: ShownSums, figure: Figure, estimate: Floats
 ) -> tuple[Floats, Floats]:
     """Σz and Σwz in each combination of groups, shape (combinations, cells) both; the second of drawn records only."""
     grouping, linear = estimator.grouping, figure.statistic.linear

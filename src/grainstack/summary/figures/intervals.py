@@ -3,9 +3,12 @@
 Everything here takes and gives arrays with one entry per cell; limits are NaN where there is none.
 """
 
+from statistics import NormalDist
+
 import numpy as np
 
 from grainstack.summary.figures.student_t import t_quantile
+from grainstack.summary.special import special
 from grainstack.summary.sums.exact import Floats, Integers
 
 
@@ -20,8 +23,6 @@ def wilson(hits: Floats, base: Floats, level: float) -> tuple[Floats, Floats]:
     Returns:
         Lower and upper limits between 0 and 1, shape (cells,); NaN where the base is 0.
     """
-    from statistics import NormalDist  # noqa: PLC0415 - not every table has limits
-
     z = NormalDist().inv_cdf(0.5 + level / 200)
     with np.errstate(invalid="ignore", divide="ignore"):
         share = hits / base
@@ -42,12 +43,11 @@ def clopper_pearson(hits: Floats, base: Floats, level: float) -> tuple[Floats, F
         base: Records the share is taken of, shape (cells,); need not be whole.
         level: Confidence level in percent.
     """
-    from scipy.special import betaincinv  # noqa: PLC0415 - half a second that only these limits should cost
-
-    tail = 0.5 - level / 200
+    tail, quantile = 0.5 - level / 200, special().betaincinv
     with np.errstate(invalid="ignore"):
-        low = np.where(hits <= 0, 0.0, betaincinv(np.maximum(hits, 1e-300), np.maximum(base - hits + 1, 1e-300), tail))
-        high = np.where(hits >= base, 1.0, betaincinv(hits + 1, np.maximum(base - hits, 1e-300), 1 - tail))
+        lower = quantile(np.maximum(hits, 1e-300), np.maximum(base - hits + 1, 1e-300), tail)
+        upper = quantile(hits + 1, np.maximum(base - hits, 1e-300), 1 - tail)
+        low, high = np.where(hits <= 0, 0.0, lower), np.where(hits >= base, 1.0, upper)
     empty = ~(base > 0)
     return np.where(empty, np.nan, low), np.where(empty, np.nan, high)
 
@@ -69,12 +69,10 @@ def korn_graubard(
     Returns:
         Lower and upper limits, shape (cells,) each.
     """
-    from scipy.special import stdtrit  # noqa: PLC0415 - see `clopper_pearson`
-
     n = records.astype(float)
-    part = 0.5 + level / 200
+    part, quantile = 0.5 + level / 200, special().stdtrit
     with np.errstate(invalid="ignore", divide="ignore"):
-        ratio = stdtrit(np.maximum(n - 1, 1), part) / stdtrit(np.maximum(np.nan_to_num(degrees, nan=1.0), 1), part)
+        ratio = quantile(np.maximum(n - 1, 1), part) / quantile(np.maximum(np.nan_to_num(degrees, nan=1.0), 1), part)
         effective = share * (1 - share) / variance * ratio**2
     effective = np.where(np.isfinite(effective) & (effective > 0), np.minimum(effective, n), n)
     low, high = clopper_pearson(share * effective, effective, level)
@@ -108,12 +106,10 @@ def order_statistic_ranks(records: int, part: float, level: float) -> tuple[int,
     Returns:
         The ranks, or None when there are too few records to enclose it with such confidence.
     """
-    from scipy.special import bdtr  # noqa: PLC0415 - see `clopper_pearson`
-
     if records < 2:
         return None
     tail = 0.5 - level / 200
-    reached = bdtr(np.arange(records), records, part)
+    reached = special().bdtr(np.arange(records), records, part)
     lower = int(np.searchsorted(reached, tail, side="right"))
     upper = int(np.searchsorted(reached, 1 - tail, side="left")) + 1
     return (lower, upper) if lower >= 1 and upper <= records else None

@@ -10,6 +10,7 @@ from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.interval import Limits
 from grainstack.summary.figures.intervals import clopper_pearson, korn_graubard, order_statistic_ranks, student, wilson
 from grainstack.summary.figures.quantiles import order_statistics, quantile
+from grainstack.summary.figures.resampled import RESAMPLED, bootstrap_limits
 from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.exact import Floats
@@ -69,8 +70,6 @@ def _either_side(estimates: Estimated, reach: Floats, words: str, what: str) -> 
 def _confidence(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
     spread = estimator.request.spread
     if spread.interval == "bootstrap":
-        from grainstack.summary.figures.resampled import bootstrap_limits  # noqa: PLC0415 - few tables are resampled
-
         return bootstrap_limits(figure, estimates, estimator)
     statistic = figure.statistic
     if statistic.linear is Linear.SHARE and figure.measure is None:
@@ -80,8 +79,6 @@ def _confidence(figure: Figure, estimates: Estimated, estimator: Estimator) -> L
     if statistic.linear is not None and (statistic.linear is not Linear.TOTAL or estimates.spread is not None):
         return _by_student(figure, estimates, estimator)
     if spread.interval != "auto" or (spread.error_bars == "confidence" and not statistic.additive):
-        from grainstack.summary.figures.resampled import RESAMPLED  # noqa: PLC0415 - only for the way out
-
         which = spread.interval if spread.interval != "auto" else "confidence"
         raise RequestError(
             f"There are no {which} limits of `{statistic.name}`.",

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 from msgspec import Struct
 
-from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.shown_sums import ShownSums
 from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
 from grainstack.summary.sums.design import COUNT, Pair, grown
@@ -44,7 +44,7 @@ class Overlap:
         estimate: The figure of each cell, shape (cells,).
     """
 
-    def __init__(self, figure: Figure, estimator: Estimator, estimate: Floats) -> None:
+    def __init__(self, figure: Figure, estimator: ShownSums, estimate: Floats) -> None:
         self._figure, self._estimator, self._estimate = figure, estimator, estimate
         self._pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
         self._is_share = figure.statistic.linear is Linear.SHARE

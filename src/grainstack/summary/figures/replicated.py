@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from grainstack.errors import RequestError
 from grainstack.speech import option
-from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.shown_sums import ShownSums
 from grainstack.summary.figures.stages import held_degrees
 from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
@@ -50,7 +50,7 @@ class ReplicateSpread(Struct, frozen=True):
         return float(self.degrees[list(cells)].max())
 
 
-def replicated(estimator: Estimator, figure: Figure, estimate: Floats) -> ReplicateSpread:
+def replicated(estimator: ShownSums, figure: Figure, estimate: Floats) -> ReplicateSpread:
     """The spread of a count, share, sum, mean or rate.
 
     Args:
@@ -77,7 +77,7 @@ def replicated(estimator: Estimator, figure: Figure, estimate: Floats) -> Replic
     return _spread(estimator, figures, estimate, held)
 
 
-def replicated_below(estimator: Estimator, measure: str, points: Floats) -> ReplicateSpread:
+def replicated_below(estimator: ShownSums, measure: str, points: Floats) -> ReplicateSpread:
     """The spread of the share of each cell's records at or below a point.
 
     Args:
@@ -102,7 +102,7 @@ def replicated_below(estimator: Estimator, measure: str, points: Floats) -> Repl
     return _spread(estimator, figures, whole, lambda: estimator.records_by_unit((measure, None)))
 
 
-def replicated_among_all(estimator: Estimator, share: Floats) -> Floats:
+def replicated_among_all(estimator: ShownSums, share: Floats) -> Floats:
     """The covariance of each cell's share of all cells together, shape (cells, cells)."""
     grouping = estimator.grouping
     x, _ = _sums(estimator).shown(COUNT, grouping.inside, grouping.places, grouping.count)
@@ -110,7 +110,7 @@ def replicated_among_all(estimator: Estimator, share: Floats) -> Floats:
     return np.asarray((spread.scales * spread.differences).T @ spread.differences)
 
 
-def replicate_degrees(estimator: Estimator, held: Held) -> Floats:
+def replicate_degrees(estimator: ShownSums, held: Held) -> Floats:
     """Degrees of freedom of each domain, shape (domains,) or (1,) where all have the same.
 
     Stated, or those of the method: R − 1 for one deleted cluster each (jk1); clusters less strata for strata of which
@@ -144,20 +144,20 @@ def replicate_degrees(estimator: Estimator, held: Held) -> Floats:
     return held_degrees(estimator.stages[:1], held())
 
 
-def _held_strata(estimator: Estimator, records: Integers) -> Floats:
+def _held_strata(estimator: ShownSums, records: Integers) -> Floats:
     """How many strata hold records of each domain, shape (domains,)."""
     strata = estimator.strata_of_units
     return np.array([float(len(np.unique(strata[column > 0]))) for column in records.T])
 
 
-def _sums(estimator: Estimator) -> ReplicateSums:
+def _sums(estimator: ShownSums) -> ReplicateSums:
     sums = estimator.totals.replicates
     if sums is None:
         raise RequestError("There are no replicate weights.", "")
     return sums
 
 
-def _spread(estimator: Estimator, figures: Floats, estimate: Floats, held: Held | None) -> ReplicateSpread:
+def _spread(estimator: ShownSums, figures: Floats, estimate: Floats, held: Held | None) -> ReplicateSpread:
     design = estimator.request.design
     scales = np.array(design.scales)[:, None]
     center = np.nanmean(figures, axis=0) if design.replicate_center == "mean" else estimate

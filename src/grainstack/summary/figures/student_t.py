@@ -1,6 +1,7 @@
 """Quantiles of Student's t, without the half second that loading a library of distributions takes."""
 
 import math
+from statistics import NormalDist
 
 import numpy as np
 
@@ -27,7 +28,6 @@ def t_quantile(part: float, degrees: Floats) -> Floats:
 
 
 def _quantile(part: float, degrees: float) -> float:
-    from statistics import NormalDist  # noqa: PLC0415 - not every table has limits
 
     if degrees == 1:
         return math.tan(math.pi * (part - 0.5))

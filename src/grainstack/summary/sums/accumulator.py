@@ -2,7 +2,7 @@
 
 import dataclasses
 from collections.abc import Hashable, Mapping, Sequence
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -17,13 +17,11 @@ from grainstack.summary.sums.extremes import Extremes
 from grainstack.summary.sums.factors import Amounts, Column, Shared
 from grainstack.summary.sums.joint import JointRows, JointSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
+from grainstack.summary.sums.replicates import ReplicateSums
+from grainstack.summary.sums.row_texts import RowTexts
 from grainstack.summary.sums.rows import Rows, coded
 from grainstack.summary.sums.values import Values
 from grainstack.summary.sums.wanted import Wanted, wanted_by
-
-if TYPE_CHECKING:
-    from grainstack.summary.sums.replicates import ReplicateSums
-    from grainstack.summary.sums.row_texts import RowTexts
 
 LevelPlaces = Mapping[str, Integers]
 Counted = TypeVar("Counted", bound=Hashable)  # what some records are counted for
@@ -115,8 +113,6 @@ class Accumulator:
             kept = {name: Values() for name in wanted.values_by_unit}
             self.design, self.outer_design = DesignSums(request.design, values=kept), DesignSums(request.design)
         if wanted.replicates:
-            from grainstack.summary.sums.replicates import ReplicateSums  # noqa: PLC0415 - few surveys have any
-
             self.replicates = ReplicateSums(values={name: [] for name in wanted.values_by_unit})
             self.outer_replicates = ReplicateSums()
         if wanted.calibrated:
@@ -124,8 +120,6 @@ class Accumulator:
         if wanted.joint:
             self.joint = JointSums()
         if request.value:
-            from grainstack.summary.sums.row_texts import RowTexts  # noqa: PLC0415 - ready-made figures only
-
             self.rows = RowTexts()
 
     @property

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from grainstack.summary.sums import kernel, plain_factors
 from grainstack.summary.sums.exact import BITS, ExactSums, Floats, Integers
-from grainstack.summary.sums.factors import Column, Product
+from grainstack.summary.sums.number_column import NumberColumn, Product
 from grainstack.summary.sums.plain_factors import PLACES
 
 tables_of_values = True
@@ -43,12 +43,12 @@ def scaled(numbers: Floats) -> Factor:
     return Factor(numbers, *kernel.scaled(np.ascontiguousarray(numbers)))
 
 
-def has_gaps(column: Column) -> bool:
+def has_gaps(column: NumberColumn) -> bool:
     """Whether a number is missing."""
     return bool(column.scaled.missing)
 
 
-def factored(columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
+def factored(columns: Sequence[NumberColumn]) -> list[tuple[Integers | None, list[Factor]]]:
     """Columns as factors, decimal rows apart from others; see `factors.factored`."""
     if not any(column.scaled.others for column in columns):
         return [(None, [column.scaled for column in columns])]

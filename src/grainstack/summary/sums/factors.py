@@ -13,29 +13,28 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, Protocol, Self, TypeVar
 
 import numpy as np
-import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.compiled import compiled
+from grainstack.summary.sums import compiled_factors, plain_factors
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
+from grainstack.summary.sums.number_column import Factor, NumberColumn, Product
 
 Kept = TypeVar("Kept")
 _Made = dict[tuple[int, ...], tuple[Sequence[Any], Kept]]  # by the number of cells, and the objects it was made of
-Factor = Any  # a column ready to be multiplied, as the way chosen keeps it: nobody else looks inside
-Product = tuple[Sequence[Factor], list[ExactSums]]  # columns, and what their product is added to
 
 
-class Column:
-    """Numbers of some rows; what summing works out of them is worked out once.
+class Column(NumberColumn):
+    """Numbers of some rows, in the way chosen.
 
     Args:
         numbers: Shape (rows,); NaN where there is none.
     """
 
-    __slots__ = ("_scaled", "numbers")
+    __slots__ = ("_scaled",)
 
     def __init__(self, numbers: Floats) -> None:
-        self.numbers = numbers
+        super().__init__(numbers)
         self._scaled: Any = None
 
     @property
@@ -49,10 +48,6 @@ class Column:
     def has_gaps(self) -> bool:
         """Whether a number is missing."""
         return way.has_gaps(self)
-
-    def at(self, rows: Integers | slice | npt.NDArray[np.bool_]) -> "Column":
-        """The numbers of some rows."""
-        return Column(self.numbers[rows])
 
 
 def chunks(
@@ -215,10 +210,7 @@ class Way(Protocol):
 
 def _fastest() -> Way:
     if compiled("grainstack.summary.sums.kernel") is not None:
-        from grainstack.summary.sums import compiled_factors  # noqa: PLC0415 - it is not there everywhere
-
         return compiled_factors
-    from grainstack.summary.sums import plain_factors  # noqa: PLC0415 - loaded where it is needed
 
     return plain_factors
 

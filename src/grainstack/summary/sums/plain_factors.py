@@ -8,7 +8,7 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
-from grainstack.summary.sums.factors import Column, Product
+from grainstack.summary.sums.number_column import NumberColumn, Product
 
 tables_of_values = False
 CHUNK = 1 << 16  # few enough to stay in the processor's cache through all the steps
@@ -108,12 +108,12 @@ def scaled(numbers: Floats) -> Factor:
     return factor_of(numbers)
 
 
-def has_gaps(column: Column) -> bool:
+def has_gaps(column: NumberColumn) -> bool:
     """Whether a number is missing."""
     return bool(np.isnan(column.numbers).any())
 
 
-def factored(columns: Sequence[Column]) -> list[tuple[Integers | None, list[Factor]]]:
+def factored(columns: Sequence[NumberColumn]) -> list[tuple[Integers | None, list[Factor]]]:
     """Columns as factors, decimal rows apart from others; see `factors.factored`."""
     if all(column.scaled.whole is not None for column in columns):
         return [(None, [column.scaled for column in columns])]

@@ -1,6 +1,6 @@
 """A table of all values in all cells: where these are few, counting is one step for each record."""
 
-from typing import TYPE_CHECKING, Self
+from typing import Self
 
 import numpy as np
 from msgspec import Struct
@@ -8,11 +8,8 @@ from msgspec import Struct
 from grainstack.compiled import compiled
 from grainstack.summary.sums import factors
 from grainstack.summary.sums.cell_index import Cells
-from grainstack.summary.sums.exact import ExactSums, Integers
+from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.factors import Column, chunks
-
-if TYPE_CHECKING:
-    from grainstack.summary.sums.values import Values
 
 kernel = compiled("grainstack.summary.sums.kernel")
 _MOST = 1 << 22  # places, of eight bytes
@@ -86,14 +83,12 @@ class ValueTable(Struct):
             add_weights(self.weight_sums, self.square_sums, places, [weights], len(self.records))
         return True
 
-    def pairs(self) -> "Values":
-        """What it holds, as pairs of cell and value."""
-        from grainstack.summary.sums.values import Values  # noqa: PLC0415 - which loads this
-
+    def pairs(self) -> tuple[Integers, Floats, Integers, ExactSums | None, ExactSums | None]:
+        """What it holds, as cells, values, how many records each pair has, and the sums of their weights."""
         held = np.flatnonzero(self.records)
         weights, squares = (None if one is None else one.at(held) for one in (self.weight_sums, self.square_sums))
         values = (self.least + held % self.reach * self.unit) / 1e4
-        return Values(held // self.reach, values, self.records[held], weights, squares)
+        return held // self.reach, values, self.records[held], weights, squares
 
 
 def add_weights(weights: ExactSums, squares: ExactSums, places: Integers, columns: list[Column], count: int) -> None:

@@ -95,7 +95,7 @@ class Values(Struct):
         """Puts what the table of values holds among the other pairs; to be called before these are read."""
         table, self._table = self._table, None
         if table is not None:
-            pairs = table.pairs()
+            pairs = Values(*table.pairs())
             self._add(pairs, pairs.cells, np.arange(len(pairs.cells)))
 
     def merge(self, other: "Values", places: Integers) -> None:

@@ -1,0 +1,9 @@
+"""The endings of the files that can be written, by what is in them."""
+
+PICTURE_ENDINGS = (".png", ".svg", ".pdf")
+CHART_ENDINGS = (*PICTURE_ENDINGS, ".html")  # a page around a picture
+TABLE_ENDINGS = (".csv", ".json", ".md", ".xlsx", ".parquet", ".html")
+RECORD_ENDINGS = (".arrow", ".csv", ".jsonl", ".parquet")
+CODEBOOK_ENDINGS = (".toml", ".json")
+REPORT_FORMATS = ("html", "md", "docx", "pptx", "pdf", "xlsx")
+TOPLINE_FORMATS = tuple(one for one in REPORT_FORMATS if one != "md")  # Markdown shows pictures that lie beside it

@@ -1,0 +1,42 @@
+"""How a table that was made is printed."""
+
+from grainstack.making.kinds.table import TableRequest
+from grainstack.making.make import Made
+from grainstack.report.printed import as_markdown, as_text, printed
+from grainstack.report.printing import Printed, PrintRequest
+from grainstack.summary.figures.small import SMALL_BASE
+from grainstack.summary.options import RoundingRequest
+from grainstack.summary.request import SummaryRequest
+
+
+def table_printed(made: Made, columns: int | None = None) -> list[Printed]:
+    """A table as text in cells.
+
+    Args:
+        made: The table.
+        columns: The width there is, in characters; None where there is no end of it.
+    """
+    return printed(made.table, print_request(made, columns), made.blocks)
+
+
+def print_request(made: Made, columns: int | None = None) -> PrintRequest:
+    """How a table is printed, from what it was asked for."""
+    summary = made.requests[SummaryRequest]
+    return PrintRequest(
+        limits=summary.spread.error_bars not in (None, "none"),
+        design_figures=made.requests[TableRequest].design_figures,
+        in_cell=made.requests[TableRequest].in_cell,
+        columns=columns,
+        add_up=made.requests[RoundingRequest].add_up,
+        least=summary.small.min_base or SMALL_BASE,
+    )
+
+
+def table_text(made: Made, columns: int | None = None) -> str:
+    """A table for a terminal, or whatever has so many columns of characters."""
+    return as_text(table_printed(made, columns))
+
+
+def markdown_of(made: Made) -> bytes:
+    """A table as Markdown."""
+    return as_markdown(table_printed(made))
