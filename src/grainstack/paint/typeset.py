@@ -11,7 +11,7 @@ from typst import compile as typeset_source
 from grainstack.chart.scene import Face, Text, Weight
 from grainstack.chart.writing.fonts import typefaces
 from grainstack.chart.writing.text import runs
-from grainstack.errors import ChartError
+from grainstack.errors import ChartError, OutputError
 from grainstack.paint.svg import FontName
 
 _EPOCH = 0  # the time a file says it was made at: the same input gives the same bytes
@@ -39,9 +39,12 @@ def fonts_for(faces: Iterable[Face]) -> Iterator[tuple[Fonts, Mapping[Face, Font
 
     Args:
         faces: The fonts.
+
+    Raises:
+        OutputError: There is no room for temporary files.
     """
     faces = sorted(faces, key=lambda face: (face.path, face.name))
-    with tempfile.TemporaryDirectory(prefix="grainstack-fonts-") as folder:
+    with _temporary_folder() as folder:
         paths = dict.fromkeys(face.path for face in faces)
         files = {path: _linked(Path(path).resolve(), Path(folder), place) for place, path in enumerate(paths)}
         fonts = Fonts(include_system_fonts=False, include_embedded_fonts=False, font_paths=[folder])
@@ -49,6 +52,14 @@ def fonts_for(faces: Iterable[Face]) -> Iterator[tuple[Fonts, Mapping[Face, Font
             one.path: FontName(one.family, one.weight, one.style) for one in reversed(fonts.fonts())
         }  # of a collection, its first font
         yield fonts, {face: known[files[face.path]] for face in faces if files[face.path] in known}
+
+
+def _temporary_folder() -> "tempfile.TemporaryDirectory[str]":
+    try:
+        return tempfile.TemporaryDirectory(prefix="grainstack-fonts-")
+    except OSError as reason:
+        what = f"Cannot write temporary files: {reason.strerror or reason}."
+        raise OutputError(what, "Make room where they go, or set TMPDIR to a folder of your own.") from reason
 
 
 def _linked(file: Path, folder: Path, place: int) -> str:
