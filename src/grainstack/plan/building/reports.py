@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.digests import digest_of, digest_of_file
-from grainstack.errors import GrainStackError
+from grainstack.errors import GrainStackError, OutputError
 from grainstack.making.kind import Product
 from grainstack.making.make import Made
 from grainstack.making.outputs import Outputs
@@ -150,6 +150,8 @@ def _told(one: PlannedReport, faults: list[str], done: Callable[[], Result]) -> 
         return done()
     except PlanError as error:
         faults += error.faults
+    except OutputError:
+        raise  # it is no fault of the plan
     except GrainStackError as error:
         faults.append(f"report {one.key}: {worded(f'{error.message} {error.remedy}'.rstrip(), PLANNED)}")
     return None

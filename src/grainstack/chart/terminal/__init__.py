@@ -1,0 +1,1 @@
+"""Charts in character cells."""
