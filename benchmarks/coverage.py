@@ -9,7 +9,7 @@ import numpy as np
 from tests.summary.sampling import Sample
 
 from grainstack.summary.options import DesignRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 SAMPLES = 2000
 Draw = Callable[[np.random.Generator], Sample]

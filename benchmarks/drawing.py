@@ -18,12 +18,12 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from tests.chart.scenes import table_of
 
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.picture import bar_scene
-from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_picture import bar_scene
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.treemaps.arrangement import arranged_tree
-from grainstack.chart.treemaps.picture import treemap_scene
+from grainstack.chart.treemaps.tile_tree import arranged_tree
+from grainstack.chart.treemaps.treemap_picture import treemap_scene
 from grainstack.paint import pdf, png, svg
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable

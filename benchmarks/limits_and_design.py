@@ -12,7 +12,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 from tests.summary.sampling import Sample
 
 from grainstack.summary.options import DesignRequest, SpreadRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 
 RECORDS = 1_000_000

@@ -14,12 +14,12 @@ from grainstack.making.make import read_into
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import codebook_from_toml
 from grainstack.records.opened import Opened
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sources import open_source
 from grainstack.records.view import View
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.partial import Partial
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import SummaryTable
 from tests.soak import SOAK

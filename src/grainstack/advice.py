@@ -4,7 +4,7 @@ from msgspec import Struct
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import phrase
-from grainstack.words import Request, switch, word
+from grainstack.option_fields import Request, switch, word
 
 _GROUP = "Messages"
 NAMES = (

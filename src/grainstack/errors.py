@@ -14,7 +14,7 @@ and exit codes.
 from collections.abc import Callable, Iterable
 from difflib import get_close_matches
 
-from grainstack.speech import plain
+from grainstack.option_names import plain
 
 
 def reason_of(error: Exception) -> str:

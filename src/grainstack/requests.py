@@ -4,8 +4,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, TypeVar
 
 from grainstack.errors import IdleError
-from grainstack.speech import option
-from grainstack.words import Medium, Request, check_needs, entries, types_of
+from grainstack.option_fields import Medium, Request, check_needs, entries, types_of
+from grainstack.option_names import option
 
 R = TypeVar("R", bound=Request)
 

@@ -4,21 +4,21 @@ from math import isnan
 
 from hypothesis import strategies as st
 
-from grainstack.chart.distributions.arrangement import distribution_of
-from grainstack.chart.distributions.picture import distribution_scene
-from grainstack.chart.distributions.request import DistributionRequest
-from grainstack.chart.dots.arrangement import arranged_dots
-from grainstack.chart.dots.picture import dot_scene
-from grainstack.chart.dots.request import DotRequest
+from grainstack.chart.chart_requests import LegendRequest, PlotRequest, WordsRequest
+from grainstack.chart.distributions.box_picture import distribution_scene
+from grainstack.chart.distributions.distribution_arrangement import distribution_of
+from grainstack.chart.distributions.distribution_request import DistributionRequest
+from grainstack.chart.dots.dot_arrangement import arranged_dots
+from grainstack.chart.dots.dot_picture import dot_scene
+from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.pies.arrangement import arranged_pies
-from grainstack.chart.pies.picture import pie_scene
-from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.request import LegendRequest, PlotRequest, WordsRequest
+from grainstack.chart.pies.pie_arrangement import arranged_pies
+from grainstack.chart.pies.pie_picture import pie_scene
+from grainstack.chart.pies.pie_request import PieRequest
 from grainstack.chart.scene import Scene
-from grainstack.chart.treemaps.arrangement import arranged_tree
-from grainstack.chart.treemaps.picture import treemap_scene
-from grainstack.chart.treemaps.request import TreemapRequest
+from grainstack.chart.treemaps.tile_tree import arranged_tree
+from grainstack.chart.treemaps.treemap_picture import treemap_scene
+from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.scenes import table_of

@@ -8,22 +8,22 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.picture import bar_scene
-from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_picture import bar_scene
+from grainstack.chart.bars.bar_request import BarRequest
+from grainstack.chart.chart_requests import AxisTitlesRequest, LegendRequest, WordsRequest
 from grainstack.chart.look.color import PAPER, contrast
 from grainstack.chart.look.vision import oklab
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.request import AxisTitlesRequest, LegendRequest, WordsRequest
 from grainstack.chart.scene import Line, Mark, Rect, Scene, Text
 from grainstack.errors import ChartError
+from grainstack.option_fields import Request, defaults_of
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable
 from grainstack.requests import Requests
 from grainstack.summary.provenance import Origin, Provenance, Sampling
-from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import STATISTICS
+from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.table import Column, Dimension, Flag, Role, SummaryTable
-from grainstack.words import Request, defaults_of
 
 EDGE = 0.01
 

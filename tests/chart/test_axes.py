@@ -5,12 +5,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.picture import bar_scene
-from grainstack.chart.bars.request import BarRequest, SecondRequest
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_picture import bar_scene
+from grainstack.chart.bars.bar_request import BarRequest, SecondRequest
+from grainstack.chart.chart_requests import AxisRequest, NumbersRequest, WordsRequest
 from grainstack.chart.frame.ticks import ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds, matching_axis, value_axis
-from grainstack.chart.request import AxisRequest, NumbersRequest, WordsRequest
 from grainstack.chart.scene import Dot, Line, MarkRole, Scene
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.scene import Line, MarkRole, Rect, Text
 from grainstack.errors import ChartError, RequestError
 from tests.chart.scenes import (

@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.picture import bar_scene
-from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_picture import bar_scene
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.colors_request import ColorsRequest, FillsRequest
 from grainstack.chart.look.color import PAPER, contrast, over
 from grainstack.chart.look.coloring import Ink, colors_of, inks_of_series, recolored

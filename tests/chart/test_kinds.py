@@ -10,19 +10,19 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from grainstack.chart.distributions.arrangement import Distribution, boxes_of, distribution_of
 from grainstack.chart.distributions.bands import bands_of, edges_of, heights_of
-from grainstack.chart.distributions.request import DistributionRequest
+from grainstack.chart.distributions.distribution_arrangement import Distribution, boxes_of, distribution_of
+from grainstack.chart.distributions.distribution_request import DistributionRequest
+from grainstack.chart.frame.page import spaced
 from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
-from grainstack.chart.frame.spacing import spaced
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.pies.arrangement import arranged_pies, nearly_equal
 from grainstack.chart.pies.leaders import crosses, uncrossed
-from grainstack.chart.pies.request import PieRequest
+from grainstack.chart.pies.pie_arrangement import arranged_pies, nearly_equal
+from grainstack.chart.pies.pie_request import PieRequest
 from grainstack.chart.scene import Dot, Line, MarkRole, Rect, Scene, Sector
-from grainstack.chart.treemaps.arrangement import arranged_tree
-from grainstack.chart.treemaps.request import TreemapRequest
+from grainstack.chart.treemaps.tile_tree import arranged_tree
 from grainstack.chart.treemaps.tiling import squarified
+from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import ChartError, RequestError
 from grainstack.requests import Requests
@@ -159,7 +159,7 @@ def test_tiles_too_small_to_see_are_drawn_together_and_said() -> None:
 
 def test_a_colour_bar_is_two_sided_where_the_measure_has_both_signs() -> None:
     from grainstack.chart.look.style import Style  # noqa: PLC0415 - used once
-    from grainstack.chart.treemaps.picture import shades_of  # noqa: PLC0415 - used once
+    from grainstack.chart.treemaps.treemap_picture import shades_of  # noqa: PLC0415 - used once
 
     mixed = arranged_tree(table_of(["x", "y"], [], [1.0, 3.0], "sum", second=True))
     assert np.isnan(shades_of(mixed, TreemapRequest(color_by="age"), None, Style()).middle)  # type: ignore[union-attr]

@@ -2,11 +2,11 @@
 
 import pytest
 
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.picture import bar_scene
-from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_picture import bar_scene
+from grainstack.chart.bars.bar_request import BarRequest
+from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.look.color import contrast
-from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Line, Rect, Scene, Text
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle

@@ -4,9 +4,9 @@ from math import isnan, nan
 
 import pytest
 
-from grainstack.chart.bars.arrangement import Bar, BarArrangement, arranged_bars
+from grainstack.chart.bars.bar_arrangement import Bar, BarArrangement, arranged_bars
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.bars.diverging import sides_of
-from grainstack.chart.bars.request import BarRequest
 from grainstack.chart.cells import GROUP_GAP, chart_cells
 from grainstack.chart.scene import Line, Rect, Scene, Text
 from grainstack.errors import ChartError, RequestError

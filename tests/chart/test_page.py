@@ -4,18 +4,16 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from grainstack.chart.chart_requests import NumbersRequest, WordsRequest
 from grainstack.chart.frame.collisions import cleared
-from grainstack.chart.frame.panels import grid_of_panels
-from grainstack.chart.frame.plane import Box, Plane
+from grainstack.chart.frame.plane import Box, Plane, grid_of_panels
 from grainstack.chart.look.palette import FIELDS, NAMED
 from grainstack.chart.look.style_file import style_named
 from grainstack.chart.palette_sheet import palette_rows, palettes_scene, palettes_text
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.request import NumbersRequest, WordsRequest
 from grainstack.chart.scene import Line, MarkRole, Rect, Scene, Text, descent
-from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures import figures_of
-from grainstack.chart.writing.wording import default_title, titled_with_unit, words_for
+from grainstack.chart.writing.wording import alt_text, default_title, titled_with_unit, words_for
 from grainstack.errors import RequestError
 from grainstack.language import in_words
 from grainstack.records.variable import Variable
@@ -206,7 +204,7 @@ def test_every_palette_keeps_its_colours_apart_in_every_vision() -> None:
     ],
 )
 def test_wishes_that_make_no_sense_are_refused_at_birth(wrong: dict[str, object]) -> None:
-    from grainstack.chart.bars.request import BarRequest  # noqa: PLC0415 - used once
+    from grainstack.chart.bars.bar_request import BarRequest  # noqa: PLC0415 - used once
 
     with pytest.raises(RequestError):
         BarRequest(**wrong)  # type: ignore[arg-type]

@@ -8,22 +8,20 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.request import BarRequest
-from grainstack.chart.bars.rows import bar_rows
-from grainstack.chart.distributions.arrangement import distribution_of
-from grainstack.chart.distributions.request import DistributionRequest
-from grainstack.chart.distributions.rows import distribution_rows, histogram_columns
-from grainstack.chart.dots.arrangement import arranged_dots
-from grainstack.chart.dots.rows import dot_rows
-from grainstack.chart.pies.arrangement import arranged_pies
-from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.pies.rows import pie_rows
-from grainstack.chart.request import AxisRequest, WordsRequest
-from grainstack.chart.screen import Bar, Screen
-from grainstack.chart.treemaps.arrangement import arranged_tree
-from grainstack.chart.treemaps.request import TreemapRequest
-from grainstack.chart.treemaps.rows import tree_rows
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_request import BarRequest
+from grainstack.chart.chart_requests import AxisRequest, WordsRequest
+from grainstack.chart.distributions.distribution_arrangement import distribution_of
+from grainstack.chart.distributions.distribution_request import DistributionRequest
+from grainstack.chart.dots.dot_arrangement import arranged_dots
+from grainstack.chart.pies.pie_arrangement import arranged_pies
+from grainstack.chart.pies.pie_request import PieRequest
+from grainstack.chart.terminal.screen import Bar, Screen
+from grainstack.chart.terminal.terminal_bars import bar_rows, dot_rows
+from grainstack.chart.terminal.terminal_distributions import distribution_rows, histogram_columns
+from grainstack.chart.terminal.terminal_parts import pie_rows, tree_rows
+from grainstack.chart.treemaps.tile_tree import arranged_tree
+from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.paint.terminal import paint
 from grainstack.requests import Requests

@@ -9,7 +9,7 @@ from unittest import mock
 from grainstack.cli.failing import option_for
 from grainstack.cli.main import run
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.words import entries
+from grainstack.option_fields import entries
 
 LEFT_OUT = frozenset(  # what is read and written, and where: chosen here
     ("file", "codebook", "out", "save_plan", "name", "query", "style", "template", "logo", "watch", "copy", "workers")

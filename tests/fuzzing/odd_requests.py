@@ -7,7 +7,7 @@ from random import Random
 
 from grainstack.cli.failing import option_for
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.words import Entry, entries
+from grainstack.option_fields import Entry, entries
 from tests.fuzzing.commands import LEFT_OUT
 from tests.oracle.asking import STATISTICS
 

@@ -14,8 +14,8 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
+from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.look.style_file import style_from
-from grainstack.chart.request import NumbersRequest
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.cli.build import known_formats
 from grainstack.errors import GrainStackError, RequestError
@@ -27,8 +27,8 @@ from grainstack.plan.file.reading import plan_from
 from grainstack.plan.file.references import literal, reference, references_in
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
-from grainstack.report.formats import table_as
+from grainstack.records.records_request import RecordsRequest
+from grainstack.report.output_formats import table_as
 from grainstack.report.print_request import table_text
 from grainstack.requests import filled
 from tests.fuzzing.commands import command_line, ended

@@ -8,23 +8,20 @@ import numpy.typing as npt
 import pytest
 
 from grainstack.advice import NAMES, MessagesRequest
-from grainstack.chart.bars.advice import advice_on_bars
-from grainstack.chart.bars.arrangement import arranged_bars
-from grainstack.chart.bars.request import BarRequest
-from grainstack.chart.dots.advice import advice_on_series
-from grainstack.chart.pies.advice import advice_on_pies
-from grainstack.chart.pies.arrangement import arranged_pies
-from grainstack.chart.pies.request import PieRequest
-from grainstack.chart.request import AxisRequest
-from grainstack.chart.treemaps.advice import advice_on_tree
-from grainstack.chart.treemaps.arrangement import arranged_tree
-from grainstack.making.advice import advice_on
+from grainstack.chart.bars.bar_arrangement import arranged_bars
+from grainstack.chart.bars.bar_request import BarRequest
+from grainstack.chart.chart_advice import advice_on_bars, advice_on_pies, advice_on_series, advice_on_tree
+from grainstack.chart.chart_requests import AxisRequest
+from grainstack.chart.pies.pie_arrangement import arranged_pies
+from grainstack.chart.pies.pie_request import PieRequest
+from grainstack.chart.treemaps.tile_tree import arranged_tree
+from grainstack.making.table_advice import advice_on
+from grainstack.option_names import plain
 from grainstack.records.arrow import text_rows
 from grainstack.requests import Requests
-from grainstack.speech import plain
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.shape import CellShape, cell_shape_of
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from tests.chart.scenes import table_of
 
 if TYPE_CHECKING:

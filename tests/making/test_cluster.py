@@ -22,7 +22,7 @@ from grainstack.making.cluster import read_on_cluster
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.report.cells import as_json
 from grainstack.requests import filled
 

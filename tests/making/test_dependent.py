@@ -10,7 +10,7 @@ from scipy import stats
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import filled
 from grainstack.summary.table import SummaryTable
 from tests.soak import SOAK

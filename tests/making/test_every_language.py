@@ -20,11 +20,11 @@ from grainstack.errors import GrainStackError
 from grainstack.language import Language, speaking
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.making.make import make
+from grainstack.option_fields import entries
+from grainstack.option_names import plain
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import filled
-from grainstack.speech import plain
-from grainstack.words import entries
 from tests.making.test_every_option import BY, TRIES, Asking, written
 from tests.making.test_every_option import folder as folder  # noqa: PLC0414 - a fixture
 from tests.oracle.asking import random_change, random_chart, random_given, random_request

@@ -17,18 +17,18 @@ from grainstack.language import speaking
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.making.make import Made, make
-from grainstack.paint.formats import painted
+from grainstack.option_fields import Entry, Medium, entries
+from grainstack.option_names import fields_named
+from grainstack.paint.painters import painted
 from grainstack.paint.terminal import paint
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sources import opening
 from grainstack.report.cells import as_csv
-from grainstack.report.formats import table_as
+from grainstack.report.output_formats import table_as
 from grainstack.report.print_request import table_text
 from grainstack.requests import Requests, filled
-from grainstack.speech import fields_named
 from grainstack.summary.options import LanguageRequest
-from grainstack.words import Entry, Medium, entries
 
 Fields = dict[str, Any]
 Try = tuple[Fields, Fields]  # what is asked before, and what is asked besides

@@ -8,7 +8,7 @@ from pathlib import Path
 import pyarrow as pa
 import pytest
 
-from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.later import Later
 from grainstack.making.kind import Product
 from grainstack.making.kinds import KINDS, kind_named
@@ -16,12 +16,12 @@ from grainstack.making.make import begun, finished, make, read_into
 from grainstack.paint.terminal import paint
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.opened import Opened
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.source import Source
 from grainstack.records.sources import open_source
 from grainstack.report.cells import as_json
 from grainstack.requests import Requests, filled
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 ASKED: list[tuple[str, dict[str, object]]] = [
     ("table", {"by": ("route",), "measure": ("wait",), "only": ("ticket=app",)}),

@@ -18,7 +18,7 @@ from grainstack.errors import GrainStackError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.variable import EVERYTHING, Level, LevelOrder, LevelRole
 from grainstack.report.cells import cell_rows
 from grainstack.requests import filled

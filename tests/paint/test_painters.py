@@ -11,7 +11,7 @@ from PIL import Image
 from pypdf import PdfReader
 
 from grainstack.chart.scene import Anchor, Key, Line, MarkRole, Rect, Scene, Text
-from grainstack.chart.screen import Bar, Characters, Screen, Whisker
+from grainstack.chart.terminal.screen import Bar, Characters, Screen, Whisker
 from grainstack.chart.writing.text import width
 from grainstack.paint import pdf, png, svg, terminal
 from tests.paint.pdf_text import letters_of

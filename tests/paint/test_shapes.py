@@ -15,7 +15,7 @@ from pypdf import PdfReader
 from grainstack.chart.look.coloring import HATCHES
 from grainstack.chart.scene import Dot, Key, Mark, MarkRole, Rect, Scene, Sector, arc_points
 from grainstack.paint import pdf, png, svg
-from grainstack.paint.hatching import STROKE, strokes_over
+from grainstack.paint.svg import STROKE, strokes_over
 
 RED, BLUE = "#cc0000", "#0000cc"
 

@@ -17,13 +17,13 @@ from grainstack.errors import GrainStackError
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Product
 from grainstack.making.kinds import KINDS, kind_named
+from grainstack.option_fields import entries
 from grainstack.plan.file.plan import PlanError
 from grainstack.plan.file.reading import read_plan
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.plan.file.schema import FILES, FOLDER, own_keys, records_keys, words_of
 from grainstack.records.codebook.file import codebook_from_toml
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
-from grainstack.words import entries
 
 pytestmark = pytest.mark.soak
 

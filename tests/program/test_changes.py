@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from grainstack.plan.build_changes import Difference, changes_between
 from grainstack.plan.building.record import BuildRecord, EntryRecord, FigureRecord
-from grainstack.plan.changes import Difference, changes_between
 from tests.program.conftest import Run
 
 PLAN = """[records]

@@ -8,7 +8,7 @@ import pytest
 
 from grainstack.cli.commands import command_named
 from grainstack.cli.failing import option_for
-from grainstack.words import Medium, entries
+from grainstack.option_fields import Medium, entries
 from tests.program.conftest import Run
 
 SPACE = "{http://www.w3.org/2000/svg}"

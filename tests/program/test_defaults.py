@@ -9,9 +9,9 @@ from msgspec.structs import replace
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.defaults import run_with_defaults
 from grainstack.errors import RequestError
+from grainstack.option_fields import Entry, entries
 from grainstack.requests import Requests, filled
 from grainstack.summary.options import SpreadRequest
-from grainstack.words import Entry, entries
 from tests.making.test_every_option import TRIES
 from tests.program.conftest import Run
 

@@ -7,7 +7,7 @@ import pytest
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import option_for
 from grainstack.cli.short_help import EXAMPLES
-from grainstack.words import Entry, Request, Word, entries, names_in, switch, word
+from grainstack.option_fields import Entry, Request, Word, entries, names_in, switch, word
 from tests.program.conftest import Run
 
 

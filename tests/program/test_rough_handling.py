@@ -20,7 +20,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grainstack.records.sources import opening
-from grainstack.report.formulas import harmless, is_formula
+from grainstack.report.cells import harmless, is_formula
 from grainstack.visible import visible, visible_lines
 from tests.program.conftest import PROGRAM, Run
 

@@ -21,14 +21,14 @@ from grainstack.making.make import read_into
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.opened import Opened
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sources import open_source
 from grainstack.records.view import View
 from grainstack.report.cells import as_csv
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.partial import Partial
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 
 DATA = files("grainstack.demo").joinpath("data")

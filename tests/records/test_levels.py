@@ -9,7 +9,7 @@ from grainstack.errors import RecordsError, RequestError
 from grainstack.records.readers.known_orders import known_order
 from grainstack.records.readers.recode import recode
 from grainstack.summary.options import DesignRequest, SpreadRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from tests.conftest import figures, first_labels
 
 if TYPE_CHECKING:

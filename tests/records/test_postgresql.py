@@ -10,7 +10,7 @@ from grainstack.errors import RecordsError, RequestError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sources import open_source
 from grainstack.report.print_request import table_text
 from grainstack.requests import filled

@@ -10,7 +10,7 @@ from grainstack.errors import RecordsError, RequestError
 from grainstack.records.batch import Batch, Needs
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.reading import blocks_of
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sources import open_source
 from grainstack.records.variable import LevelOrder
 from grainstack.records.view import View

@@ -14,7 +14,7 @@ from grainstack.errors import GrainStackError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import Made, make
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import filled
 from tests.chart.scenes import check
 from tests.program.conftest import Run, folder, run
@@ -147,6 +147,6 @@ def test_what_cannot_be_drawn_is_not_offered(folder: Path, monkeypatch: pytest.M
     def refused(*_: object) -> Scene:
         raise GrainStackError("no room")
 
-    monkeypatch.setattr("grainstack.chart.bars.picture._drawn", refused)
+    monkeypatch.setattr("grainstack.chart.bars.bar_picture._drawn", refused)
     assert scene.others is not None
     assert scene.others() == {}

@@ -12,7 +12,7 @@ from grainstack.report.cells import as_csv, as_json, cell_rows, difference_rows
 from grainstack.report.printed import aligned, as_markdown, as_text, printed
 from grainstack.report.printing import PrintRequest
 from grainstack.summary.options import ComparisonRequest, SmallBaseRequest, SpreadRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 if TYPE_CHECKING:
     from tests.conftest import Records

@@ -16,7 +16,7 @@ from grainstack.records.variable import Kind, Variable
 from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import SummaryTable
 

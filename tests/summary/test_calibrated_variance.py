@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from grainstack.summary.options import ComparisonRequest, DesignRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 from tests.summary.sampling import Array, Sample
 

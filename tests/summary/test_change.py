@@ -6,7 +6,7 @@ from scipy import stats
 
 from grainstack.errors import RequestError
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SpreadRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.table import SummaryTable
 from tests.summary.sampling import Sample
 

@@ -12,7 +12,7 @@ from grainstack.summary.comparison.differences import holm
 from grainstack.summary.comparison.letters import comparison_letters
 from grainstack.summary.comparison.shares import fisher_exact
 from grainstack.summary.options import ComparisonRequest, SpreadRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from tests.summary.sampling import Sample
 
 pairs = st.integers(2, 9).flatmap(

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from grainstack.summary.figures.intervals import wilson
+from grainstack.summary.figures.interval_formulas import wilson
 from grainstack.summary.options import DesignRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from tests.summary.sampling import Array, Sample
 
 pytestmark = pytest.mark.soak

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SpreadRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 from tests.soak import SOAK
 from tests.summary.sampling import Array, Sample

@@ -15,7 +15,7 @@ from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.paint.terminal import paint
 from grainstack.records.opened import open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.report.cells import cell_rows
 from grainstack.requests import filled
 from grainstack.summary.table import UNKNOWN_BASE, SummaryTable

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from grainstack.summary.figures.intervals import student, wilson
+from grainstack.summary.figures.interval_formulas import student, wilson
 
 
 @given(st.integers(0, 400), st.integers(1, 400), st.sampled_from([80.0, 95.0, 99.0]))

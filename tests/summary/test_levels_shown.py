@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from grainstack.errors import RequestError
 from grainstack.requests import Requests
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import Figure, Purpose, SummaryRequest
 from grainstack.summary.statistics import STATISTICS
+from grainstack.summary.summary_request import Figure, Purpose, SummaryRequest
 from grainstack.summary.table import REST, total_level
 from tests.conftest import figures, first_labels
 from tests.soak import SOAK

@@ -20,13 +20,13 @@ from grainstack.records.arrow import text_column
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import codebook_from_toml
 from grainstack.records.readers.shared import SharedReaders
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.view import Block, View
 from grainstack.report.cells import as_json
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.partial import Partial
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import SummaryTable
 from tests.soak import SOAK

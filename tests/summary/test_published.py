@@ -8,10 +8,10 @@ import pytest
 from grainstack.summary.comparison.association import pearson
 from grainstack.summary.comparison.differences import holm
 from grainstack.summary.comparison.shares import fisher_exact, mover
-from grainstack.summary.figures.intervals import clopper_pearson, order_statistic_ranks, wilson
+from grainstack.summary.figures.interval_formulas import clopper_pearson, order_statistic_ranks, wilson
 from grainstack.summary.figures.quantiles import quantile
 from grainstack.summary.options import ComparisonRequest, DesignRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from tests.summary.sampling import Sample
 
 

@@ -11,7 +11,7 @@ from scipy.linalg import hadamard
 from grainstack.errors import RequestError
 from grainstack.making.design import scales_of
 from grainstack.summary.options import DesignRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from tests.summary.sampling import Array, Sample
 
 RANDOM = np.random.default_rng(8)

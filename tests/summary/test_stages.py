@@ -7,7 +7,7 @@ import pytest
 
 from grainstack.errors import RequestError
 from grainstack.summary.options import DesignRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from tests.summary.sampling import Sample
 
 POPULATION = {0: (3.0, 9.0, 4.0), 1: (1.0, 2.0), 2: (8.0, 5.0, 5.0, 11.0)}

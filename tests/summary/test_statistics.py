@@ -11,8 +11,8 @@ from grainstack.summary.figures.bootstrap import percentile_limits, random_numbe
 from grainstack.summary.figures.quantiles import quantile
 from grainstack.summary.figures.student_t import t_quantile
 from grainstack.summary.options import DesignRequest, SpreadRequest
-from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import statistic_named
+from grainstack.summary.summary_request import SummaryRequest
 from tests.conftest import figures
 from tests.summary.sampling import Array, Sample
 

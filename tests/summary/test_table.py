@@ -8,7 +8,7 @@ import pytest
 from grainstack.errors import RequestError
 from grainstack.summary.options import DesignRequest, SpreadRequest
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.table import Flag
 from tests.conftest import figures
 

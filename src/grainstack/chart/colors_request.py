@@ -5,8 +5,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from grainstack.errors import RequestError
-from grainstack.speech import option
-from grainstack.words import Medium, Request, names_in, switch, word
+from grainstack.option_fields import Medium, Request, names_in, switch, word
+from grainstack.option_names import option
 
 _COLORS = "Colours"
 PALETTES = ("fields", "meadow", "kiln", "furrow", "slate")

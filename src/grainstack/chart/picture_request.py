@@ -6,8 +6,8 @@ from math import ceil
 from msgspec.structs import replace
 
 from grainstack.errors import RequestError, nearest
-from grainstack.speech import option
-from grainstack.words import Medium, Request, word
+from grainstack.option_fields import Medium, Request, word
+from grainstack.option_names import option
 
 _PICTURE = "Picture"
 USUAL_SIZE = "1280x800px"

@@ -11,6 +11,7 @@ from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.errors import GrainStackError, listed
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Product
+from grainstack.option_names import worded
 from grainstack.plan.building.build import Tools, build
 from grainstack.plan.building.pieces import Sums, chosen, engine_of
 from grainstack.plan.building.watching import Watch
@@ -19,7 +20,6 @@ from grainstack.plan.file.speech import PLANNED
 from grainstack.report.documents.writing import report_in
 from grainstack.report.workers import put
 from grainstack.requests import Requests
-from grainstack.speech import worded
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -11,13 +11,13 @@ from grainstack.chart.writing.columns import columns_wide
 from grainstack.cli.command_requests import ChangesRequest, FindingRequest
 from grainstack.cli.failing import show
 from grainstack.errors import RequestError
+from grainstack.plan.build_changes import Difference, changes_between
 from grainstack.plan.building.record import RECORD, read_record
-from grainstack.plan.changes import Difference, changes_between
 from grainstack.requests import Requests
 
 if TYPE_CHECKING:
+    from grainstack.plan.build_changes import Found
     from grainstack.plan.building.record import BuildRecord
-    from grainstack.plan.changes import Found
 
 _CHANGED = 1  # the exit code of a strict comparison that found something
 

@@ -9,10 +9,10 @@ from grainstack.cli.command_requests import CLIPBOARD_TYPES
 from grainstack.cli.failing import say
 from grainstack.errors import OutputError, RequestError
 from grainstack.making.kind import Product
+from grainstack.option_names import option
 from grainstack.report.documents.page import table_html
-from grainstack.report.outputs import outputs_of
+from grainstack.report.output_formats import outputs_of
 from grainstack.report.print_request import table_printed
-from grainstack.speech import option
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made

@@ -11,7 +11,6 @@ from grainstack.cli.drafted import write_drafted
 from grainstack.cli.failing import show
 from grainstack.endings import CODEBOOK_ENDINGS
 from grainstack.errors import RequestError, listed
-from grainstack.output import check_targets
 from grainstack.plan.file.schema import line_for
 from grainstack.records.codebook.check import check_codebook, elsewhere
 from grainstack.records.codebook.codebook import Design
@@ -19,9 +18,10 @@ from grainstack.records.codebook.draft import Finding, as_toml, drafted
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.codebook.table_schema import schema_from_codebook
 from grainstack.records.opened import inputs_of, source_of
-from grainstack.records.request import RecordsRequest, records_of
+from grainstack.records.records_request import RecordsRequest, records_of
 from grainstack.requests import Requests
 from grainstack.summary.profile import profiled
+from grainstack.whole_files import check_targets
 
 if TYPE_CHECKING:
     from grainstack.records.codebook.codebook import Codebook

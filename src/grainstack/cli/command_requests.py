@@ -5,9 +5,9 @@ from math import inf
 from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS, TOPLINE_FORMATS
 from grainstack.errors import RequestError
 from grainstack.making.kind import Product
-from grainstack.records.request import computed_columns, large_files, plain_csv
-from grainstack.speech import option
-from grainstack.words import Request, switch, word
+from grainstack.option_fields import Request, switch, word
+from grainstack.option_names import option
+from grainstack.records.records_request import computed_columns, large_files, plain_csv
 
 CLIPBOARD_TYPES = {"png": "image/png", "svg": "image/svg+xml", "html": "text/html", "tsv": "text/plain"}
 _CLIPBOARD_FORMS = {Product.CHART: ("png", "svg"), Product.TABLE: ("html", "tsv")}

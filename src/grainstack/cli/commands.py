@@ -29,10 +29,10 @@ from grainstack.later import Later
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.records.request import RecordsRequest
+from grainstack.option_fields import Request
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import Requests
 from grainstack.summary.options import LanguageRequest, WeightRequest
-from grainstack.words import Request
 
 
 class Positional(Struct, frozen=True):

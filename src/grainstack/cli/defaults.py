@@ -9,12 +9,12 @@ from msgspec import Struct, field
 from grainstack.cli.commands import COMMANDS, Command, command_named
 from grainstack.cli.failing import option_for, say
 from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
+from grainstack.option_fields import Entry, Request, entries
+from grainstack.option_names import fields_named, option
 from grainstack.records.codebook.file import key_lines, read_codebook
 from grainstack.records.opened import codebook_of
 from grainstack.requests import Requests, filled
-from grainstack.speech import fields_named, option
-from grainstack.toml_values import value_of
-from grainstack.words import Entry, Request, entries
+from grainstack.toml_schema import value_of
 
 _TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")  # what is read and written is typed each time
 

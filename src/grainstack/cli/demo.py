@@ -11,8 +11,8 @@ import typer
 from grainstack.cli.command_requests import DemoRequest
 from grainstack.cli.failing import show
 from grainstack.cli.main import app
-from grainstack.output import make_folder, write_whole
 from grainstack.requests import Requests
+from grainstack.whole_files import make_folder, write_whole
 
 TOUR = (
     (

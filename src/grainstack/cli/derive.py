@@ -5,7 +5,7 @@ from grainstack.cli.failing import say
 from grainstack.cli.records_out import records_target, write_to
 from grainstack.records.derive import Derived
 from grainstack.records.opened import inputs_of, open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import Requests
 
 

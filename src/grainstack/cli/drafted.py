@@ -3,8 +3,8 @@
 from pathlib import Path
 
 from grainstack.cli.failing import say
-from grainstack.output import write_whole
 from grainstack.plan.file.schema import line_for, write_beside
+from grainstack.whole_files import write_whole
 
 
 def write_drafted(target: Path, text: str, file: str, told: str) -> None:

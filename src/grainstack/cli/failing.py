@@ -13,7 +13,7 @@ import typer
 from typer.exceptions import TyperException
 
 from grainstack.errors import GrainStackError, OutputError, reason_of
-from grainstack.speech import Speech, worded
+from grainstack.option_names import Speech, worded
 from grainstack.visible import visible_lines
 
 _FAILED = 1

@@ -22,26 +22,26 @@ from grainstack.later import Later
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.make import make
-from grainstack.output import check_targets, write_all
+from grainstack.option_names import option, worded
 from grainstack.records.opened import inputs_of, open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.source import Queried
 from grainstack.requests import Requests
-from grainstack.speech import option, worded
 from grainstack.summary.options import LanguageRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.visible import visible_lines
+from grainstack.whole_files import check_targets, write_all
 
 if TYPE_CHECKING:
+    from grainstack.making.kind import Outputs
     from grainstack.making.make import Made, Read
-    from grainstack.making.outputs import Outputs
     from grainstack.plan.file.saving import Extended
     from grainstack.records.opened import Opened
 
 # What only some commands need, which most should not wait for.
 _CHECK_CLIPBOARD, _COPY = Later("cli.clipboard", "check_clipboard"), Later("cli.clipboard", "copy")
 _MAKE_BLOCKS = Later("making.blocks", "make_blocks")
-_OUTPUTS_OF = Later("report.outputs", "outputs_of")
+_OUTPUTS_OF = Later("report.output_formats", "outputs_of")
 _EXTENDED, _NEW_ENTRY = Later("plan.file.saving", "extended"), Later("plan.file.saving", "NewEntry")
 _READ_ON_CLUSTER = Later("making.cluster", "read_on_cluster")
 _STYLED = Later("making.house_style", "styled")

@@ -6,7 +6,7 @@ from grainstack.cli.command_requests import LookRequest
 from grainstack.cli.failing import say, show
 from grainstack.records.opened import open_records
 from grainstack.records.readers.columns import decimal_note
-from grainstack.records.request import records_of
+from grainstack.records.records_request import records_of
 from grainstack.report.looked import columns_text, rows_text, suggestions
 from grainstack.requests import Requests
 from grainstack.summary.profile import profiled

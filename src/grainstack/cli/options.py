@@ -12,9 +12,9 @@ from grainstack.cli.commands import Command, Positional
 from grainstack.cli.defaults import run_with_defaults
 from grainstack.cli.failing import TYPED, option_for, reported
 from grainstack.cli.short_help import EXAMPLES, MOST_USED
+from grainstack.option_fields import Entry, Request, entries, types_of
+from grainstack.option_names import worded
 from grainstack.requests import filled
-from grainstack.speech import worded
-from grainstack.words import Entry, Request, entries, types_of
 
 
 class GroupedHelp(TyperCommand):

@@ -2,8 +2,7 @@
 
 from pathlib import Path
 
-from grainstack.chart.look.house import look_of
-from grainstack.chart.look.style_file import style_text
+from grainstack.chart.look.style_file import look_of, style_text
 from grainstack.chart.palette_sheet import palettes_scene, palettes_text
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.cli.command_requests import PalettesOutput
@@ -13,11 +12,11 @@ from grainstack.cli.kinds import terminal_width
 from grainstack.endings import PICTURE_ENDINGS
 from grainstack.errors import IdleError, RequestError
 from grainstack.making.house_style import styled
-from grainstack.output import check_targets, write_all
-from grainstack.paint.formats import painted_in
+from grainstack.option_names import option
+from grainstack.paint.painters import painted_in
 from grainstack.plan.file.schema import line_for
 from grainstack.requests import Requests
-from grainstack.speech import option
+from grainstack.whole_files import check_targets, write_all
 
 
 def run(requests: Requests) -> None:

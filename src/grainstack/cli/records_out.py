@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 from grainstack.cli.failing import say
 from grainstack.endings import RECORD_ENDINGS
 from grainstack.errors import RequestError
-from grainstack.output import check_targets, streamed
+from grainstack.option_names import option
 from grainstack.report.records_file import write_records
 from grainstack.requests import Requests
-from grainstack.speech import option
+from grainstack.whole_files import check_targets, streamed
 
 if TYPE_CHECKING:
     from grainstack.records.derive import Derived

@@ -14,13 +14,13 @@ from grainstack.cli.short_help import EXAMPLES
 from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
+from grainstack.option_fields import Entry, entries
+from grainstack.option_names import worded
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.plan.file.schema import FILES, FOLDER, as_json, own_keys, records_keys, schema_of, words_of
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
-from grainstack.records.request import SOURCE_FIELDS
-from grainstack.speech import worded
-from grainstack.toml_values import Key, Schema
-from grainstack.words import Entry, entries
+from grainstack.records.records_request import SOURCE_FIELDS
+from grainstack.toml_schema import Key, Schema
 
 _MADE = "<!-- Made by `python -m grainstack.cli.reference docs/reference`; changes belong into the models. -->"
 

@@ -13,7 +13,7 @@ from grainstack.endings import TOPLINE_FORMATS
 from grainstack.errors import IdleError, RequestError, nearest
 from grainstack.language import phrase, speaking
 from grainstack.making.engine import EngineRequest
-from grainstack.output import check_targets, write_all
+from grainstack.option_names import option, worded
 from grainstack.plan.building.alone import report_alone
 from grainstack.plan.file.reading import plan_from
 from grainstack.plan.file.saving import path_in_plan, words_of_records
@@ -21,12 +21,12 @@ from grainstack.plan.file.speech import PLANNED
 from grainstack.plan.topline.drafting import Topline, left_out_text, plan_text
 from grainstack.plan.topline.questions import chosen, questions_of
 from grainstack.records.opened import inputs_of, open_records
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.report.documents.writing import report_in
 from grainstack.requests import Requests
-from grainstack.speech import option, worded
 from grainstack.summary.options import LanguageRequest
 from grainstack.summary.profile import profile_with, profiled
+from grainstack.whole_files import check_targets, write_all
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

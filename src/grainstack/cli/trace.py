@@ -14,8 +14,8 @@ from grainstack.cli.failing import option_for, show
 from grainstack.errors import RequestError
 from grainstack.making.make import read_into
 from grainstack.plan.file.reading import read_plan
-from grainstack.plan.tracing import changed_records, differences, near_file
-from grainstack.report.tracing import traced
+from grainstack.plan.trace_differences import changed_records, differences, near_file
+from grainstack.report.trace_reading import traced
 from grainstack.requests import Requests
 
 if TYPE_CHECKING:

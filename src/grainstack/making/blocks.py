@@ -9,12 +9,12 @@ from grainstack.language import phrase
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Begun, Made, Read, begun, finished, read_into
+from grainstack.option_names import option
 from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.variable import Level
 from grainstack.requests import Requests
-from grainstack.speech import option
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.table import SummaryTable
 
 

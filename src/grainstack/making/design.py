@@ -8,12 +8,14 @@ from typing import Any
 from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError, listed, nearest
+from grainstack.option_fields import names_in
+from grainstack.option_names import option
 from grainstack.records.opened import Opened
-from grainstack.speech import option
+from grainstack.records.records_request import RecordsRequest
+from grainstack.requests import Requests
 from grainstack.summary.options import REPLICATE_METHODS, DesignRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.weighing.targets import targets_of
-from grainstack.words import names_in
 
 _OF_REPLICATES = ("replicate_method", "replicate_scale", "fay_coefficient", "replicate_center", "degrees")
 
@@ -175,3 +177,19 @@ def check_design(summary: SummaryRequest) -> None:
 def _matching(patterns: str, columns: Sequence[str]) -> list[str]:
     wanted = names_in(patterns)
     return [name for name in columns if any(fnmatchcase(name, pattern) for pattern in wanted)]
+
+
+def check_items(requests: Requests) -> None:
+    """Refuses figures in which the answers of one person to several questions would be added together.
+
+    Raises:
+        RequestError: Nothing is shown by question.
+    """
+    columns = requests[RecordsRequest].item_columns
+    if columns is None or columns[0] in requests[SummaryRequest].dimensions:
+        return
+    name = columns[0]
+    raise RequestError(
+        f"The answers to several questions would be added together: nothing is shown by {name}.",
+        f"Show them {option('by', name)}, {option('split', name)} or {option('panel', name)}.",
+    )

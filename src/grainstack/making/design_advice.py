@@ -7,10 +7,10 @@ import numpy as np
 from grainstack.advice import Advice
 from grainstack.chart.writing.numbers import number_style
 from grainstack.language import phrase, phrases
+from grainstack.option_names import option
 from grainstack.records.sample import numbered_anew
 from grainstack.requests import Requests
-from grainstack.speech import option
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.table import Column, SummaryTable
 
 if TYPE_CHECKING:

@@ -1,8 +1,8 @@
 """Where records are read and summed up: on this machine, or on many."""
 
 from grainstack.errors import IdleError, RequestError
-from grainstack.speech import option
-from grainstack.words import Request, switch, word
+from grainstack.option_fields import Request, switch, word
+from grainstack.option_names import option
 
 
 class EngineRequest(Request, frozen=True):

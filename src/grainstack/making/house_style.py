@@ -8,17 +8,16 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from grainstack.chart.look.house import HouseStyle, typefaces_of
+from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.look.style import Style
-from grainstack.chart.look.style_file import style_from
+from grainstack.chart.look.style_file import HouseStyle, style_from, typefaces_of
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.request import NumbersRequest
 from grainstack.chart.scene import Weight
 from grainstack.chart.writing.fonts import characters
 from grainstack.errors import RequestError, reason_of
-from grainstack.records.request import RecordsRequest
+from grainstack.option_names import option
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import Requests
-from grainstack.speech import option
 
 _NEEDED = "0123456789%.,–−…†‡§*()abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"  # what charts write themselves
 

@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from grainstack.advice import Advice
+from grainstack.option_fields import Request
 from grainstack.requests import Requests
-from grainstack.words import Request
 
 if TYPE_CHECKING:
-    from grainstack.advice import Advice
     from grainstack.chart.scene import Scene
-    from grainstack.chart.screen import Screen
+    from grainstack.chart.terminal.screen import Screen
     from grainstack.summary.table import SummaryTable
 
 Arrangement = Any  # each kind has its own; only its own steps look at it
@@ -58,3 +58,15 @@ class Kind(Struct, frozen=True):
     quiet: tuple[str, ...] = ()
     repeated: tuple[str, ...] = ()
     shapes: int = 1
+
+
+class Outputs(Struct, frozen=True):
+    """A table or chart in some formats.
+
+    Attributes:
+        contents: The bytes, in the order of the formats asked for.
+        advice: What only drawing it tells.
+    """
+
+    contents: tuple[bytes, ...]
+    advice: tuple[Advice, ...] = ()

@@ -13,28 +13,27 @@ from msgspec.structs import replace
 
 from grainstack.advice import Advice
 from grainstack.errors import ChartError, IdleError, RequestError
-from grainstack.making.advice import advice_on
-from grainstack.making.design import check_design, with_design
-from grainstack.making.items import check_items
+from grainstack.making.design import check_design, check_items, with_design
 from grainstack.making.kind import Arrangement, Kind
+from grainstack.making.table_advice import advice_on
+from grainstack.option_names import option
 from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.reading import read_blocks, read_counted
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.records.view import Block, View
 from grainstack.requests import Requests
-from grainstack.speech import option
 from grainstack.summary.options import RoundingRequest
 from grainstack.summary.order import KeepRequest, order_of
 from grainstack.summary.partial import Partial
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import Dimension, SummaryTable
 
 if TYPE_CHECKING:
     from grainstack.chart.scene import Scene
-    from grainstack.chart.screen import Screen
+    from grainstack.chart.terminal.screen import Screen
     from grainstack.making.trace import Trace
 
 

@@ -12,7 +12,7 @@ from msgspec import Struct, field
 
 from grainstack import __version__
 from grainstack.digests import digest_of_file
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sources.secrets import bare
 from grainstack.requests import Requests
 

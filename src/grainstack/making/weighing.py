@@ -9,18 +9,18 @@ from msgspec import Struct
 from grainstack.errors import RequestError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import begun, read_into
+from grainstack.option_names import option
 from grainstack.records.arrow import number_column, places_of
 from grainstack.records.derive import Derived
 from grainstack.records.opened import Opened
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader, NumberReader
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import Requests
-from grainstack.speech import option
 from grainstack.summary.options import DesignRequest, SpreadRequest, WeightRequest
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.weighing.targets import targets_of
 from grainstack.weighing.weighing import Weighing, weighed
 

@@ -3,7 +3,7 @@
 from msgspec import Struct
 
 from grainstack.chart.look.color import PAPER
-from grainstack.chart.screen import Bar, Characters, Post, Screen, Whisker
+from grainstack.chart.terminal.screen import Bar, Characters, Post, Screen, Whisker
 from grainstack.visible import visible
 
 _EIGHTHS = " ▏▎▍▌▋▊▉"

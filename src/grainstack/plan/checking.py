@@ -6,11 +6,12 @@ from itertools import groupby
 
 from msgspec import Struct
 
-from grainstack.chart.frame.advice import advice_on_scene
+from grainstack.chart.frame.left_out_advice import advice_on_scene
 from grainstack.errors import GrainStackError, listed
 from grainstack.language import speaking
 from grainstack.making.kind import Product
 from grainstack.making.make import Made, Read
+from grainstack.option_names import worded
 from grainstack.plan.building.levels import ColumnLevels
 from grainstack.plan.building.pieces import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
 from grainstack.plan.building.preparing import prepared
@@ -20,7 +21,6 @@ from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import Plan, PlanEntry
 from grainstack.plan.file.speech import PLANNED
 from grainstack.records.variable import Level
-from grainstack.speech import worded
 from grainstack.summary.table import Flag, base_in_words
 
 

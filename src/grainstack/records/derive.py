@@ -17,7 +17,7 @@ from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader
 from grainstack.records.reading import blocks_of
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sources import Source
 from grainstack.records.values import Strays, as_numbers, as_texts
 from grainstack.records.variable import Kind, Variable

@@ -2,6 +2,12 @@
 
 import math
 import re
+from typing import NamedTuple
+
+import numpy as np
+
+from grainstack.compiled import compiled
+from grainstack.records.arrow import Numbers
 
 _COMMA_NUMBER = re.compile(r"[-+]?(\d+|\d{1,3}(\.\d{3})+)(,\d*)?")
 
@@ -38,3 +44,33 @@ def is_number(text: str) -> bool:
     except ValueError:
         return False
     return True
+
+
+kernel = compiled("grainstack.records.kernel")
+
+
+class Extent(NamedTuple):
+    """How far numbers reach.
+
+    Attributes:
+        least: The lowest one; +inf where there is none.
+        most: The highest one; -inf where there is none.
+        missing: How many are missing.
+    """
+
+    least: float
+    most: float
+    missing: int
+
+    @property
+    def size(self) -> float:
+        """The largest distance from 0; -inf where there is no number."""
+        return max(-self.least, self.most)
+
+
+def extent_of(numbers: Numbers) -> Extent:
+    """How far numbers reach, shape (records,); NaN is a missing one."""
+    if kernel is not None and numbers.flags.c_contiguous:
+        return Extent(*kernel.extent(numbers))
+    least, most = np.fmin.reduce(numbers, initial=math.inf), np.fmax.reduce(numbers, initial=-math.inf)
+    return Extent(float(least), float(most), int(np.isnan(numbers).sum()))

@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.source import Collected, Source
 from grainstack.records.sources import open_source
 from grainstack.records.sources.choosing import input_files

@@ -10,8 +10,7 @@ import pyarrow as pa
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Numbers, level_column, numbers_of, places_of
-from grainstack.records.extent import extent_of
-from grainstack.records.numerals import parsed
+from grainstack.records.numerals import extent_of, parsed
 
 kernel = compiled("grainstack.records.kernel")
 

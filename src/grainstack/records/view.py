@@ -13,22 +13,22 @@ import pyarrow as pa
 from msgspec import Struct
 
 from grainstack.errors import IdleError, RecordsError
+from grainstack.option_names import option
 from grainstack.records.arrow import Numbers, number_column, places_of
 from grainstack.records.batch import Batch, Needs
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.column_facts import ColumnFacts
-from grainstack.records.extent import Extent, extent_of
 from grainstack.records.filters.filters import Filters
+from grainstack.records.numerals import Extent, extent_of
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader, NumberReader, Places
 from grainstack.records.readers.shared import SharedReaders
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import sampled_kinds
 from grainstack.records.source import Source
 from grainstack.records.values import Strays, as_texts
 from grainstack.records.variable import Kind
-from grainstack.speech import option
 
 _LARGEST = 1e140  # the square of a sum of so large numbers, weighted, still has a place among double precision numbers
 

@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import math
+import re
 from collections.abc import Sequence
 from typing import Any
 
@@ -13,8 +14,7 @@ import pyarrow.parquet as pq
 from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.making.trace import KEYWORD
-from grainstack.report.formulas import harmless
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
 _FIGURES = (
@@ -242,3 +242,25 @@ def known(value: float) -> float | int | None:
     if math.isnan(value):
         return None
     return int(value) if value.is_integer() and abs(value) < 2**53 else value
+
+
+_BEGINNINGS = "=+-@\t\r"  # what a spreadsheet takes for the start of a formula
+_NUMBER = re.compile(r"[-+]?(\d+([.,]\d*)?|[.,]\d+)([eE][-+]?\d+)?")
+
+
+def is_formula(text: str) -> bool:
+    """Whether a spreadsheet would run a text; a number with its sign is none.
+
+    Args:
+        text: The text.
+    """
+    return text[:1] in _BEGINNINGS and text != "" and not _NUMBER.fullmatch(text)
+
+
+def harmless(value: object) -> object:
+    """A value as a spreadsheet shows it and does not run it: text with an apostrophe before it, if need be.
+
+    Args:
+        value: What a cell holds.
+    """
+    return f"'{value}" if isinstance(value, str) and is_formula(value) else value

@@ -10,6 +10,7 @@ from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.errors import RequestError, nearest
 from grainstack.language import phrase
 from grainstack.making.kinds.table import BESIDES
+from grainstack.option_names import option
 from grainstack.report.printing import (
     Printed,
     PrintRequest,
@@ -21,8 +22,7 @@ from grainstack.report.printing import (
     once,
     with_nets,
 )
-from grainstack.speech import option
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable, base_in_words
 from grainstack.visible import visible
 

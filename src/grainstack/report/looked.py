@@ -5,13 +5,13 @@ from collections.abc import Sequence
 
 from grainstack.chart.writing.columns import fitted, lines_within
 from grainstack.chart.writing.numbers import number_style
+from grainstack.option_names import command, option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.codebook.draft import Finding, families
 from grainstack.records.numerals import parsed
 from grainstack.records.sources.secrets import bare
 from grainstack.records.variable import Kind
 from grainstack.report.printed import aligned
-from grainstack.speech import command, option
 from grainstack.summary.profile import Profile, profile_with
 
 _SHOWN_LEVELS = 8  # as many as fit a line of a table

@@ -6,7 +6,7 @@ from grainstack.report.printed import as_markdown, as_text, printed
 from grainstack.report.printing import Printed, PrintRequest
 from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.options import RoundingRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 
 def table_printed(made: Made, columns: int | None = None) -> list[Printed]:

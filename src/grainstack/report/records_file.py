@@ -9,7 +9,7 @@ import pyarrow as pa
 from pyarrow import parquet
 
 from grainstack.records.derive import Derived
-from grainstack.report.formulas import harmless, is_formula
+from grainstack.report.cells import harmless, is_formula
 
 
 def write_records(derived: Derived, ending: str, file: BinaryIO, *, plain: bool = False) -> int:

@@ -3,9 +3,9 @@
 from grainstack.errors import RequestError
 from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Made
+from grainstack.option_names import option
 from grainstack.report.cells import as_csv, as_json, as_parquet
 from grainstack.report.wide import as_wide_csv
-from grainstack.speech import option
 
 
 def csv_of(made: Made) -> bytes:

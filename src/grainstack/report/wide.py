@@ -7,11 +7,10 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from grainstack.language import phrase
-from grainstack.report.cells import known
+from grainstack.report.cells import harmless, known
 from grainstack.report.crossed import bases_of_columns
-from grainstack.report.formulas import harmless
 from grainstack.report.printing import in_reading_order, with_nets
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, SummaryTable
 
 Value = float | int | str | None

@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 
 from grainstack.errors import GrainStackError
 from grainstack.language import speak, spoken
-from grainstack.making.outputs import Outputs
-from grainstack.report.outputs import outputs_of
+from grainstack.making.kind import Outputs
+from grainstack.report.output_formats import outputs_of
 
 if TYPE_CHECKING:
     from grainstack.making.make import Made
@@ -23,7 +23,7 @@ _OTHERS = 0.012
 # process that has loaded what drawing needs and done nothing yet.
 _METHOD = "forkserver" if sys.platform == "linux" else "spawn"
 _START = 1.2  # seconds until the first worker can draw
-_LOADED = ["grainstack.report.outputs", "grainstack.paint.png", "grainstack.making.kinds"]
+_LOADED = ["grainstack.report.output_formats", "grainstack.paint.png", "grainstack.making.kinds"]
 
 Asked = Sequence[tuple["Made", Sequence[str]]]
 Tried = Outputs | GrainStackError

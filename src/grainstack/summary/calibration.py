@@ -11,7 +11,7 @@ import numpy as np
 from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.sums.exact import Floats, Integers
 
 _CLOSE = 1e-9  # how far from its target a total may be, as a share of it

@@ -8,10 +8,10 @@ from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import phrase
+from grainstack.option_names import command, option
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING
-from grainstack.speech import command, option
-from grainstack.summary.changes import changes_shown
+from grainstack.summary.changes_shown import changes_shown
 from grainstack.summary.comparison.association import association_of
 from grainstack.summary.comparison.compared_cells import compared_lines, plain_table
 from grainstack.summary.comparison.differences import compared
@@ -23,17 +23,16 @@ from grainstack.summary.figures.hiding import hidden_figures
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.ready_made import check_one_row_each, ready_made_limits
 from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
-from grainstack.summary.levels.bases import base_axes, base_of
 from grainstack.summary.levels.grid import rows_over_series
-from grainstack.summary.levels.grouping import joined
+from grainstack.summary.levels.grouping import base_axes, base_of, joined
 from grainstack.summary.levels.shown_cells import ShownCells, shown_cells
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
-from grainstack.summary.provenance_of import provenance_of, why_empty
-from grainstack.summary.request import Purpose, SummaryRequest
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import Column, Flag, SummaryTable
+from grainstack.summary.table_provenance import provenance_of, why_empty
 
 _MOST_SHAPES = 120  # cells; of more, nobody follows advice on each shape
 

@@ -4,8 +4,8 @@ from math import inf
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import LANGUAGES
-from grainstack.speech import option
-from grainstack.words import Request, switch, word
+from grainstack.option_fields import Request, switch, word
+from grainstack.option_names import option
 
 ERROR_BARS = ("confidence", "standard-error", "standard-deviation", "quartiles", "range", "none")
 OF_VALUES = ("standard-deviation", "quartiles", "range")  # the ones that tell of the values, not of the figure

@@ -5,8 +5,8 @@ from math import inf, isnan
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import marked, phrase
+from grainstack.option_fields import Request, names_in, switch, word
 from grainstack.records.variable import Level, LevelOrder, Variable
-from grainstack.words import Request, names_in, switch, word
 
 _GROUP = "Order"
 RULES = ("largest-first", "smallest-first", "alphabetical", "codebook", "as-found", "reverse")

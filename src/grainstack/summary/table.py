@@ -12,8 +12,8 @@ from grainstack.summary.comparison.tested import Association, Comparison, Trend
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.shape import CellShape, Shape
 from grainstack.summary.provenance import Provenance
-from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import Linear, Unit
+from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.sums.exact import Floats, Integers
 
 UNKNOWN_BASE = -1  # stands for a base that is left out with its figure

@@ -7,7 +7,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from grainstack.errors import RequestError, reason_of
-from grainstack.speech import option
+from grainstack.option_names import option
 
 _LONG_HEADINGS = ("variable", "level", "total")
 

@@ -7,7 +7,7 @@ import numpy as np
 from msgspec import Struct
 
 from grainstack.errors import RequestError, listed, nearest
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.calibration import Margin, calibrated
 from grainstack.summary.table import SummaryTable
 from grainstack.weighing.targets import Target

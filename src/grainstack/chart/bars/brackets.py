@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from grainstack.chart.bars.arrangement import Bar, BarArrangement
-from grainstack.chart.frame.asides import Aside
+from grainstack.chart.bars.bar_arrangement import Bar, BarArrangement
 from grainstack.chart.frame.plot_needs import Plots
+from grainstack.chart.frame.side_columns import Aside
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text

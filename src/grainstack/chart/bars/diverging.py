@@ -2,11 +2,11 @@
 
 from msgspec import Struct
 
-from grainstack.chart.bars.request import BarRequest
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.cells import ChartCells
 from grainstack.errors import RequestError, nearest
-from grainstack.speech import option
-from grainstack.words import names_in
+from grainstack.option_fields import names_in
+from grainstack.option_names import option
 
 
 class Sides(Struct, frozen=True):

@@ -5,14 +5,14 @@ from math import ceil, floor, log10
 import numpy as np
 from msgspec import Struct
 
-from grainstack.chart.distributions.arrangement import Distribution
-from grainstack.chart.distributions.request import DistributionRequest
-from grainstack.chart.request import AxisRequest
+from grainstack.chart.chart_requests import AxisRequest
+from grainstack.chart.distributions.distribution_arrangement import Distribution
+from grainstack.chart.distributions.distribution_request import DistributionRequest
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.errors import RequestError
+from grainstack.option_names import option
 from grainstack.records.readers.widths import auto_width
 from grainstack.requests import Requests
-from grainstack.speech import option
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.sums.exact import Floats
 

@@ -7,25 +7,25 @@ from math import ceil
 from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell
+from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, NumbersRequest
 from grainstack.chart.colors_request import ColorsRequest
-from grainstack.chart.distributions.arrangement import Distribution
 from grainstack.chart.distributions.bands import bands_of
-from grainstack.chart.distributions.notes import histogram_notes
-from grainstack.chart.distributions.request import DistributionRequest
+from grainstack.chart.distributions.distribution_arrangement import Distribution
+from grainstack.chart.distributions.distribution_notes import histogram_notes
+from grainstack.chart.distributions.distribution_request import DistributionRequest
 from grainstack.chart.frame.category_axis import Category
+from grainstack.chart.frame.fallbacks import STEPS, Draft, Kept, composed
 from grainstack.chart.frame.frame import Frame, framed
-from grainstack.chart.frame.giving_way import STEPS, Draft, Kept, composed
-from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots
 from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.ticks import Ticks, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import AxisRequest, AxisTitlesRequest, NumbersRequest
 from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Text, Weight
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style

@@ -9,32 +9,30 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
-from grainstack.chart.frame.asides import Aside, asides_of
+from grainstack.chart.chart_requests import LegendRequest, PlotRequest
 from grainstack.chart.frame.category_axis import Category
+from grainstack.chart.frame.fallbacks import STEPS, Draft, Kept
 from grainstack.chart.frame.frame import Frame, framed, style_of
-from grainstack.chart.frame.giving_way import STEPS, Draft, Kept
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
-from grainstack.chart.frame.panels import grid_of_panels, panel_style
-from grainstack.chart.frame.plane import Box, Plane
+from grainstack.chart.frame.plane import Box, Plane, grid_of_panels, panel_style
 from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots, outermost
 from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.second_axis import second_color, second_figures, second_marks, second_needs
+from grainstack.chart.frame.side_columns import Aside, asides_of
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import LegendRequest, PlotRequest
 from grainstack.chart.scene import Key, Mark, MarkRole, Movable, Scene, ValueScale
-from grainstack.chart.writing.alt import alt_text
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import marks_of, words_for
+from grainstack.chart.writing.wording import alt_text, marks_of, words_for
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import lowered, phrase
+from grainstack.option_names import option
 from grainstack.requests import Requests
-from grainstack.speech import option
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 
 if TYPE_CHECKING:
     from grainstack.chart.writing.wording import Words

@@ -7,14 +7,14 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.frame.collisions import cleared
-from grainstack.chart.frame.giving_way import STEPS, Kept
-from grainstack.chart.frame.left_out import lacking
+from grainstack.chart.frame.fallbacks import STEPS, Kept
+from grainstack.chart.frame.left_out_advice import lacking
 from grainstack.chart.frame.page import Page, page_of
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK, PAPER
-from grainstack.chart.look.house import HouseStyle, look_of, typefaces_of
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
+from grainstack.chart.look.style_file import HouseStyle, look_of, typefaces_of
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Image, Mark, MarkRole, Scene, Text
 from grainstack.chart.writing.wording import Words

@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 
 from grainstack.chart.frame.legend import Legend, column_marks
+from grainstack.chart.frame.page import spaced
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plot_needs import Plots
-from grainstack.chart.frame.spacing import spaced
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, MarkRole, Rect, Text

@@ -4,10 +4,10 @@ from collections.abc import Iterable
 
 from msgspec import Struct, field
 
-from grainstack.chart.frame.asides import Aside
 from grainstack.chart.frame.category_axis import Category, CategoryLabels
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Plane
+from grainstack.chart.frame.side_columns import Aside
 from grainstack.chart.frame.value_axis import AxisNeeds, ValueAxis
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style

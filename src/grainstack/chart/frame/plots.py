@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from grainstack.chart.frame.asides import aside_marks, aside_widths
 from grainstack.chart.frame.category_axis import (
     CategoryLabels,
     beneath,
@@ -13,9 +12,9 @@ from grainstack.chart.frame.category_axis import (
     turned_beneath,
 )
 from grainstack.chart.frame.legend import legend_aside, legend_marks
-from grainstack.chart.frame.panels import grid_of_panels, panel_style
-from grainstack.chart.frame.plane import Box, Plane
+from grainstack.chart.frame.plane import Box, Plane, grid_of_panels, panel_style
 from grainstack.chart.frame.plot_needs import PlotNeeds, Plots, most_height
+from grainstack.chart.frame.side_columns import aside_marks, aside_widths
 from grainstack.chart.frame.value_axis import (
     ValueAxis,
     grid_marks,

@@ -11,11 +11,11 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.frame.grounds import grounds
+from grainstack.chart.chart_requests import RecordDotsRequest
 from grainstack.chart.frame.plane import Stand
+from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import RecordDotsRequest
 from grainstack.chart.scene import Anchor, Dot, Mark, MarkRole, Text
 from grainstack.chart.writing.text import width
 from grainstack.language import phrase

@@ -3,16 +3,16 @@
 from collections.abc import Collection, Sequence
 
 from grainstack.chart.cells import ChartCells
-from grainstack.chart.frame.grounds import grounds
 from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Dot, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.text import width
 from grainstack.chart.writing.wording import marks_of
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Flag
 
 _SMALLER = 0.9  # of the usual type: the figures of bars come first

@@ -6,12 +6,12 @@ from math import ceil, floor, isnan, nan
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from grainstack.chart.frame.grounds import grounds
+from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.ticks import Ticks, ticks_for, ticks_within
+from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.request import AxisRequest
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width

@@ -8,7 +8,7 @@ from grainstack.chart.frame.plane import Box, Stand
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Key, MarkRole, Text, Weight, descent
+from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
 from grainstack.chart.writing.text import width
 
 _TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair
@@ -176,3 +176,23 @@ def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, hor
         factor = min(1.0, room / wide) if wide > 2 else 1.0
     size = style.value * factor
     return size if size >= min(style.least_type, style.value) else None
+
+
+_RIM = 0.4  # of the gap between a mark and its text: the patch is seen to belong to the text
+
+
+def grounds(marks: Sequence[Mark], style: Style) -> list[Rect]:
+    """A patch of paper behind each text on paper; texts in a colour of their own stand on that already.
+
+    Args:
+        marks: The texts in place.
+        style: Sizes and strokes.
+    """
+    rim = style.gap * _RIM
+    patches = []
+    for mark in marks:
+        if isinstance(mark, Text) and mark.ground == PAPER:
+            left, top, right, bottom = mark.box
+            size = right - left + 2 * rim, bottom - top + 2 * rim
+            patches.append(Rect(left - rim, top - rim, *size, PAPER, MarkRole.GROUND, mark.key))
+    return patches

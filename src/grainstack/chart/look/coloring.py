@@ -8,8 +8,8 @@ from grainstack.chart.colors_request import RAMPS, ColorsRequest
 from grainstack.chart.look.palette import NAMED, PALE, firm, shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.errors import RequestError, nearest
+from grainstack.option_names import option
 from grainstack.records.variable import Level
-from grainstack.speech import option
 from grainstack.summary.table import Dimension
 
 HATCHES = ("", "rising", "dots", "level", "falling", "crossed", "upright", "dashes")

@@ -7,8 +7,8 @@ from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_se
 from grainstack.chart.look.palette import PALE, colors_in, firm
 from grainstack.chart.look.style import Style
 from grainstack.errors import RequestError
+from grainstack.option_names import option
 from grainstack.requests import Requests
-from grainstack.speech import option
 
 _FAINT = 0.42  # opacity: pale enough to be read as unsure, strong enough to tell colours apart
 

@@ -4,7 +4,7 @@ from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, colors_of
 from grainstack.chart.look.palette import PALE, colors_in, shades
 from grainstack.chart.look.style import Style
-from grainstack.chart.treemaps.arrangement import Tree
+from grainstack.chart.treemaps.tile_tree import Tree
 
 
 def top_inks(tree: Tree, colors: ColorsRequest, style: Style) -> list[Ink]:

@@ -4,7 +4,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.request import NumbersRequest
+from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.summary.sums.exact import Floats
 from grainstack.summary.table import Column

@@ -5,14 +5,14 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
-from grainstack.chart.request import NumbersRequest
+from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import number_style
 from grainstack.chart.writing.wording import marks_of
 from grainstack.language import lowered, phrase
 from grainstack.requests import Requests
 from grainstack.summary.options import RoundingRequest
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Column
 
 _At = tuple[int, int, int, tuple[str, ...] | None]  # row, column and series of a cell, and what is written of it

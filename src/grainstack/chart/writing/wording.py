@@ -4,16 +4,18 @@ from collections.abc import Sequence
 from enum import StrEnum
 from functools import cache
 
+import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.request import AxisTitlesRequest, NumbersRequest, WordsRequest
-from grainstack.language import in_words, lowered, marked, phrase
+from grainstack.chart.chart_requests import AxisTitlesRequest, NumbersRequest, WordsRequest
+from grainstack.chart.writing.figures import Figures
+from grainstack.language import in_words, lowered, marked, phrase, phrases
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.figures.small import FEW_DEGREES, SMALL_BASE
 from grainstack.summary.options import SmallBaseRequest
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Column, Flag, SummaryTable
 
 FLAG_MARKS = {
@@ -235,3 +237,38 @@ def _given(text: str | None, written: str) -> str:
     if text is None:
         return written
     return "" if text == "none" else text
+
+
+def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures: Figures) -> str:
+    """Kind, what is shown, how many categories, and where there are figures the extremes and with them the range.
+
+    Args:
+        kind: What kind of chart it is, in English: `Stacked bar chart`.
+        table: What is shown.
+        column: The figure spoken of.
+        title: The chart's title.
+        figures: How figures are written.
+    """
+    totals = (table.keys >= [dimension.plain for dimension in table.dimensions]).any(axis=1)
+    known = np.flatnonzero(~np.isnan(column.estimate) & ~totals)
+    if not len(known):
+        known = np.flatnonzero(~np.isnan(column.estimate))
+    axes = [axis for axis, dimension in enumerate(table.dimensions) if dimension in table.categories]
+    categories = len(set(map(tuple, table.keys[:, axes].tolist())))
+    shown = phrases("{n} category", "{n} categories", categories)
+    if table.series:
+        shown = phrase("{categories} in {count} series", categories=shown, count=len(table.series.levels))
+    start = f"{phrase(kind)}. {title or column.title}. {shown}"
+    if not len(known):  # another figure of the chart has some
+        return f"{start}."
+    highest, lowest = (int(known[pick(column.estimate[known])]) for pick in (np.argmax, np.argmin))
+    unit = f" {column.unit}" if column.unit and not figures.style.carries_unit else ""
+
+    def said(cell: int) -> str:
+        names = ", ".join(level.label for level in table.levels_of(cell))
+        return f"{names} ({figures.text(cell)}{unit})"
+
+    if highest == lowest:
+        return f"{start}; {said(highest)}."
+    ends = phrase("highest: {highest}, lowest: {lowest}.", highest=said(highest), lowest=said(lowest))
+    return f"{start}; {ends}"

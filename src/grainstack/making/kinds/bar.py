@@ -1,9 +1,7 @@
 """Bars: simple, stacked, grouped, percent and diverging."""
 
-from grainstack.chart.bars.request import BarRequest, SecondRequest, settled_bars
-from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
-from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.request import (
+from grainstack.chart.bars.bar_request import BarRequest, SecondRequest, settled_bars
+from grainstack.chart.chart_requests import (
     AxisRequest,
     AxisTitlesRequest,
     LegendRequest,
@@ -11,9 +9,11 @@ from grainstack.chart.request import (
     RecordDotsRequest,
     WordsRequest,
 )
+from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.summary.options import (
     ComparisonRequest,
     DesignRequest,
@@ -23,7 +23,7 @@ from grainstack.summary.options import (
     SpreadRequest,
 )
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 KIND = Kind(
     name="bar",
@@ -53,8 +53,8 @@ KIND = Kind(
         *(AxisTitlesRequest, LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_bars,
-    arrange=Later("chart.bars.arrangement", "bars_of"),
-    picture=Later("chart.bars.picture", "bar_scene"),
-    rows=Later("chart.bars.rows", "bar_rows"),
-    advise=Later("chart.bars.advice", "advice_on_bars"),
+    arrange=Later("chart.bars.bar_arrangement", "bars_of"),
+    picture=Later("chart.bars.bar_picture", "bar_scene"),
+    rows=Later("chart.terminal.terminal_bars", "bar_rows"),
+    advise=Later("chart.chart_advice", "advice_on_bars"),
 )

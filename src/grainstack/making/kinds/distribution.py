@@ -1,9 +1,6 @@
 """Boxes, points and histograms."""
 
-from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
-from grainstack.chart.distributions.request import DistributionRequest, settled_distribution
-from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.request import (
+from grainstack.chart.chart_requests import (
     AxisRequest,
     AxisTitlesRequest,
     LegendRequest,
@@ -11,16 +8,19 @@ from grainstack.chart.request import (
     RecordDotsRequest,
     WordsRequest,
 )
+from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
+from grainstack.chart.distributions.distribution_request import DistributionRequest, settled_distribution
+from grainstack.chart.picture_request import PictureRequest
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.summary.options import (
     LanguageRequest,
     SmallBaseRequest,
     WeightRequest,
 )
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 KIND = Kind(
     name="distribution",
@@ -40,10 +40,10 @@ KIND = Kind(
         *(LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_distribution,
-    arrange=Later("chart.distributions.arrangement", "distribution_asked"),
-    picture=Later("chart.distributions.picture", "distribution_scene"),
-    rows=Later("chart.distributions.rows", "distribution_rows"),
-    advise=Later("chart.distributions.advice", "advice_on_distribution"),
+    arrange=Later("chart.distributions.distribution_arrangement", "distribution_asked"),
+    picture=Later("chart.distributions.box_picture", "distribution_scene"),
+    rows=Later("chart.terminal.terminal_distributions", "distribution_rows"),
+    advise=Later("chart.chart_advice", "advice_on_distribution"),
     quiet=("hidden-shape",),  # it is being shown
     shapes=6,  # a box with its whiskers, median and mean
 )

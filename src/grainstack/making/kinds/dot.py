@@ -1,12 +1,12 @@
 """Dots on light stems."""
 
+from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, LegendRequest, NumbersRequest, WordsRequest
 from grainstack.chart.colors_request import CategoryColorsRequest, ColorsRequest
-from grainstack.chart.dots.request import DotRequest, settled_dots
+from grainstack.chart.dots.dot_request import DotRequest, settled_dots
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.request import AxisRequest, AxisTitlesRequest, LegendRequest, NumbersRequest, WordsRequest
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.summary.options import (
     ComparisonRequest,
     DesignRequest,
@@ -16,7 +16,7 @@ from grainstack.summary.options import (
     SpreadRequest,
 )
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 KIND = Kind(
     name="dot",
@@ -45,8 +45,8 @@ KIND = Kind(
         *(LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_dots,
-    arrange=Later("chart.dots.arrangement", "dots_of"),
-    picture=Later("chart.dots.picture", "dot_scene"),
-    rows=Later("chart.dots.rows", "dot_rows"),
-    advise=Later("chart.dots.advice", "advice_on_dots"),
+    arrange=Later("chart.dots.dot_arrangement", "dots_of"),
+    picture=Later("chart.dots.dot_picture", "dot_scene"),
+    rows=Later("chart.terminal.terminal_bars", "dot_rows"),
+    advise=Later("chart.chart_advice", "advice_on_dots"),
 )

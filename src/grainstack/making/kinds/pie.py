@@ -1,12 +1,12 @@
 """Pies and rings."""
 
+from grainstack.chart.chart_requests import LegendRequest, NumbersRequest, WordsRequest
 from grainstack.chart.colors_request import FillsRequest
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.pies.request import PieRequest, settled_pie
-from grainstack.chart.request import LegendRequest, NumbersRequest, WordsRequest
+from grainstack.chart.pies.pie_request import PieRequest, settled_pie
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.summary.options import (
     LanguageRequest,
     RoundingRequest,
@@ -14,7 +14,7 @@ from grainstack.summary.options import (
     WeightRequest,
 )
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 KIND = Kind(
     name="pie",
@@ -34,8 +34,8 @@ KIND = Kind(
         ),
     ),
     settle=settled_pie,
-    arrange=Later("chart.pies.arrangement", "pies_of"),
-    picture=Later("chart.pies.picture", "pie_scene"),
-    rows=Later("chart.pies.rows", "pie_rows"),
-    advise=Later("chart.pies.advice", "advice_on_pies"),
+    arrange=Later("chart.pies.pie_arrangement", "pies_of"),
+    picture=Later("chart.pies.pie_picture", "pie_scene"),
+    rows=Later("chart.terminal.terminal_parts", "pie_rows"),
+    advise=Later("chart.chart_advice", "advice_on_pies"),
 )

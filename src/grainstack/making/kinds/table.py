@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from grainstack.making.kind import Kind, Product
-from grainstack.records.request import RecordsRequest, plain_csv
+from grainstack.option_fields import Medium, Request, names_in_pattern, switch, word
+from grainstack.records.records_request import RecordsRequest, plain_csv
 from grainstack.requests import Requests
 from grainstack.summary.options import (
     ComparisonRequest,
@@ -15,13 +16,12 @@ from grainstack.summary.options import (
     SpreadRequest,
 )
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
-from grainstack.words import Medium, Request, names_in_pattern, switch, word
+from grainstack.summary.summary_request import SummaryRequest
 
 if TYPE_CHECKING:
     from grainstack.advice import Advice
     from grainstack.chart.scene import Scene
-    from grainstack.chart.screen import Screen
+    from grainstack.chart.terminal.screen import Screen
     from grainstack.summary.table import SummaryTable
 
 BESIDES = ("base", "limits", "letters", "error")  # what a cell may hold besides its figures

@@ -1,12 +1,12 @@
 """Treemaps."""
 
+from grainstack.chart.chart_requests import NumbersRequest, WordsRequest
 from grainstack.chart.colors_request import FillsRequest
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.request import NumbersRequest, WordsRequest
-from grainstack.chart.treemaps.request import TreemapRequest, settled_treemap
+from grainstack.chart.treemaps.treemap_request import TreemapRequest, settled_treemap
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.summary.options import (
     LanguageRequest,
     RoundingRequest,
@@ -14,7 +14,7 @@ from grainstack.summary.options import (
     WeightRequest,
 )
 from grainstack.summary.order import KeepRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 KIND = Kind(
     name="treemap",
@@ -25,8 +25,8 @@ KIND = Kind(
         *(TreemapRequest, NumbersRequest, RoundingRequest, FillsRequest, WordsRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_treemap,
-    arrange=Later("chart.treemaps.arrangement", "tree_of"),
-    picture=Later("chart.treemaps.picture", "treemap_scene"),
-    rows=Later("chart.treemaps.rows", "tree_rows"),
-    advise=Later("chart.treemaps.advice", "advice_on_tree"),
+    arrange=Later("chart.treemaps.tile_tree", "tree_of"),
+    picture=Later("chart.treemaps.treemap_picture", "treemap_scene"),
+    rows=Later("chart.terminal.terminal_parts", "tree_rows"),
+    advise=Later("chart.chart_advice", "advice_on_tree"),
 )

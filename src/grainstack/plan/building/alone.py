@@ -4,8 +4,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.language import phrase, speaking
+from grainstack.making.kind import Outputs
 from grainstack.making.make import Read
-from grainstack.making.outputs import Outputs
 from grainstack.plan.building.levels import ColumnLevels
 from grainstack.plan.building.pieces import Built, Common, Piece, Sums, finished_pieces, pieces_of
 from grainstack.plan.building.preparing import prepared

@@ -9,9 +9,8 @@ from grainstack.advice import Advice
 from grainstack.digests import digest_of_bytes, digest_of_file
 from grainstack.errors import GrainStackError, OutputError, RequestError
 from grainstack.language import speaking
+from grainstack.making.kind import Outputs
 from grainstack.making.make import Made, Read
-from grainstack.making.outputs import Outputs
-from grainstack.output import check_place, make_folder, write_all, write_whole
 from grainstack.plan.building.figures import figures_in
 from grainstack.plan.building.levels import ColumnLevels
 from grainstack.plan.building.pieces import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
@@ -29,7 +28,8 @@ from grainstack.plan.building.reports import PlannedReport, PutReport, outputs_o
 from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError
 from grainstack.records.opened import inputs_of
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
+from grainstack.whole_files import check_place, make_folder, write_all, write_whole
 
 Put = Callable[[Sequence[tuple[Made, Sequence[str]]]], "Iterable[Outputs | GrainStackError]"]
 

@@ -8,9 +8,9 @@ from grainstack.making.make import Read
 from grainstack.plan.building.levels import Column, ColumnLevels
 from grainstack.plan.building.sources import Sources
 from grainstack.plan.file.plan import PlanEntry
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.variable import EVERYTHING, Level
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 Shared = Mapping[str, tuple[Level, ...]]
 

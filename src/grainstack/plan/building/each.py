@@ -8,12 +8,12 @@ from msgspec.structs import replace
 
 from grainstack.errors import GrainStackError
 from grainstack.making.make import Read
+from grainstack.option_fields import Request
 from grainstack.plan.building.levels import Column, ColumnLevels, band_of
 from grainstack.plan.file.plan import PlanEntry
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.requests import Requests
-from grainstack.words import Request
 
 _MOST = 500  # levels: more folders than that are a mistake
 _LONGEST = 60  # characters of a folder's name: what every file system has room for, even in other scripts

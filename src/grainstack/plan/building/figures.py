@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from grainstack.chart.request import NumbersRequest
+from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.writing.figures import figures_of
 from grainstack.making.make import Made
 from grainstack.plan.building.record import FigureRecord
 from grainstack.summary.options import RoundingRequest
-from grainstack.summary.request import Purpose
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
 

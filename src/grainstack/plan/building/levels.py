@@ -13,12 +13,12 @@ from grainstack.making.make import Begun, Read, begun
 from grainstack.plan.building.pieces import fault_of
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import PlanEntry
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.requests import Requests
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.order import OrderRequest
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 Known = Mapping[str, tuple[tuple[str, str], ...]]  # codes and labels by the digest of what they are levels of
 

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from grainstack import __version__
 from grainstack.advice import Advice
-from grainstack.chart.look.house import HouseStyle
+from grainstack.chart.look.style_file import HouseStyle
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.digests import digest_of, digest_of_file
 from grainstack.errors import GrainStackError, RequestError, nearest
@@ -20,17 +20,17 @@ from grainstack.making.house_style import in_style, styled
 from grainstack.making.kind import Product
 from grainstack.making.make import Begun, Filter, Made, Read
 from grainstack.making.trace import Trace, TracedPlan, asked_of
+from grainstack.option_fields import Request
+from grainstack.option_names import option, worded
 from grainstack.plan.building.sources import SourceRecords, Sources
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError, Source
 from grainstack.plan.file.speech import PLANNED
 from grainstack.records.opened import Opened
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.variable import Level
 from grainstack.requests import Requests
-from grainstack.speech import option, worded
 from grainstack.summary.options import SmallBaseRequest
-from grainstack.summary.request import SummaryRequest
-from grainstack.words import Request
+from grainstack.summary.summary_request import SummaryRequest
 
 if TYPE_CHECKING:
     from grainstack.summary.partial import Partial

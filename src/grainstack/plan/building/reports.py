@@ -9,15 +9,14 @@ from msgspec.structs import replace
 
 from grainstack.digests import digest_of, digest_of_file
 from grainstack.errors import GrainStackError, OutputError
-from grainstack.making.kind import Product
+from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
-from grainstack.making.outputs import Outputs
 from grainstack.making.trace import Trace, TracedPlan
+from grainstack.option_names import worded
 from grainstack.plan.building.pieces import Built, Piece
 from grainstack.plan.file.plan import Plan, PlanError
 from grainstack.plan.file.report import Part, Report
 from grainstack.plan.file.speech import PLANNED
-from grainstack.speech import worded
 
 _SHOWN = ("png", "svg")  # pictures that readers of Markdown show among text
 Result = TypeVar("Result")

@@ -12,7 +12,7 @@ from grainstack.plan.building.record import FileStates
 from grainstack.plan.file.plan import PlanEntry, Source
 from grainstack.records.opened import Opened, inputs_of, open_records
 from grainstack.records.readers.shared import SharedReaders
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 
 _PATHS = ("file", "codebook")  # of what tells where records are: their content counts, and not where they lie
 

@@ -8,7 +8,7 @@ from grainstack.chart.picture_request import PictureRequest
 from grainstack.errors import GrainStackError
 from grainstack.plan.file.plan import Plan, PlanEntry
 from grainstack.records.opened import inputs_of
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 
 _BETWEEN = 0.05  # seconds between two looks: a person does not notice, and a few files cost nothing to look at
 

@@ -9,16 +9,16 @@ from grainstack.advice import MessagesRequest
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
+from grainstack.option_fields import Entry, check_value, entries
+from grainstack.option_names import fields_named
 from grainstack.plan.file.plan import Formats, PlanEntry, Source
 from grainstack.plan.file.report import NAME, NAME_RULE
 from grainstack.plan.file.text import PlanText
-from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
+from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
 from grainstack.requests import Requests, filled
-from grainstack.speech import fields_named
 from grainstack.summary.options import DesignRequest
-from grainstack.toml_values import value_of
-from grainstack.words import Entry, check_value, entries
+from grainstack.toml_schema import value_of
 
 RECORDS_KEYS = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
 _OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each", "filters")

@@ -12,7 +12,7 @@ from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.trace import TracedPlan
 from grainstack.plan.file.report import Report
-from grainstack.records.request import RecordsRequest
+from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import Requests
 
 Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened

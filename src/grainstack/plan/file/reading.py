@@ -18,6 +18,8 @@ from grainstack.language import language_of
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Product
 from grainstack.making.kinds import KINDS, kind_named
+from grainstack.option_fields import entries
+from grainstack.option_names import worded
 from grainstack.plan.file.entries import RECORDS_KEYS, EntryReader, ForAll, name_of, unfit, words_of_kind
 from grainstack.plan.file.language import languages_spoken, report_tag
 from grainstack.plan.file.params import typed
@@ -26,8 +28,6 @@ from grainstack.plan.file.report import Report, ReportReader
 from grainstack.plan.file.speech import PLANNED
 from grainstack.plan.file.text import PlanText
 from grainstack.requests import filled
-from grainstack.speech import worded
-from grainstack.words import entries
 
 _SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
     **dict.fromkeys(("params", "records", "defaults", "style", "engine", "report"), dict),

@@ -11,10 +11,10 @@ from grainstack.chart.picture_request import PictureRequest
 from grainstack.endings import REPORT_FORMATS
 from grainstack.errors import RequestError, nearest
 from grainstack.language import ENGLISH
+from grainstack.option_names import worded
 from grainstack.plan.file.references import entry_of, reference, references_in
 from grainstack.plan.file.speech import PLANNED
-from grainstack.speech import worded
-from grainstack.toml_values import BOOLEAN, TEXT, TEXTS, Key, one_of
+from grainstack.toml_schema import BOOLEAN, TEXT, TEXTS, Key, one_of
 
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")  # of an entry or a report: what every file system takes
 NAME_RULE = "a name has letters, digits, blanks, dots, hyphens and underscores only."

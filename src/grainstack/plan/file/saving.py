@@ -11,13 +11,13 @@ from msgspec import Struct
 
 from grainstack.errors import RequestError, reason_of
 from grainstack.making.kind import Kind
+from grainstack.option_names import option
 from grainstack.plan.file.schema import line_for
-from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
+from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
-from grainstack.speech import option
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 
 
 class NewEntry(Struct, frozen=True):

@@ -11,13 +11,13 @@ from grainstack.endings import CHART_ENDINGS
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.output import write_whole
+from grainstack.option_fields import entries
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
-from grainstack.records.request import SOURCE_FIELDS, RecordsRequest
+from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
 from grainstack.summary.options import DesignRequest
-from grainstack.toml_values import CODES, TEXT, TEXTS, Key, Schema, key_of, one_of, section_of, table_of
-from grainstack.words import entries
+from grainstack.toml_schema import CODES, TEXT, TEXTS, Key, Schema, key_of, one_of, section_of, table_of
+from grainstack.whole_files import write_whole
 
 FOLDER = Path(__file__).parent / "schemas"  # where they are shipped
 FILES = ("plan", "codebook", "style")

@@ -1,6 +1,6 @@
 """How a plan names things."""
 
-from grainstack.speech import Speech
+from grainstack.option_names import Speech
 
 
 def _said(name: str, value: str | None) -> str:

@@ -5,12 +5,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from grainstack.errors import GrainStackError
+from grainstack.option_fields import Entry
+from grainstack.option_names import worded
 from grainstack.plan.file.params import filled
 from grainstack.plan.file.speech import PLANNED
 from grainstack.records.codebook.file import key_lines
-from grainstack.speech import worded
-from grainstack.toml_values import value_of
-from grainstack.words import Entry
+from grainstack.toml_schema import value_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -8,12 +8,12 @@ from types import MappingProxyType
 from typing import Any
 
 from grainstack.errors import RecordsError, RequestError, nearest, reason_of
+from grainstack.option_names import command, option
 from grainstack.records.codebook.codebook import COMPLETE, SAMPLE, Codebook, CodebookVariable, Design
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.codebook.table_schema import codebook_from_schema
 from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
-from grainstack.speech import command, option
 
 _STAGES = ("cluster", "population", "targets")  # one or several
 _DESIGN_NUMBERS = ("fay_coefficient", "degrees")

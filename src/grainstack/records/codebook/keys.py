@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from grainstack.records.codebook.codebook import COMPLETE, SAMPLE
 from grainstack.records.variable import Kind
-from grainstack.toml_values import CODES, COLOR, NUMBER, TEXT, TEXTS, Key, one_of, table_of
+from grainstack.toml_schema import CODES, COLOR, NUMBER, TEXT, TEXTS, Key, one_of, table_of
 
 _BY_FILE = "; for every file, or a table by file name"
 _LEVEL = {

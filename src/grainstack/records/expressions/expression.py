@@ -15,6 +15,7 @@ import sqlglot
 from sqlglot import exp
 
 from grainstack.errors import RequestError, nearest
+from grainstack.option_names import option
 from grainstack.records.arrow import Numbers
 from grainstack.records.expressions.operands import (
     ISO_DATE,
@@ -30,7 +31,6 @@ from grainstack.records.expressions.operands import (
     rounded_half_up,
 )
 from grainstack.records.numerals import parsed
-from grainstack.speech import option
 
 _COMPARE: dict[type[exp.Expr], Callable[..., npt.NDArray[np.bool_]]] = {
     exp.EQ: operator.eq,

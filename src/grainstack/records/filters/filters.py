@@ -9,15 +9,15 @@ import pyarrow as pa
 
 from grainstack.errors import RequestError, listed, nearest
 from grainstack.language import phrase
+from grainstack.option_names import option
 from grainstack.records.arrow import list_offsets, places_of
 from grainstack.records.expressions.condition import Condition
 from grainstack.records.expressions.operands import Operand, Words
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import LevelList, Rows
-from grainstack.records.request import LevelChoice, RecordsRequest
+from grainstack.records.records_request import LevelChoice, RecordsRequest
 from grainstack.records.values import Strays, as_texts
 from grainstack.records.variable import Kind, Variable
-from grainstack.speech import option
 from grainstack.visible import visible
 
 if TYPE_CHECKING:

@@ -11,11 +11,11 @@ from msgspec import Struct
 
 from grainstack.errors import RequestError
 from grainstack.language import phrase, spoken, with_signs
+from grainstack.option_names import option
 from grainstack.records.arrow import Codes, Numbers
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows
 from grainstack.records.variable import MOST_BANDS, NO_BAND_CODE, Level
-from grainstack.speech import option
 
 DATE_BANDS = ("month", "quarter", "year", "weekday")
 _EXAMPLES = 3  # enough to see what was left out, on one line

@@ -7,6 +7,8 @@ from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
 from grainstack.language import phrase
+from grainstack.option_fields import names_in
+from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.readers.answers import AnswerColumns, SeparatedAnswers
 from grainstack.records.readers.banded import AutoBandedNumbers, BandedDates, BandedNumbers, Named, WithNoAnswer
@@ -16,13 +18,11 @@ from grainstack.records.readers.long import LongForm
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.readers.recode import recode
 from grainstack.records.readers.shared import SharedReaders
-from grainstack.records.request import ANSWER, RecordsRequest
+from grainstack.records.records_request import ANSWER, RecordsRequest
 from grainstack.records.sample import sampled_codes
 from grainstack.records.source import FILE, Collected, Source, stem_of
 from grainstack.records.values import Strays
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, readable
-from grainstack.speech import option
-from grainstack.words import names_in
 
 if TYPE_CHECKING:
     import pyarrow as pa

@@ -7,12 +7,12 @@ import numpy as np
 import pyarrow as pa
 
 from grainstack.errors import RequestError
+from grainstack.option_names import option
 from grainstack.records.arrow import level_column, places_of
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.naming import columns_named
 from grainstack.records.source import Source
 from grainstack.records.values import as_texts
-from grainstack.speech import option
 
 _SHARED = {  # what columns side by side may have in common, and how a note calls it
     "kind": "kind",

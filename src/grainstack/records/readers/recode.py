@@ -5,8 +5,8 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.speech import option
-from grainstack.words import names_in
+from grainstack.option_fields import names_in
+from grainstack.option_names import option
 
 
 class Recode(Struct, frozen=True):

@@ -11,10 +11,10 @@ from msgspec import Struct
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
 from grainstack.later import Later
+from grainstack.option_names import option
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
 from grainstack.records.sources.several import SeveralFiles
-from grainstack.speech import option
 
 kernel = compiled("grainstack.records.kernel")
 READABLE = {

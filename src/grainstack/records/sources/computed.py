@@ -13,9 +13,11 @@ import pyarrow as pa
 from msgspec import Struct
 
 from grainstack.errors import RecordsError, RequestError
+from grainstack.option_fields import names_in
+from grainstack.option_names import option
 from grainstack.records.arrow import level_column, places_of
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
-from grainstack.records.expressions.formula import Formula
+from grainstack.records.expressions.condition import Formula
 from grainstack.records.expressions.operands import Operand, Words
 from grainstack.records.naming import columns_named
 from grainstack.records.readers.plain import NumberReader
@@ -23,8 +25,6 @@ from grainstack.records.sample import sampled_kinds
 from grainstack.records.source import Collected, Partible, Queried, Ranged, Source, Stretch, stretches_of
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
-from grainstack.speech import option
-from grainstack.words import names_in
 
 _MANY = re.compile(r"\b(sum|mean|count|min|max)\s*\(([^()]*)\)", re.IGNORECASE)
 

@@ -18,11 +18,11 @@ import pyarrow as pa
 from adbc_driver_manager import Error
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
+from grainstack.option_names import option
 from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.sources.opening import Bytes, FileBytes, kept_file
 from grainstack.records.sources.queries import check_changes_nothing, check_reads_only, functions_called, volatile_sql
 from grainstack.records.sources.secrets import holds_password, with_environment, without_password
-from grainstack.speech import option
 
 _EXPOSED_NOTE = (
     "The address holds a password, which others can see in your command history: better keep it in PGPASSWORD or a "

@@ -11,7 +11,7 @@ from typing import Any, BinaryIO, Protocol
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, RequestError, reason_of
-from grainstack.speech import option
+from grainstack.option_names import option
 
 _GZIP = b"\x1f\x8b"
 _ZSTANDARD = b"\x28\xb5\x2f\xfd"

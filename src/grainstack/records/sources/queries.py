@@ -4,7 +4,7 @@ import sqlglot
 from sqlglot import exp
 
 from grainstack.errors import RequestError
-from grainstack.speech import option
+from grainstack.option_names import option
 
 _HARMLESS = ("clock_timestamp", "gen_random_uuid", "random", "timeofday")  # volatile for what they give, not do
 _VOLATILE_SQL = "SELECT DISTINCT proname FROM pg_proc WHERE provolatile = 'v' AND proname IN ({names})"

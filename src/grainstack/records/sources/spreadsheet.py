@@ -11,9 +11,9 @@ import pyarrow as pa
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
+from grainstack.option_names import option
 from grainstack.records.arrow import HEAD_ROWS, text_column, text_rows
 from grainstack.records.sources.opening import Bytes, check_growth
-from grainstack.speech import option
 
 _ROWS = 50_000
 _TITLE_ROWS = 20  # more lines above a table are a report of their own

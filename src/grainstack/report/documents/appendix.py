@@ -7,11 +7,11 @@ from msgspec.structs import replace
 from grainstack import __version__
 from grainstack.language import phrase
 from grainstack.making.make import Made
+from grainstack.option_names import worded
 from grainstack.plan.file.references import literal
 from grainstack.plan.file.report import Part, Report
 from grainstack.plan.file.speech import PLANNED
-from grainstack.report.documents.titles import title_of
-from grainstack.speech import worded
+from grainstack.report.documents.composed_charts import title_of
 
 
 def with_appendix(report: Report, made: Mapping[str, Made]) -> Report:

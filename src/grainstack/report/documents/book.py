@@ -4,11 +4,11 @@ from collections.abc import Iterator, Mapping
 from itertools import count
 
 from grainstack.language import marked, phrase
+from grainstack.making.kind import Outputs
 from grainstack.making.make import Made
-from grainstack.making.outputs import Outputs
 from grainstack.plan.file.report import Report
 from grainstack.report.documents.commonmark import passages
-from grainstack.report.documents.titles import title_of
+from grainstack.report.documents.composed_charts import title_of
 from grainstack.report.print_request import print_request, table_printed
 from grainstack.report.workbook import Sheets
 

@@ -20,15 +20,14 @@ from msgspec import Struct
 from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError, RequestError
 from grainstack.language import phrase
-from grainstack.making.kind import Product
+from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
-from grainstack.making.outputs import Outputs
-from grainstack.paint.formats import painted_in
+from grainstack.paint.painters import painted_in
 from grainstack.plan.file.report import Part, Report
 from grainstack.report.documents.columns import CELL, headings, needed, widths
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
+from grainstack.report.documents.composed_charts import SHAPE, advice_in, advice_on_shrinking, composed, size_of
 from grainstack.report.documents.contents import Heading, bookmark, contents
-from grainstack.report.documents.fitting import SHAPE, advice_in, advice_on_shrinking, composed, size_of
 from grainstack.report.documents.packing import (
     CUSTOM_PART,
     CUSTOM_TYPE,

@@ -20,17 +20,15 @@ from grainstack.chart.writing.fonts import characters, set_in
 from grainstack.chart.writing.fonts import typefaces as fonts_in_use
 from grainstack.errors import ChartError
 from grainstack.language import marked, phrase, spoken
-from grainstack.making.kind import Product
+from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
-from grainstack.making.outputs import Outputs
 from grainstack.making.trace import KEYWORD
 from grainstack.paint.svg import content as drawing_content
 from grainstack.paint.svg import drawing, font_styles, view_box
 from grainstack.plan.file.report import Part, Report
 from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import as_html
-from grainstack.report.documents.fitting import advice_in, composed, size_of
-from grainstack.report.documents.titles import title_of
+from grainstack.report.documents.composed_charts import advice_in, composed, size_of, title_of
 from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.request import NumbersRequest
+from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.errors import RequestError, listed, nearest
 from grainstack.making.make import Made

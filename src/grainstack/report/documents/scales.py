@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from msgspec.structs import replace
 
 from grainstack.advice import Advice
-from grainstack.chart.request import AxisRequest
+from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.scene import ValueScale
 from grainstack.chart.writing.numbers import number_style
 from grainstack.errors import ChartError, listed

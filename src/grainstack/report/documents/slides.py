@@ -18,19 +18,24 @@ from pptx.opc.packuri import PackURI
 from pptx.oxml.ns import qn
 from pptx.util import Emu, Pt
 
-from grainstack.chart.look.house import HouseStyle, look_of
 from grainstack.chart.look.style import SIZES
-from grainstack.chart.look.style_file import style_named
+from grainstack.chart.look.style_file import HouseStyle, look_of, style_named
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.errors import ChartError, RequestError, nearest
-from grainstack.making.kind import Product
+from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
-from grainstack.making.outputs import Outputs
-from grainstack.paint.formats import painted_in
+from grainstack.paint.painters import painted_in
 from grainstack.plan.file.report import SLIDES, Report
 from grainstack.report.documents.columns import LETTER, headings, needed
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
-from grainstack.report.documents.fitting import advice_in, advice_on_shrinking, composed, rim_of
+from grainstack.report.documents.composed_charts import (
+    advice_in,
+    advice_on_shrinking,
+    composed,
+    plain,
+    rim_of,
+    title_of,
+)
 from grainstack.report.documents.packing import (
     CUSTOM_PART,
     CUSTOM_TYPE,
@@ -39,9 +44,7 @@ from grainstack.report.documents.packing import (
     has_own_properties,
     repacked,
 )
-from grainstack.report.documents.slide_look import BELOW, GAP, MARGIN, TITLES, Room, in_our_look
-from grainstack.report.documents.slide_tables import CELL, ROW, put_table
-from grainstack.report.documents.titles import plain, title_of
+from grainstack.report.documents.slide_parts import BELOW, CELL, GAP, MARGIN, ROW, TITLES, Room, in_our_look, put_table
 from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
 

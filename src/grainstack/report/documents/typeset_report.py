@@ -10,15 +10,14 @@ from grainstack.chart.scene import Scene, Text, Typeface, Weight
 from grainstack.chart.writing.fonts import set_in, typefaces
 from grainstack.errors import ChartError
 from grainstack.language import phrase
-from grainstack.making.kind import Product
+from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
-from grainstack.making.outputs import Outputs
 from grainstack.paint.svg import typeset_drawing
 from grainstack.paint.typeset import faces_of, fonts_for, typeset
 from grainstack.plan.file.report import PAPERS, Part, Report
 from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
-from grainstack.report.documents.fitting import SHAPE, advice_in, advice_on_shrinking, composed, rim_of, size_of
+from grainstack.report.documents.composed_charts import SHAPE, advice_in, advice_on_shrinking, composed, rim_of, size_of
 from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
 

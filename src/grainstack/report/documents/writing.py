@@ -3,14 +3,13 @@
 from collections.abc import Mapping
 from importlib import import_module
 
-from grainstack.making.kind import Product
+from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
-from grainstack.making.outputs import Outputs
 from grainstack.plan.file.report import Report
 from grainstack.report.documents.appendix import with_appendix
 from grainstack.report.documents.quoting import quoted
 from grainstack.report.documents.scales import on_their_scales
-from grainstack.report.formats import table_as
+from grainstack.report.output_formats import table_as
 
 _WRITERS = {
     "html": ("page", "page"),

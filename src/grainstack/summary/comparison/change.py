@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from grainstack.errors import RequestError
 from grainstack.language import phrase
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.testable import NORMAL, TestableFigures, satterthwaite, t_quantile, t_test
 from grainstack.summary.comparison.tested import Trend

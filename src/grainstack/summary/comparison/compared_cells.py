@@ -5,8 +5,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.errors import RequestError
+from grainstack.option_names import option
 from grainstack.records.variable import LevelOrder
-from grainstack.speech import option
 from grainstack.summary.levels.grid import grouping_of, lines_along
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.levels.shown_cells import ShownCells

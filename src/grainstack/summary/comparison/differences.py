@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from grainstack.errors import RequestError
 from grainstack.language import in_words, phrase, with_signs
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.letters import comparison_letters
 from grainstack.summary.comparison.testable import TestableFigures
@@ -17,7 +17,7 @@ from grainstack.summary.comparison.tested import Comparison, Difference
 from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import joined
-from grainstack.summary.request import Figure
+from grainstack.summary.summary_request import Figure
 
 _MOST = 20_000  # comparisons in a table: two hundred categories in pairs, which nobody reads to the end
 

@@ -10,16 +10,15 @@ from grainstack.language import marked
 from grainstack.summary.comparison.shares import mcnemar, mover, two_shares
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
-from grainstack.summary.figures.limits import share_limits
+from grainstack.summary.figures.limits_of_figures import share_limits
 from grainstack.summary.figures.overlap import Overlap
-from grainstack.summary.request import Figure
 from grainstack.summary.special import special
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.exact import Floats
 
 if TYPE_CHECKING:
-    from grainstack.summary.figures.design_spread import DesignSpread
-    from grainstack.summary.figures.interval import Limits
+    from grainstack.summary.figures.spread import DesignSpread, Limits
 
 _LEAST_P = 1e-6  # below it nobody tells p-values apart
 NORMAL = 1e6  # degrees of freedom at which t is normal

@@ -10,8 +10,8 @@ from msgspec.structs import replace
 from grainstack.summary.figures.linear import Spread
 from grainstack.summary.figures.shown_sums import ShownSums
 from grainstack.summary.levels.grouping import Grouping
-from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.calibration_sums import CalibrationSums
 from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers

@@ -10,11 +10,11 @@ from grainstack.records.variable import Variable
 from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.hiding import Mask
-from grainstack.summary.figures.interval import Limits
-from grainstack.summary.figures.limits import limits_of, share_limits
+from grainstack.summary.figures.limits_of_figures import limits_of, share_limits
 from grainstack.summary.figures.small import SMALL_BASE, Flags, base_flags, few_degrees, flagged, share_flags
-from grainstack.summary.request import Figure, Purpose
+from grainstack.summary.figures.spread import Limits
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag
 

@@ -9,15 +9,15 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.errors import RequestError
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.quantiles import Counted, quantile
-from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.sums.exact import Floats, Integers
 
 if TYPE_CHECKING:
-    from grainstack.summary.figures.design_spread import DesignSpread
+    from grainstack.summary.figures.spread import DesignSpread
 
 
 class Estimated(Struct, frozen=True):

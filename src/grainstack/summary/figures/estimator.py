@@ -11,13 +11,13 @@ from grainstack.summary.figures.overlap import Overlap
 from grainstack.summary.figures.replicated import replicate_degrees, replicated, replicated_among_all, replicated_below
 from grainstack.summary.figures.shown_sums import ShownSums
 from grainstack.summary.figures.stages import held_degrees
-from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats, Integers
 
 if TYPE_CHECKING:
-    from grainstack.summary.figures.design_spread import DesignSpread
+    from grainstack.summary.figures.spread import DesignSpread
 
 
 class Estimator(ShownSums):

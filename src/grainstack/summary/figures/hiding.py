@@ -14,7 +14,7 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.summary.figures.small import least_shown
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.exact import Integers
 from grainstack.summary.table import Column, Dimension
 

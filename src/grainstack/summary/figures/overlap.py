@@ -11,8 +11,8 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.summary.figures.shown_sums import ShownSums
-from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair, grown
 from grainstack.summary.sums.exact import Floats, Integers
 

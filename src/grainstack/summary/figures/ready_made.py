@@ -3,8 +3,8 @@
 import numpy as np
 
 from grainstack.errors import RequestError, listed
+from grainstack.option_names import option
 from grainstack.records.variable import EVERYTHING
-from grainstack.speech import option
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.sums.exact import Floats

@@ -11,11 +11,11 @@ import numpy as np
 from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.figures.shown_sums import ShownSums
 from grainstack.summary.figures.stages import held_degrees
-from grainstack.summary.request import Figure
 from grainstack.summary.statistics import Linear
+from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.sums.replicates import ReplicateSums

@@ -6,7 +6,7 @@ import numpy as np
 
 from grainstack.errors import RequestError
 from grainstack.language import phrase
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.figures.bootstrap import (
     percentile_limits,
     random_numbers,
@@ -18,10 +18,10 @@ from grainstack.summary.figures.bootstrap import (
 )
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
-from grainstack.summary.figures.interval import Limits
 from grainstack.summary.figures.quantiles import Counted
-from grainstack.summary.request import Figure
+from grainstack.summary.figures.spread import Limits
 from grainstack.summary.statistics import Linear, Statistic
+from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats
 

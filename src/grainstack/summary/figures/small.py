@@ -3,7 +3,7 @@
 import numpy as np
 import numpy.typing as npt
 
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Flag
 

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.speech import option
+from grainstack.option_names import option
 from grainstack.summary.sums.design import DesignSums
 from grainstack.summary.sums.exact import Floats, Integers
 

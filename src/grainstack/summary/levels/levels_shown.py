@@ -8,16 +8,16 @@ from msgspec.structs import replace
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import lowered, phrase, phrases
+from grainstack.option_names import option
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import Level, LevelOrder, LevelRole, Variable
-from grainstack.speech import option
 from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import Grouping
 from grainstack.summary.levels.nets import members, nets_by_column
 from grainstack.summary.order import OrderRequest, chosen, goes_by_size, ordered_levels, place_of
-from grainstack.summary.request import Figure, Purpose
 from grainstack.summary.statistics import STATISTICS, Linear
+from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import REST, Dimension, Role, title_of, total_level

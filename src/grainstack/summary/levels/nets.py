@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from grainstack.errors import IdleError, RequestError, nearest
+from grainstack.option_fields import names_in
+from grainstack.option_names import option
 from grainstack.records.variable import Variable
-from grainstack.speech import option
-from grainstack.words import names_in
 
 
 class Net(Struct, frozen=True):

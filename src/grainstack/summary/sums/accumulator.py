@@ -8,8 +8,9 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.records.batch import Batch, Needs
-from grainstack.summary.levels.bases import base_axes, base_of
-from grainstack.summary.request import SummaryRequest
+from grainstack.summary.levels.grouping import base_axes, base_of
+from grainstack.summary.summary_request import SummaryRequest
+from grainstack.summary.sums.answer_rows import Rows, coded
 from grainstack.summary.sums.calibration_sums import CalibrationSums, combination_design
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
@@ -19,7 +20,6 @@ from grainstack.summary.sums.joint import JointRows, JointSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from grainstack.summary.sums.replicates import ReplicateSums
 from grainstack.summary.sums.row_texts import RowTexts
-from grainstack.summary.sums.rows import Rows, coded
 from grainstack.summary.sums.values import Values
 from grainstack.summary.sums.wanted import Wanted, wanted_by
 

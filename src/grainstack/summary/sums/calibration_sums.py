@@ -9,13 +9,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from grainstack.option_fields import Request
 from grainstack.records.batch import Batch
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
 from grainstack.summary.sums.design import DesignSums, Ratios
 from grainstack.summary.sums.exact import ExactSums, Integers
 from grainstack.summary.sums.factors import Amounts
-from grainstack.words import Request
 
 
 class Combinations(DesignRequest, frozen=True):

@@ -2,8 +2,8 @@
 
 from msgspec import Struct
 
-from grainstack.summary.request import SummaryRequest
 from grainstack.summary.statistics import Kept, Linear
+from grainstack.summary.summary_request import SummaryRequest
 
 
 class Wanted(Struct, frozen=True):

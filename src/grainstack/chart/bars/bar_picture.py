@@ -1,0 +1,444 @@
+"""Bars on the page: direction, margins and thickness chosen so that every label is whole and nothing collides."""
+
+from math import isnan
+
+from msgspec.structs import replace
+
+from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement, Total
+from grainstack.chart.bars.bar_axis import axis_of, labels_at
+from grainstack.chart.bars.bar_notes import bar_notes, cut_short
+from grainstack.chart.bars.bar_request import FILLED, BarRequest, SecondRequest
+from grainstack.chart.bars.bar_views import movable, other_views
+from grainstack.chart.bars.brackets import bracket_marks, brackets_of
+from grainstack.chart.cells import Cell
+from grainstack.chart.chart_requests import RecordDotsRequest
+from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.fallbacks import Kept, composed
+from grainstack.chart.frame.legend import Legend
+from grainstack.chart.frame.plane import Box, Plane, Stand
+from grainstack.chart.frame.plot_needs import Beyond, Plots
+from grainstack.chart.frame.record_dots import RecordDots, record_dots, record_marks
+from grainstack.chart.frame.side_by_side import SeveralCharts
+from grainstack.chart.frame.side_columns import Aside
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import (
+    ValueLabel,
+    beside_marks,
+    beyond_marks,
+    fitting_size,
+    grounds,
+    inside_mark,
+    room_beside,
+)
+from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
+from grainstack.chart.look.color import INK, PAPER
+from grainstack.chart.look.palette import GRID
+from grainstack.chart.scene import Key, Line, Mark, MarkRole, Movable, Rect, Scene, Text
+from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.numbers import written
+from grainstack.chart.writing.wording import alt_text
+from grainstack.language import marked
+from grainstack.requests import Requests
+
+_BAR_SHARE = 0.66  # of a slot: bars twice as wide as the gaps
+_WHISKER_AWAY = 0.32  # of the thickness of a stack: whiskers stand over and under the figures in its middle
+_WHISKER_THICKNESS = 0.4  # likewise: their caps stay within it
+_SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to their category
+_UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at its sides
+_MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
+_GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
+KINDS = {
+    "simple": marked("Bar chart"),
+    "grouped": marked("Grouped bar chart"),
+    "stacked": marked("Stacked bar chart"),
+    "percent": marked("Percent bar chart"),
+    "diverging": marked("Diverging bar chart"),
+}
+
+
+def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
+    """Bars as a scene.
+
+    Args:
+        arrangement: The figures as bars.
+        request: Direction, labels, words, colours and size.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+    if not arrangement.beside:
+        scene = _drawn(arrangement, request)
+        if scene.movable is None:
+            return scene
+        return replace(scene, others=lambda: other_views(arrangement, request, _drawn))
+    table = arrangement.table
+    drawn = [(KINDS[one.layout], one.cells.column) for one in arrangement.every]
+    alts = [alt_text(kind, table, column, column.title, figures_of(column)) for kind, column in drawn]
+    alt = " ".join(alts)
+    return composed(
+        lambda asked: SeveralCharts([_BarChart(one, asked) for one in arrangement.every], table, asked, alt), request
+    )
+
+
+def _drawn(arrangement: BarArrangement, request: Requests) -> Scene:
+    """Bars of one figure."""
+    return composed(lambda asked: _BarChart(arrangement, asked), request)
+
+
+class _BarChart(CategoryChart):
+    """One chart while it is being composed."""
+
+    def __init__(self, arrangement: BarArrangement, request: Requests) -> None:
+        self._bars = arrangement
+        self._asked, self._colors = request[BarRequest], request[ColorsRequest]
+        ways = arrangement.sides.ways if arrangement.sides else None
+        labels = labels_at(arrangement, request[BarRequest])
+        super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
+        self._cut = cut_short(arrangement, request, self._figures.scale)
+        self._bracketed = False
+        self._side_by_side = not arrangement.stacked
+        self._brackets = brackets_of(arrangement, self._asides)
+        self._dots = self._records()
+        self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
+
+    def _movable(self, plots: Plots) -> Movable | None:
+        return None if self._asides else movable(self._bars, self._request, plots)
+
+    def _begin(self, kept: Kept) -> None:
+        super()._begin(kept)
+        self._bracketed = False
+
+    def _notes(self) -> list[str]:
+        return bar_notes(self._bars, self._request, self._figures, self._dots)
+
+    @property
+    def _second_labelled(self) -> bool:
+        return self._asked.label != "none"
+
+    @property
+    def _second_from_zero(self) -> bool:
+        return self._request[SecondRequest].second_range == "from-zero"
+
+    @property
+    def _lying(self) -> bool:
+        return self._bars.layout in FILLED
+
+    @property
+    def _with_bases(self) -> bool:
+        layout, share = self._bars.layout, self._cells.column.is_share
+        if layout in FILLED:
+            return share and len(self._cells.slots) > 1
+        return layout in (SIMPLE, "grouped") and super()._with_bases
+
+    @property
+    def _piled(self) -> bool:
+        return self._bars.layout in ("stacked", "percent")
+
+    def _legend(self, place: str) -> Legend:
+        """The legend; of bars with two sides in the order in which these stand."""
+        legend, sides = super()._legend(place), self._bars.sides
+        if sides is None:
+            return legend
+        first = [bar for bar in self._bars.bars if (bar.cell.panel, bar.cell.slot) == (0, 0)]
+        order = [bar.cell.series for bar in sorted(first, key=lambda bar: (bar.start + bar.end, bar.cell.series))]
+        return legend.in_order(order, place)
+
+    def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
+        if self._dots is not None and self._outside:
+            plane = plots.planes[0]
+            return self._beside_bars(labels, plane) <= self._thickness(plane)[0] * _MOST_BESIDE
+        return not self._side_by_side or self._size_at(labels, plots) is not None
+
+    def _fewer_asides(self, plots: Plots) -> tuple[tuple[Aside, ...]] | None:
+        brackets = self._brackets
+        if brackets is None or self._bracketed:
+            return None
+        self._bracketed = brackets.fit(plots, self._thickness(plots.planes[0])[1], self._style)
+        return (self._asides[len(brackets.asides) :],) if self._bracketed else None
+
+    def _behind(self, plane: Plane) -> list[Mark]:
+        """Where series set apart start, and how far the longest of them reaches."""
+        start, reach = self._bars.apart, self._needs_of_axis.beyond
+        if isnan(start):
+            return []
+        ends = plane.rectangle(0.0, 0.0, start, reach)
+        box, style = plane.box, self._style
+        if plane.horizontal:
+            return [
+                Line(x, box.top - style.gap, x, box.bottom, GRID, style.grid, MarkRole.GRID)
+                for x in (ends.left, ends.right)
+            ]
+        return [Line(box.left, y, box.right, y, GRID, style.grid, MarkRole.GRID) for y in (ends.top, ends.bottom)]
+
+    def _size_at(self, labels: list[ValueLabel], plots: Plots) -> float | None:
+        pitch, _ = self._thickness(plots.planes[0])
+        room = pitch if self._bars.lanes > 1 else plots.planes[0].slot
+        return fitting_size(labels, room, self._style, horizontal=plots.horizontal)
+
+    def _axis(self) -> AxisNeeds:
+        return axis_of(self._bars, self._request, self._figures)
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:
+        """All but those of segments without length, and those that the end of their side says already."""
+        bars = zip(self._bars.bars, labels, strict=True)
+        return sum(
+            bool(label.content) and (self._side_by_side or (bar.start != bar.end and not self._alone_on_its_side(bar)))
+            for bar, label in bars
+        )
+
+    def _records(self) -> RecordDots | None:
+        if not self._asked.show_records:
+            return None
+        [values] = self._cells.table.values.values()
+        return record_dots([values[cell.row] for cell in self._cells.cells])
+
+    def _new_labels(self) -> list[ValueLabel]:
+        """What is written at each bar; one that is cut short always says its figure."""
+        labels = [self._label(bar.cell) for bar in self._bars.bars]
+        if not self._side_by_side or not self._cut:
+            return labels
+        return [
+            replace(label, content=self._figures.label(bar.cell, self._kinds or ("value",)))
+            if bar.cell in self._cut
+            else label
+            for bar, label in zip(self._bars.bars, labels, strict=True)
+        ]
+
+    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
+        gap = self._style.gap
+        if not self._side_by_side:
+            return [
+                Beyond(total.at, *label.needs(gap), total.down) for total, label in self._total_labels() if self._kinds
+            ]
+        if self._dots is not None and self._outside:
+            return []
+        found = []
+        for bar, label in zip(self._bars.bars, labels, strict=True):
+            written = label if self._outside else replace(label, content="")
+            if written.content or written.letters:
+                found.append(Beyond(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
+        return found
+
+    def _total_labels(self) -> list[tuple[Total, ValueLabel]]:
+        """The figures at the ends of stacks; none where a single segment already says it."""
+        figures = self._figures.first
+        lone = self._cells.count == 1
+        return [
+            (
+                total,
+                ValueLabel(
+                    self._lone_figure(total) or figures.number(total.amount),
+                    self._cells.slot_key(total.panel, total.slot),
+                    PAPER,
+                    size=self._style.value,
+                    role=MarkRole.TOTAL,
+                ),
+            )
+            for total in self._bars.totals
+            if not lone and (total.amount or self._bars.layout != "diverging")
+        ]
+
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
+        bars: list[Mark] = []
+        over_bars: list[Mark] = []
+        outside: list[Mark] = []
+        pitch, thickness = self._thickness(plots.planes[0])
+        labels = self._fitted(labels, plots)
+        beside = self._beside_bars(labels, plots.planes[0])
+        thickness = self._under_dots(thickness, pitch, beside)
+        for place, (bar, label) in enumerate(zip(self._bars.bars, labels, strict=True)):
+            plane = plots.planes[bar.cell.panel]
+            middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch - beside / 2
+            box = plane.rectangle(middle, thickness, bar.start, bar.end)
+            if bar.cell.known:
+                bars += self._rectangle(bar, box, label.key)
+                bars += self._break(plane, box) if plane.low > 0 else []
+                bars += self._break(plane, box, at_end=True) if self._cut and bar.cell in self._cut else []
+            stand = Stand(plane, middle, thickness, label.key)
+            if self._dots is not None:
+                spread = self._request[RecordDotsRequest].spread
+                zone = replace(stand, thickness=min(pitch - beside, pitch * spread) if spread else pitch - beside)
+                over_bars += self._record_marks(zone, self._dots, place)
+                outside += beside_marks(label, zone, bar.end, self._style) if beside else []
+            over_bars += self._whisker(stand, bar) if bar.whisker else []
+            mark = self._inside(plane, bar, box, label)
+            if mark:
+                over_bars += [*grounds([mark], self._style), mark]
+            if self._side_by_side and not beside:
+                written = label if self._outside else replace(label, content="")
+                value = bar.reach_low if bar.down else bar.reach_high
+                outside += beyond_marks(written, stand, value, self._style, down=bar.down)
+        outside += self._total_marks(plots, thickness)
+        if self._bracketed and self._brackets is not None:
+            outside += bracket_marks(self._brackets, self._bars.bars, plots, thickness, self._style)
+        lines = self._parting_lines(plots, bars)
+        return [*grounds(outside, self._style), *bars, *lines, *over_bars, *outside]
+
+    @property
+    def _outside(self) -> bool:
+        """Whether figures stand beyond bars or beside them."""
+        return self._asked.label_place in ("auto", "outside")
+
+    def _thickness(self, plane: Plane) -> tuple[float, float]:
+        """The room of a bar across its length, and its thickness, in points."""
+        asked, lanes = self._asked.bar_width, self._bars.lanes
+        share = asked or (_GROUP_SHARE if lanes > 1 else _BAR_SHARE)
+        pitch = plane.slot * share / lanes
+        if self._dots is not None:  # the dots of a bar spread beyond it
+            return plane.slot * _SPREAD / lanes, pitch
+        pitch = pitch if asked else min(pitch, self._style.bar_most)
+        return pitch, pitch * (1 - (self._asked.gap or 0.0) * (lanes > 1))
+
+    def _beside_bars(self, labels: list[ValueLabel], plane: Plane) -> float:
+        """The room that figures take beside bars under dots, across them, in points; 0 where there are none."""
+        if self._dots is None or not self._outside or not any(label.content or label.letters for label in labels):
+            return 0.0
+        return max(room_beside(label, self._style, horizontal=plane.horizontal) for label in labels)
+
+    def _under_dots(self, thickness: float, pitch: float, beside: float) -> float:
+        """The thickness of a bar: under dots, thinner than the room they spread over."""
+        if self._dots is None:
+            return thickness
+        return min(thickness, (pitch - beside) * _UNDER_DOTS, self._style.bar_most)
+
+    def _record_marks(self, stand: Stand, dots: RecordDots, place: int) -> list[Mark]:
+        asked = self._request[RecordDotsRequest]
+        return record_marks(dots.cells[place], dots, stand, self._style, asked, fill=INK, opacity=0.5)
+
+    def _fitted(self, labels: list[ValueLabel], plots: Plots) -> list[ValueLabel]:
+        """Labels in type small enough to stand side by side; without their figures where no type is."""
+        if not self._side_by_side:
+            within = self._thickness(plots.planes[0])[1] / 1.12 if plots.horizontal else self._style.value
+            small = min(self._style.value, max(within, self._style.least_type))
+            return [label.sized(small) for label in labels]
+        size = self._size_at(labels, plots)
+        if self._dots is not None and self._outside:
+            size = self._style.value if self._fits(labels, plots) else None
+        return [replace(label, content="", letters="") if size is None else label.sized(size) for label in labels]
+
+    def _rectangle(self, bar: Bar, box: Box, key: Key) -> list[Mark]:
+        ink, colors = self._inks.of(bar.cell), self._colors
+        tip = f"{self._cells.name(bar.cell)}: {self._figures.said(bar.cell)}{self._share(bar.cell)}"
+        outline = INK if colors.outlined else ink.rim
+        return [
+            Rect(
+                *(box.left, box.top, box.width, box.height, ink.fill, MarkRole.BAR, key, tip),
+                hatch=ink.hatch,
+                outline=outline,
+                opacity=colors.opacity,
+            )
+        ]
+
+    def _share(self, cell: Cell) -> str:
+        """The part of its stack that a segment is, for its tip; nothing where its figure says that already."""
+        if self._bars.layout != "stacked" or self._cells.column.is_share:
+            return ""
+        whole = self._wholes.get((cell.panel, cell.slot))
+        if whole is None:
+            stack = [one.estimate for one in self._cells.stack(cell.panel, cell.slot) if one.known]
+            whole = self._wholes[cell.panel, cell.slot] = sum(stack) if min(stack) >= 0 else 0.0
+        return f" ({written(100 * cell.estimate / whole, 1)} %)" if whole > 0 else ""
+
+    def _break(self, plane: Plane, box: Box, *, at_end: bool = False) -> list[Line]:
+        """Two slanted strokes across the foot of a bar that does not start at zero, or the end of one cut short."""
+        marks = []
+        length = box.width if plane.horizontal else box.height
+        step = min(self._style.gap, length / 4)
+        for place in (1.2, 2.0):
+            slant = step * 0.35
+            if plane.horizontal:
+                x = box.right - place * step if at_end else box.left + place * step
+                ends = (x - slant, box.bottom + 1, x + slant, box.top - 1)
+            else:
+                y = box.top + place * step if at_end else box.bottom - place * step
+                ends = (box.left - 1, y + slant, box.right + 1, y - slant)
+            marks.append(Line(*ends, PAPER, self._style.part * 1.2, MarkRole.BREAK))
+        return marks
+
+    def _whisker(self, stand: Stand, bar: Bar) -> list[Mark]:
+        style = self._style
+        if self._side_by_side and self._dots is None:
+            fill = self._inks.ground(self._inks.of(bar.cell))
+            return list(bar_whisker(stand, (bar.low, bar.high), bar.end, fill, style))
+        if not self._side_by_side:  # by turns on both sides of the figures, so that neither neighbours nor figures meet
+            away = stand.thickness * _WHISKER_AWAY * (-1 if bar.cell.series % 2 else 1)
+            stand = replace(stand, middle=stand.middle + away, thickness=stand.thickness * _WHISKER_THICKNESS)
+        lines = whisker_marks(stand, (bar.low, bar.high), style)
+        halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines]
+        return [*halo, *lines]
+
+    def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
+        if not bar.cell.known:
+            return None
+        place = self._asked.label_place
+        if self._side_by_side and self._outside:
+            return None
+        if self._bars.layout == "diverging" and self._alone_on_its_side(bar):
+            return None
+        at_end = ""
+        if place == "end":
+            at_end = ("left" if bar.down else "right") if plane.horizontal else ("bottom" if bar.down else "top")
+            inner = bar.high if bar.down else bar.low
+            if bar.whisker and self._side_by_side:
+                box = plane.rectangle(
+                    (box.top + box.bottom) / 2 if plane.horizontal else (box.left + box.right) / 2,
+                    box.height if plane.horizontal else box.width,
+                    bar.start,
+                    inner,
+                )
+        return inside_mark(label, box, self._style, at_end=at_end)
+
+    def _lone_figure(self, total: Total) -> str:
+        """The figure of the only series on a side, with its marks; empty where a side has several."""
+        sides, way = self._bars.sides, -1 if total.down else 1
+        if sides is None or sides.ways.count(way) != 1:
+            return ""
+        cell = self._cells.stack(total.panel, total.slot)[sides.ways.index(way)]
+        return self._figures.label(cell, ("value",)) if cell.known else ""
+
+    def _alone_on_its_side(self, bar: Bar) -> bool:
+        """Whether the figure at the end of a side already says what the bar shows."""
+        sides = self._bars.sides
+        if sides is None:
+            return False
+        way = sides.ways[bar.cell.series]
+        return way != 0 and sides.ways.count(way) == 1
+
+    def _total_marks(self, plots: Plots, thickness: float) -> list[Mark]:
+        marks: list[Mark] = []
+        for total, label in self._total_labels():
+            plane = plots.planes[total.panel]
+            stand = Stand(plane, plane.middle(total.slot), thickness, label.key)
+            if not isnan(total.low):
+                lines = whisker_marks(stand, (total.low, total.high), self._style)
+                marks += [
+                    replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines
+                ]
+                marks += lines
+            room = plane.slot
+            fits = label.size * 0.92 <= room if plane.horizontal else label.width() + 2 <= room
+            if not isnan(self._bars.apart) and not total.down:
+                needed = label.needs(self._style.gap * 1.5)[0 if plane.horizontal else 1]
+                fits &= needed <= abs(plane.value(self._bars.apart) - plane.value(total.at))
+            if self._kinds and fits:
+                marks += beyond_marks(label, stand, total.at, self._style, down=total.down)
+        return marks
+
+    def _parting_lines(self, plots: Plots, bars: list[Mark]) -> list[Line]:
+        """Thin white lines where segments or neighbours meet."""
+        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._asked.gap):
+            return []
+        lines = []
+        part = self._style.part
+        plane = plots.planes[0]
+        for mark in bars:
+            if not isinstance(mark, Rect) or min(mark.width, mark.height) < part * 1.5:
+                continue
+            right, bottom = mark.x + mark.width, mark.y + mark.height
+            along_x = plane.horizontal != (self._bars.layout == "grouped")
+            if along_x:
+                lines.append(Line(right, mark.y, right, bottom, PAPER, part, MarkRole.PART, mark.key))
+            else:
+                lines.append(Line(mark.x, mark.y, right, mark.y, PAPER, part, MarkRole.PART, mark.key))
+        return lines

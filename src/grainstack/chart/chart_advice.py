@@ -1,0 +1,146 @@
+"""Advice on bars: where another drawing would say more, or less that is not so."""
+
+from grainstack.advice import Advice
+from grainstack.chart.bars.bar_arrangement import BarArrangement
+from grainstack.chart.cells import ChartCells
+from grainstack.chart.chart_requests import AxisRequest
+from grainstack.chart.distributions.distribution_arrangement import Distribution
+from grainstack.chart.pies.pie_arrangement import Pies, nearly_equal
+from grainstack.chart.treemaps.tile_tree import Tree
+from grainstack.language import phrase, with_signs
+from grainstack.option_names import command, option
+from grainstack.requests import Requests
+from grainstack.summary.summary_request import Purpose
+
+_UNEQUAL = 2.0  # from this ratio of the largest to the smallest group on, shares cannot be read off counts
+
+
+def advice_on_bars(arrangement: BarArrangement, request: Requests) -> list[Advice]:
+    """Too many bars or colours, counts of unequal groups, a second axis, an axis that does not start at zero."""
+    return list(dict.fromkeys(advice for one in arrangement.every for advice in _advice_on_one(one, request)))
+
+
+def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advice]:
+    cells = arrangement.cells
+    found = advice_on_series(cells)
+    if cells.table.column_for(Purpose.SECOND) is not None:
+        dots = (
+            ""
+            if cells.table.categories[-1].variable.is_ordered
+            else phrase(" Dots are not joined: the categories have no order.")
+        )
+        text = phrase("where bars and dots meet is an accident of two scales: compare their shapes, not their heights.")
+        found.append(Advice("second-axis", f"{text}{dots}"))
+    limits = request[AxisRequest].limits
+    if limits is not None and limits[0] > 0 and not arrangement.stacked:
+        text = phrase(
+            "bars that do not start at zero exaggerate differences. Use {dots}, or start at 0.", dots=command("dot")
+        )
+        found.append(Advice("axis-start", text))
+    if arrangement.layout == "percent" and cells.count > 2 and any(bar.whisker for bar in arrangement.bars):
+        text = phrase(
+            "limits of {count} segments are easier to compare side by side: {grouped}, or {dots}.",
+            count=cells.count,
+            grouped=option("layout", "grouped"),
+            dots=command("dot"),
+        )
+        found.append(Advice("limits-in-stack", text))
+    return [*found, *_unequal_groups(arrangement)]
+
+
+def _unequal_groups(arrangement: BarArrangement) -> list[Advice]:
+    """Counts split by series, where groups differ so much in size that shares are hard to read off."""
+    cells = arrangement.cells
+    if cells.column.figure.statistic.name != "count" or cells.dimension is None or len(cells.slots) < 2:
+        return []
+    stacks = (cells.stack(panel, slot) for panel in range(len(cells.panels)) for slot in range(len(cells.slots)))
+    sums = [sum(cell.estimate for cell in stack if cell.known) for stack in stacks]
+    known = [value for value in sums if value > 0]
+    if len(known) < 2 or max(known) < _UNEQUAL * min(known):
+        return []
+    ratio = max(known) / min(known)
+    text = phrase(
+        "the largest bar stands for {ratio} times as many as the smallest: compare shares with {percent}.",
+        ratio=with_signs(f"{ratio:.1f}"),
+        percent=option("layout", "percent"),
+    )
+    return [Advice("unequal-groups", text)]
+
+
+MOST_COLORS = 8  # palettes have no ninth colour that colour-blind readers could tell from the others
+MOST_BARS = 40  # an eye does not follow more
+
+
+def advice_on_dots(cells: ChartCells, request: Requests) -> list[Advice]:  # noqa: ARG001 - as every kind
+    """More categories or series than an eye can follow."""
+    return advice_on_series(cells)
+
+
+def advice_on_series(cells: ChartCells) -> list[Advice]:
+    """More categories or series than an eye can follow."""
+    advice = []
+    if len(cells.slots) > MOST_BARS:
+        text = phrase(
+            "{count} categories are more than a chart can show well. Use {fewer}.",
+            count=len(cells.slots),
+            fewer=option("keep_top", str(MOST_BARS // 2)),
+        )
+        advice.append(Advice("too-many", text))
+    if len(cells.series) > MOST_COLORS:
+        text = phrase(
+            "{count} series are more than eight colours can tell apart: the others are patterned. "
+            "Exchange them with the categories ({swap}), or draw panels ({panel}).",
+            count=len(cells.series),
+            swap=option("swap"),
+            panel=option("panel"),
+        )
+        advice.append(Advice("too-many", text))
+    return advice
+
+
+MOST_SLICES = 7  # beyond that, slices are neither told apart nor compared
+
+
+def advice_on_pies(pies: Pies, request: Requests) -> list[Advice]:  # noqa: ARG001 - as every kind
+    """Too many slices, or slices too alike."""
+    bars = f"{command('bar')} {option('by', pies.cells.table.categories[0].variable.name)}"
+    advice = []
+    for slices in pies.slices:
+        if len(slices) > MOST_SLICES:
+            text = phrase(
+                "{count} slices are more than a pie can show. Use {fewer}, or {bars}.",
+                count=len(slices),
+                fewer=option("keep_top", "6"),
+                bars=bars,
+            )
+            advice.append(Advice("too-many", text))
+        if nearly_equal(slices):
+            text = phrase("slices are nearly equal, which bars show better: {bars}.", bars=bars)
+            advice.append(Advice("area-limits", text))
+    return advice
+
+
+def advice_on_tree(tree: Tree, request: Requests) -> list[Advice]:  # noqa: ARG001 - as every kind
+    """Levels that each lie in one level of the column inside them."""
+    advice = []
+    table = tree.cells.table
+    for place in range(tree.depth - 1):
+        outer, inner = table.categories[place], table.categories[place + 1]
+        pairs = {(slot.codes[place], slot.codes[place + 1]) for slot in tree.cells.slots}
+        outers, inners = {pair[0] for pair in pairs}, {pair[1] for pair in pairs}
+        if len(outers) == len(pairs) > len(inners) > 1:
+            by = f"{option('by', inner.variable.name)} {option('by', outer.variable.name)}"
+            names = outer.variable.in_sentence, inner.variable.in_sentence
+            text = phrase(
+                "each {outer} lies in one {inner}: nest them the other way, {by}.",
+                outer=names[0],
+                inner=names[1],
+                by=by,
+            )
+            advice.append(Advice("nested-backwards", text))
+    return advice
+
+
+def advice_on_distribution(distribution: Distribution, request: Requests) -> list[Advice]:  # noqa: ARG001 - as every kind
+    """More categories or series than an eye can follow."""
+    return advice_on_series(distribution.cells)

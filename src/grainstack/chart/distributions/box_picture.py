@@ -1,0 +1,168 @@
+"""Boxes, points and histograms: what lies behind a mean."""
+
+import numpy as np
+from msgspec.structs import replace
+
+from grainstack.chart.chart_requests import AxisRequest, NumbersRequest, RecordDotsRequest
+from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.distributions.distribution_arrangement import BoxOf, Distribution, boxes_of, rounded_extent
+from grainstack.chart.distributions.distribution_notes import distribution_notes
+from grainstack.chart.distributions.distribution_request import DistributionRequest
+from grainstack.chart.distributions.histogram import histogram_scene
+from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.fallbacks import composed
+from grainstack.chart.frame.plane import Stand
+from grainstack.chart.frame.plot_needs import Beyond, Plots
+from grainstack.chart.frame.record_dots import CellDots, RecordDots, record_dots, record_marks
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import ValueLabel
+from grainstack.chart.frame.whiskers import whisker_marks
+from grainstack.chart.look.color import INK, PAPER, over
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
+from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.wording import words_of_distribution
+from grainstack.language import marked, phrase
+from grainstack.requests import Requests
+
+_SHARE = 0.62  # of a slot: boxes leave a third between categories
+_LANES, _LANE = 0.84, 0.8  # of a slot that boxes of several series take, and of its part that each of them is wide
+_SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to their category
+_WIDEST_MEAN = 1.4  # of the thickest bar: a wider box or mean is a slab or an axis
+_FAINT = 0.55  # opacity: whiskers and the median stand out on a box
+
+
+def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
+    """Boxes, points or histograms as a scene.
+
+    Args:
+        distribution: The values.
+        request: Form, direction, words, colours and size.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+    form = request[DistributionRequest].form
+    if form == "histogram":
+        return histogram_scene(distribution, request)
+    boxes = boxes_of(distribution) if form == "box" else []
+    dots = record_dots(distribution.values) if form == "points" else None
+    return composed(lambda asked: _DistributionChart(distribution, boxes, dots, asked), request)
+
+
+def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
+    """What the axis of the values has to show, in a picture as in a terminal."""
+    column = distribution.cells.column
+    low, high = rounded_extent(distribution)
+    style = figures_of(column, numbers=request[NumbersRequest]).style
+    percent, asked = column.unit == "%", request[AxisRequest]
+    return AxisNeeds(low, high, share=False, percent=percent, whole=False, write=style, asked=asked)
+
+
+class _DistributionChart(CategoryChart):
+    """One chart while it is being composed."""
+
+    _slender = True
+
+    def __init__(
+        self, distribution: Distribution, boxes: list[BoxOf], dots: RecordDots | None, request: Requests
+    ) -> None:
+        kind = marked("Box plot") if dots is None else marked("Dots of records")
+        super().__init__(distribution.cells, words_of_distribution(distribution.cells.table, request), kind)
+        self._distribution = distribution
+        self._boxes, self._dots = boxes, dots
+
+    def _notes(self) -> list[str]:
+        return distribution_notes(self._distribution, self._request, self._dots)
+
+    @property
+    def _with_bases(self) -> bool:
+        return not self._cells.series
+
+    def _axis(self) -> AxisNeeds:
+        return axis_of(self._distribution, self._request)
+
+    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:  # noqa: ARG002 - nothing is written at values
+        rim = self._style.record * 2
+        low, high = self._distribution.extent
+        return [Beyond(low, rim, rim, down=True), Beyond(high, rim, rim)]
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only heaps have one
+        return sum(bool(one.heaps) for one in self._dots.cells) if self._dots is not None else 0
+
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002
+        dots = self._dots
+        if dots is None:
+            return [mark for box in self._boxes for mark in self._box(plots, box)]
+        marks: list[Mark] = []
+        for place, cell in enumerate(self._cells.cells):
+            stand = self._stand(plots, cell.panel, cell.slot, cell.series)
+            stand = replace(stand, key=self._cells.key(cell))
+            marks += self._points(stand, dots, place, self._inks.of(cell).fill)
+            if cell.known:
+                half = min(stand.thickness, self._style.bar_most * _WIDEST_MEAN) * 0.5
+                ends = (stand.middle - half, cell.estimate), (stand.middle + half, cell.estimate)
+                points = [stand.plane.point(*end) for end in ends]
+                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, MarkRole.HALO, stand.key))
+                mean = phrase("mean {figure}", figure=self._figures.said(cell))
+                tip = f"{self._cells.name(cell)}: {mean}"
+                marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, stand.key, tip))
+        return marks
+
+    def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> Stand:
+        plane = plots.planes[panel]
+        lanes = self._cells.count
+        boxes, asked = self._dots is None, self._request[RecordDotsRequest].spread
+        pitch = plane.slot * (_LANES if boxes else _SPREAD) / lanes
+        middle = plane.middle(slot) + (series - (lanes - 1) / 2) * pitch
+        thickness = pitch * _LANE if boxes and lanes > 1 else plane.slot * _SHARE if boxes else pitch
+        if boxes:
+            thickness = min(thickness, self._style.bar_most * _WIDEST_MEAN)
+        if asked is not None:
+            thickness = min(plane.slot / lanes * asked, pitch)
+        return Stand(plane, middle, thickness, self._cells.key(self._cells.stack(panel, slot)[series]))
+
+    def _box(self, plots: Plots, box: BoxOf) -> list[Mark]:
+        cell, style = box.cell, self._style
+        stand = self._stand(plots, cell.panel, cell.slot, cell.series)
+        plane, thickness = stand.plane, min(stand.thickness, style.bar_most)
+        stand = replace(stand, thickness=thickness)
+        ink, colors = self._inks.of(cell), self._request[ColorsRequest]
+        fill = ink.fill
+        body = plane.rectangle(stand.middle, thickness, box.lower, box.upper)
+        key = stand.key
+        write = self._figures.first.number
+        tip = phrase(
+            "{name}: median {median}, quartiles {lower} and {upper}, n = {base}",
+            name=self._cells.name(cell),
+            median=write(box.median),
+            lower=write(box.lower),
+            upper=write(box.upper),
+            base=cell.base_in_words,
+        )
+        marks: list[Mark] = list(whisker_marks(stand, (box.low, box.high), style))
+        pale = over(fill, PAPER, _FAINT)
+        outline = INK if colors.outlined else fill
+        marks.append(
+            Rect(
+                *(body.left, body.top, body.width, body.height, pale, MarkRole.BOX, key, tip),
+                hatch=ink.hatch,
+                outline=outline,
+                opacity=colors.opacity,
+            )
+        )
+        half = thickness / 2
+        first, last = (plane.point(stand.middle + side * half, box.median) for side in (-1, 1))
+        marks.append(Line(*first, *last, INK, style.line * 1.3, MarkRole.MEDIAN, key))
+        count = len(box.outliers)
+        if count:
+            marks += self._points(stand, RecordDots((CellDots(np.array(box.outliers)),), count, count), 0, fill)
+        if cell.known:
+            x, y = plane.point(stand.middle, cell.estimate)
+            tip = phrase("mean {figure}", figure=write(cell.estimate))
+            marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, tip, INK))
+        return marks
+
+    def _points(self, stand: Stand, dots: RecordDots, place: int, fill: str) -> list[Mark]:
+        opacity = 0.6 * self._request[ColorsRequest].opacity
+        asked = self._request[RecordDotsRequest]
+        return record_marks(dots.cells[place], dots, stand, self._style, asked, fill=fill, opacity=opacity)

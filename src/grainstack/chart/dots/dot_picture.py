@@ -1,0 +1,185 @@
+"""Dots on light stems: one per category, or one per series joined by a line."""
+
+from msgspec.structs import replace
+
+from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.chart_requests import AxisRequest
+from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.dots.dot_request import DotRequest
+from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.fallbacks import composed
+from grainstack.chart.frame.plane import Plane, Stand
+from grainstack.chart.frame.plot_needs import Beyond, Plots
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fitting_size, grounds
+from grainstack.chart.frame.whiskers import whisker_marks
+from grainstack.chart.look.color import PAPER
+from grainstack.chart.look.palette import GRID, MUTED
+from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Scene
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.language import marked, phrase
+from grainstack.requests import Requests
+
+
+def dot_scene(cells: ChartCells, request: Requests) -> Scene:
+    """Dots as a scene.
+
+    Args:
+        cells: The figures.
+        request: Direction, labels, words, colours and size.
+
+    Raises:
+        RequestError: A colour or highlight for a level that is not shown.
+    """
+    return composed(lambda asked: _DotChart(cells, asked), request)
+
+
+def extent(cells: ChartCells) -> tuple[float, float]:
+    """From where to where dots and whiskers reach, from zero where they start near it."""
+    known = [cell for cell in cells.cells if cell.known]
+    values = [value for cell in known for value in (cell.estimate, *((cell.low, cell.high) if cell.has_spread else ()))]
+    low, high = min(values), max(values)
+    near_zero = 0 <= low <= 0.35 * high or (high <= 0 and high >= 0.35 * low)
+    if low == high:
+        near_zero = True
+    return (min(low, 0.0), max(high, 0.0)) if near_zero or low < 0 < high else (low, high)
+
+
+def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNeeds:
+    """What the value axis of dots has to show, in a picture as in a terminal."""
+    column = cells.column
+    low, high = extent(cells)
+    percent, asked = column.unit == "%", request[AxisRequest]
+    write = figures.first.style
+    return AxisNeeds(low, high, share=column.is_share, percent=percent, whole=False, write=write, asked=asked)
+
+
+def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
+    """Sentences for the footnote of dots."""
+    low, high = request[AxisRequest].limits or extent(cells)
+    notes = [phrase("The value axis does not start at zero.")] if low > 0 or high < 0 else []
+    scale = FiguresAt(cells, request, ()).scale
+    known = [cell.estimate * scale for cell in cells.cells if cell.known]
+    if request[AxisRequest].limits and any(not low <= value <= high for value in known):
+        notes.append(phrase("Dots at the edge stand for figures beyond the axis."))
+    return notes
+
+
+class _DotChart(CategoryChart):
+    """One chart while it is being composed."""
+
+    _slender = True
+
+    def __init__(self, cells: ChartCells, request: Requests) -> None:
+        super().__init__(cells, request, marked("Dot chart"), labels=request[DotRequest].labels)
+
+    def _notes(self) -> list[str]:
+        return dot_notes(self._cells, self._request)
+
+    @property
+    def _lying(self) -> bool:
+        return True
+
+    @property
+    def _with_bases(self) -> bool:
+        return not self._cells.series and super()._with_bases
+
+    def _axis(self) -> AxisNeeds:
+        return axis_of(self._cells, self._request, self._figures)
+
+    def _stacks(self) -> list[tuple[Cell, ...]]:
+        cells = self._cells
+        return [cells.stack(panel, slot) for panel in range(len(cells.panels)) for slot in range(len(cells.slots))]
+
+    def _ends(self, stack: tuple[Cell, ...]) -> list[tuple[Cell, bool]]:
+        """The dots whose figures are written: the outer ones of a row, the lowest on its low side.
+
+        A lone one is written on the side away from its stem, which comes from 0.
+        """
+        known = sorted((cell for cell in stack if cell.known), key=lambda cell: cell.estimate)
+        if not known:
+            return []
+        return [(known[0], known[0].estimate < 0)] if len(known) == 1 else [(known[0], True), (known[-1], False)]
+
+    def _reach(self, stack: tuple[Cell, ...], *, down: bool) -> float:
+        """The outermost value of a row on one side."""
+        values = [value for cell in stack if cell.known for value in self._span(cell)]
+        return min(values) if down else max(values)
+
+    @staticmethod
+    def _span(cell: Cell) -> tuple[float, float]:
+        low, high = (cell.low, cell.high) if cell.has_spread else (cell.estimate, cell.estimate)
+        return min(low, cell.estimate), max(high, cell.estimate)
+
+    def _written(self) -> list[tuple[Cell, bool, float, ValueLabel]]:
+        """The figures written: their cell, whether on the low side, beyond which value, and what."""
+        found = []
+        for stack in self._stacks():
+            for cell, down in self._ends(stack):
+                label = self._label(cell)
+                if label.content or label.letters:
+                    found.append((cell, down, self._reach(stack, down=down), label))
+        return found
+
+    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:  # noqa: ARG002 - only the outer dots have one
+        gap = self._style.gap + self._style.dot
+        return [Beyond(value, *label.needs(gap), down) for _, down, value, label in self._written()]
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only the outer dots have one
+        return len({label.key for _, _, _, label in self._written() if label.content})
+
+    def _fits(self, labels: list[ValueLabel], plots: Plots) -> bool:
+        return fitting_size(labels, plots.planes[0].slot, self._style, horizontal=plots.horizontal) is not None
+
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
+        style = self._style
+        stems: list[Mark] = []
+        dots: list[Mark] = []
+        for stack in self._stacks():
+            known = [cell for cell in stack if cell.known]
+            if not known:
+                continue
+            plane = plots.planes[known[0].panel]
+            middle = plane.middle(known[0].slot)
+            stems += self._stem(plane, middle, known)
+            lanes = len(self._cells.series) or 1
+            for cell in known:
+                shift = (cell.series - (lanes - 1) / 2) * min(plane.slot * 0.5 / lanes, style.dot * 1.2)
+                stand = Stand(plane, middle + shift * cell.has_spread, plane.slot * 0.5, self._cells.key(cell))
+                if cell.has_spread:
+                    dots += whisker_marks(stand, (cell.low, cell.high), style)
+                x, y = plane.point(stand.middle, cell.estimate)
+                ink = self._inks.of(cell)
+                radius = min(style.dot, plane.slot * 0.35)
+                tip = f"{self._cells.name(cell)}: {self._figures.said(cell)}"
+                dots.append(
+                    Dot(
+                        x,
+                        y,
+                        radius,
+                        ink.fill,
+                        MarkRole.DOT,
+                        stand.key,
+                        tip,
+                        PAPER,
+                        self._request[ColorsRequest].opacity,
+                    )
+                )
+        outside: list[Mark] = []
+        size = fitting_size(labels, plots.planes[0].slot, style, horizontal=plots.horizontal)
+        for cell, down, value, label in self._written() if size is not None else []:
+            plane = plots.planes[cell.panel]
+            gap = replace(style, gap=style.gap + style.dot * (0.6 if plots.horizontal else 0.9))
+            stand = Stand(plane, plane.middle(cell.slot), plane.slot, label.key)
+            outside += beyond_marks(label.sized(size or label.size), stand, value, gap, down=down)
+        return [*stems, *grounds(outside, style), *dots, *outside]
+
+    def _stem(self, plane: Plane, middle: float, known: list[Cell]) -> list[Mark]:
+        """A light line from the axis to a single dot, or a firmer one that joins the dots of a category."""
+        style = self._style
+        key = self._cells.key(known[0])
+        values = [cell.estimate for cell in known]
+        start = min(max(0.0, plane.low), plane.high)
+        ends = (start, values[0]) if not self._cells.series else (min(values), max(values))
+        stroke, thick = (GRID, style.grid * 2.2) if not self._cells.series else (MUTED, style.line * 0.8)
+        return [Line(*plane.point(middle, ends[0]), *plane.point(middle, ends[1]), stroke, thick, MarkRole.STEM, key)]

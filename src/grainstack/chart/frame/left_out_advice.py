@@ -1,0 +1,123 @@
+"""What a picture had no room for: counted from its marks, and said in one line of advice."""
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from itertools import combinations
+
+from grainstack.advice import Advice
+from grainstack.chart.look.vision import VISIONS, distance
+from grainstack.chart.scene import Key, Mark, MarkRole, Rect, Scene, Text
+from grainstack.errors import listed
+from grainstack.language import in_words, phrase, phrases
+from grainstack.option_names import option
+
+
+def _words(role: MarkRole, count: int) -> str:
+    """So many texts of a role, in the order of roles they are told in."""
+    return {
+        MarkRole.CATEGORY: phrases("{n} name", "{n} names", count),
+        MarkRole.LEGEND: phrases("{n} series name", "{n} series names", count),
+        MarkRole.SLICE_LABEL: phrases("{n} slice name", "{n} slice names", count),
+        MarkRole.TILE: phrases("{n} tile name", "{n} tile names", count),
+        MarkRole.PANEL_TITLE: phrases("{n} panel title", "{n} panel titles", count),
+        MarkRole.VALUE: phrases("{n} figure", "{n} figures", count),
+        MarkRole.LETTER: phrases("{n} comparison letter", "{n} comparison letters", count),
+        MarkRole.BASE: phrases("{n} base", "{n} bases", count),
+        MarkRole.ASIDE: phrases("{n} figure beside the bars", "{n} figures beside the bars", count),
+        MarkRole.REFERENCE_LABEL: phrases("{n} reference label", "{n} reference labels", count),
+        MarkRole.TITLE: phrase("the title"),
+        MarkRole.SUBTITLE: phrase("the subtitle"),
+        MarkRole.VALUE_TITLE: phrases("the title of the value axis", "the titles of the axes", count),
+        MarkRole.CATEGORY_TITLE: phrases("the title of the category axis", "the titles of the axes", count),
+        MarkRole.SECOND_TITLE: phrases("the title of the second axis", "the titles of the axes", count),
+        MarkRole.FOOTNOTE: phrase("part of the note"),
+        MarkRole.SOURCE: phrase("the source"),
+    }[role]
+
+
+_TOLD = (  # the roles whose texts are told of, in their order
+    *(MarkRole.CATEGORY, MarkRole.LEGEND, MarkRole.SLICE_LABEL, MarkRole.TILE, MarkRole.PANEL_TITLE, MarkRole.VALUE),
+    *(MarkRole.LETTER, MarkRole.BASE, MarkRole.ASIDE, MarkRole.REFERENCE_LABEL, MarkRole.TITLE, MarkRole.SUBTITLE),
+    *(MarkRole.VALUE_TITLE, MarkRole.CATEGORY_TITLE, MarkRole.SECOND_TITLE, MarkRole.FOOTNOTE, MarkRole.SOURCE),
+)
+
+
+def lacking(marks: Sequence[Mark], wanted: Mapping[MarkRole, int]) -> tuple[tuple[MarkRole, int], ...]:
+    """How many texts of each role are missing; a text on several lines is one.
+
+    Args:
+        marks: What is drawn.
+        wanted: How many texts of each role there are to write.
+    """
+    written: defaultdict[MarkRole, set[Key | int]] = defaultdict(set)
+    for place, mark in enumerate(marks):
+        if isinstance(mark, Text):
+            written[mark.role].add(place if mark.key == Key() else mark.key)
+    missing = {role: count - len(written[role]) for role, count in wanted.items()}
+    return tuple((role, count) for role, count in missing.items() if count > 0)
+
+
+def advice_on_room(scene: Scene) -> list[Advice]:
+    """One line on all that is cut or left out; nothing where a picture says everything."""
+    missing = dict(scene.left_out)
+    parts = [_words(role, missing[role]) for role in _TOLD if missing.get(role, 0)]
+    said = []
+    if parts:
+        said.append(phrase("no room for {texts}", texts=in_words(parts)))
+    if scene.cut:
+        said.append(phrases("{n} text cut short", "{n} texts cut short", scene.cut))
+    if scene.legend_moved:
+        said.append(phrase("no room for the legend where it was asked for, so it stands at the top"))
+    if not said:
+        return []
+    text = phrase(
+        "{what}: the whole is in the tips of an SVG; a larger {size} has room for more.",
+        what=in_words(said),
+        size=option("size"),
+    )
+    return [Advice("left-out", text)]
+
+
+# Any two colours of the palette for categories are 0.115 apart in every vision; less than half of that cannot be told
+# apart in a small swatch. Steps of a ramp of many levels are nearer, but they stand in order and need no telling.
+_NEAR = 0.05
+_MOST = 8  # series that anybody tells apart by colour
+
+
+def advice_on_scene(scene: Scene) -> list[Advice]:
+    """The advice that a picture gives.
+
+    Args:
+        scene: The picture.
+    """
+    return [*advice_on_room(scene), *_advice_on_colors(scene)]
+
+
+def _advice_on_colors(scene: Scene) -> list[Advice]:
+    """Series of the legend whose colours some readers cannot tell apart."""
+    names = {mark.key: mark.content for mark in scene.marks if isinstance(mark, Text) and mark.role is MarkRole.LEGEND}
+    swatches = [mark for mark in scene.marks if isinstance(mark, Rect) and mark.role is MarkRole.LEGEND_SWATCH]
+    if len(swatches) > _MOST:
+        return []
+    found = []
+    for one, other in combinations(swatches, 2):
+        visions = [vision for vision in VISIONS if distance(one.fill, other.fill, vision) < _NEAR]
+        if visions and one.hatch == other.hatch:
+            reader = phrase("to anybody")
+            if visions[0] != "ordinary":
+                reader = phrase("with {vision}", vision=listed(map(phrase, visions), joint=phrase(" or ")))
+            pair = {"one": names.get(one.key, ""), "other": names.get(other.key, "")}
+            found.append(phrase("{one} and {other} ({reader})", reader=reader, **pair))
+    if not found:
+        return []
+    return [
+        Advice(
+            "colors-alike",
+            phrase(
+                "colours that look alike: {pairs}. Choose others with {color}, or add {hatch}.",
+                pairs=listed(found, 3),
+                color=option("color"),
+                hatch=option("hatch"),
+            ),
+        )
+    ]

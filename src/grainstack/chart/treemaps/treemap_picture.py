@@ -1,0 +1,424 @@
+"""Treemaps: titled frames around near-square tiles, labels only where they are whole, a colour bar for a measure."""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import suppress
+from math import isnan
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from grainstack.chart.chart_requests import NumbersRequest
+from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.frame.fallbacks import Draft, Kept, composed
+from grainstack.chart.frame.frame import framed, style_of
+from grainstack.chart.frame.plane import Box
+from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
+from grainstack.chart.frame.value_labels import grounds
+from grainstack.chart.look.color import INK, PAPER, over, text_on
+from grainstack.chart.look.coloring import Ink
+from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades, two_sided
+from grainstack.chart.look.style import Style
+from grainstack.chart.look.vision import between
+from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
+from grainstack.chart.treemaps.inks import top_inks
+from grainstack.chart.treemaps.tile_tree import Node, Tree
+from grainstack.chart.treemaps.tiling import squarified
+from grainstack.chart.treemaps.treemap_request import TreemapRequest
+from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.chart.writing.numbers import written
+from grainstack.chart.writing.text import balanced, width
+from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
+from grainstack.errors import ChartError
+from grainstack.language import phrase, phrases
+from grainstack.requests import Requests
+from grainstack.summary.summary_request import Purpose
+
+_LEAST_SIDE = 2.4  # a tile whose sides would be smaller, in points, is not seen: it goes into the rest
+_MOST_ROUNDS = 4  # of laying out: the note grows by a line at most, and then stays
+_MOST_UNTITLED = 6  # names in a note that stays one line
+_MOST_PARENTS = 300  # that a page can open: drawing more would take longer than the page is worth
+_STEPS = 48  # of the colour bar: seen as one ramp
+
+
+def treemap_scene(tree: Tree, request: Requests) -> Scene:
+    """A treemap as a scene.
+
+    Args:
+        tree: The tiles.
+        request: Labels, what colours stand for, words, numbers, colours and size.
+
+    Raises:
+        RequestError: A colour for a level that is not shown.
+    """
+    scene = composed(lambda asked: _Treemap(tree, asked), request)
+    parents = [node for node in _parents(tree.root) if node.path]
+    if tree.depth < 2 or not 0 < len(parents) <= _MOST_PARENTS:
+        return scene
+    return replace(scene, others=lambda: _opened(tree, request, parents))
+
+
+def _parents(node: Node) -> Iterator[Node]:
+    """A parent, and all parents in it."""
+    if node.children:
+        yield node
+        for child in node.children:
+            yield from _parents(child)
+
+
+def _opened(tree: Tree, request: Requests, parents: Sequence[Node]) -> Mapping[str, Scene]:
+    """The chart with each parent alone in all the room, by the codes of its path; one that has no room is left out."""
+
+    def chart_of(node: Node) -> Callable[[Requests], _Treemap]:
+        return lambda asked: _Treemap(tree, asked, node)
+
+    found = {}
+    for node in parents:
+        with suppress(ChartError):
+            scene = composed(chart_of(node), request)
+            found[dict(node.key.parts())["category"]] = replace(scene, opened=node.label)
+    return found
+
+
+class Shades(Struct, frozen=True):
+    """What colours stand for where a measure gives them.
+
+    Attributes:
+        low: The value at the lower end of the ramp.
+        high: The value at its upper end.
+        middle: The value at the middle of a two-sided ramp; NaN for a one-sided one.
+        colors: The ramp, from low to high.
+    """
+
+    low: float
+    high: float
+    middle: float
+    colors: tuple[str, ...]
+
+    def of(self, value: float) -> str:
+        """The colour of a value; pale where there is none."""
+        if isnan(value):
+            return PALE
+        if isnan(self.middle):
+            part = (value - self.low) / ((self.high - self.low) or 1.0)
+        else:
+            reach = max(self.high - self.middle, self.middle - self.low) or 1.0
+            part = 0.5 + 0.5 * (value - self.middle) / reach
+        where = min(max(part, 0.0), 1.0) * (len(self.colors) - 1)
+        low = min(int(where), len(self.colors) - 2)
+        return readable(between(self.colors[low], self.colors[low + 1], round((where - low) * 64) / 64))
+
+
+def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None, style: Style) -> Shades | None:
+    """The ramp for the measure that gives colours: two-sided where it has both signs or a middle was asked for.
+
+    Args:
+        tree: The tiles.
+        asked: The middle of a two-sided ramp.
+        palette: The palette asked for.
+        style: The palettes where none was.
+    """
+    column = tree.cells.table.column_for(Purpose.SECOND)
+    if column is None:
+        return None
+    values = [value for value in column.estimate.tolist() if not isnan(value)]
+    if not values:
+        return Shades(0.0, 1.0, float("nan"), shades(style.ordered, 7, ramp=True))
+    low, high = min(values), max(values)
+    middle = asked.color_middle
+    if middle is None and low < 0 < high:
+        middle = 0.0
+    if middle is not None and palette in (None, "furrow"):
+        reach = max(high - middle, middle - low)
+        sides = two_sided("furrow" if palette or style.sides in NAMED else style.sides, 3)
+        return Shades(middle - reach, middle + reach, middle, sides)
+    return Shades(low, high, float("nan"), shades(palette or style.ordered, 7, ramp=True))
+
+
+class _Treemap:
+    """One chart while it is being composed."""
+
+    def __init__(self, tree: Tree, request: Requests, opened: Node | None = None) -> None:
+        self._tree, self._opened = tree, opened
+        self._request = request
+        self._asked = request[TreemapRequest]
+        self._colors = request[ColorsRequest]
+        self._style = style_of(request)
+        self._figures = FiguresAt(tree.cells, request, self._asked.labels)
+        self._column = tree.cells.table.column_for(Purpose.SECOND)
+        self._color_figures: Figures | None = figures_of(self._column) if self._column else None
+        self._shades = shades_of(tree, self._asked, self._colors.palette, self._style)
+        self._tops = top_inks(tree, self._colors, self._style)
+        self._marks: list[Mark] = []
+        self._texts: list[Mark] = []
+        self._hidden = self._named = 0
+        self._untitled: list[str] = []
+        self._shade_fills: dict[float, str] = {}
+
+    def draft(self, kept: Kept) -> Draft:
+        """The scene with as much around it as there is room for.
+
+        Which tiles are too small to see or to be titled is known only once all are laid out, and the note on them
+        takes room; so they are laid out again until the note says what is drawn.
+        """
+        written: tuple[int, tuple[str, ...]] = 0, ()
+        for _ in range(_MOST_ROUNDS):
+            frame = framed(self._said(*written), self._request, kept)
+            body = frame.body
+            room = replace(body, bottom=body.bottom - self._style.tick * 3.2) if self._shades else body
+            self._marks, self._texts, self._hidden, self._untitled, self._named = [], [], 0, [], 0
+            self._tile(self._root(), room, 0)
+            if written == (self._hidden, tuple(self._untitled)):
+                break
+            written = self._hidden, tuple(self._untitled)
+        bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * 1.5)) if self._shades else []
+        alt = treemap_alt(self._tree, frame.words.title, self._figures)
+        figures = self._named if self._asked.labels else 0
+        wanted = {MarkRole.TILE: self._named + len(self._untitled), MarkRole.VALUE: figures}
+        scene = frame.scene([*self._marks, *self._texts, *bar], alt, wanted)
+        return Draft(lambda: scene, room.height / frame.size[1])
+
+    def _said(self, hidden: int, untitled: Sequence[str]) -> Words:
+        notes = []
+        if hidden:
+            notes = [phrase("{count} tiles too small to see are drawn together, with a pattern.", count=hidden)]
+        if untitled := list(dict.fromkeys(untitled)):
+            names = ", ".join(untitled[:_MOST_UNTITLED])
+            if len(untitled) > _MOST_UNTITLED:
+                names = phrase("{names} and {count} more", names=names, count=len(untitled) - _MOST_UNTITLED)
+            notes.append(phrase("Frames without a title: {names}.", names=names))
+        if self._tree.empty:
+            notes.append(phrase("{count} without a figure or at zero have no tile.", count=self._tree.empty))
+        if self._column is not None:
+            notes.append(phrase("The colour of a frame is the mean of its tiles, weighted by their size."))
+        words = words_for(self._tree.cells.table, self._request, notes, Place.SUBTITLE)
+        return replace(words, subtitle=words.subtitle or words.value_title, value_title="")
+
+    def _root(self) -> Node:
+        if self._opened is not None:
+            return self._opened
+        root = self._tree.root
+        return replace(root, label=self._asked.root_label) if self._asked.root_label else root
+
+    def _ink(self, node: Node) -> Ink:
+        """The colour of a tile as it stands on paper, and its pattern."""
+        if self._shades is None:
+            ink = self._tops[node.top]
+        else:
+            if node.shade not in self._shade_fills:
+                self._shade_fills[node.shade] = self._shades.of(node.shade)
+            ink = Ink(self._shade_fills[node.shade])
+        return Ink(over(ink.fill, PAPER, self._colors.opacity), ink.hatch) if self._colors.opacity < 1 else ink
+
+    def _tile(self, node: Node, room: Box, depth: int) -> None:
+        """A frame with its children, or a leaf."""
+        style = self._style
+        inner = room
+        if node.path or node.label:
+            inner = self._framed(node, room, depth)
+        shown = [child for child in node.children if child.size > 0]
+        area = max(inner.width * inner.height, 0.0)
+        small = [child for child in shown if child.size / node.size * area < _LEAST_SIDE**2]
+        if len(small) > 1:
+            shown = [child for child in shown if child not in small] if len(small) < 40 else _without(shown, len(small))
+            gone = sum(_leaves(child) for child in small)
+            self._hidden += gone
+            name = phrase("{count} smaller", count=gone)
+            rest = Node(
+                name,
+                (*node.path, name),
+                _rest_key(node),
+                node.top,
+                sum(c.size for c in small),
+            )
+            shown = sorted([*shown, rest], key=lambda child: -child.size)
+        sizes = [child.size for child in shown]
+        places = squarified(sizes, (inner.left, inner.top, inner.width, inner.height))
+        gap = style.part * (0.9 if depth + 1 >= self._tree.depth else 1.6)
+        for child, (left, top, wide, tall) in zip(shown, places, strict=True):
+            rim = min(gap / 2, wide / 6, tall / 6)
+            box = Box(left + rim, top + rim, left + wide - rim, top + tall - rim)
+            if child.children:
+                self._tile(child, box, depth + 1)
+            else:
+                self._leaf(child, box)
+
+    def _framed(self, node: Node, room: Box, depth: int) -> Box:
+        """A title bar with the total, where there is room for one, and the room left for the children."""
+        style = self._style
+        size = style.category if depth <= 1 else style.value
+        high = size * 1.75
+        if room.height < high * 2.2 or room.width < size * 4:
+            self._untitled.append(node.label)
+            return room
+        pale = GRID if not node.path else over(self._ink(node).fill, PAPER, 0.85 if self._shades else 0.30)
+        key = node.key
+        total = self._figures.first.number(node.size)
+        tip = f"{' · '.join(node.path) or node.label}: {f'{total} {self._unit}'.rstrip()}{self._share(node)}"
+        self._marks.append(Rect(room.left, room.top, room.width, high, pale, MarkRole.FRAME, key, tip))
+        base = room.top + high / 2 + size * 0.34
+        fill = text_on(pale)
+        wide = width(node.label, size, Weight.SEMIBOLD)
+        figure = width(total, size)
+        left, right = room.left + style.gap, room.right - style.gap
+        if wide + style.gap * 2 <= room.width:
+            text = Text(left, base, node.label, size, wide, fill, MarkRole.TILE, Weight.SEMIBOLD, ground=pale, key=key)
+            self._texts.append(text)
+            self._named += 1
+            if wide + figure + style.gap * 4 <= room.width:
+                text = Text(right, base, total, size, figure, fill, MarkRole.VALUE, ground=pale, key=key)
+                self._texts.append(replace(text, anchor=Anchor.END))
+        else:
+            self._untitled.append(node.label)
+        return replace(room, top=room.top + high + style.part)
+
+    def _leaf(self, node: Node, box: Box) -> None:
+        rest = node.cell is None
+        self._named += not rest
+        ink = Ink(PALE, "rising") if rest else self._ink(node)
+        fill = ink.fill
+        key = node.key
+        figure = self._figures.first.number(node.size) if node.cell is None else self._figures.said(node.cell)
+        shade = ""
+        if self._column is not None and self._color_figures is not None and not isnan(node.shade):
+            shade = f"; {self._column.title}: {self._color_figures.number(node.shade)} {self._column.unit}".rstrip()
+        tip = f"{' · '.join(node.path)}: {figure}{self._share(node)}{shade}"
+        outline = INK if self._colors.outlined else ""
+        self._marks.append(
+            Rect(box.left, box.top, box.width, box.height, fill, MarkRole.TILE, key, tip, ink.hatch, outline)
+        )
+        texts = self._written(node, box, PAPER if ink.hatch else fill, key)
+        self._texts += [*grounds(texts, self._style), *texts]
+
+    @property
+    def _unit(self) -> str:
+        """The unit of the figures, unless they carry one."""
+        column = self._tree.cells.column
+        return "" if self._figures.first.style.carries_unit or column.is_share else column.unit
+
+    def _share(self, node: Node) -> str:
+        """The part of everything that a tile is, for its tip; nothing where its figure says that already."""
+        if self._tree.cells.column.is_share:
+            return ""
+        return f" ({written(100 * node.size / self._tree.root.size, 1)} %)"
+
+    def _written(self, node: Node, box: Box, fill: str, key: Key) -> list[Mark]:
+        """The name with its figure beneath, in the largest type at which both are whole; else the name alone."""
+        style = self._style
+        rim = style.gap * 0.9
+        wide, tall = box.width - 2 * rim, box.height - 2 * rim
+        if wide < style.least_type * 1.5 or tall < style.least_type or (node.cell is None and node.size == 0):
+            return []
+        sizes = (style.category * 1.25, style.category, style.value, style.tick, style.base, style.least_type)
+        without: list[Mark] = []
+        for size in (one for one in sizes if one >= style.least_type):
+            lines = balanced(node.label, size, wide, max(int(tall / (size * 1.18)), 1))
+            whole = " ".join(lines) == " ".join(node.label.split())
+            if whole and len(lines) * size * 1.18 <= tall:
+                marks = self._lines(lines, (box.left + rim, box.top + rim), size, fill, key)
+                figure = self._figure_beneath(node, box, len(lines), size, fill)
+                if figure or not self._asked.labels:
+                    return marks + figure
+                without = without or marks
+        return without
+
+    @staticmethod
+    def _lines(lines: Sequence[str], at: tuple[float, float], size: float, fill: str, key: Key) -> list[Mark]:
+        x, top = at
+        bases = [top + size * (1.18 * (place + 1) - 0.3) for place in range(len(lines))]
+        ink = text_on(fill)
+        return [
+            Text(x, base, line, size, width(line, size), ink, MarkRole.TILE, ground=fill, key=key)
+            for base, line in zip(bases, lines, strict=True)
+        ]
+
+    def _figure(self, node: Node) -> str:
+        """What is written at a tile besides its name."""
+        kinds = self._figures.kinds
+        if kinds and node.cell is None:
+            return self._figures.first.number(node.size)
+        return self._figures.label(node.cell, kinds) if node.cell and kinds else ""
+
+    def _figure_beneath(self, node: Node, box: Box, lines: int, size: float, fill: str) -> list[Mark]:
+        """The figure under a name, where it fits."""
+        style = self._style
+        rim = style.gap * 0.9
+        figure = self._figure(node)
+        small = max(size * 0.85, style.least_type)
+        wide = width(figure, small, Weight.SEMIBOLD)
+        base = box.top + rim + size * (1.18 * lines - 0.3) + small * 1.2
+        if not figure or base + small * 0.25 > box.bottom - rim * 0.5 or wide > box.width - 2 * rim:
+            return []
+        key = node.key
+        x, ink = box.left + rim, text_on(fill)
+        return [Text(x, base, figure, small, wide, ink, MarkRole.VALUE, Weight.SEMIBOLD, ground=fill, key=key)]
+
+    def _color_bar(self, room: Box) -> list[Mark]:
+        """What colours stand for: a bar of them with round numbers beneath and the measure beside."""
+        shading, column = self._shades, self._column
+        if shading is None or column is None or self._color_figures is None:
+            return []
+        style = self._style
+        measure = titled_with_unit((column,), NumbersRequest())
+        title = phrase("Colour: {measure}, of frames weighted by size", measure=measure)
+        size = style.tick
+        wide = min(room.width * 0.42, 220.0)
+        title_width = min(width(title, size), room.width - wide - style.gap * 3)
+        left = room.left + title_width + style.gap * 2.5
+        high = size * 0.95
+        marks: list[Mark] = []
+        lines = balanced(title, size, title_width + 1, 1)
+        marks.append(
+            Text(
+                room.left,
+                room.top + high * 0.9,
+                lines[0],
+                size,
+                width(lines[0], size),
+                MUTED,
+                MarkRole.LEGEND,
+                tip=title,
+            )
+        )
+        each = wide / _STEPS
+        for step in range(_STEPS):
+            value = shading.low + (step + 0.5) / _STEPS * (shading.high - shading.low)
+            fill = shading.of(value)
+            marks.append(Rect(left + step * each, room.top, each + 0.2, high, fill, MarkRole.COLOR_BAR))
+        write = self._color_figures.style
+        needs = AxisNeeds(shading.low, shading.high, column.is_share, column.unit == "%", whole=False, write=write)
+        axis = value_axis(needs, 4)
+        span = shading.high - shading.low or 1.0
+        for value, label in zip(axis.ticks, axis.labels, strict=True):
+            if not shading.low <= value <= shading.high:
+                continue
+            x = left + (value - shading.low) / span * wide
+            y = room.top + high + size * 1.05
+            marks.append(Text(x, y, label, size, width(label, size), MUTED, MarkRole.TICK, anchor=Anchor.MIDDLE))
+        return marks
+
+
+def _rest_key(node: Node) -> Key:
+    return Key(category=(*node.key.category, "*smaller"))
+
+
+def treemap_alt(tree: Tree, title: str, figures: FiguresAt) -> str:
+    """What a treemap shows, in words."""
+    leaves = _leaves(tree.root)
+    parts = [f"{node.label} ({figures.first.number(node.size)})" for node in tree.root.children[:3]]
+    return phrase(
+        "Treemap. {title}. {tiles} in {levels}; largest: {largest}.",
+        title=title,
+        tiles=phrases("{n} tile", "{n} tiles", leaves),
+        levels=phrases("{n} level", "{n} levels", tree.depth),
+        largest=", ".join(parts),
+    )
+
+
+def _leaves(node: Node) -> int:
+    return 1 if not node.children else sum(_leaves(child) for child in node.children)
+
+
+def _without(shown: Sequence[Node], small: int) -> list[Node]:
+    """All but the smallest, which stand at the end."""
+    return list(sorted(shown, key=lambda child: -child.size)[: len(shown) - small])

@@ -1,0 +1,260 @@
+"""Advice on a table, whatever is drawn of it."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from grainstack.advice import Advice
+from grainstack.chart.writing.numbers import number_style
+from grainstack.language import in_words, phrase
+from grainstack.making.design_advice import advice_on_design
+from grainstack.option_names import command, option
+from grainstack.records.records_request import RecordsRequest
+from grainstack.records.sample import number_columns, year_columns
+from grainstack.requests import Requests
+from grainstack.summary.summary_request import SummaryRequest
+from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.table import Column, Role, SummaryTable
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    import pyarrow as pa
+
+_TOTALS = ("total", "totals", "grand total", "sum", "overall", "gesamt", "insgesamt", "summe", "all")
+_ABOUT = 1e-6  # of all figures: what adding up in another order may make of a half
+_MOST_SHAPES = 3  # more lines of one advice are not read
+
+
+def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+    """What an analyst should look at before using a table.
+
+    Args:
+        table: The table.
+        requests: What was asked for.
+        head: Gives the first rows of the source; only called where they may hold advice.
+    """
+    return [
+        *_already_summarised(table, head),
+        *_years_added_up(table, requests, head),
+        *_same_people(table, requests),
+        *advice_on_design(table, requests, head, _MOST_SHAPES),
+        *(advice for column in table.columns for advice in _column_advice(table, column)),
+    ]
+
+
+def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+    count = _equal_counts(table)
+    if not count:
+        return []
+
+    least = 2 if count == 1 else None  # one row for each bar: any column of numbers may be its figure
+    numbers = number_columns(head(), [dimension.variable.name for dimension in table.dimensions], least)
+    if not numbers:
+        return []
+    column, *others = numbers
+    adding = f"{option('measure')} {column} {option('stat')} sum"
+    if others:
+        adding = phrase("{option} (or {others})", option=adding, others=", ".join(others[:3]))
+    if count == 1:
+        text = phrase(
+            "every bar counts 1 row: the file seems to hold figures that are summed up already. To add them up use "
+            "{adding} or, if each row is one bar, {as_they_are}.",
+            adding=adding,
+            as_they_are=f"{option('value')} {column}",
+        )
+    else:
+        text = phrase(
+            "every bar counts the same {count} rows: the file seems to hold figures that are summed up already. To add "
+            "them up use {adding}.",
+            count=count,
+            adding=adding,
+        )
+    return [Advice("already-summarised", text)]
+
+
+def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+    """Years of a ledger that are added together because nothing tells them apart."""
+    records = requests[RecordsRequest]
+    adds_up = any(column.figure.statistic.name == "sum" for column in table.shown)
+    if not adds_up or records.where or records.to_long:
+        return []
+
+    chosen = [choice.column for choice in records.level_choices()]
+    used = [dimension.variable.name for dimension in table.dimensions]
+    return [
+        Advice(
+            "not-additive",
+            phrase(
+                "the years {first} to {last} of `{column}` are added up. Choose one with {only}, or tell them apart "
+                "with {split}.",
+                first=str(years[0]),
+                last=str(years[-1]),
+                column=name,
+                only=option("only", f"{name}={years[-1]}"),
+                split=option("split", name),
+            ),
+        )
+        for name, years in year_columns(head(), [*used, *chosen]).items()
+    ]
+
+
+def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:
+    """Limits of figures that put several rows of one record together as if they were independent."""
+    long, design = requests[RecordsRequest].to_long, requests[SummaryRequest].design
+    limited = any(column.interval for column in table.shown)
+    if not long or not limited or design.cluster or design.replicates:
+        return []
+    name = long.partition("=")[0].partition(",")[0].strip()
+    if any(dimension.variable.name == name for dimension in table.dimensions):
+        return []
+    return [
+        Advice(
+            "same-people",
+            phrase(
+                "each record gives several rows, and the limits take them for independent. Show them {by}, or name the "
+                "column that numbers the records with {cluster}.",
+                by=option("by", name),
+                cluster=option("cluster"),
+            ),
+        )
+    ]
+
+
+def _equal_counts(table: SummaryTable) -> int:
+    """How many records every cell has, if it is the same number in at least three cells; else 0."""
+    column = table.columns[0]
+    counted = column.figure.statistic.name in ("count", "share") and not table.provenance.weighted
+    counts = column.records if counted else np.zeros(0, dtype=np.int64)
+    if len(counts) < 2 or not (counts == counts[0]).all():
+        return 0
+    return int(counts[0]) if len(counts) > 2 or counts[0] == 1 else 0
+
+
+def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:
+    found = []
+    measure = column.figure.measure
+    shape = table.shapes.get(measure) if measure else None
+    if (
+        shape is not None
+        and column.figure.statistic.name == "mean"
+        and _spike(shape.zeros, shape.commonest, shape.records)
+    ):
+        share = number_style([1.0], share=True)(shape.zeros / shape.records)
+        found.append(
+            Advice(
+                "many-zeros",
+                phrase(
+                    "{zeros} of {count} values of `{column}` ({percent} %) are 0, apart from the rest. "
+                    'If 0 means "does not apply", leave it out: {where}.',
+                    zeros=shape.zeros,
+                    count=shape.records,
+                    column=measure,
+                    percent=share,
+                    where=option("where", f"{measure} <> 0"),
+                ),
+            )
+        )
+    if column.figure.statistic.name == "mean" and measure:
+        found += _hidden_shape(table, column, measure)
+    if column.figure.statistic.additive and column.figure.statistic.name != "share":
+        found += _total_among_parts(table, column) or _named_total(table)
+    return found
+
+
+def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Advice]:
+    """Means that hide something: one pulled away from the median by a few values, or one between two peaks."""
+    write = number_style(column.estimate.tolist())
+    found = []
+    for cell, shape in enumerate(table.cell_shapes.get(measure, ())):
+        if shape is None or np.isnan(column.estimate[cell]):
+            continue
+        names = ", ".join(level.label for level in table.levels_of(cell))
+        mean = float(column.estimate[cell])
+        if shape.valley is not None:
+            text = phrase(
+                "the mean of {names} ({mean}) lies between two peaks near {peaks}. Look at it: {histogram}.",
+                names=names,
+                mean=write(mean),
+                peaks=in_words([write(peak) for peak in shape.valley]),
+                histogram=f"{command('distribution')} {option('form', 'histogram')}",
+            )
+            found.append(Advice("hidden-shape", text))
+        elif shape.pulled:
+            text = phrase(
+                "the mean of {names} ({mean}) would be {near} without {count} far-off values; its median is {median}. "
+                "Use {use_median}, or {distribution}.",
+                names=names,
+                mean=write(mean),
+                near=write(shape.near_mean),
+                count=shape.far,
+                median=write(shape.median),
+                use_median=option("stat", "median"),
+                distribution=command("distribution"),
+            )
+            found.append(Advice("hidden-shape", text))
+    return found[:_MOST_SHAPES]
+
+
+def _spike(zeros: int, commonest: int, records: int) -> bool:
+    """Whether zeros stand apart: a fifth of all values, and four times as many as any other value has."""
+    return 0 < zeros >= 0.2 * records and zeros >= 4 * commonest
+
+
+def _named_total(table: SummaryTable) -> list[Advice]:
+    """A level that is called a total and stands among the others, as the last line of a ledger does."""
+    return [
+        Advice(
+            "not-additive",
+            phrase(
+                "`{level}` of `{column}` sounds like the total of the others, and counts them again. "
+                "Leave it out: {left_out}.",
+                level=level.label,
+                column=one.variable.name,
+                left_out=option("except_", f"{one.variable.name}={level.label}"),
+            ),
+        )
+        for one in table.dimensions
+        for level in one.levels
+        if not level.is_aside and level.label.strip().casefold() in _TOTALS and len(one.levels) > 2
+    ]
+
+
+def _halves(levels: Integers, estimates: Floats) -> list[int]:
+    """The levels whose figures make about half of all: a level that is the total of the others is one of them."""
+    sums = np.bincount(levels, estimates)
+    off = np.abs(2 * sums - estimates.sum())
+    return np.flatnonzero(off <= _ABOUT * np.abs(estimates).sum()).tolist()
+
+
+def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
+    """Looks for a level whose figure is the sum of all others, in every combination of the other columns."""
+    parts = (table.keys < [dimension.plain for dimension in table.dimensions]).all(axis=1)
+    estimates = np.where(parts, np.nan_to_num(column.estimate), 0.0)
+    for axis, dimension in enumerate(table.dimensions):
+        count = dimension.plain
+        if count < 4 - (dimension.role is Role.SERIES) or len(table.keys) < 3:
+            continue
+        others = [place for place in range(len(table.dimensions)) if place != axis]
+        groups = np.zeros(len(table.keys), dtype=np.int64)
+        if others:
+            groups = np.unique(table.keys[:, others], axis=0, return_inverse=True)[1].reshape(-1)
+        sums = np.bincount(groups, estimates)
+        for place in _halves(table.keys[:, axis], estimates):
+            level = dimension.levels[place]
+            own = np.bincount(groups, np.where(table.keys[:, axis] == place, estimates, 0), len(sums))
+            if own.any() and np.allclose(own, sums - own, rtol=1e-9, atol=0):
+                left_out = option("except_", f"{dimension.variable.name}={level.label}")
+                return [
+                    Advice(
+                        "not-additive",
+                        phrase(
+                            "`{level}` equals the sum of all other levels of {column}: a total among its parts. Leave "
+                            "it out: {left_out}.",
+                            level=level.label,
+                            column=dimension.variable.label,
+                            left_out=left_out,
+                        ),
+                    )
+                ]
+    return []

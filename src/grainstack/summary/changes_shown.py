@@ -1,0 +1,78 @@
+"""A table of changes in place of levels: along which column, from which level, and what is left to show."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
+
+from grainstack.language import phrase
+from grainstack.summary.comparison.change import changed, trends
+from grainstack.summary.comparison.compared_cells import (
+    changing_axis,
+    changing_lines,
+    goes_in_order,
+    without_dimension,
+    without_level,
+)
+from grainstack.summary.comparison.testable import TestableFigures
+from grainstack.summary.comparison.tested import Trend
+from grainstack.summary.figures.columns import at_cells
+from grainstack.summary.figures.estimates import Estimated
+from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.levels.shown_cells import ShownCells
+from grainstack.summary.summary_request import Purpose
+from grainstack.summary.table import Change, ChangeKind, Column, Dimension, Role
+
+
+class Changes(Struct, frozen=True):
+    """What is shown of changes.
+
+    Attributes:
+        cells: The cells left: without the level changes start from where it has none.
+        columns: The changes.
+        trends: Slopes along levels that run in an order, where one figure is shown.
+        along: The column these go along.
+    """
+
+    cells: ShownCells
+    columns: tuple[Column, ...]
+    trends: tuple[Trend, ...]
+    along: Dimension
+
+
+def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[Column, Estimated]]) -> Changes:
+    """The changes of some figures.
+
+    Args:
+        cells: The cells of the figures.
+        estimator: Their sums.
+        made: The figures, with the estimates they come from.
+
+    Raises:
+        RequestError: There is nothing to see a change between, no such level, or a figure has no such limits.
+    """
+    asked = estimator.request.comparison
+    relative_to, kind = str(asked.relative_to), ChangeKind(asked.as_)
+    axis = changing_axis(cells, relative_to)
+    along, lines = cells.dimensions[axis], changing_lines(cells, axis, relative_to)
+    by_step = relative_to == "previous"
+    start = next((int(cells.grid[line.reference, axis]) for line in lines if line.reference is not None), 0)
+    left = cells, np.arange(len(cells.grid))
+    if by_step or kind in (ChangeKind.DIFFERENCE, ChangeKind.PERCENT):
+        left = without_level(cells, axis, start)
+    shown, kept = left
+    since = phrase("the {level} before", level=along.variable.in_sentence) if by_step else along.levels[start].label
+    until, lone = "", shown.dimensions[axis].levels
+    if along.role is Role.SERIES and len(lone) == 1:
+        since = along.levels[start].label
+        until = lone[0].label
+        shown = without_dimension(shown, axis)
+    change = Change(kind, since, by_step, until=until)
+    figures = [(c, TestableFigures(c.figure, estimator, e)) for c, e in made if c.figure.purpose is Purpose.SHOWN]
+    columns = tuple(at_cells(changed(column, one, lines, change), kept) for column, one in figures)
+    found: tuple[Trend, ...] = ()
+    if len(figures) == 1 and columns[0].interval and goes_in_order(along) and relative_to in ("previous", "first"):
+        places = {int(cell): place for place, cell in enumerate(kept)}
+        found = tuple(replace(one, cell=places[one.cell]) for one in trends(figures[0][1], lines))
+    return Changes(shown, columns, found, along)
