@@ -13,8 +13,6 @@ R = TypeVar("R", bound=Request)
 class Requests:
     """The request models of one table or chart.
 
-    A model that was not given stands for its defaults: nothing of it was asked for.
-
     Args:
         models: The models, each of another class.
     """
@@ -31,11 +29,19 @@ class Requests:
         return hash(self.models)
 
     def __getitem__(self, model: type[R]) -> R:
-        """The request of a class, or one of its descendants'."""
+        """The request of a class, or one of its descendants'.
+
+        Raises:
+            KeyError: Nothing of the kind can be asked for here; see `usual`.
+        """
         for one in self.models:
             if isinstance(one, model):
                 return one
-        return model()
+        raise KeyError(model.__name__)
+
+    def usual(self, model: type[R]) -> R:
+        """The same; a model that does not belong here stands for its defaults: nothing of it was asked for."""
+        return next((one for one in self.models if isinstance(one, model)), None) or model()
 
     def __iter__(self) -> Iterator[Request]:
         return iter(self.models)
@@ -89,7 +95,10 @@ def filled(models: Sequence[type[Request]], values: Mapping[str, Any]) -> Reques
 
     Raises:
         RequestError: A value that cannot be.
+        KeyError: A name that no model has.
     """
+    if unknown := set(values) - {name for model in models for name in types_of(model)}:
+        raise KeyError(", ".join(sorted(unknown)))
     made: dict[type[Request], Request] = {}
     for model in models:
         values = {**values, **model.implied(values)}

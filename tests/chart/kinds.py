@@ -21,6 +21,7 @@ from grainstack.chart.treemaps.treemap_picture import treemap_scene
 from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
+from tests.chart.asking import chart_requests
 from tests.chart.scenes import table_of
 from tests.chart.test_bars import SIZES, figure, label
 
@@ -39,7 +40,7 @@ def kind_scene(kind: str, table: SummaryTable, request: Requests, *, ring: bool 
         return treemap_scene(arranged_tree(table), request.having(tree))
     distribution = distribution_of(table)
     direction = request[PlotRequest].direction if kind != "histogram" else "auto"
-    request = Requests(DistributionRequest(form=kind, direction=direction), *request)
+    request = chart_requests(DistributionRequest(form=kind, direction=direction), *request)
     return distribution_scene(distribution, request)
 
 
@@ -73,7 +74,7 @@ def kind_requests(draw: st.DrawFn) -> tuple[str, SummaryTable, Requests, bool]:
         letters=kind == "dot" and draw(st.booleans()),
         second=kind == "treemap" and ring,
     )
-    request = Requests(
+    request = chart_requests(
         DotRequest(direction=draw(st.sampled_from(["auto", "horizontal", "vertical"]))),
         WordsRequest(title=draw(st.one_of(st.none(), label))),
         LegendRequest(legend=draw(st.sampled_from(["auto", "right"] if series or kind == "pie" else ["auto"]))),

@@ -19,11 +19,11 @@ from grainstack.chart.scene import Line, Mark, Rect, Scene, Text
 from grainstack.errors import ChartError
 from grainstack.option_fields import Request, defaults_of
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable
-from grainstack.requests import Requests
 from grainstack.summary.provenance import Origin, Provenance, Sampling
 from grainstack.summary.statistics import STATISTICS
 from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.table import Column, Dimension, Flag, Role, SummaryTable
+from tests.chart.asking import chart_requests
 
 EDGE = 0.01
 
@@ -122,7 +122,7 @@ def scene_of(
         label=words.pop("label", "value"),
         **(bars or {}),
     )
-    request = Requests(asked, *word_models(**words), PictureRequest(style=style, size=size))
+    request = chart_requests(asked, *word_models(**words), PictureRequest(style=style, size=size))
     return bar_scene(arranged_bars(table, asked), request)
 
 

@@ -14,7 +14,7 @@ from grainstack.chart.frame.value_axis import AxisNeeds, matching_axis, value_ax
 from grainstack.chart.scene import Dot, Line, MarkRole, Scene
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
-from grainstack.requests import Requests
+from tests.chart.asking import chart_requests
 from tests.chart.scenes import bars_of, scene_of, table_of, texts_of
 
 PLAIN = NumberStyle()
@@ -28,7 +28,7 @@ def needs(low: float, high: float, **wishes: str) -> AxisNeeds:
 def drawn(figures: list[float], *, second: bool = False, fit: bool = False, **wishes: object) -> Scene:
     labels = [f"c{place}" for place in range(len(figures))]
     table = table_of(labels, [], figures, second=second)
-    request = Requests(
+    request = chart_requests(
         BarRequest(direction="vertical"),
         AxisRequest(**wishes),  # type: ignore[arg-type]
         SecondRequest(second_measure="age", second_range="fit" if fit else "from-zero"),
@@ -137,7 +137,7 @@ def test_ticks_within_a_range_never_leave_it() -> None:
 
 def test_patterns_put_their_unit_on_the_ends_of_the_axis_only() -> None:
     table = table_of(["a", "b"], [], [1200.0, 3400.0])
-    request = Requests(
+    request = chart_requests(
         BarRequest(direction="vertical"),
         NumbersRequest(format="€#,##0"),
         WordsRequest(no_note=True),

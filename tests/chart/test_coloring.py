@@ -18,8 +18,8 @@ from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Rect, Scene
 from grainstack.errors import RequestError
 from grainstack.records.variable import Kind, Level, LevelOrder, LevelRole, Variable
-from grainstack.requests import Requests
 from grainstack.summary.table import Dimension, Role
+from tests.chart.asking import chart_requests
 from tests.chart.scenes import bars_of, table_of
 
 REPORT = Style()
@@ -41,7 +41,7 @@ def fills(shown: list[int], wishes: ColorsRequest | None = None, **known: object
 
 
 def drawn(figures: list[float], names: list[str], *, style: str = "report", **wishes: object) -> Scene:
-    request = Requests(
+    request = chart_requests(
         BarRequest(layout="grouped" if names else None),
         FillsRequest(**wishes),  # type: ignore[arg-type]
         PictureRequest(style=style),
@@ -126,7 +126,7 @@ def test_a_black_and_white_printer_loses_nothing() -> None:
 
 
 def test_a_figure_on_a_patterned_bar_has_a_plain_ground() -> None:
-    request = Requests(BarRequest(layout="stacked"), FillsRequest(hatch=True))
+    request = chart_requests(BarRequest(layout="stacked"), FillsRequest(hatch=True))
     table = table_of(["a"], ["x", "y", "z"], [5, 5, 5], "sum")
     scene = bar_scene(arranged_bars(table, request[BarRequest]), request)
     hatched = [bar for bar in bars_of(scene) if bar.hatch]

@@ -28,11 +28,12 @@ from grainstack.errors import ChartError, RequestError
 from grainstack.requests import Requests
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.table import SummaryTable
+from tests.chart.asking import chart_requests
 from tests.chart.kinds import kind_requests, kind_scene
 from tests.chart.scenes import check, check_grounds, check_type, table_of, texts_of, working_size
 from tests.soak import SOAK
 
-PLAIN = Requests()
+PLAIN = chart_requests()
 SIZES = st.lists(st.floats(1e-3, 1e4), min_size=1, max_size=60).map(lambda sizes: sorted(sizes, reverse=True))
 
 
@@ -258,7 +259,7 @@ def _distribution(values: list[float]) -> Distribution:
 
 
 def _histogram(**asked: object) -> Requests:
-    return Requests(DistributionRequest(form="histogram", **asked))  # type: ignore[arg-type]
+    return chart_requests(DistributionRequest(form="histogram", **asked))  # type: ignore[arg-type]
 
 
 def test_scores_have_a_band_each() -> None:

@@ -11,7 +11,7 @@ from grainstack.chart.scene import Line, Rect, Scene, Text
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
-from grainstack.requests import Requests
+from tests.chart.asking import chart_requests
 from tests.chart.scenes import bars_of, table_of, texts_of
 
 
@@ -19,7 +19,7 @@ def scene(figures: list[float], names: list[str] | None = None, reach: float | N
     series = names or []
     labels = [f"c{place}" for place in range(len(figures) // max(len(series), 1))]
     statistic = "sum" if bars.get("layout") == "stacked" else "mean"
-    request = Requests(BarRequest(**bars))  # type: ignore[arg-type]
+    request = chart_requests(BarRequest(**bars))  # type: ignore[arg-type]
     return bar_scene(arranged_bars(table_of(labels, series, figures, statistic, reach), request[BarRequest]), request)
 
 
@@ -137,7 +137,7 @@ def test_a_pattern_knows_whether_it_carries_a_unit() -> None:
 def test_comparison_letters_stand_beyond_the_figures() -> None:
     table = table_of(["a", "b"], [], [10, 20], "mean", 2, letters=True)
     for direction in ("vertical", "horizontal"):
-        request = Requests(BarRequest(direction=direction))
+        request = chart_requests(BarRequest(direction=direction))
         drawn = bar_scene(arranged_bars(table, request[BarRequest]), request)
         assert texts_of(drawn, "letter") == ["a", "ab"]
         letters = [mark for mark in drawn.marks if isinstance(mark, Text) and mark.role == "letter"]

@@ -17,7 +17,7 @@ from grainstack.chart.writing.wording import alt_text, default_title, titled_wit
 from grainstack.errors import RequestError
 from grainstack.language import in_words
 from grainstack.records.variable import Variable
-from grainstack.requests import Requests
+from tests.chart.asking import chart_requests
 from tests.chart.scenes import bars_of, check, scene_of, table_of, texts_of
 
 KINDS = ["App", "Website", "Ticket desk"]
@@ -142,18 +142,18 @@ def test_units_are_named_once_and_in_what_figures_are_written_in() -> None:
 
 
 def test_words_can_be_given_or_left_out() -> None:
-    words = words_for(STACK, Requests(WordsRequest(title="none", footnote="Ours.", source="Desk")), ["Theirs."])
+    words = words_for(STACK, chart_requests(WordsRequest(title="none", footnote="Ours.", source="Desk")), ["Theirs."])
     assert (words.title, words.source) == ("", "Source: Desk")
     assert words.footnote.startswith("Ours. Base: 41 records")
     assert words.footnote.endswith("Theirs.")
-    without = words_for(STACK, Requests(WordsRequest(footnote="Ours.", no_note=True)), ["Theirs."])
+    without = words_for(STACK, chart_requests(WordsRequest(footnote="Ours.", no_note=True)), ["Theirs."])
     assert without.footnote == "Ours."
-    written = words_for(STACK, Requests(), ["One more thing."])
+    written = words_for(STACK, chart_requests(), ["One more thing."])
     assert written.footnote.endswith("One more thing.")
 
 
 def test_a_value_title_said_by_the_subtitle_is_not_said_twice() -> None:
-    words = words_for(STACK, Requests(WordsRequest(subtitle="Total size, spring")))
+    words = words_for(STACK, chart_requests(WordsRequest(subtitle="Total size, spring")))
     assert words.value_title == ""
 
 

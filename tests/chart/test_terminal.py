@@ -24,8 +24,8 @@ from grainstack.chart.treemaps.tile_tree import arranged_tree
 from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.chart.writing.columns import columns_wide
 from grainstack.paint.terminal import paint
-from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
+from tests.chart.asking import chart_requests
 from tests.chart.scenes import table_of
 from tests.chart.test_bars import requests
 from tests.soak import SOAK
@@ -40,7 +40,7 @@ def lines(screen: Screen) -> list[str]:
 
 
 def bars(table: SummaryTable, columns: int = 60, **asked: object) -> list[str]:
-    request = Requests(BarRequest(**asked), QUIET)  # type: ignore[arg-type]
+    request = chart_requests(BarRequest(**asked), QUIET)  # type: ignore[arg-type]
     return lines(bar_rows(arranged_bars(table, request[BarRequest]), request, columns))
 
 
@@ -117,14 +117,14 @@ def test_letters_and_flags_follow_the_figure() -> None:
 def test_no_line_is_wider_than_the_window(drawn: dict[str, object], columns: int) -> None:
     wanted = dict(drawn["bars"])  # type: ignore[call-overload]
     wanted.pop("show_records", None)
-    request = Requests(BarRequest(layout=drawn["layout"], **wanted), QUIET)  # type: ignore[arg-type]
+    request = chart_requests(BarRequest(layout=drawn["layout"], **wanted), QUIET)  # type: ignore[arg-type]
     scene = bar_rows(arranged_bars(drawn["table"], request[BarRequest]), request, columns)  # type: ignore[arg-type]
     assert max(columns_wide(line) for line in lines(scene)) <= columns + 1
 
 
 def test_dots_stand_on_stems_with_their_whisker() -> None:
     table = table_of(ROUTES, [], [40, 20, 10], "mean", 3)
-    found = [line for line in lines(dot_rows(arranged_dots(table), Requests(QUIET), 70)) if "●" in line]
+    found = [line for line in lines(dot_rows(arranged_dots(table), chart_requests(QUIET), 70)) if "●" in line]
     assert [line.split()[-1] for line in found] == ["40", "20", "10"]
     places = [line.index("●") for line in found]
     assert places == sorted(places, reverse=True)
@@ -133,7 +133,7 @@ def test_dots_stand_on_stems_with_their_whisker() -> None:
 
 def test_boxes_show_median_mean_and_base() -> None:
     distribution = distribution_of(table_of(["a", "b"], [], [10.0, 40.0]))
-    found = lines(distribution_rows(distribution, Requests(QUIET), 70))
+    found = lines(distribution_rows(distribution, chart_requests(QUIET), 70))
     drawn = [line for line in found if "n = 44" in line]
     assert len(drawn) == 2
     assert all("▒" in line and ("┃" in line or "◉" in line) for line in drawn)
@@ -146,7 +146,7 @@ def spread_of(values: dict[float, int], request: DistributionRequest, axis: Axis
     held = np.array(sorted(values), dtype=float)
     counts = np.array([values[value] for value in sorted(values)])
     table = replace(table, values={"size": ((held, counts, counts.astype(float)),)})
-    asked = Requests(QUIET, axis or AxisRequest(), request)
+    asked = chart_requests(QUIET, axis or AxisRequest(), request)
     return lines(distribution_rows(distribution_of(table), asked, 70))
 
 
@@ -206,7 +206,7 @@ def test_points_stand_where_their_records_are_and_are_denser_where_there_are_mor
 def test_a_range_and_a_reference_are_kept_to_in_characters() -> None:
     table = table_of(ROUTES, [], [40, 20, 10])
     asked = AxisRequest(value_range="0,80", reference=("60=Target",))
-    request = Requests(BarRequest(), QUIET, asked)
+    request = chart_requests(BarRequest(), QUIET, asked)
     found = lines(bar_rows(arranged_bars(table, request[BarRequest]), request, 60))
     drawn = [line for line in found if "█" in line]
     start, full = drawn[0].index("█"), length(drawn[0])
@@ -231,7 +231,7 @@ def test_tiles_have_the_colour_of_their_top_level_or_of_their_measure() -> None:
     def fills(request: TreemapRequest) -> dict[str, str]:
         shaded, figures = request.color_by is not None, [1.0, 2.0, 3.0, 4.0]
         table = table_of(["x", "y"], [], figures, "sum", outer=("North", "South"), second=shaded)
-        screen = tree_rows(arranged_tree(table), Requests(QUIET, request), 70)
+        screen = tree_rows(arranged_tree(table), chart_requests(QUIET, request), 70)
         return {"/".join(sign.key.category): sign.fill for sign in screen.signs if isinstance(sign, Bar)}
 
     shaded = fills(TreemapRequest(color_by="age"))
@@ -243,7 +243,7 @@ def test_tiles_have_the_colour_of_their_top_level_or_of_their_measure() -> None:
 def test_a_pie_is_one_bar_with_its_slices_listed() -> None:
     table = table_of(["big", "small"], [], [3.0, 1.0], "sum")
     wishes = PieRequest(label="value")
-    found = lines(pie_rows(arranged_pies(table, wishes), Requests(QUIET, wishes), 41))
+    found = lines(pie_rows(arranged_pies(table, wishes), chart_requests(QUIET, wishes), 41))
     bar = next(line for line in found if line.count("█") > 5)
     assert bar.count("█") == pytest.approx(30, abs=1)
     assert bar.count("░") == pytest.approx(10, abs=1)
@@ -252,7 +252,7 @@ def test_a_pie_is_one_bar_with_its_slices_listed() -> None:
 
 def test_a_treemap_is_an_indented_list_with_totals() -> None:
     table = table_of(["x", "y"], [], [1.0, 2.0, 3.0, 4.0], "sum", outer=("North", "South"))
-    request = Requests(QUIET, TreemapRequest(root_label="All of it"))
+    request = chart_requests(QUIET, TreemapRequest(root_label="All of it"))
     found = lines(tree_rows(arranged_tree(table), request, 70))
     drawn = [line for line in found if "%" in line or "All of it" in line]
     assert drawn[0].split()[-1] == "10"

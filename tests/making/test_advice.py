@@ -18,10 +18,10 @@ from grainstack.chart.treemaps.tile_tree import arranged_tree
 from grainstack.making.table_advice import advice_on
 from grainstack.option_names import plain
 from grainstack.records.arrow import text_rows
-from grainstack.requests import Requests
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.shape import CellShape, cell_shape_of
 from grainstack.summary.summary_request import SummaryRequest
+from tests.chart.asking import chart_requests
 from tests.chart.scenes import table_of
 
 if TYPE_CHECKING:
@@ -41,7 +41,7 @@ def on_table(records: "Records", columns: Columns, request: SummaryRequest) -> "
     def head() -> "pa.RecordBatch":
         return text_rows(list(zip(*[map(str, column) for column in columns.values()], strict=True)), list(columns))
 
-    return advice_on(table, Requests(request), head)
+    return advice_on(table, chart_requests(request), head)
 
 
 def names(found: "list[Advice]") -> list[str]:
@@ -53,7 +53,7 @@ def on_bars(figures: list[float], *, layout: str | None = None, series: int = 0,
     second = bool(more.pop("second", False))
     statistic = str(more.pop("statistic", "sum"))
     table = table_of(labels, [f"s{n}" for n in range(series)], figures, statistic, second=second)
-    request = Requests(BarRequest(layout=layout), AxisRequest(**more))  # type: ignore[arg-type]
+    request = chart_requests(BarRequest(layout=layout), AxisRequest(**more))  # type: ignore[arg-type]
     return names(advice_on_bars(arranged_bars(table, request[BarRequest]), request))
 
 
@@ -173,14 +173,14 @@ def test_too_many_bars_colours_and_slices() -> None:
     assert on_bars([1.0] * 18, series=9, layout="stacked") == ["too-many"]
     assert on_bars([1.0] * 16, series=8, layout="stacked") == []
     pies = arranged_pies(table_of([f"s{n}" for n in range(8)], [], [2.0**n for n in range(8)], "sum"), PieRequest())
-    assert names(advice_on_pies(pies, Requests())) == ["too-many"]
+    assert names(advice_on_pies(pies, chart_requests())) == ["too-many"]
 
 
 def test_slices_too_alike() -> None:
     alike = arranged_pies(table_of(["a", "b", "c"], [], [10.0, 10, 9.8], "sum"), PieRequest())
-    assert names(advice_on_pies(alike, Requests())) == ["area-limits"]
+    assert names(advice_on_pies(alike, chart_requests())) == ["area-limits"]
     clear = arranged_pies(table_of(["a", "b", "c"], [], [10.0, 6, 3], "sum"), PieRequest())
-    assert advice_on_pies(clear, Requests()) == []
+    assert advice_on_pies(clear, chart_requests()) == []
 
 
 def test_a_second_axis() -> None:
@@ -199,7 +199,7 @@ def test_nesting_from_the_particular_to_the_general(records: "Records") -> None:
 
     def advised(*by: str) -> list[str]:
         request = SummaryRequest(by=by, measure=("n",), stat=("sum",))
-        return names(advice_on_tree(arranged_tree(records.table(ledger, request)), Requests()))
+        return names(advice_on_tree(arranged_tree(records.table(ledger, request)), chart_requests()))
 
     assert advised("item", "kind") == ["nested-backwards"]
     assert advised("kind", "item") == []

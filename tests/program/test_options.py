@@ -8,6 +8,9 @@ from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import option_for
 from grainstack.cli.short_help import EXAMPLES
 from grainstack.option_fields import Entry, Request, Word, entries, names_in, switch, word
+from grainstack.requests import filled
+from grainstack.summary.options import SmallBaseRequest
+from grainstack.summary.order import OrderRequest
 from tests.program.conftest import Run
 
 
@@ -101,3 +104,12 @@ def test_short_help_fits_a_screen_and_its_examples_run(run: Run, name: str) -> N
     for example in EXAMPLES[name]:
         made = run(*shlex.split(example))
         assert made.returncode == 0, made.stderr
+
+
+def test_what_does_not_belong_to_a_request_is_a_fault_of_the_program() -> None:
+    requests = filled((OrderRequest,), {"order": "alphabetical"})
+    with pytest.raises(KeyError, match="SmallBaseRequest"):
+        requests[SmallBaseRequest]
+    assert requests.usual(SmallBaseRequest) == SmallBaseRequest()
+    with pytest.raises(KeyError, match="odrer"):
+        filled((OrderRequest,), {"odrer": "alphabetical"})

@@ -31,7 +31,7 @@ def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advic
         )
         text = phrase("where bars and dots meet is an accident of two scales: compare their shapes, not their heights.")
         found.append(Advice("second-axis", f"{text}{dots}"))
-    limits = request[AxisRequest].limits
+    limits = request.usual(AxisRequest).limits
     if limits is not None and limits[0] > 0 and not arrangement.stacked:
         text = phrase(
             "bars that do not start at zero exaggerate differences. Use {dots}, or start at 0.", dots=command("dot")

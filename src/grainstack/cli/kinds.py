@@ -54,7 +54,7 @@ _USUAL = (80, 24)  # of a terminal whose size is not known
 
 def run_kind(kind: Kind, typed: Requests) -> None:
     """Makes a table or chart and writes it, or shows it where no file is named."""
-    with speaking(typed[LanguageRequest].language):
+    with speaking(typed.usual(LanguageRequest).language):
         _run(kind, typed)
 
 

@@ -41,7 +41,7 @@ def styled(requests: Requests) -> tuple[Requests, Path | None]:
             if picture.in_file
             else (requests, None)
         )
-    first = next(iter(requests[RecordsRequest].file), "-")
+    first = next(iter(requests.usual(RecordsRequest).file), "-")
     beside = Path(first.partition("#")[0]).parent / "style.toml"
     if first == "-" or "://" in first or not beside.is_file():
         return requests, None

@@ -226,7 +226,7 @@ def finished(one: Begun, opened: Opened, shared: Mapping[str, tuple[Level, ...]]
     """
     kind, requests = one.kind, one.requests
     notes = one.partial.view.notes()
-    table = one.partial.table(order_of(requests[KeepRequest]), opened.noun)
+    table = one.partial.table(order_of(requests.usual(KeepRequest)), opened.noun)
     if shared:
         table = replace(table, dimensions=tuple(_among(one, shared) for one in table.dimensions))
     arrangement = kind.arrange(table, requests)
@@ -277,13 +277,13 @@ def check_shares(requests: Requests) -> None:
         RequestError: Names the field.
     """
     summary = requests[SummaryRequest]
-    if summary.base == "measures" and requests[RoundingRequest].add_up:
+    if summary.base == "measures" and requests.usual(RoundingRequest).add_up:
         raise RequestError(
             f"{option('add_up')} rounds the shares of one measure, not those among several.", "Leave it out."
         )
     if any(figure.statistic.name == "share" for figure in summary.figures):
         return
-    wanted = [name for name, given in (("base", summary.base), ("add_up", requests[RoundingRequest].add_up)) if given]
+    wanted = [name for name, given in (("base", summary.base), ("add_up", requests.usual(RoundingRequest).add_up)) if given]
     if wanted:
         raise IdleError(
             f"{option(wanted[0])} belongs to shares, and none are shown.",

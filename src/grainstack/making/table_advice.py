@@ -75,7 +75,7 @@ def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]
 
 def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
     """Years of a ledger that are added together because nothing tells them apart."""
-    records = requests[RecordsRequest]
+    records = requests.usual(RecordsRequest)
     adds_up = any(column.figure.statistic.name == "sum" for column in table.shown)
     if not adds_up or records.where or records.to_long:
         return []
@@ -101,7 +101,7 @@ def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[],
 
 def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:
     """Limits of figures that put several rows of one record together as if they were independent."""
-    long, design = requests[RecordsRequest].to_long, requests[SummaryRequest].design
+    long, design = requests.usual(RecordsRequest).to_long, requests[SummaryRequest].design
     limited = any(column.interval for column in table.shown)
     if not long or not limited or design.cluster or design.replicates:
         return []

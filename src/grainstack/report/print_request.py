@@ -24,10 +24,10 @@ def print_request(made: Made, columns: int | None = None) -> PrintRequest:
     summary = made.requests[SummaryRequest]
     return PrintRequest(
         limits=summary.spread.error_bars not in (None, "none"),
-        design_figures=made.requests[TableRequest].design_figures,
-        in_cell=made.requests[TableRequest].in_cell,
+        design_figures=made.requests.usual(TableRequest).design_figures,
+        in_cell=made.requests.usual(TableRequest).in_cell,
         columns=columns,
-        add_up=made.requests[RoundingRequest].add_up,
+        add_up=made.requests.usual(RoundingRequest).add_up,
         least=summary.small.min_base or SMALL_BASE,
     )
 

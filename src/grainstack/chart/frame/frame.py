@@ -84,7 +84,7 @@ def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:
     size, style = request[PictureRequest].points, style_of(request)
     if not kept.axis_titles:
         words = replace(words, value_title="", category_title="")
-    logo = logo_of(request[HouseStyle], style, size) if kept.whole_note else None
+    logo = logo_of(request.usual(HouseStyle), style, size) if kept.whole_note else None
     return Frame(size, style, words, page_of(words, style, size, kept, logo), kept)
 
 

@@ -46,7 +46,7 @@ class Inks:
         if cells.series:
             series = inks_of_series(cells.dimension, cells.count, colors, style, sides=ways)
         self.series = recolored(series, cells.series, colors)
-        each = request[CategoryColorsRequest].color_by_category
+        each = request.usual(CategoryColorsRequest).color_by_category
         if each and cells.series:
             raise RequestError(
                 f"{option('color_by_category')} is for bars without series, and here these have the colours.",

@@ -299,4 +299,4 @@ def _stem(path: str) -> str:
 
 def look_of(request: Requests) -> Style:
     """The style a request is drawn in, before it is fitted to the size of the picture."""
-    return request[HouseStyle].style or style_named(request[PictureRequest].style_named)
+    return request.usual(HouseStyle).style or style_named(request[PictureRequest].style_named)

@@ -31,7 +31,7 @@ class FiguresAt:
         self._cells = cells
         self.kinds = tuple(labels)
         self._written: dict[_At, str] = {}  # a picture is drafted several times
-        add_up, numbers = request[RoundingRequest].add_up, request[NumbersRequest]
+        add_up, numbers = request.usual(RoundingRequest).add_up, request[NumbersRequest]
         self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
         if len({(column.unit, column.figure.statistic.name) for column in cells.columns}) == 1:
             self.figures = _written_alike(self.figures, cells)

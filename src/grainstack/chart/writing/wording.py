@@ -79,8 +79,8 @@ def words_for(
         notes: Sentences for the footnote besides those of the table.
         figures_at: Where the value title stands.
     """
-    asked, titles, numbers = request[WordsRequest], request[AxisTitlesRequest], request[NumbersRequest]
-    least = request[SmallBaseRequest].min_base or SMALL_BASE
+    asked, titles, numbers = request[WordsRequest], request.usual(AxisTitlesRequest), request[NumbersRequest]
+    least = request.usual(SmallBaseRequest).min_base or SMALL_BASE
     columns = table.shown
     second = table.column_for(Purpose.SECOND)
     value_title = _given(titles.value_title, titled_with_unit(columns, numbers))
@@ -126,7 +126,7 @@ def by_in_words(table: SummaryTable) -> str:
 
 def words_of_distribution(table: SummaryTable, request: Requests) -> Requests:
     """The request with the words of a chart of values: its title and axis name the measure, not its mean."""
-    asked, titles, numbers = request[WordsRequest], request[AxisTitlesRequest], request[NumbersRequest]
+    asked, titles, numbers = request[WordsRequest], request.usual(AxisTitlesRequest), request[NumbersRequest]
     column = table.shown[0]
     unit = titled_with_unit((column,), numbers).rpartition(" (")[2] if column.unit else ""
     title = f"{column.measure.label if column.measure else ''}{f' ({unit}' if unit else ''}"
@@ -151,7 +151,7 @@ def _heading(table: SummaryTable) -> str:
 
 def _says(request: Requests, *wanted: str) -> bool:
     """Whether any of some texts, units aside, stands in the words asked for."""
-    asked, titles = request[WordsRequest], request[AxisTitlesRequest]
+    asked, titles = request[WordsRequest], request.usual(AxisTitlesRequest)
     texts = (asked.title, asked.subtitle, titles.value_title, asked.footnote)
     said = " ".join(text for text in texts if text).casefold()
     return any(text.partition(" (")[0].casefold() in said for text in wanted)

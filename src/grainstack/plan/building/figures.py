@@ -22,7 +22,7 @@ def figures_in(made: Made) -> tuple[FigureRecord, ...]:
 
 
 def _of_table(made: Made, title: str, table: SummaryTable) -> Iterator[FigureRecord]:
-    numbers, add_up = made.requests[NumbersRequest], made.requests[RoundingRequest].add_up
+    numbers, add_up = made.requests.usual(NumbersRequest), made.requests.usual(RoundingRequest).add_up
     above = {"": title} if title else {}
     for column in table.columns:
         figures = figures_of(column, add_up=add_up, numbers=numbers)

@@ -264,7 +264,7 @@ def _without_paths(requests: Requests) -> list[Request]:
 
 def _fonts_of(requests: Requests) -> list[str]:
     """The digests of the fonts of a style."""
-    style = requests[HouseStyle].style
+    style = requests.usual(HouseStyle).style
     named = (style.font, style.font_semibold, *style.fallback) if style else ()
     return [digest_of_file(Path(name)) for name in named if name]
 

@@ -70,7 +70,7 @@ def _files_of(entry: PlanEntry) -> list[Path]:
         files = inputs_of(records)
     except GrainStackError:  # no file matches its pattern now
         files = []
-    style = entry.requests[PictureRequest].style
+    style = entry.requests.usual(PictureRequest).style
     files += [Path(style)] if style and style.endswith(".toml") else []
     return [*files, *(path.parent / name for path in files[:1] for name in ("codebook.toml", "style.toml"))]
 

@@ -342,7 +342,7 @@ def _height(those: Sequence[Passage], room: Room, size: float) -> float:
 
 def _in_slide_style(made: Made) -> Made:
     """A chart in the type and lines of slides, in its own colours and typefaces."""
-    house, look, slide = made.requests[HouseStyle], look_of(made.requests), style_named("slide")
+    house, look, slide = made.requests.usual(HouseStyle), look_of(made.requests), style_named("slide")
     sizes = {name: getattr(slide, name) for name in SIZES}
     style = replace(look, **{**sizes, "logo_height": look.logo_height})
     return replace(made, requests=made.requests.having(replace(house, style=style)))
