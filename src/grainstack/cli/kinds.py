@@ -192,8 +192,7 @@ def _show(made: "Made") -> Sequence[Advice]:
         return ()
 
     width = shutil.get_terminal_size(_USUAL).columns if sys.stdout.isatty() else None
-    table, gap, notes = _TABLE_TEXT(made, width).partition("\n\n")
-    show(visible_lines(table + gap + wrapped(worded(notes, TYPED), sys.stdout)))
+    show(visible_lines(_TABLE_TEXT(made, width, lambda note: wrapped(worded(note, TYPED), sys.stdout))))
     return ()
 
 

@@ -283,7 +283,9 @@ def check_shares(requests: Requests) -> None:
         )
     if any(figure.statistic.name == "share" for figure in summary.figures):
         return
-    wanted = [name for name, given in (("base", summary.base), ("add_up", requests.usual(RoundingRequest).add_up)) if given]
+    wanted = [
+        name for name, given in (("base", summary.base), ("add_up", requests.usual(RoundingRequest).add_up)) if given
+    ]
     if wanted:
         raise IdleError(
             f"{option(wanted[0])} belongs to shares, and none are shown.",

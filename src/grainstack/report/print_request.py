@@ -1,5 +1,7 @@
 """How a table that was made is printed."""
 
+from collections.abc import Callable
+
 from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Made
 from grainstack.report.printed import as_markdown, as_text, printed
@@ -32,9 +34,9 @@ def print_request(made: Made, columns: int | None = None) -> PrintRequest:
     )
 
 
-def table_text(made: Made, columns: int | None = None) -> str:
-    """A table for a terminal, or whatever has so many columns of characters."""
-    return as_text(table_printed(made, columns))
+def table_text(made: Made, columns: int | None = None, note_form: Callable[[str], str] = str) -> str:
+    """A table for a terminal, or whatever has so many columns of characters; see `as_text`."""
+    return as_text(table_printed(made, columns), note_form)
 
 
 def markdown_of(made: Made) -> bytes:

@@ -1,7 +1,7 @@
 """A table for people: rounded figures in aligned columns, on the terminal or in Markdown."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
@@ -79,11 +79,16 @@ def _list_of(table: SummaryTable, columns: Sequence[Column], asked: PrintRequest
     return Printed(tuple(heading), tuple(map(tuple, rows)), right, sum_rows=sums)
 
 
-def as_text(tables: Sequence[Printed]) -> str:
-    """Tables with aligned columns and their notes below, for a terminal."""
+def as_text(tables: Sequence[Printed], note_form: Callable[[str], str] = str) -> str:
+    """Tables with aligned columns and their notes below, for a terminal.
+
+    Args:
+        tables: The tables.
+        note_form: Puts a note into the form it is shown in: broken into lines, with options as they are typed.
+    """
     parts = []
     for content in tables:
-        notes = "".join(f"\n{note}" for note in content.notes)
+        notes = "".join(f"\n{note_form(note)}" for note in content.notes)
         title = f"{content.title}\n" if content.title else ""
         parts.append(
             f"{title}{aligned([content.heading, *content.rows], content.right, content.above)}\n"

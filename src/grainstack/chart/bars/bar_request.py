@@ -150,7 +150,9 @@ def settled_bars(requests: Requests) -> Requests:
         summary.check_no_nets("A single bar", summary.by)
     _check_records(summary, bars)
     also = (*label_figures(summary, bars.labels), *_second(requests.usual(SecondRequest)))
-    totals = _whole_stacks(summary, bars, spread) or bool(requests.usual(SecondRequest).second_measure and summary.split)
+    totals = _whole_stacks(summary, bars, spread) or bool(
+        requests.usual(SecondRequest).second_measure and summary.split
+    )
     keep_values = summary.keep_values or bars.show_records
     return requests.having(replace(summary, spread=spread, also=also, series_totals=totals, keep_values=keep_values))
 
@@ -171,7 +173,11 @@ def check_axes_apart(requests: Requests) -> None:
             f"{option('swap')} makes no difference: each of these figures has an axis of its own.", "Leave it out."
         )
     of_one_axis = ("value_range", "ticks", "reference", "value_title", "second_measure")
-    every = [*requests[AxisRequest].given(), *requests[AxisTitlesRequest].given(), *requests.usual(SecondRequest).given()]
+    every = [
+        *requests[AxisRequest].given(),
+        *requests[AxisTitlesRequest].given(),
+        *requests.usual(SecondRequest).given(),
+    ]
     given = [name for name in of_one_axis if name in every]
     if given:
         raise RequestError(
