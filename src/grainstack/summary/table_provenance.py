@@ -48,11 +48,13 @@ def provenance_of(
     return Provenance(
         origin=origin,
         statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{_by(by)}",
-        unanswered=tuple((labels[name], count) for name, count in totals.unanswered.items() if name != EVERYTHING),
+        unanswered=tuple(
+            (labels[name], count) for name, count in totals.account.unanswered.items() if name != EVERYTHING
+        ),
         unmeasured=_unmeasured(totals, facts, counted, {name for pair in pairs for name in pair if name}),
         apart=counted is not None,
         no_band=cells.no_band,
-        used=totals.used.get(counted, 0),
+        used=totals.account.used.get(counted, 0),
         sampling=replace(_sampling(totals, facts), calibrated=_calibrated_in_words(totals, facts)),
         base=_base_sentence(totals, origin, cells) if shares else "",
         intervals=_intervals_in_words(columns),
@@ -60,9 +62,9 @@ def provenance_of(
         rest=cells.rest,
         hidden=_hidden_in_words(columns, least_shown(request)),
         several=shares and any(d.several for d in cells.dimensions),
-        owners=totals.owners.get(counted) if totals.owners else None,
+        owners=totals.account.owners.get(counted) if totals.account.owners else None,
         given=_given(request.value_is) if request.value else "",
-        weightless=totals.weightless,
+        weightless=totals.account.weightless,
     )
 
 
@@ -89,10 +91,10 @@ def why_empty(totals: Accumulator, origin: Origin) -> str:
         return f"{origin.source} holds no records."
     if origin.filtered == origin.read:
         return f"No record is left: all {origin.read:,} of {origin.source} were filtered away."
-    if totals.weightless == origin.read - origin.filtered:
+    if totals.account.weightless == origin.read - origin.filtered:
         return f"No record of {origin.source} stands for anybody: every weight is 0."
-    lacking = [f"`{name}`" for name, count in totals.unanswered.items() if count]
-    weight = " and a weight above 0" if totals.weightless else ""
+    lacking = [f"`{name}`" for name, count in totals.account.unanswered.items() if count]
+    weight = " and a weight above 0" if totals.account.weightless else ""
     return f"No record of {origin.source} has an answer in {listed(lacking)}{weight}."
 
 
@@ -105,7 +107,7 @@ def _unmeasured(
     totals: Accumulator, facts: ColumnFacts, counted: Pair | None, measured: set[str]
 ) -> tuple[tuple[str, int], ...]:
     """Measures with how many of the records lack a number; for a rate those that lack the second one only."""
-    used, numbers = totals.used, facts.numbers
+    used, numbers = totals.account.used, facts.numbers
     everything = used.get(None, 0)
     lacking = {name: everything - used.get((name, None), 0) for name in totals.request.measures if name in measured}
     if counted is not None and counted[1]:

@@ -46,20 +46,17 @@ class ShownSums:
 
     def moments(self, measure: str | None) -> Moments:
         """The sums of a measure, or of the records themselves."""
-        return self._shown(self.totals.counts if measure is None else self.totals.measures[measure])
+        return self._shown(self.totals.moments(measure))
 
     def rate(self, measure: str) -> tuple[Moments, Moments]:
         """The sums of a measure and of what it is divided by, over records that have both."""
-        above, below = self.totals.rates[measure]
+        above, below = self.totals.rate(measure)
         return self._shown(above), self._shown(below)
 
     def whole(self, measure: str | None) -> Moments:
         """The sums of the base each cell's share is taken of."""
         grouping = self.grouping
-        if grouping.of_respondents:
-            source = self.totals.respondents
-        else:
-            source = self.totals.counts if measure is None else self.totals.measures[measure]
+        source = self.totals.respondents if grouping.of_respondents else self.totals.moments(measure)
         return source.at(grouping.base_inside).regrouped(grouping.base_places, grouping.bases).at(grouping.base_of)
 
     def values(self, measure: str) -> Values:
@@ -69,7 +66,7 @@ class ShownSums:
     def extremes(self, measure: str) -> Extremes:
         """The lowest and highest value of a measure."""
         grouping = self.grouping
-        return self.totals.extremes[measure].regrouped(grouping.inside, grouping.places, grouping.count)
+        return self.totals.extremes(measure).regrouped(grouping.inside, grouping.places, grouping.count)
 
     @cached_property
     def stages(self) -> "tuple[Stage, ...]":

@@ -161,7 +161,9 @@ class _Shown:
         kept = sum(not self._variable.levels[place].is_aside for place in shown)
         largest = phrase("{label}: the {most} largest", label=self._variable.label, most=most)
         largest += phrase(" ({kept} because of a tie)", kept=kept) if kept > most else ""
-        records = int(self._totals.counts.records[self._inside][np.isin(self._natural[self._inside], rest)].sum())
+        records = int(
+            self._totals.moments(None).records[self._inside][np.isin(self._natural[self._inside], rest)].sum()
+        )
         if self._axis in self._totals.several:
             made_of = phrases("{n} answer", "{n} answers", records)
         else:
@@ -199,7 +201,7 @@ class _Shown:
             once = not set(totals.outer_axes) & set(totals.several)
             if only is self._inside and totals.outer_keys is not None and once and self._axis not in totals.several:
                 return self._respondents(totals.outer_keys, count)
-            return totals.counts.at(only).regrouped(self._natural[only], count).weight
+            return totals.moments(None).at(only).regrouped(self._natural[only], count).weight
         everything = self._inside
         bases = self._natural[everything] if by_level else np.zeros(len(everything), dtype=np.int64)
         grouping = Grouping(

@@ -110,8 +110,8 @@ def _in_bands(
         if not any(level.is_no_band for level in variable.levels):
             continue
         inside &= ~np.array([level.is_no_band for level in variable.levels])[natural[:, axis]]
-        if totals.lost[name]:
-            lost.append(NoBand(variable.in_sentence, totals.lost[name], variable.outside))
+        if totals.account.lost[name]:
+            lost.append(NoBand(variable.in_sentence, totals.account.lost[name], variable.outside))
     return inside, tuple(lost)
 
 

@@ -1,8 +1,8 @@
 """One pass over typed batches: the sums of everything a request asks for."""
 
 import dataclasses
-from collections.abc import Hashable, Mapping, Sequence
-from typing import TypeVar
+from collections.abc import Mapping, Sequence
+from typing import cast
 
 import numpy as np
 import numpy.typing as npt
@@ -13,19 +13,31 @@ from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.answer_rows import Rows, coded
 from grainstack.summary.sums.calibration_sums import CalibrationSums, combination_design
 from grainstack.summary.sums.cell_index import CellIndex, Cells, in_order
+from grainstack.summary.sums.cell_sums import (
+    CellBlock,
+    CellSum,
+    ExtremeSums,
+    MeasureSums,
+    RateSums,
+    ReplicatedSums,
+    SumKey,
+    TextSums,
+    ValueSums,
+    cell_sums_for,
+    ratios_of,
+)
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
 from grainstack.summary.sums.factors import Amounts, Column, Shared
 from grainstack.summary.sums.joint import JointRows, JointSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
+from grainstack.summary.sums.record_account import RecordAccount, add_counts, counted
 from grainstack.summary.sums.replicates import ReplicateSums
 from grainstack.summary.sums.row_texts import RowTexts
 from grainstack.summary.sums.values import Values
 from grainstack.summary.sums.wanted import Wanted, wanted_by
 
 LevelPlaces = Mapping[str, Integers]
-Counted = TypeVar("Counted", bound=Hashable)  # what some records are counted for
-_VALUES_FOR_ADVICE = 5_000
 
 
 def needs_of(request: SummaryRequest) -> Needs:
@@ -51,76 +63,77 @@ class Accumulator:
         request: What is summed up.
         wanted: Which sums that needs.
         index: The cells that occur, by their level places.
-        counts: Records and weight of each cell; a record with several answers counts in several cells.
-        measures: The sums of each measure in each cell.
-        rates: For each measure divided by another column, the sums of both over records that have both.
-        values: The different values of each measure in each cell, as far as they are kept.
-        extremes: The lowest and highest value of each measure, where they are wanted.
-        unanswered: For each column, the records that stop there for want of an answer.
+        sums: What is kept of each cell.
+        account: What became of every record.
         several: The axes of questions with several answers.
         outer: Where there are such: cells without those axes, but with those that shares are shares of.
         respondents: The records that answered, each counted once per outer cell.
         design: The sums of the design over cells, if there is one.
         outer_design: The same over outer cells.
-        replicates: The sums under replicate weights over cells, if there are such.
-        outer_replicates: The same over outer cells.
+        outer_replicates: The sums under replicate weights over outer cells, if there are such.
         calibration: Sums by the groups that weights were made to meet, where they were.
         joint: Sums over records that stand in several cells, or in one with several rows.
-        rows: The other columns of ready-made figures, for telling rows of one cell apart.
-        lost: How many records have an answer everywhere but fall in no band, by the first column of which they do.
-        used: How many records stand in the table, whatever is shown of them and by measure, or measure and what it is
-            divided by.
-        owners: Where rows were made of records: how many records have such a row.
-        weightless: Records with a weight of 0: they stand for nobody and are in no cell.
     """
 
     request: SummaryRequest
     wanted: Wanted = dataclasses.field(init=False)
     index: CellIndex = dataclasses.field(init=False)
-    counts: Moments = dataclasses.field(default_factory=Moments)
-    measures: dict[str, Moments] = dataclasses.field(init=False)
-    rates: dict[str, tuple[Moments, Moments]] = dataclasses.field(init=False)
-    values: dict[str, Values] = dataclasses.field(init=False)
-    extremes: dict[str, Extremes] = dataclasses.field(init=False)
-    unanswered: dict[str, int] = dataclasses.field(init=False)
-    lost: dict[str, int] = dataclasses.field(init=False)
+    sums: dict[SumKey, CellSum] = dataclasses.field(init=False)
+    account: RecordAccount = dataclasses.field(init=False)
     several: tuple[int, ...] = ()
     outer: CellIndex | None = None
     respondents: Moments = dataclasses.field(default_factory=Moments)
     design: DesignSums | None = None
     outer_design: DesignSums | None = None
-    replicates: "ReplicateSums | None" = None
-    outer_replicates: "ReplicateSums | None" = None
+    outer_replicates: ReplicateSums | None = None
     joint: JointSums | None = None
     calibration: CalibrationSums | None = None
-    rows: "RowTexts | None" = None
-    used: dict[Pair | None, int] = dataclasses.field(default_factory=dict)
-    owners: dict[Pair | None, int] = dataclasses.field(default_factory=dict)
-    weightless: int = 0
 
     def __post_init__(self) -> None:
         request, wanted = self.request, wanted_by(self.request)
         self.wanted = wanted
         self.index = CellIndex(len(request.dimensions))
-        self.measures = {name: Moments() for name in request.measures}
-        self.rates = {name: (Moments(), Moments()) for name in wanted.rates}
-        most = {name: None if name in wanted.values else _VALUES_FOR_ADVICE for name in request.summed}
-        self.values = {name: Values(most=limit) for name, limit in most.items()}
-        self.extremes = {name: Extremes() for name in wanted.extremes}
-        self.unanswered = dict.fromkeys(request.dimensions, 0)
-        self.lost = dict.fromkeys(request.dimensions, 0)
+        self.sums = cell_sums_for(request, wanted)
+        self.account = RecordAccount(dict.fromkeys(request.dimensions, 0), dict.fromkeys(request.dimensions, 0))
         if wanted.linearised:
             kept = {name: Values() for name in wanted.values_by_unit}
             self.design, self.outer_design = DesignSums(request.design, values=kept), DesignSums(request.design)
         if wanted.replicates:
-            self.replicates = ReplicateSums(values={name: [] for name in wanted.values_by_unit})
             self.outer_replicates = ReplicateSums()
         if wanted.calibrated:
             self.calibration = CalibrationSums(request.design)
         if wanted.joint:
             self.joint = JointSums()
-        if request.value:
-            self.rows = RowTexts()
+
+    def moments(self, measure: str | None) -> Moments:
+        """Sums and squares of a measure in each cell, or of the records themselves."""
+        return cast("MeasureSums", self.sums["moments", measure or ""]).sums
+
+    def rate(self, measure: str) -> tuple[Moments, Moments]:
+        """The sums of a measure and of what it is divided by, over records that have both."""
+        found = cast("RateSums", self.sums["rate", measure])
+        return found.above, found.below
+
+    @property
+    def values(self) -> dict[str, Values]:
+        """The different values of each measure in each cell, as far as they are kept."""
+        return {name: cast("ValueSums", one).values for (what, name), one in self.sums.items() if what == "values"}
+
+    def extremes(self, measure: str) -> Extremes:
+        """The lowest and highest value of a measure."""
+        return cast("ExtremeSums", self.sums["extremes", measure]).extremes
+
+    @property
+    def replicates(self) -> ReplicateSums | None:
+        """The sums under replicate weights, if there are such."""
+        found = self.sums.get(("replicates", ""))
+        return None if found is None else cast("ReplicatedSums", found).sums
+
+    @property
+    def rows(self) -> RowTexts | None:
+        """The other columns of ready-made figures, where there are such."""
+        found = self.sums.get(("texts", ""))
+        return None if found is None else cast("TextSums", found).texts
 
     @property
     def keys(self) -> Integers:
@@ -150,23 +163,24 @@ class Accumulator:
         row_stands = np.asarray(rows.of(stands), dtype=bool)
         codes = rows.codes if stands.all() else [np.where(row_stands, code, np.int32(-1)) for code in rows.codes]
         cells = self.index.place(codes)
-        numbers = {name: Column(batch.numbers(name)) for name in self.measures}
+        numbers = {name: Column(batch.numbers(name)) for name in self.request.measures}
         used = rows.answered.copy()
         self._count_lost(batch, used, times)
         row_numbers = {name: rows.column_of(column) for name, column in numbers.items()}
         self._count_used(batch.owners, used, numbers, times)
         amounts = Amounts(shared, row_weights, row_times)
-        self._absorb_cells(cells, row_numbers, amounts)
-        if self.rows is not None and not self.several:
-            self.rows.absorb(cells, {name: batch.texts(name) for name in batch.text_columns})
+        ratios = ratios_of(self.request, self.wanted, row_numbers)
+        under_each = [np.asarray(rows.of(batch.numbers(name))) for name in self.wanted.replicates]
+        wants_texts = self.rows is not None and not self.several
+        texts = {name: batch.texts(name) for name in batch.text_columns} if wants_texts else {}
+        block = CellBlock(cells, len(self.index), row_numbers, amounts, ratios, under_each, texts)
+        for one in self.sums.values():
+            one.absorb(block)
         if self.several:
             self._absorb_respondents(batch, rows, weights, times, shared)
         if self.design is not None:
             repeats = row_times if times is batch.times else rows.column(batch.times)
-            self._absorb_design(batch, rows, cells, row_numbers, Amounts(shared, row_weights, repeats))
-        if self.replicates is not None:
-            replicate_weights = [np.asarray(rows.of(batch.numbers(name))) for name in self.wanted.replicates]
-            self.replicates.absorb(cells, len(self.index), self._ratios(row_numbers), replicate_weights)
+            self._absorb_design(batch, rows, cells, ratios, Amounts(shared, row_weights, repeats))
 
     def merge(self, other: "Accumulator", levels: LevelPlaces, design: LevelPlaces) -> None:
         """Adds what another accumulator of the same request has seen.
@@ -213,25 +227,9 @@ class Accumulator:
     def _merge_sums(self, other: "Accumulator", levels: LevelPlaces) -> tuple[Integers, Integers | None]:
         """Adds everything but the design; gives where the other's cells and outer cells stand here."""
         cells = self.index.add(self._relabelled(other.index.keys, levels))
-        self.counts.merge(other.counts, cells)
-        for name, moments in self.measures.items():
-            moments.merge(other.measures[name], cells)
-        for name, values in self.values.items():
-            values.merge(other.values[name], cells)
-        for name, extremes in self.extremes.items():
-            extremes.merge(other.extremes[name], cells)
-        for name, pair in self.rates.items():
-            for mine, added in zip(pair, other.rates[name], strict=True):
-                mine.merge(added, cells)
-        _add_counts(self.unanswered, other.unanswered)
-        _add_counts(self.lost, other.lost)
-        _add_counts(self.used, other.used)
-        _add_counts(self.owners, other.owners)
-        self.weightless += other.weightless
-        if self.replicates is not None and other.replicates is not None:
-            self.replicates.merge(other.replicates, cells, len(self.index))
-        if self.rows is not None and other.rows is not None:
-            self.rows.merge(other.rows, cells)
+        for key, one in self.sums.items():
+            one.merge(other.sums[key], cells, len(self.index))
+        self.account.merge(other.account)
         if other.outer is None:
             return cells, None
         self.several = other.several
@@ -260,7 +258,7 @@ class Accumulator:
             if amounts is not None:
                 stands &= amounts > 0
         if weights is not None and not stands.all():
-            self.weightless += _counted(~(weights > 0), times)
+            self.account.weightless += counted(~(weights > 0), times)
         return weights, times, stands
 
     def _count_lost(self, batch: Batch, used: npt.NDArray[np.bool_], times: Integers | None) -> None:
@@ -269,7 +267,7 @@ class Accumulator:
             in_no_band = batch.in_no_band(name)
             if in_no_band is not None:
                 lost = used & in_no_band
-                self.lost[name] += _counted(lost, times)
+                self.account.lost[name] += counted(lost, times)
                 used &= ~lost
 
     def _count_used(
@@ -283,12 +281,12 @@ class Accumulator:
         counting: dict[Pair | None, npt.NDArray[np.bool_]] = {None: used}
         for name, column in numbers.items():
             counting[name, None] = used & ~np.isnan(column.numbers) if column.has_gaps else used
-        for name in self.rates:
+        for name in self.wanted.rates:
             per = str(self.request.per)
             counting[name, per] = counting[name, None] & counting[per, None]
-        _add_counts(self.used, {key: _counted(rows, times) for key, rows in counting.items()})
+        add_counts(self.account.used, {key: counted(rows, times) for key, rows in counting.items()})
         if owners is not None:
-            _add_counts(self.owners, {key: len(np.unique(owners[rows])) for key, rows in counting.items()})
+            add_counts(self.account.owners, {key: len(np.unique(owners[rows])) for key, rows in counting.items()})
 
     def _design_places(self, design: LevelPlaces) -> list[Integers]:
         """Where strata stand, and clusters stage by stage; a single stratum stays where it is."""
@@ -301,28 +299,6 @@ class Accumulator:
         first = design[asked.strata] if asked.strata else np.zeros(1, dtype=np.int64)
         return [first, *(design[name] for name in asked.cluster)]
 
-    def _absorb_cells(self, cells: Cells, numbers: dict[str, Column], amounts: Amounts) -> None:
-        count = len(self.index)
-        self.counts.absorb(cells, count, None, amounts)
-        for name, moments in self.measures.items():
-            moments.absorb(cells, count, numbers[name], amounts)
-        for name, (above, below) in self.rates.items():
-            divisor, divided = numbers[str(self.request.per)], numbers[name]
-            above.absorb(cells, count, _where_both(divided, divisor), amounts)
-            below.absorb(cells, count, _where_both(divisor, divided), amounts)
-        for name, values in self.values.items():
-            values.absorb(cells, numbers[name], amounts.weights, amounts.times)
-        for name, extremes in self.extremes.items():
-            extremes.absorb(cells, count, numbers[name].numbers)
-
-    def _ratios(self, numbers: dict[str, Column]) -> Ratios:
-        """Numerator and denominator of everything that is a ratio, row by row."""
-        ratios: dict[Pair, tuple[Column | None, Column | None]] = {COUNT: (None, None)}
-        ratios |= {(name, None): (numbers[name], None) for name in self.request.summed}
-        return ratios | {
-            (name, self.request.per): (numbers[name], numbers[str(self.request.per)]) for name in self.rates
-        }
-
     def _rows(self, batch: Batch, stands: npt.NDArray[np.bool_], times: Integers | None) -> Rows:
         names = self.request.dimensions
         self.several = tuple(axis for axis, name in enumerate(names) if batch.has_several(name))
@@ -334,7 +310,7 @@ class Accumulator:
                 if not batch.has_gaps(name):
                     continue
                 has_answer = batch.codes(name) >= 0
-            self.unanswered[name] += _counted(answered & ~has_answer, times)
+            self.account.unanswered[name] += counted(answered & ~has_answer, times)
             answered &= has_answer
         owners, row_codes = coded(batch, names, range(len(names)), self.several)
         return Rows(owners, row_codes, answered)
@@ -351,14 +327,11 @@ class Accumulator:
                 under_each = [batch.numbers(name)[owners] for name in self.wanted.replicates]
                 self.outer_replicates.absorb(cells, len(self.outer), {COUNT: (None, None)}, under_each)
 
-    def _absorb_design(
-        self, batch: Batch, rows: Rows, cells: Cells, numbers: dict[str, Column], amounts: Amounts
-    ) -> None:
+    def _absorb_design(self, batch: Batch, rows: Rows, cells: Cells, ratios: Ratios, amounts: Amounts) -> None:
         if self.design is None or self.outer_design is None:
             return
         units = self.design.place(batch, len(self.index))
         row_units = np.asarray(rows.of(units), dtype=np.int64)
-        ratios = self._ratios(numbers)
         self.design.absorb(row_units, cells, ratios, amounts)
         if self.calibration is not None and batch.owners is None and not self.several:
             everyone = self.design.place_known(batch)
@@ -397,18 +370,3 @@ def _with_places(keys: Integers, places: Sequence[Integers]) -> Integers:
     """Each column of some keys turned into other places; a column without places stays."""
     columns = [place[column] for place, column in zip(places, keys.T, strict=False)]
     return np.column_stack([*columns, *keys.T[len(columns) :]]) if len(keys) else keys
-
-
-def _where_both(column: Column, other: Column) -> Column:
-    """A column, with gaps where another has some."""
-    return Column(np.where(np.isnan(other.numbers), np.nan, column.numbers)) if other.has_gaps else column
-
-
-def _counted(mask: npt.NDArray[np.bool_], times: Integers | None) -> int:
-    return int(np.count_nonzero(mask) if times is None else times[mask].sum())
-
-
-def _add_counts(counts: dict[Counted, int], added: Mapping[Counted, int]) -> None:
-    """Adds counts by what is counted."""
-    for name, count in added.items():
-        counts[name] = counts.get(name, 0) + count
