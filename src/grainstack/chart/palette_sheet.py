@@ -4,6 +4,7 @@ from itertools import combinations, pairwise
 
 from grainstack.chart.colors_request import RAMPS
 from grainstack.chart.look.color import INK, PAPER, text_on
+from grainstack.chart.look.measures import MIDLINE
 from grainstack.chart.look.palette import MUTED, NAMED
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import VISIONS, as_seen, distance
@@ -61,7 +62,7 @@ def palettes_scene(size: tuple[float, float], style: Style) -> Scene:
             marks.append(_text((margin, y), name, style.category, INK))
             marks.append(_text((left, y), use, style.tick, MUTED))
         y += style.category * 0.6 + row * line
-        base = y + line / 2 + style.tick * 0.34
+        base = y + line / 2 + style.tick * MIDLINE
         marks.append(_text((margin, base), vision, style.tick, MUTED))
         each = (right - left) / len(colors)
         for column, (seen, own) in enumerate(zip(colors, NAMED[name], strict=True)):

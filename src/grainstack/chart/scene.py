@@ -13,6 +13,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from grainstack.chart.look.color import text_on
+from grainstack.chart.look.measures import CAP_HEIGHT
 
 
 class Key(Struct, frozen=True):
@@ -289,8 +290,8 @@ class Text(Struct, frozen=True):
         below = descent(self.content) * self.size
         if self.turned:
             start = self.y + self.before
-            return self.x - 0.70 * self.size, start - self.width, self.x + below, start
-        return self.left, self.y - 0.70 * self.size, self.left + self.width, self.y + below
+            return self.x - CAP_HEIGHT * self.size, start - self.width, self.x + below, start
+        return self.left, self.y - CAP_HEIGHT * self.size, self.left + self.width, self.y + below
 
 
 class Image(Struct, frozen=True):

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from grainstack.chart.bars.bar_request import LUMPED, BarRequest, check_axes_apart, single_bar
 from grainstack.chart.bars.diverging import Sides, sides_of
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
+from grainstack.chart.look.measures import ROUNDING
 from grainstack.errors import ChartError, RequestError
 from grainstack.option_names import command, option
 from grainstack.requests import Requests
@@ -223,7 +224,7 @@ def whole_bars(cells: ChartCells) -> bool:
     stacks = (cells.stack(panel, slot) for panel in range(len(cells.panels)) for slot in range(len(cells.slots)))
     sums = [sum(cell.estimate for cell in stack if cell.known) for stack in stacks if any(c.known for c in stack)]
     hidden = any(not cell.known for cell in cells.cells)
-    return all(abs(total - 1) < 1e-9 or not total or (hidden and total < 1) for total in sums)
+    return all(abs(total - 1) < ROUNDING or not total or (hidden and total < 1) for total in sums)
 
 
 def _side_by_side(cells: ChartCells, layout: str, request: BarRequest) -> BarArrangement:

@@ -8,6 +8,7 @@ from msgspec import Struct
 from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.distributions.distribution_arrangement import Distribution
 from grainstack.chart.distributions.distribution_request import DistributionRequest
+from grainstack.chart.look.measures import ROUNDING
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.errors import RequestError
 from grainstack.option_names import option
@@ -150,8 +151,8 @@ def edges_of(distribution: Distribution, wanted: str | None, most: int = MOST_BA
     width = numbers[0] if numbers else _chosen_width(distribution, low, high, most)
     if width <= 0:
         raise RequestError(f"The width of {option('band')} {wanted} must be above 0.", "Give a positive number.")
-    first = np.floor(low / width + 1e-9)
-    last = max(np.floor(high / width + 1e-9) + 1, first + 1)
+    first = np.floor(low / width + ROUNDING)
+    last = max(np.floor(high / width + ROUNDING) + 1, first + 1)
     if last - first > most:
         raise RequestError(
             f"{option('band')} {width:g} makes {int(last - first):,} bands, and {most} can be seen.",
@@ -194,7 +195,7 @@ def _scale(distribution: Distribution) -> tuple[float, ...]:
         return ()
     step = float(np.diff(different).min())
     places = (different - different[0]) / step
-    if places[-1] >= _MOST_VALUES or not np.allclose(places, np.round(places), atol=1e-9):
+    if places[-1] >= _MOST_VALUES or not np.allclose(places, np.round(places), atol=ROUNDING):
         return ()
     return tuple(float(different[0] + step * place) for place in range(round(places[-1]) + 1))
 
@@ -214,9 +215,9 @@ def _bulk(distribution: Distribution, most: int) -> tuple[Floats, bool, bool]:
     first = floor(first / step) * step if under else low
     last = ceil(last / step) * step if over else high
     width = _chosen_width(distribution, first, last, most - under - over)
-    start, end = floor(first / width + 1e-9), floor(last / width + 1e-9) + 1
+    start, end = floor(first / width + ROUNDING), floor(last / width + ROUNDING) + 1
     if over:
-        end = ceil(last / width - 1e-9) + 1
+        end = ceil(last / width - ROUNDING) + 1
     if under:
         start -= 1
     return np.asarray(np.arange(start, max(end, start + 1) + 1) * width, dtype=np.float64), under, over
@@ -235,4 +236,4 @@ def _chosen_width(distribution: Distribution, low: float, high: float, most: int
 def _round_up(value: float) -> float:
     """The next number of 1, 2, 2.5 or 5 times a power of ten."""
     power = 10.0 ** floor(log10(value))
-    return next(factor * power for factor in (1.0, 2.0, 2.5, 5.0, 10.0) if factor * power >= value * (1 - 1e-9))
+    return next(factor * power for factor in (1.0, 2.0, 2.5, 5.0, 10.0) if factor * power >= value * (1 - ROUNDING))

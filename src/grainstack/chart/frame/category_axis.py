@@ -8,12 +8,11 @@ from msgspec.structs import replace
 
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.look.color import INK
+from grainstack.chart.look.measures import FIGURE_LINE, LINE, LOOSE_LINE, MIDLINE, NAME_GAP
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import balanced, shortened, width
-
-_LINE = 1.18  # of the type size: lines of one name stay together
 
 
 class Category(Struct, frozen=True):
@@ -84,8 +83,10 @@ def beneath(categories: Sequence[Category], slot: float, style: Style) -> Catego
         outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
         if not all(_whole(lines, label) for lines, (label, _) in zip(outer, groups, strict=True)):
             return None
-        outer_room = max(len(lines) for lines in outer) * style.category * _LINE + style.gap * 1.4
-    height = max(len(lines) for lines in set_lines) * style.category * _LINE + (style.base * 1.35 if bases else 0.0)
+        outer_room = max(len(lines) for lines in outer) * style.category * LINE + style.gap * 1.4
+    height = max(len(lines) for lines in set_lines) * style.category * LINE + (
+        style.base * LOOSE_LINE if bases else 0.0
+    )
     room = height + style.gap + outer_room
     return CategoryLabels(tuple(set_lines), style.category, bases, 1, room, outer, outer_room)
 
@@ -104,7 +105,7 @@ def turned_beneath(categories: Sequence[Category], slot: float, most: float, sty
     if not any(label for label, _ in groups):
         return replace(turned, turned=True)
     outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
-    outer_room = max(len(one) for one in outer) * style.category * _LINE + style.gap * 1.4
+    outer_room = max(len(one) for one in outer) * style.category * LINE + style.gap * 1.4
     return replace(turned, turned=True, room=turned.room + outer_room, outer=outer, outer_room=outer_room)
 
 
@@ -122,11 +123,11 @@ def beside(
     """
     outer, outer_room = _outer_beside(categories, slot, most * 0.45, style) if nested else ((), 0.0)
     most -= outer_room
-    size = max(min(style.category, slot / 1.05), style.least_type)
-    step = max(1, -(-int(size * 1.05 * 100) // max(int(slot * 100), 1)))
+    size = max(min(style.category, slot / FIGURE_LINE), style.least_type)
+    step = max(1, -(-int(size * FIGURE_LINE * 100) // max(int(slot * 100), 1)))
     room = slot * step
-    bases = any(category.base for category in categories) and room >= size * _LINE + style.base * 1.5
-    lines_fit = max(1, min(2, int((room - (style.base * 1.5 if bases else 0.0)) / (size * _LINE))))
+    bases = any(category.base for category in categories) and room >= size * LINE + style.base * 1.5
+    lines_fit = max(1, min(2, int((room - (style.base * 1.5 if bases else 0.0)) / (size * LINE))))
     lines = tuple(
         balanced(category.label, size, most, lines_fit) if place % step == 0 else ()
         for place, category in enumerate(categories)
@@ -135,7 +136,7 @@ def beside(
     if bases:
         bases_set = (shortened(category.base, style.base, most) for category in categories)
         widest = max(widest, *(width(base, style.base) for base in bases_set))
-    gap = style.gap * 1.75 if widest or outer_room else 0.0
+    gap = style.gap * NAME_GAP if widest or outer_room else 0.0
     return CategoryLabels(lines, size, bases, step, widest + gap + outer_room, outer, outer_room)
 
 
@@ -158,15 +159,15 @@ def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane
         if labels.bases and category.base:
             rows.append((category.base, style.base, MUTED, MarkRole.BASE))
         if lying:
-            end, anchor = plane.frame.left - style.gap * 1.75, Anchor.END
+            end, anchor = plane.frame.left - style.gap * NAME_GAP, Anchor.END
             end = plane.frame.bottom + style.gap if labels.turned else end
-            height = sum(size * (_LINE if role == MarkRole.CATEGORY else 1.3) for _, size, _, role in rows)
+            height = sum(size * (LINE if role == MarkRole.CATEGORY else 1.3) for _, size, _, role in rows)
             baseline = plane.middle(slot) - height / 2 - labels.size * 0.29
         else:
             end, anchor = plane.middle(slot), Anchor.MIDDLE
             baseline = plane.frame.bottom + style.gap * 1.1 - labels.size * 0.12
         for content, size, fill, role in rows:
-            baseline += size * (_LINE if role == MarkRole.CATEGORY else 1.3)
+            baseline += size * (LINE if role == MarkRole.CATEGORY else 1.3)
             at = (baseline, end) if labels.turned else (end, baseline)
             text = Text(*at, content, size, width(content, size), fill, role, anchor=anchor, key=category.key, tip=tip)
             marks.append(replace(text, turned=labels.turned))
@@ -185,7 +186,7 @@ def _outer_marks(categories: Sequence[Category], labels: CategoryLabels, plane: 
         tip = label if lines[-1].endswith(ELLIPSIS) else ""
         if plane.horizontal:
             x, anchor = plane.frame.left - labels.room, Anchor.START
-            baseline = first - size * _LINE + size * 0.34
+            baseline = first - size * LINE + size * MIDLINE
         else:
             x, anchor = (first + last) / 2, Anchor.MIDDLE
             top = plane.frame.bottom + labels.room - labels.outer_room
@@ -196,7 +197,7 @@ def _outer_marks(categories: Sequence[Category], labels: CategoryLabels, plane: 
             )
             baseline = top + style.gap * 0.6 - size * 0.1
         for line in lines:
-            baseline += size * _LINE
+            baseline += size * LINE
             wide = width(line, size, Weight.SEMIBOLD if plane.horizontal else Weight.REGULAR)
             weight = Weight.SEMIBOLD if plane.horizontal else Weight.REGULAR
             marks.append(Text(x, baseline, line, size, wide, INK, MarkRole.GROUP_LABEL, weight, anchor, tip=tip))
@@ -210,10 +211,10 @@ def _outer_beside(
     groups = _groups(categories)
     if not any(label for label, _ in groups):
         return (), 0.0
-    size = max(min(style.category, slot / 1.05), style.least_type)
+    size = max(min(style.category, slot / FIGURE_LINE), style.least_type)
     found = []
     for label, members in groups:
-        lines = max(1, min(3, int((slot * (len(members) + 0.5)) / (size * _LINE))))
+        lines = max(1, min(3, int((slot * (len(members) + 0.5)) / (size * LINE))))
         found.append(balanced(label, size, most, lines, Weight.SEMIBOLD))
     widest = max(width(line, size, Weight.SEMIBOLD) for lines in found for line in lines)
     return tuple(found), widest + style.gap * 2.5

@@ -7,6 +7,7 @@ from grainstack.chart.frame.page import spaced
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.look.color import INK
+from grainstack.chart.look.measures import MIDLINE
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import width
@@ -104,7 +105,7 @@ def _after_first_bars(legend: Legend, plots: Plots, marks: Sequence[Mark], style
         x, wide = max([bar.x + bar.width, *ends]) + style.gap, width(name, size)
         if size < style.least_type or x + wide > right:
             return []
-        y = bar.y + bar.height / 2 + size * 0.34
+        y = bar.y + bar.height / 2 + size * MIDLINE
         found.append(Text(x, y, name, size, wide, INK, MarkRole.LEGEND, key=key))
     return found
 
@@ -124,7 +125,9 @@ def _beside_last(legend: Legend, shapes: Sequence[tuple[Key, Box]], style: Style
     if any(abs(one - other) > style.legend * 1.1 for one, other in zip(wanted, places, strict=True)):
         return []  # a name far from its segment would be read as another's
     return [
-        Text(x, y + style.legend * 0.34, name, style.legend, width(name, style.legend), INK, MarkRole.LEGEND, key=key)
+        Text(
+            x, y + style.legend * MIDLINE, name, style.legend, width(name, style.legend), INK, MarkRole.LEGEND, key=key
+        )
         for (name, _, key), y in zip(entries, places, strict=True)
     ]
 

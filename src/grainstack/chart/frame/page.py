@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from grainstack.chart.frame.fallbacks import Kept
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
+from grainstack.chart.look.measures import NAME_GAP
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Anchor, Image, MarkRole, Text, Weight
@@ -86,7 +87,7 @@ def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept, l
         if notes or (logo and not over)
         else picture_height - style.margin
     )
-    return Page(tuple(marks), Box(style.margin, top + style.gap * 1.75, picture_width - style.margin, end))
+    return Page(tuple(marks), Box(style.margin, top + style.gap * NAME_GAP, picture_width - style.margin, end))
 
 
 def _placed(text: Text, place: str, room: float) -> Text:

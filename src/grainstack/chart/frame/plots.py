@@ -24,6 +24,7 @@ from grainstack.chart.frame.value_axis import (
     value_axis,
 )
 from grainstack.chart.look.color import INK
+from grainstack.chart.look.measures import LOOSE_LINE, NAME_GAP
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Mark, MarkRole, Text, Weight
@@ -157,9 +158,9 @@ class _Layout:
             return min(room_from(top), most_height(needs.span, style))
 
         slot = height_from(top) / needs.span
-        labels = beside(needs.categories, slot, usual - style.gap * 1.75, style)
+        labels = beside(needs.categories, slot, usual - style.gap * NAME_GAP, style)
         if labels.cut:
-            labels = beside(needs.categories, slot, most - style.gap * 1.75, style)
+            labels = beside(needs.categories, slot, most - style.gap * NAME_GAP, style)
         left = body.left + labels.room
         legend, top = self._top_legend(left)
         height = height_from(top)
@@ -300,9 +301,9 @@ class _Layout:
             tip = needs.second_title if content != needs.second_title else ""
             first = planes[0]
             if horizontal:
-                x, y, anchor = first.frame.left, first.frame.top - style.gap - size * 1.35, Anchor.START
+                x, y, anchor = first.frame.left, first.frame.top - style.gap - size * LOOSE_LINE, Anchor.START
             else:
-                x, y, anchor = body.right, first.frame.top - self._title_height - size * 1.35, Anchor.END
+                x, y, anchor = body.right, first.frame.top - self._title_height - size * LOOSE_LINE, Anchor.END
             wide = width(content, size)
             marks.append(
                 Text(x, y, content, size, wide, needs.second_color, MarkRole.SECOND_TITLE, anchor=anchor, tip=tip)

@@ -15,6 +15,7 @@ from grainstack.chart.chart_requests import RecordDotsRequest
 from grainstack.chart.frame.plane import Stand
 from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
+from grainstack.chart.look.measures import CAP_HEIGHT, MIDLINE
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Dot, Mark, MarkRole, Text
 from grainstack.chart.writing.text import width
@@ -164,9 +165,9 @@ def _heap_label(dot: Dot, heap: tuple[float, float], stand: Stand, style: Style,
     if plane.horizontal:
         x, y = max(dot.x, plane.frame.left + wide / 2), dot.y - dot.radius - gap
         text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, anchor=Anchor.MIDDLE, key=dot.key)
-        fits = y - size * 0.7 >= stand.middle - plane.slot / 2
+        fits = y - size * CAP_HEIGHT >= stand.middle - plane.slot / 2
     else:
-        x, y = dot.x + dot.radius + gap, min(dot.y + size * 0.34, plane.frame.bottom)
+        x, y = dot.x + dot.radius + gap, min(dot.y + size * MIDLINE, plane.frame.bottom)
         text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, key=dot.key)
         fits = wide <= room
     return [*grounds([text], style), text] if fits else []

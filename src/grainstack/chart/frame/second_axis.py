@@ -7,6 +7,7 @@ from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
+from grainstack.chart.look.measures import MIDLINE
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Dot, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.figures import figures_of
@@ -86,7 +87,7 @@ def second_figures(marks: Sequence[Mark], style: Style, color: str, *, lying: bo
     for dot in marks:
         if isinstance(dot, Dot):
             x, y, anchor = (
-                (dot.x + away, dot.y + size * 0.34, Anchor.START) if lying else (dot.x, dot.y - away, Anchor.MIDDLE)
+                (dot.x + away, dot.y + size * MIDLINE, Anchor.START) if lying else (dot.x, dot.y - away, Anchor.MIDDLE)
             )
             wide = width(dot.tip, size, Weight.SEMIBOLD)
             role = MarkRole.SECOND_VALUE

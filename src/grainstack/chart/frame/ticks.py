@@ -4,6 +4,8 @@ import math
 
 from msgspec import Struct
 
+from grainstack.chart.look.measures import ROUNDING
+
 _STEPS = (1, 2, 2.5, 5, 10)
 _PLAIN = range(-6, 13)
 
@@ -39,7 +41,7 @@ def ticks_for(low: float, high: float, most: int) -> Ticks:
     for exponent in (power, power + 1):
         for factor in _STEPS:
             step = factor * 10.0**exponent
-            first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
+            first, last = math.floor(low / step + ROUNDING), math.ceil(high / step - ROUNDING)
             if last - first <= most:
                 return _ticks(tuple(range(first, last + 1)), factor, exponent)
     return Ticks((low, high), 0)
@@ -63,7 +65,7 @@ def ticks_within(low: float, high: float, most: int) -> Ticks:
         most: The largest number of intervals, at least 1.
     """
     covering = ticks_for(low, high, most)
-    slack = (high - low) * 1e-9
+    slack = (high - low) * ROUNDING
     inside = tuple(value for value in covering.values if low - slack <= value <= high + slack)
     return (
         Ticks(inside, covering.decimals, covering.power) if len(inside) > 1 else Ticks((low, high), _needed(low, high))

@@ -10,6 +10,7 @@ from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.ticks import Ticks, ticks_for, ticks_within
 from grainstack.chart.frame.value_labels import grounds
+from grainstack.chart.look.measures import LOOSE_LINE, ROUNDING
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
@@ -128,10 +129,10 @@ def matching_axis(needs: AxisNeeds, other: ValueAxis, *, from_zero: bool) -> Val
     low, high = needs.low * scale, needs.high * scale
     if from_zero:
         low, high = min(low, 0.0), max(high, 0.0)
-    rough = max((high - low) / intervals, abs(high) * 1e-9, 1e-12)
+    rough = max((high - low) / intervals, abs(high) * ROUNDING, 1e-12)
     for step, decimals in _round_steps(rough):
         start = -below * step if from_zero else step * ((low / step) // 1)
-        if start <= low + step * 1e-9 and start + intervals * step >= high - step * 1e-9:
+        if start <= low + step * ROUNDING and start + intervals * step >= high - step * ROUNDING:
             values = tuple(round(start + step * n, decimals + 2) for n in range(intervals + 1))
             ticks = Ticks(values, decimals)
             labels = tuple(_labels(needs, ticks))
@@ -201,7 +202,7 @@ def title_mark(title: str, plane: Plane, style: Style, ends: tuple[float, float]
     if plane.horizontal:
         x, y = plane.box.left, plane.box.bottom + style.gap + style.tick * 2.5
     else:
-        x, y = ends[0], plane.frame.top - style.tick * 1.35
+        x, y = ends[0], plane.frame.top - style.tick * LOOSE_LINE
     content = shortened(title, style.tick, ends[1] - x)
     tip = "" if content == title else title
     return [Text(x, y, content, style.tick, width(content, style.tick), MUTED, MarkRole.VALUE_TITLE, tip=tip)]
@@ -276,6 +277,6 @@ def _round_steps(rough: float) -> list[tuple[float, int]]:
     for exponent in (power, power + 1, power + 2):
         for factor in (1, 2, 2.5, 5):
             step = factor * 10.0**exponent
-            if step >= rough * (1 - 1e-9):
+            if step >= rough * (1 - ROUNDING):
                 found.append((step, max(0, (1 if factor == 2.5 else 0) - exponent)))
     return found

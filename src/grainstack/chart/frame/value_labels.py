@@ -6,6 +6,7 @@ from msgspec import Struct
 
 from grainstack.chart.frame.plane import Box, Stand
 from grainstack.chart.look.color import INK, PAPER, text_on
+from grainstack.chart.look.measures import CAP_HEIGHT, FIGURE_LINE, MIDLINE
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
@@ -48,7 +49,7 @@ class ValueLabel(Struct, frozen=True):
         wide, tall = self.width(), self.size * _TALL if self.content else 0.0
         if self.letters:
             wide += width(self.letters, self.size) + (self.size * _LETTER_GAP if self.content else 0.0)
-            tall += self.size * (1.05 if self.content else _TALL)
+            tall += self.size * (FIGURE_LINE if self.content else _TALL)
         return wide + gap, tall + gap
 
     def at(self, x: float, y: float, anchor: Anchor, ground: str = PAPER) -> Text:
@@ -81,15 +82,15 @@ def beyond_marks(label: ValueLabel, stand: Stand, value: float, style: Style, *,
     if plane.horizontal:
         way = -1 if down else 1
         anchor = Anchor.END if down else Anchor.START
-        x, y = x + way * style.gap, y + size * 0.34
+        x, y = x + way * style.gap, y + size * MIDLINE
         if label.content:
             marks.append(label.at(x, y, anchor))
             x += way * (label.width() + size * _LETTER_GAP)
         if label.letters:
             marks.append(label.letters_at(x, y, anchor))
         return marks
-    step = size * 1.05
-    y = y + style.gap * 0.75 + size * 0.70 if down else y - style.gap * 0.75
+    step = size * FIGURE_LINE
+    y = y + style.gap * 0.75 + size * CAP_HEIGHT if down else y - style.gap * 0.75
     if label.content:
         marks.append(label.at(x, y, Anchor.MIDDLE))
         y += step if down else -step
@@ -127,7 +128,7 @@ def beside_marks(label: ValueLabel, stand: Stand, end: float, style: Style) -> l
         x = min(max(plane.value(end) - wide / 2, plane.frame.left), plane.frame.right - wide)
         y = side + size * _UNDER * 0.82
     else:
-        x, y = side + style.gap, min(plane.value(end) + size * 0.34, plane.frame.bottom)
+        x, y = side + style.gap, min(plane.value(end) + size * MIDLINE, plane.frame.bottom)
     marks = [label.at(x, y, Anchor.START)] if label.content else []
     if label.letters:
         marks.append(label.letters_at(x + (label.width() + size * _LETTER_GAP) * bool(label.content), y, Anchor.START))
@@ -146,7 +147,7 @@ def inside_mark(label: ValueLabel, box: Box, style: Style, *, at_end: str = "") 
     tall = label.size
     if not label.content or tall * 1.1 > box.height or label.width() + style.gap > box.width:
         return None
-    x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2 + tall * 0.34
+    x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2 + tall * MIDLINE
     anchor = Anchor.MIDDLE
     if at_end == "right":
         x, anchor = box.right - style.gap, Anchor.END
@@ -170,7 +171,7 @@ def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, hor
     """
     if horizontal:
         deep = max((descent(label.content + label.letters) for label in labels), default=0.0)
-        factor = min(1.0, room / (style.value * max(_TALL, 2 * (0.34 + deep) + 0.02)))
+        factor = min(1.0, room / (style.value * max(_TALL, 2 * (MIDLINE + deep) + 0.02)))
     else:
         wide = max((max(label.width(), width(label.letters, label.size)) for label in labels), default=0.0) + 2
         factor = min(1.0, room / wide) if wide > 2 else 1.0

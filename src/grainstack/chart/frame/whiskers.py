@@ -2,6 +2,7 @@
 
 from grainstack.chart.frame.plane import Stand
 from grainstack.chart.look.color import INK, text_on
+from grainstack.chart.look.measures import FAINT
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Line, MarkRole
 
@@ -39,7 +40,7 @@ def bar_whisker(stand: Stand, span: tuple[float, float], end: float, fill: str, 
         _line(stand, (middle - cap, outer, middle + cap, outer), INK, style.whisker),
     ]
     if tip != inner:
-        color, thin = text_on(fill), style.whisker * 0.7
+        color, thin = text_on(fill), style.whisker * FAINT
         beyond = inner * end < 0 or (end == 0 and inner != 0)  # past the foot of the bar, on plain ground again
         foot = 0.0 if beyond else inner
         marks.append(_line(stand, (middle, foot, middle, tip), color, thin))

@@ -10,6 +10,7 @@ from functools import lru_cache
 
 from grainstack.chart.colors_request import RAMPS
 from grainstack.chart.look.color import PAPER, VISIBLE, contrast, is_between
+from grainstack.chart.look.measures import ROUNDING
 from grainstack.chart.look.vision import between, oklab, with_lightness
 
 _FADED = 0.6  # of the way to the middle: still of its side
@@ -131,7 +132,7 @@ def _at(colors: tuple[str, ...], where: float) -> str:
     """The colour at a place along a ramp, counted in its own colours."""
     low = min(int(where), len(colors) - 2)
     part = where - low
-    if part < 1e-9 or part > 1 - 1e-9:
+    if part < ROUNDING or part > 1 - ROUNDING:
         return colors[low + round(part)]
     return between(colors[low], colors[low + 1], part)
 

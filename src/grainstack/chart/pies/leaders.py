@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from itertools import combinations
 
+from grainstack.chart.look.measures import ROUNDING
+
 
 def uncrossed(starts: Sequence[tuple[float, float]], ends: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
     """The ends in an order in which no line from a start to its end crosses another.
@@ -33,4 +35,4 @@ def crosses(one: tuple[float, float, float, float], other: tuple[float, float, f
 
     first = side(one, *other[:2]) * side(one, *other[2:])
     second = side(other, *one[:2]) * side(other, *one[2:])
-    return first < -1e-9 and second < -1e-9
+    return first < -ROUNDING and second < -ROUNDING

@@ -18,6 +18,7 @@ from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
+from grainstack.chart.look.measures import MIDLINE, ROUNDING
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.pies.leaders import crosses, uncrossed
@@ -275,7 +276,7 @@ class _PieChart:
         """Labels in a column at each side, in the order of their slices, each with its line."""
         marks: list[Mark] = []
         for side in (1, -1):
-            own = [label for label in labels if (sin(radians(label.slice.middle)) >= -1e-9) == (side > 0)]
+            own = [label for label in labels if (sin(radians(label.slice.middle)) >= -ROUNDING) == (side > 0)]
             own.sort(key=lambda label: -cos(radians(label.slice.middle)))
             size = self._style.value
             least = min(self._style.least_type, size)
@@ -325,7 +326,7 @@ class _PieChart:
             Line(*elbow, column - side * style.gap * 0.5, y, MUTED, thin, MarkRole.LEADER, label.key),
         ]
         x = column if side > 0 else column - taken
-        base = y + size * 0.34
+        base = y + size * MIDLINE
         tip = label.name if name != label.name else ""
         if name:
             wide = width(name, size)

@@ -16,6 +16,7 @@ from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
 from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER, over, text_on
 from grainstack.chart.look.coloring import Ink
+from grainstack.chart.look.measures import FIGURE_LINE, LINE, MIDLINE
 from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import between
@@ -256,7 +257,7 @@ class _Treemap:
         total = self._figures.first.number(node.size)
         tip = f"{' · '.join(node.path) or node.label}: {f'{total} {self._unit}'.rstrip()}{self._share(node)}"
         self._marks.append(Rect(room.left, room.top, room.width, high, pale, MarkRole.FRAME, key, tip))
-        base = room.top + high / 2 + size * 0.34
+        base = room.top + high / 2 + size * MIDLINE
         fill = text_on(pale)
         wide = width(node.label, size, Weight.SEMIBOLD)
         figure = width(total, size)
@@ -312,9 +313,9 @@ class _Treemap:
         sizes = (style.category * 1.25, style.category, style.value, style.tick, style.base, style.least_type)
         without: list[Mark] = []
         for size in (one for one in sizes if one >= style.least_type):
-            lines = balanced(node.label, size, wide, max(int(tall / (size * 1.18)), 1))
+            lines = balanced(node.label, size, wide, max(int(tall / (size * LINE)), 1))
             whole = " ".join(lines) == " ".join(node.label.split())
-            if whole and len(lines) * size * 1.18 <= tall:
+            if whole and len(lines) * size * LINE <= tall:
                 marks = self._lines(lines, (box.left + rim, box.top + rim), size, fill, key)
                 figure = self._figure_beneath(node, box, len(lines), size, fill)
                 if figure or not self._asked.labels:
@@ -325,7 +326,7 @@ class _Treemap:
     @staticmethod
     def _lines(lines: Sequence[str], at: tuple[float, float], size: float, fill: str, key: Key) -> list[Mark]:
         x, top = at
-        bases = [top + size * (1.18 * (place + 1) - 0.3) for place in range(len(lines))]
+        bases = [top + size * (LINE * (place + 1) - 0.3) for place in range(len(lines))]
         ink = text_on(fill)
         return [
             Text(x, base, line, size, width(line, size), ink, MarkRole.TILE, ground=fill, key=key)
@@ -346,7 +347,7 @@ class _Treemap:
         figure = self._figure(node)
         small = max(size * 0.85, style.least_type)
         wide = width(figure, small, Weight.SEMIBOLD)
-        base = box.top + rim + size * (1.18 * lines - 0.3) + small * 1.2
+        base = box.top + rim + size * (LINE * lines - 0.3) + small * 1.2
         if not figure or base + small * 0.25 > box.bottom - rim * 0.5 or wide > box.width - 2 * rim:
             return []
         key = node.key
@@ -393,7 +394,7 @@ class _Treemap:
             if not shading.low <= value <= shading.high:
                 continue
             x = left + (value - shading.low) / span * wide
-            y = room.top + high + size * 1.05
+            y = room.top + high + size * FIGURE_LINE
             marks.append(Text(x, y, label, size, width(label, size), MUTED, MarkRole.TICK, anchor=Anchor.MIDDLE))
         return marks
 

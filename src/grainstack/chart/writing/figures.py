@@ -5,6 +5,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import NumbersRequest
+from grainstack.chart.look.measures import ROUNDING
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.summary.sums.exact import Floats
 from grainstack.summary.table import Column
@@ -70,10 +71,10 @@ def added_up(shares: Floats, wholes: list[int], step: float) -> Floats:
     of = np.array(wholes)
     for whole in np.unique(of):
         mine = np.flatnonzero((of == whole) & ~np.isnan(shares))
-        if not np.isclose(shares[mine].sum(), 1.0, atol=1e-9):
+        if not np.isclose(shares[mine].sum(), 1.0, atol=ROUNDING):
             continue
         steps = shares[mine] / step
-        down = np.floor(steps + 1e-9)
+        down = np.floor(steps + ROUNDING)
         missing = round(1 / step) - int(down.sum())
         up = np.argsort(down - steps, kind="stable")[:missing]
         down[up] += 1
