@@ -3,9 +3,9 @@ PYTHON ?= python3
 VENV = .venv
 BIN = $(VENV)/bin
 
-.PHONY: demo test soak fuzz oracle pure check bench clean
+.PHONY: demo test soak fuzz oracle pure generated check bench clean
 
-demo: $(VENV)/.installed
+demo: $(VENV)/.program
 	$(BIN)/grainstack demo demo-out
 
 test: $(VENV)/.installed
@@ -30,6 +30,11 @@ oracle: $(VENV)/.installed
 pure: $(VENV)/.installed
 	GRAINSTACK_PURE=1 $(BIN)/pytest tests/summary tests/records tests/oracle
 
+# What is made of the source and kept beside it: reference pages, schemas, catalogues.
+generated: $(VENV)/.installed
+	$(BIN)/python -m grainstack.cli.reference docs/reference
+	$(BIN)/python -m grainstack.catalogues.upkeep
+
 check: $(VENV)/.installed
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
@@ -44,6 +49,12 @@ bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/plan.py
 	$(BIN)/python benchmarks/pages.py
 	$(BIN)/python benchmarks/engines.py
+
+# The program alone; what its tests need as well takes twice as long to install.
+$(VENV)/.program: pyproject.toml $(wildcard src/grainstack/*/kernel.pyx src/grainstack/*/*/kernel.pyx)
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --editable .
+	touch $@
 
 $(VENV)/.installed: pyproject.toml $(wildcard src/grainstack/*/kernel.pyx src/grainstack/*/*/kernel.pyx)
 	$(PYTHON) -m venv $(VENV)

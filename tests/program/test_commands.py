@@ -11,7 +11,7 @@ from xml.etree import ElementTree as ET
 import pytest
 
 from grainstack.cli.commands import COMMANDS
-from grainstack.cli.demo import TOUR
+from grainstack.cli.demo import TOUR, WORTH_KNOWING
 from tests.program.conftest import PROGRAM, Run
 
 
@@ -208,7 +208,8 @@ def test_ready_made_figures_with_a_forgotten_year_name_the_column(run: Run) -> N
 def test_demo_builds_everything_it_names(run: Run, folder: Path) -> None:
     done = run("demo", "out")
     assert done.returncode == 0
-    assert done.stdout.count("\n$ grainstack ") == len(TOUR)
+    assert done.stdout.count("\n$ grainstack ") == len(WORTH_KNOWING) == 10
+    assert "report.html" in done.stdout
     wanted = {word for _, command in TOUR for word in command.split() if word.endswith((".png", ".svg", ".pdf"))}
     assert wanted <= {item.name for item in (folder / "out").iterdir()}
 

@@ -19,7 +19,7 @@ from tests.program.conftest import Run
 from tests.program.test_plan import ASKED
 
 DOCS = Path(__file__).parents[2] / "docs"
-AGAIN = "make them again: python -m grainstack.cli.reference docs/reference"
+AGAIN = "make them again: make generated"
 
 
 def test_pages_and_schemas_are_current() -> None:

@@ -1,5 +1,8 @@
 """Every statistic and kind of limits against slow, obvious re-computation."""
 
+from collections.abc import Callable
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -11,9 +14,9 @@ from grainstack.summary.figures.bootstrap import percentile_limits, random_numbe
 from grainstack.summary.figures.quantiles import quantile
 from grainstack.summary.figures.student_t import t_quantile
 from grainstack.summary.options import DesignRequest, SpreadRequest
-from grainstack.summary.statistics import statistic_named
+from grainstack.summary.statistics import STATISTICS, statistic_named
 from grainstack.summary.summary_request import SummaryRequest
-from tests.conftest import figures
+from tests.conftest import Records, figures
 from tests.summary.sampling import Array, Sample
 
 values = st.lists(st.integers(-5, 5).map(float) | st.floats(-1e3, 1e3), min_size=1, max_size=30)
@@ -229,3 +232,35 @@ def test_a_printed_table_of_students_t() -> None:
     """Upper 2.5 % points for 1, 2, 5, 10, 30 and 120 degrees of freedom (Fisher & Yates 1963, table III)."""
     found = t_quantile(0.975, np.array([1.0, 2, 5, 10, 30, 120]))
     assert found.round(3).tolist() == [12.706, 4.303, 2.571, 2.228, 2.042, 1.98]
+
+
+# What each statistic is by itself, of the values of a cell, what they are divided by, and how many records there are.
+REFERENCES: dict[str, Callable[[Any, Any, int], float]] = {
+    "count": lambda x, _, __: len(x),
+    "share": lambda x, _, records: len(x) / records,
+    "sum": lambda x, _, __: np.sum(x),
+    "mean": lambda x, _, __: np.mean(x),
+    "median": lambda x, _, __: np.median(x),
+    "min": lambda x, _, __: np.min(x),
+    "max": lambda x, _, __: np.max(x),
+    "sd": lambda x, _, __: np.std(x, ddof=1),
+    "variance": lambda x, _, __: np.var(x, ddof=1),
+    "iqr": lambda x, _, __: np.subtract(*np.quantile(x, [0.75, 0.25])),
+    "distinct": lambda x, _, __: len(set(x)),
+    "rate": lambda x, y, _: np.sum(x) / np.sum(y),
+}
+
+
+@pytest.mark.parametrize("name", [name for name in STATISTICS if name != "value"])  # which is given, not worked out
+def test_every_statistic_has_a_reference_and_is_what_that_says(name: str, records: Records) -> None:
+    """A new statistic fails here until it has one."""
+    x = [3.0, 9.5, 4.0, 4.0, 2.25, 10.0, 7.0, 1.5, 8.0]
+    y = [1.0, 2.0, 1.0, 4.0, 1.0, 2.0, 2.0, 1.0, 5.0]
+    groups = ["a", "b", "a", "a", "b", "a", "b", "a", "b"]
+    measure = () if name in ("count", "share") else ("x",)
+    request = SummaryRequest(by=("g",), measure=measure, stat=(name,), per="y" if name == "rate" else None)
+    found = figures(records.table({"g": groups, "x": x, "y": y}, request))
+    for group in "ab":
+        mine = [place for place, one in enumerate(groups) if one == group]
+        expected = REFERENCES[name](np.array(x)[mine], np.array(y)[mine], len(x))
+        assert found[group,] == pytest.approx(expected, rel=1e-12)

@@ -1,9 +1,9 @@
 """`grainstack demo`: the made-up data, and every table and chart with the command that makes it."""
 
-import os
 import shlex
-from contextlib import chdir
+from contextlib import chdir, redirect_stderr, redirect_stdout
 from importlib.resources import files
+from io import StringIO
 from pathlib import Path
 
 import typer
@@ -11,6 +11,7 @@ import typer
 from grainstack.cli.command_requests import DemoRequest
 from grainstack.cli.failing import show
 from grainstack.cli.main import app
+from grainstack.endings import PICTURE_ENDINGS
 from grainstack.requests import Requests
 from grainstack.whole_files import make_folder, write_whole
 
@@ -162,16 +163,34 @@ TOUR = (
 )
 
 
+WORTH_KNOWING = (  # the first words of the ten commands of the tour that are shown
+    "look passengers.csv",
+    "table passengers.csv --by ticket",
+    "bar passengers.csv --by ticket --stat share",
+    "bar passengers.csv --by route --split ticket",
+    "bar passengers.csv --by route --measure wait",
+    "table passengers.csv --by route --split ticket --split season",
+    "distribution passengers.csv",
+    "weigh passengers.csv",
+    "build plan.toml",
+    "changes 2024 2025",
+)
+
+
 def run(requests: Requests) -> None:
     """Writes demo data and all that can be made of it."""
     request: DemoRequest = requests[DemoRequest]
     folder = Path(request.folder)
     _write_data(folder)
-    show(f"The demo data is in {folder}. Every command below works from there.\n")
-    for said, command in TOUR:
-        show(f"# {said}\n$ grainstack {' '.join(command.split())}\n")
+    for _, command in TOUR:
         _run_in(folder, shlex.split(command))
-        show("")
+    show(f"Ten commands worth knowing; they work in {folder}, where all of it is made already.\n\n")
+    for begins in WORTH_KNOWING:
+        about, command = next(one for one in TOUR if " ".join(one[1].split()).startswith(begins))
+        show(f"# {about}\n$ grainstack {' '.join(command.split())}\n\n")
+    pictures = sum(1 for one in folder.rglob("*") if one.suffix in PICTURE_ENDINGS)
+    show(f"{pictures} pictures are in {folder}, tables beside them; the report, also as Word and PowerPoint:")
+    show(f"  {folder / 'out' / 'report.html'}\n  {folder / 'out' / 'report.pdf'}")
 
 
 def _write_data(folder: Path) -> None:
@@ -182,8 +201,14 @@ def _write_data(folder: Path) -> None:
 
 
 def _run_in(folder: Path, arguments: list[str]) -> None:
-    """Runs one of our own commands inside the folder."""
-    with chdir(os.fspath(folder)):
+    """Runs one of our own commands inside the folder; what it says is heard only if it fails.
+
+    Raises:
+        Exit: It failed.
+    """
+    heard = StringIO()
+    with chdir(folder), redirect_stdout(heard), redirect_stderr(heard):
         code = app(arguments, standalone_mode=False)
     if code:
+        show(heard.getvalue())
         raise typer.Exit(code)
