@@ -6,7 +6,6 @@ import pytest
 
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import option_for
-from grainstack.cli.short_help import EXAMPLES
 from grainstack.option_fields import Entry, Request, Word, entries, names_in, switch, word
 from grainstack.requests import filled
 from grainstack.summary.options import SmallBaseRequest
@@ -101,7 +100,7 @@ def test_short_help_fits_a_screen_and_its_examples_run(run: Run, name: str) -> N
     assert len(lines) <= 28
     assert max(map(len, lines)) <= 80
     assert f"All options: grainstack {name} --help" in lines[-1]
-    for example in EXAMPLES[name]:
+    for example in command_named(name).examples:
         made = run(*shlex.split(example))
         assert made.returncode == 0, made.stderr
 

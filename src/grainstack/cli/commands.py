@@ -61,6 +61,8 @@ class Command(Struct, frozen=True):
         run: What it does.
         about: What it does, on its help page; the summary where that is all.
         positional: What of the first model is typed without an option; None for nothing.
+        most_used: The options that the short help shows, in the order people reach for them.
+        examples: What it shows besides, made for the demo data.
         repeated: Options of a single value that may be given several times all the same.
     """
 
@@ -70,76 +72,133 @@ class Command(Struct, frozen=True):
     run: Callable[[Requests], None]
     about: str = ""
     positional: Positional | None = _RECORDS
+    most_used: tuple[str, ...] = ()
+    examples: tuple[str, ...] = ()
     repeated: tuple[str, ...] = ()
 
 
-def _own(
-    name: str, summary: str, models: Sequence[type[Request]], about: str = "", positional: Positional | None = _RECORDS
-) -> Command:
-    """A command with a module of its own, which is loaded once it runs."""
-    return Command(name, summary, models, Later(f"cli.{name}", "run"), about or summary, positional)
-
-
 _BEFORE_KINDS = (
-    _own("look", "What is in the records, and what to try next.", (LookRequest,)),
-    _own("codebook", "Drafts a codebook, or checks one.", (CodebookRequest,)),
-    _own("derive", "Writes the records with bands, recodes or labels.", (RecordsRequest, DeriveOutput)),
+    Command(
+        "look",
+        "What is in the records, and what to try next.",
+        (LookRequest,),
+        Later("cli.look", "run"),
+        "What is in the records, and what to try next.",
+        most_used=("rows", "codebook", "sheet", "header_row", "query"),
+        examples=("look passengers.csv", "look costs.csv --rows 0"),
+    ),
+    Command(
+        "codebook",
+        "Drafts a codebook, or checks one.",
+        (CodebookRequest,),
+        Later("cli.codebook", "run"),
+        "Drafts a codebook, or checks one.",
+        most_used=("out", "codebook", "sheet", "header_row", "query"),
+        examples=("codebook passengers.csv", "codebook passengers.csv --codebook codebook.toml"),
+    ),
+    Command(
+        "derive",
+        "Writes the records with bands, recodes or labels.",
+        (RecordsRequest, DeriveOutput),
+        Later("cli.derive", "run"),
+        "Writes the records with bands, recodes or labels.",
+        most_used=("band", "recode", "labels", "to_long", "only", "where", "out"),
+        examples=(
+            "derive passengers.csv --band age=10 --labels --out labelled.csv",
+            "derive passengers.csv --only season=summer --out summer.parquet",
+        ),
+    ),
 )
 _AFTER_KINDS = (
-    _own(
+    Command(
         "topline",
         "Every question in one document, with charts and tables.",
         (RecordsRequest, ToplineRequest, LanguageRequest, EngineRequest),
+        Later("cli.topline", "run"),
         "Every question of the records, in the order of the codebook, in the chart and the tables that suit it.",
+        most_used=("split", "question", "leave_out", "where", "title", "template", "out", "save_plan"),
+        examples=(
+            "topline passengers.csv --split season --out topline.docx",
+            "topline passengers.csv --question ticket --question wait --out topline.pdf --save-plan topline.toml",
+        ),
     ),
-    _own(
+    Command(
         "build",
         "Every table and chart of a plan.",
         (PlanRequest, BuildRequest, EngineRequest),
+        Later("cli.build", "run"),
         "Makes the tables and charts of a plan, in the formats it names; those that would come out the same are left.",
         _PLAN,
+        most_used=("only", "param", "watch", "fresh", "list", "out"),
+        examples=("build plan.toml --only tickets", "build plan.toml --list --param year=2024"),
     ),
-    _own(
+    Command(
         "check",
         "What is to be known of a plan before it is built.",
         (PlanRequest, FindingRequest, EngineRequest),
+        Later("cli.check", "run"),
         "Makes everything but the files of a plan, and tells what is to be known of it.",
         _PLAN,
+        most_used=("only", "param", "strict", "json"),
+        examples=("check plan.toml", "check plan.toml --only wait --json"),
     ),
-    _own(
+    Command(
         "changes",
         "What is different between two builds.",
         (ChangesRequest, FindingRequest),
+        Later("cli.changes", "run"),
         "Lists figures, levels, bases and flags that differ between two builds of a plan.",
         Positional("folders", "The folder of the old build, and that of the new one."),
+        most_used=("strict", "json"),
+        examples=(
+            "build plan.toml --only revenue --out 2025",
+            "build plan.toml --only revenue --out 2024 --param year=2024",
+            "changes 2024 2025",
+        ),
     ),
-    _own(
+    Command(
         "trace",
         "Where a picture or document comes from, and whether that still gives it.",
         (TraceRequest, FindingRequest),
+        Later("cli.trace", "run"),
         "From which records and which words a file was made, and whether it would still come out the same.",
         Positional("file", "A picture or a document."),
+        most_used=("plan", "strict", "json"),
+        examples=("bar passengers.csv --by route --out route.png", "trace route.png"),
     ),
-    _own(
+    Command(
         "weigh",
         "Weights with which the records stand for known totals.",
         (RecordsRequest, WeightRequest, WeighRequest),
+        Later("cli.weigh", "run"),
         "Writes the records with weights that meet known totals.",
+        most_used=("target", "weight", "lowest", "highest", "weight_name", "recode", "out"),
+        examples=(
+            "weigh passengers.csv --target targets.csv --out weighed.csv",
+            "weigh passengers.csv --target 'season: Spring=24, Summer=37, Autumn=24, Winter=15' --out weighed.csv",
+        ),
     ),
-    _own(
+    Command(
         "palettes",
         "All palettes, and how they look to colour-blind readers.",
         (PalettesOutput, PictureRequest),
+        Later("cli.palettes", "run"),
         "Shows the palettes in ordinary and three dichromatic visions.",
         None,
+        most_used=("style", "size", "out"),
+        examples=("palettes", "palettes --out palettes.png"),
     ),
-    _own(
+    Command(
         "demo",
         "Writes demo data and all that can be made of it.",
         (DemoRequest,),
-        positional=Positional(
+        Later("cli.demo", "run"),
+        "Writes demo data and all that can be made of it.",
+        Positional(
             "folder", "Where the demo goes. It is made if it is missing; files of the same names in it are replaced."
         ),
+        most_used=(),
+        examples=("demo demo-out",),
     ),
 )
 COMMANDS: Mapping[str, str] = {
@@ -160,5 +219,12 @@ def _of_kind(kind: Kind) -> Command:
     every: tuple[type[Request], ...] = (CopyRequest, SavePlanRequest, MessagesRequest, EngineRequest)
     run = partial(Later("cli.kinds", "run_kind"), kind)
     return Command(
-        kind.name, KINDS[kind.name], (*kind.models, output, *every), run, kind.summary, repeated=kind.repeated
+        kind.name,
+        KINDS[kind.name],
+        (*kind.models, output, *every),
+        run,
+        kind.summary,
+        most_used=kind.most_used,
+        examples=kind.examples,
+        repeated=kind.repeated,
     )

@@ -8,10 +8,9 @@ from typing import Annotated, Any
 import typer
 from typer.core import TyperCommand
 
-from grainstack.cli.commands import Command, Positional
+from grainstack.cli.commands import Command, Positional, command_named
 from grainstack.cli.defaults import run_with_defaults
 from grainstack.cli.failing import TYPED, option_for, reported
-from grainstack.cli.short_help import EXAMPLES, MOST_USED
 from grainstack.option_fields import Entry, Request, entries, types_of
 from grainstack.option_names import worded
 from grainstack.requests import filled
@@ -22,16 +21,16 @@ class GroupedHelp(TyperCommand):
 
     def format_short_help(self, ctx: Any) -> str:  # noqa: ANN401 - Typer's classes are not public
         """What the command does, the options most used, and two examples."""
-        formatter = ctx.make_formatter()
+        command, formatter = command_named(str(self.name)), ctx.make_formatter()
         self.format_usage(ctx, formatter)
         self.format_help_text(ctx, formatter)
         by_name = {parameter.opts[0]: parameter for parameter in self.get_params(ctx)}
-        records = [by_name[option_for(name)].get_help_record(ctx) for name in MOST_USED[str(self.name)]]
+        records = [by_name[option_for(name)].get_help_record(ctx) for name in command.most_used]
         if records:
             with formatter.section("Most used"):
                 formatter.write_dl([(record[0], _first_clause(record[1])) for record in records if record])
         with formatter.section("For example"):
-            for example in EXAMPLES[str(self.name)]:
+            for example in command.examples:
                 formatter.write_text(f"grainstack {example}")
         return f"{formatter.getvalue()}\nAll options: grainstack {self.name} --help\n"
 

@@ -10,7 +10,6 @@ from pathlib import Path
 from grainstack.chart.look.style_file import SECTIONS, TOP
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import TYPED, option_for
-from grainstack.cli.short_help import EXAMPLES
 from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
@@ -47,7 +46,7 @@ def _commands() -> Iterator[str]:
         positional = command.positional
         yield "```console"
         yield f"$ grainstack {name}{f' {positional.name.upper()}' if positional else ''} [options]"
-        yield from (f"$ grainstack {example}" for example in EXAMPLES[name])
+        yield from (f"$ grainstack {example}" for example in command.examples)
         yield "```"
         if positional:
             yield f"\n{positional.name.upper()}: {positional.help}"

@@ -42,6 +42,8 @@ class Kind(Struct, frozen=True):
         rows: The arrangement in character columns, for so many of them.
         advise: What an analyst should know of such a chart.
         repeated: Options that may be given several times here, though one of each is summed up at a time.
+        most_used: The options that the short help shows, in the order people reach for them.
+        examples: What it shows besides, made for the demo data.
         quiet: Advice on the table that goes without saying here.
         shapes: About how many marks stand for one figure.
     """
@@ -55,6 +57,8 @@ class Kind(Struct, frozen=True):
     picture: "Callable[[Arrangement, Requests], Scene]"
     rows: "Callable[[Arrangement, Requests, int], Screen]"
     advise: "Callable[[Arrangement, Requests], list[Advice]]"
+    most_used: tuple[str, ...] = ("by", "measure", "stat", "title", "out")
+    examples: tuple[str, ...] = ()
     quiet: tuple[str, ...] = ()
     repeated: tuple[str, ...] = ()
     shapes: int = 1

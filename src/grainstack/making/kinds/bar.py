@@ -57,4 +57,9 @@ KIND = Kind(
     picture=Later("chart.bars.bar_picture", "bar_scene"),
     rows=Later("chart.terminal.terminal_bars", "bar_rows"),
     advise=Later("chart.chart_advice", "advice_on_bars"),
+    most_used=("by", "split", "measure", "stat", "layout", "error_bars", "order", "keep_top", "label", "title", "out"),
+    examples=(
+        "bar passengers.csv --by route --split ticket --layout percent",
+        "bar passengers.csv --by route --measure wait --error-bars confidence --out wait.png",
+    ),
 )

@@ -46,4 +46,9 @@ KIND = Kind(
     advise=Later("chart.chart_advice", "advice_on_distribution"),
     quiet=("hidden-shape",),  # it is being shown
     shapes=6,  # a box with its whiskers, median and mean
+    most_used=("measure", "by", "form", "value_range", "reference", "title", "out"),
+    examples=(
+        "distribution passengers.csv --measure wait --by route",
+        "distribution passengers.csv --measure wait --by route --form histogram --out wait.png",
+    ),
 )

@@ -49,4 +49,9 @@ KIND = Kind(
     picture=Later("chart.dots.dot_picture", "dot_scene"),
     rows=Later("chart.terminal.terminal_bars", "dot_rows"),
     advise=Later("chart.chart_advice", "advice_on_dots"),
+    most_used=("by", "split", "measure", "stat", "error_bars", "order", "keep_top", "label", "title", "out"),
+    examples=(
+        "dot passengers.csv --by route --measure wait --stat mean --stat median",
+        "dot passengers.csv --by ticket --measure age --error-bars confidence --out age.svg",
+    ),
 )

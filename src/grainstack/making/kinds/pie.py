@@ -38,4 +38,6 @@ KIND = Kind(
     picture=Later("chart.pies.pie_picture", "pie_scene"),
     rows=Later("chart.terminal.terminal_parts", "pie_rows"),
     advise=Later("chart.chart_advice", "advice_on_pies"),
+    most_used=("by", "measure", "ring", "set_apart", "keep_top", "label", "title", "out"),
+    examples=("pie passengers.csv --by ticket", "pie passengers.csv --by ticket --ring --out ticket.png"),
 )

@@ -114,4 +114,22 @@ KIND = Kind(
     picture=_picture,
     rows=_rows,
     advise=_advice,
+    most_used=(
+        "by",
+        "split",
+        "measure",
+        "stat",
+        "base",
+        "totals",
+        "items",
+        "net",
+        "error_bars",
+        "letters",
+        "in_cell",
+        "out",
+    ),
+    examples=(
+        "table passengers.csv --by route --measure wait --letters",
+        "table passengers.csv --by route --split ticket --split season --stat share",
+    ),
 )

@@ -29,4 +29,9 @@ KIND = Kind(
     picture=Later("chart.treemaps.treemap_picture", "treemap_scene"),
     rows=Later("chart.terminal.terminal_parts", "tree_rows"),
     advise=Later("chart.chart_advice", "advice_on_tree"),
+    most_used=("by", "measure", "color_by", "root_label", "keep_top", "label", "title", "out"),
+    examples=(
+        "treemap costs.csv --by department --by item --measure amount",
+        "treemap costs.csv --by department --by item --measure amount --color-by change --out costs.png",
+    ),
 )
