@@ -27,6 +27,7 @@ if TYPE_CHECKING:
 _TEMPLATE = "report.typ"
 _SIDE, _UPRIGHT = 62.0, 128.0  # points of the margins on a side, and of those above and below, as the template has them
 _GAP = 14.0  # points between pictures side by side, as there
+_SHORT = 240  # characters of a text: two or three lines, which nobody reads apart from the picture they are about
 _FEW = 2  # sections that are seen at once
 _TAIL = re.compile(r"[*†‡§]*(?: [a-z](?:[a-z, ])*)?$")  # marks and letters behind a figure
 _Json = dict[str, Any]
@@ -104,12 +105,14 @@ class _Writer:
     def _part(self, part: Part) -> _Json:
         level = self._next_level(part.level - 1) if part.heading else 0
         text = self._passages(part.text)
-        rows = [self._row(part, row, floats=bool(text) or place > 0) for place, row in enumerate(part.rows)]
+        long = len(part.text) > _SHORT  # a heading with a line or two stays with its picture
+        rows = [self._row(part, row, floats=long or place > 0) for place, row in enumerate(part.rows)]
         own = bool(rows) and bool(rows[-1]["charts"])
         if own and part.caption:
             rows[-1]["caption"] = part.caption
         caption = "" if own else part.caption
-        return {"heading": part.heading, "level": level, "passages": text, "rows": rows, "caption": caption}
+        content = {"heading": part.heading, "level": level, "passages": text, "rows": rows, "caption": caption}
+        return {**content, "kept": bool(rows) and not long}
 
     def _next_level(self, level: int) -> int:
         self._depth = min(level, self._depth + 1)

@@ -128,7 +128,7 @@
 #if report.contents { block(below: 20pt, outline(title: none, depth: 1)) }
 #for part in report.parts {
   if part.heading != "" { heading(level: part.level, part.heading) }
-  for one in part.passages { passage(one) }
+  for one in part.passages { if part.kept { block(sticky: true, passage(one)) } else { passage(one) } }
   for one in part.rows {
     for it in one.tables { printed(it) }
     if one.charts.len() > 0 { row(one) }
