@@ -1,9 +1,9 @@
 """Whole processes, file to chart, as ratios to the ten-line script with pandas and pyplot beside this file.
 
-Both read 2,000 rows of the demo data, and draw bars. Each command is run in turn with the script, so that a machine that
-slows down slows both; printed is the median of the ratios of processor time, run by run, and whether the program had its
-byte code, as it has where pip installed it. What Python takes to load the libraries of a view, before a line of ours
-runs, stands beside: no figure can be below.
+Both read 2,000 rows of the demo data and draw bars. Each command is run in turn with the script, so that a machine
+that slows down slows both; printed is the median of the ratios of processor time, run by run, and whether the program
+had its byte code, as it has where pip installed it. What Python takes to load the libraries of a view, before a line of
+ours runs, stands beside: no figure can be below.
 """
 
 import compileall

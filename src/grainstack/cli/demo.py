@@ -189,7 +189,7 @@ def run(requests: Requests) -> None:
         about, command = next(one for one in TOUR if " ".join(one[1].split()).startswith(begins))
         show(f"# {about}\n$ grainstack {' '.join(command.split())}\n\n")
     pictures = sum(1 for one in folder.rglob("*") if one.suffix in PICTURE_ENDINGS)
-    show(f"{pictures} pictures are in {folder}, tables beside them; the report, also as Word and PowerPoint:")
+    show(f"{pictures} pictures are in {folder}, tables beside them; the report, also as DOCX, PPTX and XLSX:")
     show(f"  {folder / 'out' / 'report.html'}\n  {folder / 'out' / 'report.pdf'}")
 
 
