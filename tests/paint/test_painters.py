@@ -92,6 +92,17 @@ def test_every_text_of_a_pdf_stands_where_the_scene_has_it() -> None:
         assert any(place == pytest.approx(start, abs=0.1) for place in places), text
 
 
+def test_a_space_between_directions_stays_between_them() -> None:
+    label = "\u05e8\u05e6\u05d9\u05e3 12"  # read from the right: the number ends up on the left
+    scene = Scene(200, 60, (Text(20, 40, label, 20, width(label, 20), "#000000", MarkRole.CATEGORY),), "a", "t")
+    inked = np.asarray(Image.open(io.BytesIO(png.paint(scene, 144.0))).convert("L")).min(axis=0) < 128
+    columns = np.flatnonzero(inked)
+    gaps = np.diff(columns)
+    behind_the_number = 20 + width("12", 20)
+    assert columns[int(gaps.argmax())] / 2 == pytest.approx(behind_the_number, abs=2)
+    assert gaps.max() / 2 >= 0.15 * 20
+
+
 def test_terminal_bars_end_in_eighths_and_whiskers_have_ends() -> None:
     screen = Screen(
         20,

@@ -27,11 +27,13 @@ from grainstack.chart.scene import (
 )
 from grainstack.chart.writing.fonts import font, typefaces
 from grainstack.chart.writing.text import runs
+from grainstack.chart.writing.text import width as text_width
 from grainstack.visible import visible, visible_lines
 
 _LATIN = (b"kern", b"mark", b"mkmk", b"ccmp")
 _JOINING = (b"init", b"medi", b"fina", b"isol", b"rlig", b"calt")  # without them Arabic letters do not join
 _KEPT_FEATURES = [int.from_bytes(tag, "big") for tag in (*_LATIN, *_JOINING)]
+_LEFTWARDS, _RIGHTWARDS, _AS_BEFORE = "\u202e", "\u202d", "\u202c"  # Unicode Standard Annex 9: overrides, and their end
 STROKE = 0.5  # points: thinner than the stems of the smallest type on it
 SPACING = 5.0  # points: wide enough to be seen as lines at arm's length, narrow enough for a small segment
 SHORT = {"dots": 0.8, "dashes": 2.4}  # points: how long the strokes of patterns of short ones are
@@ -96,14 +98,22 @@ def _set_in_fonts(mark: Text, fonts: Mapping[Face, FontName]) -> str:
     """A text as stretches of one font and direction each, each in its place."""
     start = -mark.before
     stretches = []
-    for run in runs(mark.content, mark.weight):
-        place = _attributes(x=mark.x + start, y=mark.y)
+    every = runs(mark.content, mark.weight)
+    mixed = any(run.leftwards for run in every)
+    for run in every:
+        # A space at the end of a stretch would go to its other side, where directions are mixed: it is left out.
+        content = run.content.strip(" ") if mixed else run.content
+        trimmed = run.content.rstrip(" ") if run.leftwards else run.content.lstrip(" ")
+        spaces = run.width * mark.size - text_width(trimmed, mark.size, mark.weight) if mixed and content else 0
+        place = _attributes(x=mark.x + start + spaces, y=mark.y)
         start += run.width * mark.size
-        if run.face in fonts:
+        if content and run.face in fonts:
             name = fonts[run.face]
             look = f'font-family="{escape(name.family)}" font-weight="{name.weight}"'
             look += "" if name.style == "normal" else f' font-style="{name.style}"'
-            stretches.append(f"<tspan {place} {look}>{escape(run.content, quote=False)}</tspan>")
+            # Each stretch stands by itself, and would lose what it is to its neighbours: its direction is told.
+            before, behind = (_LEFTWARDS if run.leftwards else _RIGHTWARDS, _AS_BEFORE) if mixed else ("", "")
+            stretches.append(f"<tspan {place} {look}>{before}{escape(content, quote=False)}{behind}</tspan>")
     turned = f' transform="rotate(-90 {_number(mark.x)} {_number(mark.y)})"' if mark.turned else ""
     size = _attributes(**{"font-size": mark.size})
     return f'<text xml:space="preserve" {size}{turned} fill="{mark.fill}">{"".join(stretches)}</text>'

@@ -25,12 +25,14 @@ class Run(Struct, frozen=True):
         content: The characters, in the order they are read.
         glyphs: For each glyph its number in the font, and its x and y offset from the start of the run, in em.
         width: In em.
+        leftwards: Whether it is written from the right.
     """
 
     face: Face
     content: str
     glyphs: tuple[tuple[int, float, float], ...]
     width: float
+    leftwards: bool = False
 
 
 def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
@@ -212,4 +214,4 @@ def _shaped(face: Face, stretch: str, level: int) -> Run:
     for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
         glyphs.append((info.codepoint, (pen + position.x_offset) / em, position.y_offset / em))
         pen += position.x_advance
-    return Run(face, stretch, tuple(glyphs), pen / em)
+    return Run(face, stretch, tuple(glyphs), pen / em, bool(level % 2))
