@@ -138,8 +138,8 @@ def growth(folder: Path, rows: int) -> None:
     more.mkdir()
     make(more, 3 * rows)
     ours, theirs = (
-        median(seconds(asked(more)) - seconds(asked(folder)) for _ in range(RUNS))
-        for asked in (weighted_here, weighted_duckdb)
+        median(seconds(request(more)) - seconds(request(folder)) for _ in range(RUNS))
+        for request in (weighted_here, weighted_duckdb)
     )
     print(f"added rows of Parquet, against DuckDB        {ours / theirs:5.2f} (at most 1.60)")
     plain = table_of(folder / "clusters.parquet", *WEIGHTED_MEAN)

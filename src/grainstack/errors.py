@@ -7,7 +7,7 @@
     ├── ChartError       a chart that cannot be drawn from these figures                   exit 2
     └── OutputError      a file that cannot be written                                     exit 1
 
-Each says what is wrong, where, and what to do next, naming fields as `speech` does. Only `cli/` turns them into text
+Each says what is wrong, where, and what to do next, naming fields as `naming` does. Only `cli/` turns them into text
 and exit codes.
 """
 

@@ -132,8 +132,8 @@ def phrase(text: str, /, **facts: object) -> str:
         text: In English; it names facts in braces.
         facts: What to put there; numbers are written with the signs of the language, texts as they are.
     """
-    said = spoken().translate(text)
-    return said.format_map({name: _put(fact) for name, fact in facts.items()}) if facts else said
+    translation = spoken().translate(text)
+    return translation.format_map({name: _put(fact) for name, fact in facts.items()}) if facts else translation
 
 
 def phrases(one: str, many: str, count: int, /, **facts: object) -> str:
@@ -145,8 +145,8 @@ def phrases(one: str, many: str, count: int, /, **facts: object) -> str:
         count: How many there are, which both may name as `{n}`.
         facts: As for `phrase`.
     """
-    said = spoken().translate_some(one, many, count)
-    return said.format_map({"n": _put(count), **{name: _put(fact) for name, fact in facts.items()}})
+    translation = spoken().translate_some(one, many, count)
+    return translation.format_map({"n": _put(count), **{name: _put(fact) for name, fact in facts.items()}})
 
 
 def with_signs(number: str) -> str:

@@ -30,7 +30,7 @@ def command(kind: str) -> str:
     return f"{_FIELD}{_COMMAND}{kind}{_END}"
 
 
-class Speech(Struct, frozen=True):
+class Naming(Struct, frozen=True):
     """How somebody who asks names things.
 
     Attributes:
@@ -42,17 +42,17 @@ class Speech(Struct, frozen=True):
     kind: Callable[[str], str]
 
 
-def worded(text: str, speech: Speech) -> str:
+def worded(text: str, naming: Naming) -> str:
     """A message with every field and kind named as whoever asked names them.
 
     Args:
         text: A message with fields and kinds as tokens.
-        speech: How whoever asked names them.
+        naming: How whoever asked names them.
     """
 
     def named(match: "re.Match[str]") -> str:
         name, value = match[1], match[2]
-        return speech.kind(name.removeprefix(_COMMAND)) if name.startswith(_COMMAND) else speech.field(name, value)
+        return naming.kind(name.removeprefix(_COMMAND)) if name.startswith(_COMMAND) else naming.field(name, value)
 
     return _TOKEN.sub(named, text)
 
@@ -64,4 +64,4 @@ def fields_named(text: str) -> tuple[str, ...]:
 
 def plain(text: str) -> str:
     """A message in which fields go by their own names: for logs and tests, where nobody asked."""
-    return worded(text, Speech(lambda name, value: name if value is None else f"{name} {value}", str))
+    return worded(text, Naming(lambda name, value: name if value is None else f"{name} {value}", str))

@@ -56,14 +56,14 @@ class PictureRequest(Request, frozen=True):
                 f"{option('style')} {self.style} is not known: it is no .toml file and not one of {', '.join(STYLES)}.",
                 nearest(self.style_named, STYLES),
             )
-        if not all(100 <= side <= 5000 for side in self.asked):
-            asked = f"{option('size')} {self.size}" if self.size else f"The usual size of {USUAL_SIZE}"
-            sides = " x ".join(f"{side / POINTS_PER['mm']:.4g}" for side in self.asked)
+        if not all(100 <= side <= 5000 for side in self.dimensions):
+            name = f"{option('size')} {self.size}" if self.size else f"The usual size of {USUAL_SIZE}"
+            sides = " x ".join(f"{side / POINTS_PER['mm']:.4g}" for side in self.dimensions)
             in_pixels = self._unit == "px"
             measured = f" at {self.dpi:g} pixels per inch ({sides} mm)" if in_pixels else ""
             advice = " A size in mm does not depend on the pixels per inch." if in_pixels else ""
             raise RequestError(
-                f"{asked}{measured} is too small or too large to draw.", f"Each side needs 36 mm to 1760 mm.{advice}"
+                f"{name}{measured} is too small or too large to draw.", f"Each side needs 36 mm to 1760 mm.{advice}"
             )
 
     @property
@@ -84,11 +84,11 @@ class PictureRequest(Request, frozen=True):
     @property
     def points(self) -> tuple[float, float]:
         """Width and height in points."""
-        wide, tall = self.asked
+        wide, tall = self.dimensions
         return wide, self.height or tall
 
     @property
-    def asked(self) -> tuple[float, float]:
+    def dimensions(self) -> tuple[float, float]:
         """Width and height asked for, in points; type and strokes follow these."""
         match = re.fullmatch(r"\s*([\d.]+)\s*(?:x|×)\s*([\d.]+)\s*(mm|cm|in|pt|px)\s*", self.size_named)
         if not match:

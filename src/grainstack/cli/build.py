@@ -15,8 +15,8 @@ from grainstack.option_names import worded
 from grainstack.plan.building.build import Tools, build
 from grainstack.plan.building.pieces import Sums, chosen, engine_of
 from grainstack.plan.building.watching import Watch
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.reading import read_plan
-from grainstack.plan.file.speech import PLANNED
 from grainstack.report.documents.writing import report_in
 from grainstack.report.workers import put
 from grainstack.requests import Requests
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from grainstack.plan.building.build import Build
     from grainstack.plan.file.plan import Formats, Plan, PlanEntry
     from grainstack.records.opened import Opened
-    from grainstack.report.workers import Asked, Tried
+    from grainstack.report.workers import Tried, Wanted
     from grainstack.summary.partial import Partial
 
 
@@ -44,9 +44,9 @@ def run(requests: Requests) -> None:
         _build(requests, Sums())
 
 
-def plan_of(asked: PlanRequest) -> "Plan":
+def plan_of(request: PlanRequest) -> "Plan":
     """The plan as it is; it may have faults."""
-    return read_plan(Path(asked.plan), known_formats(), asked.params, asked.for_each or "")
+    return read_plan(Path(request.plan), known_formats(), request.params, request.for_each or "")
 
 
 def known_formats() -> "Formats":
@@ -55,22 +55,22 @@ def known_formats() -> "Formats":
     return {product: tuple(ending.lstrip(".") for ending in of_it) for product, of_it in endings.items()}
 
 
-def entries_of(asked: PlanRequest) -> "tuple[Plan, tuple[PlanEntry, ...]]":
+def entries_of(request: PlanRequest) -> "tuple[Plan, tuple[PlanEntry, ...]]":
     """The plan, which may have faults, and those of its entries that count."""
-    plan = plan_of(asked)
-    return plan, chosen(plan, asked.only, asked.allow)
+    plan = plan_of(request)
+    return plan, chosen(plan, request.only, request.allow)
 
 
-def reading(plan: "Plan", asked: PlanRequest, engine: EngineRequest, progress: Progress) -> "Read":
+def reading(plan: "Plan", request: PlanRequest, engine: EngineRequest, progress: Progress) -> "Read":
     """What reads the records of a source, and prints what was sent to a database where that is wanted.
 
     Args:
         plan: The plan, which may say where.
-        asked: Which addresses it may use.
+        request: Which addresses it may use.
         engine: What the command line says.
         progress: Told how far reading is.
     """
-    where = engine_of(plan, engine, asked.allow)
+    where = engine_of(plan, engine, request.allow)
     read_on = reading_on(where, progress)
 
     def read(partials: "Sequence[Partial]", opened: "Opened") -> None:
@@ -89,20 +89,20 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
         sums: What was made of records before.
         watch: Told what the plan is made of.
     """
-    asked = requests[BuildRequest]
+    request = requests[BuildRequest]
     plan, entries = entries_of(requests[PlanRequest])
     plan.check()
     if watch is not None:
         watch.go_on_with(plan, entries)
-    folder = Path(asked.out) if asked.out else plan.path.parent / "out"
-    progress = Progress(quiet=asked.quiet)
+    folder = Path(request.out) if request.out else plan.path.parent / "out"
+    progress = Progress(quiet=request.quiet)
 
-    def drawn(made: "Asked") -> "Iterator[Tried]":
-        return progress.each(put(made, asked.workers), len(made))
+    def drawn(made: "Wanted") -> "Iterator[Tried]":
+        return progress.each(put(made, request.workers), len(made))
 
     read = reading(plan, requests[PlanRequest], requests[EngineRequest], progress)
-    done = build(plan, entries, folder, Tools(read, drawn, report_in, sums), fresh=asked.fresh)
-    if not asked.quiet:
+    done = build(plan, entries, folder, Tools(read, drawn, report_in, sums), fresh=request.fresh)
+    if not request.quiet:
         _tell(done)
 
 

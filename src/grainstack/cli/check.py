@@ -19,10 +19,10 @@ _FAULTS, _REMARKS = 2, 3  # exit codes: the plan cannot be built; a strict check
 
 def run(requests: Requests) -> None:
     """Makes everything but the files of a plan, and tells what is to be known of it."""
-    asked, finding = requests[PlanRequest], requests[FindingRequest]
+    request, finding = requests[PlanRequest], requests[FindingRequest]
     try:
-        plan, entries = entries_of(asked)
-        remarks = remarks_on(plan, entries, reading(plan, asked, requests[EngineRequest], Progress()), quoted)
+        plan, entries = entries_of(request)
+        remarks = remarks_on(plan, entries, reading(plan, request, requests[EngineRequest], Progress()), quoted)
         count = len(entries)
     except PlanError as error:
         if not finding.json:

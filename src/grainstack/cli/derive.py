@@ -22,5 +22,5 @@ def run(requests: Requests) -> None:
     for note in derived.notes:
         say(note)
     added = [name for name in derived.columns if name not in opened.source.columns]
-    said = f" with {', '.join(added)} added" if added else ""
-    say(f"Wrote {target}: {derived.kept:,} of {derived.read:,} records{said}.")
+    with_added = f" with {', '.join(added)} added" if added else ""
+    say(f"Wrote {target}: {derived.kept:,} of {derived.read:,} records{with_added}.")

@@ -13,7 +13,7 @@ import typer
 from typer.exceptions import TyperException
 
 from grainstack.errors import GrainStackError, OutputError, reason_of
-from grainstack.option_names import Speech, worded
+from grainstack.option_names import Naming, worded
 from grainstack.visible import visible_lines
 
 _FAILED = 1
@@ -52,7 +52,7 @@ def reported(*, debug: bool) -> Iterator[None]:
     except Exception as error:
         if debug:
             raise
-        raise typer.Exit(_told(error)) from None
+        raise typer.Exit(_reported(error)) from None
 
 
 def ended(end: BaseException) -> int:
@@ -63,7 +63,7 @@ def ended(end: BaseException) -> int:
     return _BY_SIGNAL + number
 
 
-def _told(error: Exception) -> int:
+def _reported(error: Exception) -> int:
     """Says what went wrong; gives the exit code."""
     if isinstance(error, GrainStackError):
         say_error(error)
@@ -104,7 +104,7 @@ def _typed(name: str, value: str | None) -> str:
     return option_for(name) if value is None else f"{option_for(name)} {shlex.quote(value)}"
 
 
-TYPED = Speech(field=_typed, kind=lambda name: f"grainstack {name}")
+TYPED = Naming(field=_typed, kind=lambda name: f"grainstack {name}")
 
 
 def say(text: str) -> None:

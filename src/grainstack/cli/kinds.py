@@ -96,18 +96,18 @@ def _run(kind: Kind, typed: Requests) -> None:
 
 def _traced(made: "Made", typed: Requests, inputs: Sequence[Path], source: str) -> "Made":
     """What was made with where it comes from, which its files carry."""
-    asked = Requests(*(typed[model] for model in made.kind.models))
-    return replace(made, trace=_TRACE(made.kind.name, asked, inputs, source))
+    request = Requests(*(typed[model] for model in made.kind.models))
+    return replace(made, trace=_TRACE(made.kind.name, request, inputs, source))
 
 
 def _planned(kind: Kind, typed: Requests, targets: Sequence[Path]) -> "Extended":
     """The plan with what was asked for, checked before anything is made."""
-    asked = typed[SavePlanRequest]
-    path = Path(asked.save_plan or "")
+    request = typed[SavePlanRequest]
+    path = Path(request.save_plan or "")
     check_targets([path], targets, (".toml",))
     formats = tuple(dict.fromkeys(target.suffix.lower().lstrip(".") for target in targets))
     plan: Extended = _EXTENDED(
-        path, _NEW_ENTRY(kind, Requests(*(typed[model] for model in kind.models)), formats, asked.name)
+        path, _NEW_ENTRY(kind, Requests(*(typed[model] for model in kind.models)), formats, request.name)
     )
     return plan
 
@@ -120,29 +120,29 @@ def _made(kind: Kind, requests: Requests, opened: "Opened", read: "Read") -> "Ma
     return made
 
 
-def reading_on(asked: EngineRequest, progress: Progress) -> "Read":
+def reading_on(request: EngineRequest, progress: Progress) -> "Read":
     """What reads the records: this machine, or a cluster where that was asked for."""
-    if asked.engine == "here" or asked.scheduler is None:
+    if request.engine == "here" or request.scheduler is None:
         return progress.read
 
-    return partial(_READ_ON_CLUSTER.function, scheduler=asked.scheduler, progress=progress.parts)
+    return partial(_READ_ON_CLUSTER.function, scheduler=request.scheduler, progress=progress.parts)
 
 
-def check_explain(asked: EngineRequest, opened: "Opened") -> None:
+def check_explain(request: EngineRequest, opened: "Opened") -> None:
     """Refuses to show queries where none are sent.
 
     Raises:
         IdleError: The records are in no database.
     """
-    if asked.explain and not isinstance(opened.source, Queried):
+    if request.explain and not isinstance(opened.source, Queried):
         raise IdleError(
             f"{option('explain')} makes no difference: {opened.source.name} is no database.", "Leave it out."
         )
 
 
-def say_sent(asked: EngineRequest, opened: "Opened") -> None:
+def say_sent(request: EngineRequest, opened: "Opened") -> None:
     """Prints the queries that were sent to a database, where that was asked for."""
-    if asked.explain and isinstance(opened.source, Queried):
+    if request.explain and isinstance(opened.source, Queried):
         for sql in opened.source.sent:
             say(f"Sent: {sql}")
 

@@ -15,9 +15,9 @@ from grainstack.language import phrase, speaking
 from grainstack.making.engine import EngineRequest
 from grainstack.option_names import option, worded
 from grainstack.plan.building.alone import report_alone
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.reading import plan_from
 from grainstack.plan.file.saving import path_in_plan, words_of_records
-from grainstack.plan.file.speech import PLANNED
 from grainstack.plan.topline.drafting import Topline, left_out_text, plan_text
 from grainstack.plan.topline.questions import chosen, questions_of
 from grainstack.records.opened import inputs_of, open_records
@@ -40,14 +40,14 @@ _USUAL = "topline.html"
 
 def run(requests: Requests) -> None:
     """Every question of the records, in the order of the codebook, in the chart and the tables that suit it."""
-    asked, records = requests[ToplineRequest], requests[RecordsRequest]
+    request, records = requests[ToplineRequest], requests[RecordsRequest]
     if records.items or records.to_long:
         named = "items" if records.items else "to_long"
         raise IdleError(f"{option(named)}: a topline puts questions of one scale together itself.", "Leave it out.")
-    targets = [Path(name) for name in asked.out] or ([] if asked.save_plan else [Path(_USUAL)])
-    inputs = [*inputs_of(records), *([Path(asked.template)] if asked.template else [])]
+    targets = [Path(name) for name in request.out] or ([] if request.save_plan else [Path(_USUAL)])
+    inputs = [*inputs_of(records), *([Path(request.template)] if request.template else [])]
     check_targets(targets, inputs, [f".{one}" for one in TOPLINE_FORMATS])
-    plan_path = Path(asked.save_plan) if asked.save_plan else None
+    plan_path = Path(request.save_plan) if request.save_plan else None
     if plan_path is not None:
         check_targets([plan_path], inputs, [".toml"])
         if plan_path.exists():
@@ -84,34 +84,34 @@ def _drafted(requests: Requests, opened: "Opened", formats: "Sequence[str]", fol
     Raises:
         RequestError: A column there is not, or no question is left.
     """
-    asked, codebook = requests[ToplineRequest], opened.codebook
+    request, codebook = requests[ToplineRequest], opened.codebook
     looked = _looked(opened)
     profiles = {one.name: one for one in looked.profiles}
     known = [*profiles, *(name for name, one in codebook.variables.items() if one.columns)]
-    for names, there in ((asked.split, list(profiles)), ((*asked.question, *asked.leave_out), known)):
+    for names, there in ((request.split, list(profiles)), ((*request.question, *request.leave_out), known)):
         for name in names:
             if name not in there:
                 raise RequestError(f"{opened.source.name} has no column `{name}`.", nearest(name, there))
     questions, left_out = questions_of(looked.profiles, codebook, looked.records)
-    wanted = chosen(questions, asked.question, asked.leave_out)
+    wanted = chosen(questions, request.question, request.leave_out)
     if not wanted:
         raise RequestError(f"No question of {opened.source.name} is left.", "Leave fewer out.")
-    splits = {name: len(profile_with(profiles[name], codebook.variable(name)).levels) for name in asked.split}
-    more: dict[str, Any] = {"template": path_in_plan(folder, asked.template)} if asked.template else {}
+    splits = {name: len(profile_with(profiles[name], codebook.variable(name)).levels) for name in request.split}
+    more: dict[str, Any] = {"template": path_in_plan(folder, request.template)} if request.template else {}
     if requests[LanguageRequest].language:
         more["language"] = requests[LanguageRequest].language
     topline = Topline(
         records=words_of_records(requests[RecordsRequest], folder),
         questions=wanted,
         splits=splits,
-        title=asked.title or phrase("Topline of {file}", file=opened.source.name),
+        title=request.title or phrase("Topline of {file}", file=opened.source.name),
         formats=list(dict.fromkeys(formats)),
         noun=opened.noun,
-        left_out=[] if asked.question else left_out,
+        left_out=[] if request.question else left_out,
         sampled=not opened.is_complete,
         report=more,
     )
-    return plan_text(topline), left_out_text(left_out) if left_out and not asked.question else ""
+    return plan_text(topline), left_out_text(left_out) if left_out and not request.question else ""
 
 
 def _looked(opened: "Opened") -> "Looked":

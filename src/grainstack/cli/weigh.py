@@ -18,17 +18,17 @@ from grainstack.weighing.weighing import Weighing
 def run(requests: Requests) -> None:
     """Writes the records with weights that meet known totals."""
     requests.check()
-    records, asked = requests[RecordsRequest], requests[WeighRequest]
-    inputs = [*inputs_of(records), *(Path(text) for text in asked.target if text.casefold().endswith(".csv"))]
-    target = records_target(asked.out, inputs, requests)
+    records, request = requests[RecordsRequest], requests[WeighRequest]
+    inputs = [*inputs_of(records), *(Path(text) for text in request.target if text.casefold().endswith(".csv"))]
+    target = records_target(request.out, inputs, requests)
     opened = open_records(records)
     if opened.beside:
         say(f"Using the codebook {opened.beside}.")
-    bounds = (asked.lowest, asked.highest) if asked.lowest is not None and asked.highest is not None else None
-    weighing, derived = weigh_records(requests, opened, asked.target, bounds, asked.weight_name)
-    write_to(target, derived, plain=asked.plain_csv)
+    bounds = (request.lowest, request.highest) if request.lowest is not None and request.highest is not None else None
+    weighing, derived = weigh_records(requests, opened, request.target, bounds, request.weight_name)
+    write_to(target, derived, plain=request.plain_csv)
     show(weighing_text(weighing))
-    say(f"Wrote {target}: {derived.kept:,} of {derived.read:,} records with {asked.weight_name} added.")
+    say(f"Wrote {target}: {derived.kept:,} of {derived.read:,} records with {request.weight_name} added.")
 
 
 def weighing_text(weighing: Weighing) -> str:

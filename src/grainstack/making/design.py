@@ -32,24 +32,24 @@ def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
     Raises:
         RequestError: No column matches the replicate weights, or nobody said how these were made.
     """
-    asked, known, columns = summary.design, opened.codebook.design, opened.source.columns
+    request, known, columns = summary.design, opened.codebook.design, opened.source.columns
     names: dict[str, Any] = {}
-    free = not (asked.no_design or summary.complete or summary.value or summary.times)
-    if free and not asked.is_complex:
+    free = not (request.no_design or summary.complete or summary.value or summary.times)
+    if free and not request.is_complex:
         names = {part: name for part in ("weight", "strata") if (name := getattr(known, part)) in columns}
         if known.replicates and _matching(known.replicates, columns):
             names["replicates"] = known.replicates
             names["cluster"] = tuple(name for name in known.cluster if name in columns)
         elif set(known.cluster + known.population) <= set(columns):
             names |= {"cluster": known.cluster, "population": known.population}
-    weight = names.get("weight", asked.weight)
+    weight = names.get("weight", request.weight)
     if free and known.targets and weight and weight == known.weight:
         beside = [str((opened.folder or Path()) / one) if one.endswith(".csv") else one for one in known.targets]
         names["calibrated"] = _calibrated(beside, columns)
-    replicates = names.get("replicates", asked.replicates)
+    replicates = names.get("replicates", request.replicates)
     if replicates and free and known.replicates:
         given = {name: getattr(known, name) for name in _OF_REPLICATES if getattr(known, name)}
-        names |= {name: value for name, value in given.items() if name not in asked.given()}
+        names |= {name: value for name, value in given.items() if name not in request.given()}
     if replicates:
         matching = _matching(replicates, columns)
         if not matching:
@@ -57,15 +57,15 @@ def with_design(summary: SummaryRequest, opened: Opened) -> SummaryRequest:
                 f"No column matches {option('replicates')} {replicates}.", "Name columns, or a pattern such as rep_*."
             )
         names["replicates"] = ",".join(matching)
-        design = replace(asked, **names)
+        design = replace(request, **names)
         return replace(summary, design=replace(design, scales=scales_of(design, len(matching))))
-    idle = [name for name in _OF_REPLICATES if name in asked.given()]
+    idle = [name for name in _OF_REPLICATES if name in request.given()]
     if idle:
         raise IdleError(
             f"{option(idle[0])} makes no difference without replicate weights.",
             f"Name their columns with {option('replicates')}, or leave it out.",
         )
-    return replace(summary, design=replace(asked, **names)) if names else summary
+    return replace(summary, design=replace(request, **names)) if names else summary
 
 
 def _calibrated(targets: Sequence[str], columns: Sequence[str]) -> tuple[tuple[str, ...], ...]:

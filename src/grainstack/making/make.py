@@ -172,13 +172,13 @@ def begun(kind: Kind, requests: Requests, opened: Opened, shared: SharedReaders 
     return Begun(kind, settled, Partial(view, Accumulator(summary)))
 
 
-def read_into(partials: Sequence[Partial], opened: Opened, told: Callable[[int], None] | None = None) -> None:
+def read_into(partials: Sequence[Partial], opened: Opened, report_rows: Callable[[int], None] | None = None) -> None:
     """Reads the records once, whatever is to be made of them.
 
     Args:
         partials: What takes the records in.
         opened: The records.
-        told: Told how many rows were read each time some were, by the thread that read them.
+        report_rows: Told how many rows were read each time some were, by the thread that read them.
 
     Raises:
         RecordsError: Records that cannot be read.
@@ -188,11 +188,11 @@ def read_into(partials: Sequence[Partial], opened: Opened, told: Callable[[int],
 
     def another() -> Callable[[Block], None]:
         others.append(deepcopy(list(partials)))
-        return absorbing(others[-1], told)
+        return absorbing(others[-1], report_rows)
 
     if not (all(one.takes_counts for one in partials) and read_counted(opened.source, columns, another)):
         others.clear()
-        read_blocks(opened.source, columns, absorbing(partials, told), another)
+        read_blocks(opened.source, columns, absorbing(partials, report_rows), another)
     for other in others:
         for one, added in zip(partials, other, strict=True):
             one.merge(added)
@@ -200,14 +200,14 @@ def read_into(partials: Sequence[Partial], opened: Opened, told: Callable[[int],
         one.view.note(opened.source.notes)
 
 
-def absorbing(partials: Sequence[Partial], told: Callable[[int], None] | None = None) -> Callable[[Block], None]:
+def absorbing(partials: Sequence[Partial], report_rows: Callable[[int], None] | None = None) -> Callable[[Block], None]:
     """What takes a block into some partials, and tells how many rows it has."""
 
     def absorb(block: Block) -> None:
         for one in partials:
             one.absorb(block)
-        if told is not None:
-            told(block.records.num_rows)
+        if report_rows is not None:
+            report_rows(block.records.num_rows)
 
     return absorb
 

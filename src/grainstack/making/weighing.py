@@ -43,9 +43,11 @@ def weigh_records(
     """
     targets = targets_of(texts)
     columns = tuple(dict.fromkeys(column for target in targets for column in target.columns))
-    asked = requests[WeightRequest]
+    weight_request = requests[WeightRequest]
     known = opened.codebook.design.weight
-    weight = asked.weight or (known if known in opened.source.columns and not asked.no_design else None)
+    weight = weight_request.weight or (
+        known if known in opened.source.columns and not weight_request.no_design else None
+    )
     design = DesignRequest(weight=weight, no_design=True)
     summary = SummaryRequest(by=columns, design=design, spread=SpreadRequest(error_bars="none"))
     one = begun(kind_named("table"), Requests(requests[RecordsRequest], summary, OrderRequest()), opened)

@@ -45,7 +45,7 @@ class Found(Struct, frozen=True):
 
     def __str__(self) -> str:
         change = " → ".join(part for part in (self.before, self.after) if part)
-        told = {
+        sentences = {
             Difference.NEW_ENTRY: "the entry is new",
             Difference.ENTRY_GONE: "the entry is gone",
             Difference.NEW_LEVEL: f"{self.where} is new",
@@ -54,7 +54,7 @@ class Found(Struct, frozen=True):
             Difference.BASE_FELL: f"{self.where}: base {change}",
             Difference.NEW_FLAG: f"{self.where}: {self.figure} is now flagged {self.after}",
         }
-        return told[self.what]
+        return sentences[self.what]
 
 
 Cell = tuple[tuple[str, str], ...]
@@ -64,7 +64,7 @@ _NONE = "none"
 def changes_between(before: BuildRecord, after: BuildRecord) -> list[Found]:
     """What differs, entry by entry in the order of the new plan, entries that are gone last.
 
-    Figures count as changed if they are written otherwise; levels that came or went are told once, and not again for
+    Figures count as changed if they are written otherwise; levels that came or went are named once, and not again for
     each of their figures.
 
     Args:
@@ -116,7 +116,7 @@ def _in_figure(name: str, was: FigureRecord, figure: FigureRecord) -> Iterator[F
 
 
 def _bases(name: str, both: Sequence[tuple[FigureRecord, FigureRecord]]) -> Iterator[Found]:
-    """Bases that fell; that of the shares of one whole is told once."""
+    """Bases that fell; that of the shares of one whole is named once."""
     fell: dict[tuple[int, int], dict[Cell, None]] = {}
     for was, figure in both:
         if figure.base is not None and was.base is not None and figure.base < was.base:

@@ -18,8 +18,8 @@ from grainstack.plan.building.preparing import prepared
 from grainstack.plan.building.record import FileStates
 from grainstack.plan.building.reports import Quoted, figures_put, planned_reports
 from grainstack.plan.building.sources import Sources
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.plan import Plan, PlanEntry
-from grainstack.plan.file.speech import PLANNED
 from grainstack.records.variable import Level
 from grainstack.summary.table import Flag, base_in_words
 
@@ -77,12 +77,12 @@ def _remarks_on(plan: Plan, entries: Sequence[PlanEntry], read: Read, quoted: Qu
     for report in planned_reports(plan, pieces):
         if all(id(piece) in done for piece in report.pieces.values()):
             figures_put(report, built, quoted, faults)
-    told: set[tuple[Sort, str]] = set()  # notes are about records, and several entries are made of the same ones
+    noted: set[tuple[Sort, str]] = set()  # notes are about records, and several entries are made of the same ones
     kept = []
     for remark in remarks:
-        if remark.sort is Sort.NOTE and (remark.sort, remark.text) in told:
+        if remark.sort is Sort.NOTE and (remark.sort, remark.text) in noted:
             continue
-        told.add((remark.sort, remark.text))
+        noted.add((remark.sort, remark.text))
         kept.append(remark)
     return [*(Remark(Sort.FAULT, "", fault) for fault in dict.fromkeys(faults)), *kept]
 

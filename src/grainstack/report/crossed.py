@@ -50,13 +50,13 @@ class Block(Struct, frozen=True):
     sum_columns: frozenset[int] = frozenset()
 
 
-def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str = "") -> Block:
+def crossed(table: SummaryTable, column: Column, request: PrintRequest, title: str = "") -> Block:
     """One row per category, one column per series, and bases: of each row or column where it is one, else of each cell.
 
     Args:
         table: A table; one without series has a single column.
         column: Which of its figures.
-        asked: How it is printed.
+        request: How it is printed.
         title: What stands over the block.
     """
     series = table.series
@@ -73,7 +73,7 @@ def crossed(table: SummaryTable, column: Column, asked: PrintRequest, title: str
     }
     below = bases_of_columns(table, column, [[start + place for place in order] for start in starts])
     columns = [
-        _cells(table, column, [start + place for start in starts], asked, base)
+        _cells(table, column, [start + place for start in starts], request, base)
         for place, base in zip(order, below or [""] * len(order), strict=True)
     ]
     heading = [*names]
@@ -131,11 +131,11 @@ def bases_of_columns(table: SummaryTable, column: Column, rows: Sequence[Sequenc
     return [base_in_words(n) for n in bases[0].tolist()] if alike_down and not alike_across else []
 
 
-def _cells(table: SummaryTable, column: Column, cells: Sequence[int], asked: PrintRequest, base: str) -> list[str]:
+def _cells(table: SummaryTable, column: Column, cells: Sequence[int], request: PrintRequest, base: str) -> list[str]:
     """The texts of some cells, digits under digits, and of their base where it has a place below."""
-    figures = figures_of(column, add_up=asked.add_up)
-    if asked.in_cell:
-        return [*_filled(table, cells, asked), *([base] if base else [])]
+    figures = figures_of(column, add_up=request.add_up)
+    if request.in_cell:
+        return [*_filled(table, cells, request), *([base] if base else [])]
     parts = [figure_and_marks(column, cell, figures) for cell in cells] + ([(base, "")] if base else [])
     letters = [column.letters[cell] if column.letters else "" for cell in cells] + ([""] if base else [])
     marks = lined_up([marks for _, marks in parts], ["" for _ in parts])
@@ -148,10 +148,10 @@ def _left(texts: Sequence[str]) -> list[str]:
     return [text.lstrip() + " " * (len(text) - len(text.lstrip())) for text in texts]
 
 
-def _filled(table: SummaryTable, cells: Sequence[int], asked: PrintRequest) -> list[str]:
+def _filled(table: SummaryTable, cells: Sequence[int], request: PrintRequest) -> list[str]:
     """Cells that hold several figures in a pattern."""
     shown = {column.figure.statistic.name: column for column in table.shown}
-    figures = {name: figures_of(column, add_up=asked.add_up) for name, column in shown.items()}
+    figures = {name: figures_of(column, add_up=request.add_up) for name, column in shown.items()}
     first = table.shown[0]
 
     def held(name: str, cell: int) -> str:
@@ -159,12 +159,12 @@ def _filled(table: SummaryTable, cells: Sequence[int], asked: PrintRequest) -> l
             return flagged(shown[name], cell, figures[name])
         return _besides(name, first, cell, figures[first.figure.statistic.name])
 
-    unknown = next((name for name in _NAME.findall(asked.in_cell) if name not in (*shown, *BESIDES)), None)
+    unknown = next((name for name in _NAME.findall(request.in_cell) if name not in (*shown, *BESIDES)), None)
     if unknown:
         raise RequestError(
             f"{option('in_cell')}: there is no figure `{unknown}` here.", nearest(unknown, [*shown, *BESIDES])
         )
-    texts = [_NAME.sub(lambda match, cell=cell: held(match[0], cell), visible(asked.in_cell)) for cell in cells]  # type: ignore[misc]
+    texts = [_NAME.sub(lambda match, cell=cell: held(match[0], cell), visible(request.in_cell)) for cell in cells]  # type: ignore[misc]
     return [_NOTHING_IN.sub("", text) for text in texts]
 
 

@@ -19,14 +19,14 @@ from grainstack.summary.table import Column, SummaryTable, base_in_words
 
 
 def listed(
-    table: SummaryTable, columns: Sequence[Column], asked: PrintRequest
+    table: SummaryTable, columns: Sequence[Column], request: PrintRequest
 ) -> tuple[list[str], list[list[str]], int, frozenset[int]]:
     """The heading, the rows, how many columns of labels they start with, and which rows hold nets or totals.
 
     Args:
         table: The table.
         columns: Which of its figures.
-        asked: How it is printed.
+        request: How it is printed.
     """
     heading = [dimension.variable.label for dimension in table.dimensions]
     rows = [[level.label for level in table.levels_of(cell)] for cell in range(len(table.keys))]
@@ -42,7 +42,7 @@ def listed(
         if column.figure.statistic.name not in ("count", "value") and column.base.tolist() != base:
             base = column.base.tolist()
             add(phrase("n"), [base_in_words(n) for n in base])
-        figures = figures_of(column, add_up=asked.add_up)
+        figures = figures_of(column, add_up=request.add_up)
         parts = [figure_and_marks(column, cell, figures) for cell in range(len(rows))]
         add(titled(column), lined_up([number for number, _ in parts], [marks for _, marks in parts]))
         if column.letters:
@@ -50,7 +50,7 @@ def listed(
         if column.interval:
             limits = zip(column.low.tolist(), column.high.tolist(), strict=True)
             add(limits_title(column), [limits_text(low, high, figures) for low, high in limits])
-        for title, cells in _design_figures(column, table, figures, asked):
+        for title, cells in _design_figures(column, table, figures, request):
             add(title, cells)
     order = in_reading_order(table, 1)
     sums = frozenset(
@@ -60,12 +60,12 @@ def listed(
 
 
 def _design_figures(
-    column: Column, table: SummaryTable, figures: Figures, asked: PrintRequest
+    column: Column, table: SummaryTable, figures: Figures, request: PrintRequest
 ) -> list[tuple[str, list[str]]]:
     """What a design does to each figure: degrees of freedom, and the rest where it is asked for."""
     sampling = table.provenance.sampling
     degrees = (phrase("df"), [written(value, 0) for value in column.degrees.tolist()])
-    if not asked.design_figures:
+    if not request.design_figures:
         return [degrees] if column.interval and sampling.drawn else []
     found = [
         (phrase("standard error"), [figures.number(value) for value in column.standard_error]),

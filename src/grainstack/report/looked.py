@@ -31,10 +31,10 @@ def columns_text(profiles: Sequence[Profile], codebook: Codebook, records: int, 
     """
     rows = [("column", "kind", "missing", "holds")]
     for found in profiles:
-        said = codebook.variable(found.name)
-        profile = profile_with(found, said)
+        codebook_variable = codebook.variable(found.name)
+        profile = profile_with(found, codebook_variable)
         share = f"{profile.missing:,} ({100 * profile.missing / records:.0f} %)" if profile.missing else "–"
-        rows.append((profile.name, profile.kind.value, share, _contents(profile, said)))
+        rows.append((profile.name, profile.kind.value, share, _contents(profile, codebook_variable)))
     taken = sum(max(len(row[column]) for row in rows) for column in range(3)) + 6
     room = max(width - taken, 24)
     set_rows: list[tuple[str, ...]] = []
@@ -110,15 +110,17 @@ def _given_values(profiles: Sequence[Profile]) -> tuple[list[str], str] | None:
     return (apart, numbers[0]) if alone and 1 < records <= _MOST_ROWS else None
 
 
-def _contents(profile: Profile, said: CodebookVariable) -> str:
+def _contents(profile: Profile, codebook_variable: CodebookVariable) -> str:
     likely = f"; perhaps no answer: {', '.join(profile.no_answer)}" if profile.no_answer else ""
-    label = f"{said.label}: " if said.label and said.label != profile.name else ""
-    if profile.spread is not None and (profile.different > _FEW_NUMBERS or said.kind is Kind.NUMBER):
+    label = (
+        f"{codebook_variable.label}: " if codebook_variable.label and codebook_variable.label != profile.name else ""
+    )
+    if profile.spread is not None and (profile.different > _FEW_NUMBERS or codebook_variable.kind is Kind.NUMBER):
         spread = profile.spread
         ends = (spread.low, spread.lower_quartile, spread.median, spread.upper_quartile, spread.high)
         write = number_style(ends)
         low, lower, median, upper, high = (write(value) for value in ends)
-        unit = f" {said.unit}" if said.unit else ""
+        unit = f" {codebook_variable.unit}" if codebook_variable.unit else ""
         return f"{label}{low} to {high}{unit}; quartiles {lower}, {median}, {upper}{likely}"
     most = f"{profile.different:,}" if profile.complete else f"more than {profile.different:,}"
     if profile.kind is Kind.TEXT or profile.different > 4 * _SHOWN_LEVELS:

@@ -25,19 +25,21 @@ _DESIGN_FIGURES = marked(
 _LEAST_P = 0.001  # smaller p-values are told as below it
 
 
-def printed(table: SummaryTable, asked: PrintRequest, blocks: Sequence[tuple[str, SummaryTable]] = ()) -> list[Printed]:
+def printed(
+    table: SummaryTable, request: PrintRequest, blocks: Sequence[tuple[str, SummaryTable]] = ()
+) -> list[Printed]:
     """A table as text: a split one crossed, unless more is wanted of each cell; then trends and tested differences.
 
     Args:
         table: The table.
-        asked: How it is printed.
+        request: How it is printed.
         blocks: It and others with the same categories, side by side, each with what stands over it.
     """
-    more = asked.limits or asked.design_figures
-    if blocks or asked.in_cell or (table.series is not None and not more):
-        found = _crossed(blocks or [("", table)], asked)
+    more = request.limits or request.design_figures
+    if blocks or request.in_cell or (table.series is not None and not more):
+        found = _crossed(blocks or [("", table)], request)
     else:
-        found = _listed(table, asked)
+        found = _listed(table, request)
     if table.trends:
         found.append(_trends(table))
     if table.comparison is not None and table.comparison.listed:
@@ -45,36 +47,36 @@ def printed(table: SummaryTable, asked: PrintRequest, blocks: Sequence[tuple[str
     return found
 
 
-def _crossed(titled_tables: Sequence[tuple[str, SummaryTable]], asked: PrintRequest) -> list[Printed]:
+def _crossed(titled_tables: Sequence[tuple[str, SummaryTable]], request: PrintRequest) -> list[Printed]:
     """Split figures, a block for each split or base; several figures one under the other."""
     tables = [table for _, table in titled_tables]
     table = tables[0]
-    shown = range(1 if asked.in_cell else len(table.shown))
+    shown = range(1 if request.in_cell else len(table.shown))
     found = []
     for number in shown:
-        blocks = [crossed(one, one.shown[number], asked, title) for title, one in titled_tables]
+        blocks = [crossed(one, one.shown[number], request, title) for title, one in titled_tables]
         title = titled(table.shown[number]) if len(shown) > 1 else ""
         found.append(replace(side_by_side(blocks), title=title))
-    with_limits = "limits" in asked.in_cell
+    with_limits = "limits" in request.in_cell
     quiet = [
         table if with_limits else replace(table, provenance=replace(table.provenance, intervals=())) for table in tables
     ]
-    found[-1] = replace(found[-1], notes=_notes(quiet, asked, named=len(shown) == 1))
+    found[-1] = replace(found[-1], notes=_notes(quiet, request, named=len(shown) == 1))
     return found
 
 
-def _listed(table: SummaryTable, asked: PrintRequest) -> list[Printed]:
+def _listed(table: SummaryTable, request: PrintRequest) -> list[Printed]:
     """One row per cell; several figures one under the other where they are wider than the room there is."""
-    together = _list_of(table, table.columns, asked)
+    together = _list_of(table, table.columns, request)
     wide = columns_wide(aligned([together.heading, *together.rows], together.right).splitlines()[0])
-    if asked.columns is None or wide <= asked.columns or len(table.shown) == 1:
-        return [replace(together, notes=_notes([table], asked))]
-    found = [_list_of(table, [column], asked) for column in table.shown]
-    return [*found[:-1], replace(found[-1], notes=_notes([table], asked))]
+    if request.columns is None or wide <= request.columns or len(table.shown) == 1:
+        return [replace(together, notes=_notes([table], request))]
+    found = [_list_of(table, [column], request) for column in table.shown]
+    return [*found[:-1], replace(found[-1], notes=_notes([table], request))]
 
 
-def _list_of(table: SummaryTable, columns: Sequence[Column], asked: PrintRequest) -> Printed:
-    heading, rows, labels, sums = listed(table, columns, asked)
+def _list_of(table: SummaryTable, columns: Sequence[Column], request: PrintRequest) -> Printed:
+    heading, rows, labels, sums = listed(table, columns, request)
     right = tuple(place >= labels for place in range(len(heading)))
     return Printed(tuple(heading), tuple(map(tuple, rows)), right, sum_rows=sums)
 
@@ -209,12 +211,12 @@ def _p(value: float) -> str:
     return f"< {with_signs(str(_LEAST_P))}" if value < _LEAST_P else written(value, 3)
 
 
-def _notes(tables: Sequence[SummaryTable], asked: PrintRequest, *, named: bool = True) -> tuple[str, ...]:
+def _notes(tables: Sequence[SummaryTable], request: PrintRequest, *, named: bool = True) -> tuple[str, ...]:
     """The lines under a table, each once however many tables stand side by side.
 
     Args:
         tables: The tables.
-        asked: How they are printed.
+        request: How they are printed.
         named: Whether the figures of split tables are named here, and not over them.
     """
     dimensions = {d.variable.name: d for table in tables for d in table.dimensions if d.variable.name != EVERYTHING}
@@ -222,10 +224,10 @@ def _notes(tables: Sequence[SummaryTable], asked: PrintRequest, *, named: bool =
     table = tables[0]
     crossed_alone = (table.series is not None or len(tables) > 1) and len(table.shown) == 1
     title = f"{table.shown[0].title}." if named and crossed_alone else ""
-    explained = phrase(_DESIGN_FIGURES) if asked.design_figures else ""
-    rounding = phrase("Rounded so that shares add to 100 %.") if asked.add_up else ""
+    explained = phrase(_DESIGN_FIGURES) if request.design_figures else ""
+    rounding = phrase("Rounded so that shares add to 100 %.") if request.add_up else ""
     said = dict.fromkeys(sentence for table in tables for sentence in table.provenance.sentences())
     sentences = " ".join(part for part in [title, *said, explained, rounding] if part)
     order = [phrase("Order – {orders}.", orders="; ".join(orders))] if orders else []
     columns = [column for table in tables for column in table.columns]
-    return (*flag_notes(columns, asked.least), sentences, *order)
+    return (*flag_notes(columns, request.least), sentences, *order)

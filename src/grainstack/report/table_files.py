@@ -15,10 +15,10 @@ def csv_of(made: Made) -> bytes:
         RequestError: A table of differences, which would be lost.
     """
     _check_differences(made, ".csv")
-    asked = made.requests[TableRequest]
-    if asked.wide:
-        return as_wide_csv(made.blocks or (("", made.table),), plain=asked.plain_csv)
-    return as_csv(made.table, design_figures=asked.design_figures, blocks=made.blocks, plain=asked.plain_csv)
+    request = made.requests[TableRequest]
+    if request.wide:
+        return as_wide_csv(made.blocks or (("", made.table),), plain=request.plain_csv)
+    return as_csv(made.table, design_figures=request.design_figures, blocks=made.blocks, plain=request.plain_csv)
 
 
 def parquet_of(made: Made) -> bytes:

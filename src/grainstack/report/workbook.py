@@ -32,7 +32,7 @@ _OF_DIFFERENCES = ("difference", "low", "high")
 
 
 def as_workbook(
-    blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], asked: PrintRequest, trace: str = ""
+    blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], request: PrintRequest, trace: str = ""
 ) -> bytes:
     """Tables side by side as an OOXML workbook.
 
@@ -43,12 +43,12 @@ def as_workbook(
     Args:
         blocks: The tables, each with what tells its columns apart from those of the others.
         printed: The same as they are printed, for the notes.
-        asked: How they are printed.
+        request: How they are printed.
         trace: Where they come from, as the workbook carries it; empty for nothing.
     """
     sheets = Sheets(blocks[0][1].shown[0].title, trace)
-    sheets.wide(phrase("Table"), blocks, printed, asked)
-    sheets.long(phrase("Figures"), blocks, asked)
+    sheets.wide(phrase("Table"), blocks, printed, request)
+    sheets.long(phrase("Figures"), blocks, request)
     sheets.differences(phrase("Differences"), blocks)
     return sheets.bytes()
 
@@ -84,7 +84,7 @@ class Sheets:
         return self._target.getvalue()
 
     def wide(
-        self, name: str, blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], asked: PrintRequest
+        self, name: str, blocks: Sequence[tuple[str, SummaryTable]], printed: Sequence[Printed], request: PrintRequest
     ) -> None:
         """A sheet with a row for each category, and what there is to say below.
 
@@ -92,7 +92,7 @@ class Sheets:
             name: The name of the sheet.
             blocks: The tables side by side, each with its title.
             printed: The same as they are printed, for the notes.
-            asked: How they are printed.
+            request: How they are printed.
         """
         wide = wide_of(blocks)
         table = blocks[0][1]
@@ -108,7 +108,7 @@ class Sheets:
             for place, name_of_column in enumerate(wide.names, len(key)):
                 strong = key in wide.sums or name_of_column in wide.sums
                 cell = cells.get(name_of_column, WideCell(""))
-                self._cell(sheet, (row, place), cell, room, add_up=asked.add_up, strong=strong)
+                self._cell(sheet, (row, place), cell, room, add_up=request.add_up, strong=strong)
         widths = [
             *(
                 self._width(sheet, place, [label, *(key[place] for key in wide.rows)])
@@ -123,15 +123,15 @@ class Sheets:
         for row, note in enumerate((note for one in printed for note in one.notes), top + len(wide.rows) + 2):
             self._below(sheet, row, note, widths)
 
-    def long(self, name: str, blocks: Sequence[tuple[str, SummaryTable]], asked: PrintRequest) -> None:
+    def long(self, name: str, blocks: Sequence[tuple[str, SummaryTable]], request: PrintRequest) -> None:
         """A sheet with a row for each figure, unrounded, with its limits, base and flags.
 
         Args:
             name: The name of the sheet.
             blocks: The tables side by side, each with its title.
-            asked: How they are printed.
+            request: How they are printed.
         """
-        every = block_rows(blocks, design_figures=asked.design_figures)
+        every = block_rows(blocks, design_figures=request.design_figures)
         self._rows(name, [{**row, "flags": " ".join(row["flags"])} for row in every], _is_share)
 
     def differences(self, name: str, blocks: Sequence[tuple[str, SummaryTable]]) -> bool:

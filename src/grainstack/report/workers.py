@@ -25,34 +25,34 @@ _METHOD = "forkserver" if sys.platform == "linux" else "spawn"
 _START = 1.2  # seconds until the first worker can draw
 _LOADED = ["grainstack.report.output_formats", "grainstack.paint.png", "grainstack.making.kinds"]
 
-Asked = Sequence[tuple["Made", Sequence[str]]]
+Wanted = Sequence[tuple["Made", Sequence[str]]]
 Tried = Outputs | GrainStackError
 
 
-def put(asked: Asked, workers: int | None = None) -> Iterator[Tried]:
+def put(request: Wanted, workers: int | None = None) -> Iterator[Tried]:
     """Tables and charts in their formats, in their order; the same bytes whatever the number of workers.
 
     Args:
-        asked: Each with the endings of its files.
+        request: Each with the endings of its files.
         workers: How many processes draw at once; None for as many as there are cores, if starting them is worth it.
 
     Yields:
         For each the outputs, or why it cannot be shown like that.
     """
-    count = min(_worth(asked) if workers is None else workers, len(asked))
+    count = min(_worth(request) if workers is None else workers, len(request))
     if count < 2:
-        yield from (_tried(made, endings) for made, endings in asked)
+        yield from (_tried(made, endings) for made, endings in request)
         return
     with _pool(count) as pool:
         with _uninterrupted():
-            outputs = pool.map(_tried, *zip(*asked, strict=True))
+            outputs = pool.map(_tried, *zip(*request, strict=True))
         yield from outputs
 
 
-def _worth(asked: Asked) -> int:
+def _worth(request: Wanted) -> int:
     """How many workers are worth their start."""
     cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
-    cost = sum(_COSTS.get(ending, _OTHERS) for _, endings in asked for ending in endings)
+    cost = sum(_COSTS.get(ending, _OTHERS) for _, endings in request for ending in endings)
     return cores if cost / cores + _START < cost else 1
 
 

@@ -52,8 +52,8 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
     Raises:
         RequestError: There is nothing to see a change between, no such level, or a figure has no such limits.
     """
-    asked = estimator.request.comparison
-    relative_to, kind = str(asked.relative_to), ChangeKind(asked.as_)
+    request = estimator.request.comparison
+    relative_to, kind = str(request.relative_to), ChangeKind(request.as_)
     axis = changing_axis(cells, relative_to)
     along, lines = cells.dimensions[axis], changing_lines(cells, axis, relative_to)
     by_step = relative_to == "previous"

@@ -105,26 +105,26 @@ def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float])
     plain = [place for place, level in enumerate(variable.levels) if not level.is_aside]
     aside = [place for place, level in enumerate(variable.levels) if level.is_aside]
     reverse, rule = _reversed(rule)
-    said = ""
+    wording = ""
     if rule is None and not variable.has_natural_order:
         rule = "largest-first"
     if reverse and rule in _TURNED:
         rule, reverse = _TURNED[rule], False  # a level without a figure stands last either way
     if rule in (None, "codebook", "as-found"):
-        said = phrase((LevelOrder.AS_FOUND if rule == "as-found" else variable.order).value)
+        wording = phrase((LevelOrder.AS_FOUND if rule == "as-found" else variable.order).value)
     elif rule in ("largest-first", "smallest-first"):
         sign = -1 if rule == "largest-first" else 1
         plain.sort(key=lambda place: _last_if_missing(sign * sizes[place]))
-        said = phrase(_RULES_IN_WORDS[rule])
+        wording = phrase(_RULES_IN_WORDS[rule])
     elif rule == "alphabetical":
         plain.sort(key=lambda place: variable.levels[place].label.casefold())
-        said = phrase(_RULES_IN_WORDS[rule])
+        wording = phrase(_RULES_IN_WORDS[rule])
     else:
         named = [place_of(variable, name, also=RULES) for name in names_in(rule)]
         return tuple(dict.fromkeys([*named, *plain, *aside])), phrase(LevelOrder.LISTED.value)
     if reverse:
-        return (*reversed(plain), *aside), phrase("{rule}, reversed", rule=said)
-    return (*plain, *aside), said
+        return (*reversed(plain), *aside), phrase("{rule}, reversed", rule=wording)
+    return (*plain, *aside), wording
 
 
 def goes_by_size(variable: Variable, rule: str | None) -> bool:

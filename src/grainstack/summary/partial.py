@@ -62,10 +62,10 @@ class Partial(Struct):
             RequestError: A filter, recode or order names a level no record has, no record is left, or what is asked
                 cannot be worked out.
         """
-        asked = (order, noun, spoken().name)
-        if asked not in self.tables:
-            self.tables[asked] = self._finished(order, noun)
-        return self.tables[asked]
+        request = (order, noun, spoken().name)
+        if request not in self.tables:
+            self.tables[request] = self._finished(order, noun)
+        return self.tables[request]
 
     def _finished(self, order: OrderRequest, noun: str) -> SummaryTable:
         view = self.view

@@ -88,33 +88,43 @@ def profiled(columns: Sequence[str], batches: Iterable[pa.RecordBatch], rows: in
     return Looked(profiles[0].records, [profile.finish() for profile in profiles], first)
 
 
-def profile_with(found: Profile, said: CodebookVariable) -> Profile:
+def profile_with(found: Profile, codebook_variable: CodebookVariable) -> Profile:
     """A profile in the words of a codebook: its kind, labels for codes, and its missing codes counted as missing."""
-    several = Kind.MULTI in (said.kind, None if said.kind else found.kind)
-    separator = said.separator_in([code for code, _ in found.levels]) if several else ""
+    several = Kind.MULTI in (codebook_variable.kind, None if codebook_variable.kind else found.kind)
+    separator = codebook_variable.separator_in([code for code, _ in found.levels]) if several else ""
     missing = found.missing
     levels: dict[str, int] = {}
-    plain = not (separator or said.missing or said.levels)  # as with names and numbers, of which there may be millions
+    plain = not (
+        separator or codebook_variable.missing or codebook_variable.levels
+    )  # as with names and numbers, of which there may be millions
     if plain:
         levels = dict(found.levels)
     for code, count in () if plain else found.levels:
-        if said.is_missing(code):
+        if codebook_variable.is_missing(code):
             missing += count
             continue
         for part in code.split(separator) if separator else (code,):
-            level = said.level(part.strip())
+            level = codebook_variable.level(part.strip())
             label = level.label if level else part.strip()
             levels[label] = levels.get(label, 0) + count
     ordered = list(found.levels) if plain else sorted(levels.items(), key=lambda item: -item[1])
-    if said.levels:
-        ranks = {level.label: place for place, level in enumerate(said.levels)}
+    if codebook_variable.levels:
+        ranks = {level.label: place for place, level in enumerate(codebook_variable.levels)}
         ordered = sorted(levels.items(), key=lambda item: ranks.get(item[0], len(ranks)))
-    kind = said.kind or (Kind.CATEGORY if said.levels else found.kind)
-    no_answer = tuple(code for code in found.no_answer if not said.is_missing(code)) if not said.levels else ()
+    kind = codebook_variable.kind or (Kind.CATEGORY if codebook_variable.levels else found.kind)
+    no_answer = (
+        tuple(code for code in found.no_answer if not codebook_variable.is_missing(code))
+        if not codebook_variable.levels
+        else ()
+    )
     spread = None
     if kind is Kind.NUMBER and found.complete:
         spread = _spread(
-            {code: count for code, count in found.levels if not said.is_missing(code) and code not in no_answer},
+            {
+                code: count
+                for code, count in found.levels
+                if not codebook_variable.is_missing(code) and code not in no_answer
+            },
             found.decimal,
         )
     different = len(levels) - len(no_answer)

@@ -186,12 +186,12 @@ class Provenance(Struct, frozen=True):
 
     def sentences(self) -> tuple[str, ...]:
         """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
-        said = [phrase("Base: {base}", base=f"{self.based_on}{self._left_out()}")]
-        said += [raised(self.sampling.words()), self.origin.kept, self.nets, self.rest, self.base]
+        lines = [phrase("Base: {base}", base=f"{self.based_on}{self._left_out()}")]
+        lines += [raised(self.sampling.words()), self.origin.kept, self.nets, self.rest, self.base]
         if self.several:
-            said.append(phrase("Several answers were possible, so shares may add to more than 100 %"))
-        said += [*self.intervals, *self.tests, self.hidden]
-        return tuple(f"{sentence}." for sentence in said if sentence)
+            lines.append(phrase("Several answers were possible, so shares may add to more than 100 %"))
+        lines += [*self.intervals, *self.tests, self.hidden]
+        return tuple(f"{sentence}." for sentence in lines if sentence)
 
     def sentence(self) -> str:
         """Everything in one sentence: statistic, weighting, interval, base, left-out records, test and adjustment."""
@@ -246,8 +246,8 @@ class Provenance(Struct, frozen=True):
         for item in self.no_band:
             more = " …" if item.records > len(item.examples) else ""
             examples = f" ({', '.join(item.examples)}{more})" if item.examples else ""
-            told = phrase("{count} whose {column} is in no band", count=item.records, column=item.label)
-            parts.append(f"{told}{examples}")
+            text = phrase("{count} whose {column} is in no band", count=item.records, column=item.label)
+            parts.append(f"{text}{examples}")
         if self.weightless:
             parts.append(phrase("{count} with a weight of 0", count=self.weightless))
         if self.origin.filtered:

@@ -133,8 +133,8 @@ class SummaryRequest(Request, frozen=True):
                 f"`{twice[0]}` is used twice.",
                 f"Each of {option('by')}, {option('split')} and {option('panel')} needs its own column.",
             )
-        for name, asked in (("measure", self.measure), ("stat", [one.name for one in self.statistics])):
-            again = next((one for one in asked if asked.count(one) > 1), None)
+        for name, request in (("measure", self.measure), ("stat", [one.name for one in self.statistics])):
+            again = next((one for one in request if request.count(one) > 1), None)
             if again is not None:
                 raise RequestError(f"{option(name, again)} is asked for twice.", "Name it once.")
         if self.base == "series" and not self.split:

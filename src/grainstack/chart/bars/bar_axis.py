@@ -27,9 +27,9 @@ def axis_of(bars: BarArrangement, request: Requests, figures: FiguresAt) -> Axis
         percent=column.unit == "%",
         whole=column.figure.statistic.name == "count" and not bars.cells.table.provenance.weighted,
         write=figures.first.style,
-        asked=request[AxisRequest],
+        request=request[AxisRequest],
         absolute=bars.layout == "diverging",
-        beyond=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
+        overflows=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
     )
 
 

@@ -16,19 +16,19 @@ from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import Kept, composed
 from grainstack.chart.frame.legend import Legend
-from grainstack.chart.frame.plane import Box, Plane, Stand
-from grainstack.chart.frame.plot_needs import Beyond, Plots
+from grainstack.chart.frame.plane import Box, CellPosition, Plane
+from grainstack.chart.frame.plot_needs import Overflow, Plots
 from grainstack.chart.frame.record_dots import RecordDots, record_dots, record_marks
 from grainstack.chart.frame.side_by_side import SeveralCharts
-from grainstack.chart.frame.side_columns import Aside
+from grainstack.chart.frame.side_columns import SideColumn
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import (
     ValueLabel,
     beside_marks,
-    beyond_marks,
     fitting_size,
     grounds,
     inside_mark,
+    overflow_of_marks,
     room_beside,
 )
 from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
@@ -77,13 +77,13 @@ def bar_scene(arrangement: BarArrangement, request: Requests) -> Scene:
     alts = [alt_text(kind, table, column, column.title, figures_of(column)) for kind, column in drawn]
     alt = " ".join(alts)
     return composed(
-        lambda asked: SeveralCharts([_BarChart(one, asked) for one in arrangement.every], table, asked, alt), request
+        lambda wanted: SeveralCharts([_BarChart(one, wanted) for one in arrangement.every], table, wanted, alt), request
     )
 
 
 def _drawn(arrangement: BarArrangement, request: Requests) -> Scene:
     """Bars of one figure."""
-    return composed(lambda asked: _BarChart(arrangement, asked), request)
+    return composed(lambda wanted: _BarChart(arrangement, wanted), request)
 
 
 class _BarChart(CategoryChart):
@@ -91,19 +91,19 @@ class _BarChart(CategoryChart):
 
     def __init__(self, arrangement: BarArrangement, request: Requests) -> None:
         self._bars = arrangement
-        self._asked, self._colors = request[BarRequest], request[ColorsRequest]
+        self._bar_request, self._colors = request[BarRequest], request[ColorsRequest]
         ways = arrangement.sides.ways if arrangement.sides else None
         labels = labels_at(arrangement, request[BarRequest])
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
         self._cut = cut_short(arrangement, request, self._figures.scale)
         self._bracketed = False
         self._side_by_side = not arrangement.stacked
-        self._brackets = brackets_of(arrangement, self._asides)
+        self._brackets = brackets_of(arrangement, self._side_columns)
         self._dots = self._records()
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _movable(self, plots: Plots) -> Movable | None:
-        return None if self._asides else movable(self._bars, self._request, plots)
+        return None if self._side_columns else movable(self._bars, self._request, plots)
 
     def _begin(self, kept: Kept) -> None:
         super()._begin(kept)
@@ -114,7 +114,7 @@ class _BarChart(CategoryChart):
 
     @property
     def _second_labelled(self) -> bool:
-        return self._asked.label != "none"
+        return self._bar_request.label != "none"
 
     @property
     def _second_from_zero(self) -> bool:
@@ -150,16 +150,16 @@ class _BarChart(CategoryChart):
             return self._beside_bars(labels, plane) <= self._thickness(plane)[0] * _MOST_BESIDE
         return not self._side_by_side or self._size_at(labels, plots) is not None
 
-    def _fewer_asides(self, plots: Plots) -> tuple[tuple[Aside, ...]] | None:
+    def _fewer_side_columns(self, plots: Plots) -> tuple[tuple[SideColumn, ...]] | None:
         brackets = self._brackets
         if brackets is None or self._bracketed:
             return None
         self._bracketed = brackets.fit(plots, self._thickness(plots.planes[0])[1], self._style)
-        return (self._asides[len(brackets.asides) :],) if self._bracketed else None
+        return (self._side_columns[len(brackets.side_columns) :],) if self._bracketed else None
 
     def _behind(self, plane: Plane) -> list[Mark]:
         """Where series set apart start, and how far the longest of them reaches."""
-        start, reach = self._bars.apart, self._needs_of_axis.beyond
+        start, reach = self._bars.apart, self._needs_of_axis.overflows
         if isnan(start):
             return []
         ends = plane.rectangle(0.0, 0.0, start, reach)
@@ -188,7 +188,7 @@ class _BarChart(CategoryChart):
         )
 
     def _records(self) -> RecordDots | None:
-        if not self._asked.show_records:
+        if not self._bar_request.show_records:
             return None
         [values] = self._cells.table.values.values()
         return record_dots([values[cell.row] for cell in self._cells.cells])
@@ -205,11 +205,13 @@ class _BarChart(CategoryChart):
             for bar, label in zip(self._bars.bars, labels, strict=True)
         ]
 
-    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
+    def _overflows(self, labels: list[ValueLabel]) -> list[Overflow]:
         gap = self._style.gap
         if not self._side_by_side:
             return [
-                Beyond(total.at, *label.needs(gap), total.down) for total, label in self._total_labels() if self._kinds
+                Overflow(total.at, *label.needs(gap), total.down)
+                for total, label in self._total_labels()
+                if self._kinds
             ]
         if self._dots is not None and self._outside:
             return []
@@ -217,7 +219,7 @@ class _BarChart(CategoryChart):
         for bar, label in zip(self._bars.bars, labels, strict=True):
             written = label if self._outside else replace(label, content="")
             if written.content or written.letters:
-                found.append(Beyond(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
+                found.append(Overflow(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
         return found
 
     def _total_labels(self) -> list[tuple[Total, ValueLabel]]:
@@ -255,20 +257,20 @@ class _BarChart(CategoryChart):
                 bars += self._rectangle(bar, box, label.key)
                 bars += self._break(plane, box) if plane.low > 0 else []
                 bars += self._break(plane, box, at_end=True) if self._cut and bar.cell in self._cut else []
-            stand = Stand(plane, middle, thickness, label.key)
+            position = CellPosition(plane, middle, thickness, label.key)
             if self._dots is not None:
                 spread = self._request[RecordDotsRequest].spread
-                zone = replace(stand, thickness=min(pitch - beside, pitch * spread) if spread else pitch - beside)
+                zone = replace(position, thickness=min(pitch - beside, pitch * spread) if spread else pitch - beside)
                 over_bars += self._record_marks(zone, self._dots, place)
                 outside += beside_marks(label, zone, bar.end, self._style) if beside else []
-            over_bars += self._whisker(stand, bar) if bar.whisker else []
+            over_bars += self._whisker(position, bar) if bar.whisker else []
             mark = self._inside(plane, bar, box, label)
             if mark:
                 over_bars += [*grounds([mark], self._style), mark]
             if self._side_by_side and not beside:
                 written = label if self._outside else replace(label, content="")
                 value = bar.reach_low if bar.down else bar.reach_high
-                outside += beyond_marks(written, stand, value, self._style, down=bar.down)
+                outside += overflow_of_marks(written, position, value, self._style, down=bar.down)
         outside += self._total_marks(plots, thickness)
         if self._bracketed and self._brackets is not None:
             outside += bracket_marks(self._brackets, self._bars.bars, plots, thickness, self._style)
@@ -278,17 +280,17 @@ class _BarChart(CategoryChart):
     @property
     def _outside(self) -> bool:
         """Whether figures stand beyond bars or beside them."""
-        return self._asked.label_place in ("auto", "outside")
+        return self._bar_request.label_place in ("auto", "outside")
 
     def _thickness(self, plane: Plane) -> tuple[float, float]:
         """The room of a bar across its length, and its thickness, in points."""
-        asked, lanes = self._asked.bar_width, self._bars.lanes
-        share = asked or (_GROUP_SHARE if lanes > 1 else _BAR_SHARE)
+        wanted, lanes = self._bar_request.bar_width, self._bars.lanes
+        share = wanted or (_GROUP_SHARE if lanes > 1 else _BAR_SHARE)
         pitch = plane.slot * share / lanes
         if self._dots is not None:  # the dots of a bar spread beyond it
             return plane.slot * _SPREAD / lanes, pitch
-        pitch = pitch if asked else min(pitch, self._style.bar_most)
-        return pitch, pitch * (1 - (self._asked.gap or 0.0) * (lanes > 1))
+        pitch = pitch if wanted else min(pitch, self._style.bar_most)
+        return pitch, pitch * (1 - (self._bar_request.gap or 0.0) * (lanes > 1))
 
     def _beside_bars(self, labels: list[ValueLabel], plane: Plane) -> float:
         """The room that figures take beside bars under dots, across them, in points; 0 where there are none."""
@@ -302,9 +304,9 @@ class _BarChart(CategoryChart):
             return thickness
         return min(thickness, (pitch - beside) * _UNDER_DOTS, self._style.bar_most)
 
-    def _record_marks(self, stand: Stand, dots: RecordDots, place: int) -> list[Mark]:
-        asked = self._request[RecordDotsRequest]
-        return record_marks(dots.cells[place], dots, stand, self._style, asked, fill=INK, opacity=0.5)
+    def _record_marks(self, position: CellPosition, dots: RecordDots, place: int) -> list[Mark]:
+        wanted = self._request[RecordDotsRequest]
+        return record_marks(dots.cells[place], dots, position, self._style, wanted, fill=INK, opacity=0.5)
 
     def _fitted(self, labels: list[ValueLabel], plots: Plots) -> list[ValueLabel]:
         """Labels in type small enough to stand side by side; without their figures where no type is."""
@@ -319,7 +321,7 @@ class _BarChart(CategoryChart):
 
     def _rectangle(self, bar: Bar, box: Box, key: Key) -> list[Mark]:
         ink, colors = self._inks.of(bar.cell), self._colors
-        tip = f"{self._cells.name(bar.cell)}: {self._figures.said(bar.cell)}{self._share(bar.cell)}"
+        tip = f"{self._cells.name(bar.cell)}: {self._figures.text(bar.cell)}{self._share(bar.cell)}"
         outline = INK if colors.outlined else ink.rim
         return [
             Rect(
@@ -356,22 +358,24 @@ class _BarChart(CategoryChart):
             marks.append(Line(*ends, PAPER, self._style.part * 1.2, MarkRole.BREAK))
         return marks
 
-    def _whisker(self, stand: Stand, bar: Bar) -> list[Mark]:
+    def _whisker(self, position: CellPosition, bar: Bar) -> list[Mark]:
         style = self._style
         if self._side_by_side and self._dots is None:
             fill = self._inks.ground(self._inks.of(bar.cell))
-            return list(bar_whisker(stand, (bar.low, bar.high), bar.end, fill, style))
+            return list(bar_whisker(position, (bar.low, bar.high), bar.end, fill, style))
         if not self._side_by_side:  # by turns on both sides of the figures, so that neither neighbours nor figures meet
-            away = stand.thickness * _WHISKER_AWAY * (-1 if bar.cell.series % 2 else 1)
-            stand = replace(stand, middle=stand.middle + away, thickness=stand.thickness * _WHISKER_THICKNESS)
-        lines = whisker_marks(stand, (bar.low, bar.high), style)
+            away = position.thickness * _WHISKER_AWAY * (-1 if bar.cell.series % 2 else 1)
+            position = replace(
+                position, middle=position.middle + away, thickness=position.thickness * _WHISKER_THICKNESS
+            )
+        lines = whisker_marks(position, (bar.low, bar.high), style)
         halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines]
         return [*halo, *lines]
 
     def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
         if not bar.cell.known:
             return None
-        place = self._asked.label_place
+        place = self._bar_request.label_place
         if self._side_by_side and self._outside:
             return None
         if self._bars.layout == "diverging" and self._alone_on_its_side(bar):
@@ -409,9 +413,9 @@ class _BarChart(CategoryChart):
         marks: list[Mark] = []
         for total, label in self._total_labels():
             plane = plots.planes[total.panel]
-            stand = Stand(plane, plane.middle(total.slot), thickness, label.key)
+            position = CellPosition(plane, plane.middle(total.slot), thickness, label.key)
             if not isnan(total.low):
-                lines = whisker_marks(stand, (total.low, total.high), self._style)
+                lines = whisker_marks(position, (total.low, total.high), self._style)
                 marks += [
                     replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines
                 ]
@@ -422,12 +426,12 @@ class _BarChart(CategoryChart):
                 needed = label.needs(self._style.gap * 1.5)[0 if plane.horizontal else 1]
                 fits &= needed <= abs(plane.value(self._bars.apart) - plane.value(total.at))
             if self._kinds and fits:
-                marks += beyond_marks(label, stand, total.at, self._style, down=total.down)
+                marks += overflow_of_marks(label, position, total.at, self._style, down=total.down)
         return marks
 
     def _parting_lines(self, plots: Plots, bars: list[Mark]) -> list[Line]:
         """Thin white lines where segments or neighbours meet."""
-        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._asked.gap):
+        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._bar_request.gap):
             return []
         lines = []
         part = self._style.part

@@ -60,9 +60,9 @@ def other_views(bars: BarArrangement, request: Requests, draw: Draw) -> Mapping[
     if not _can_change(bars, request):
         return {}
     found = {}
-    for name, table, asked in _others(bars, request):
+    for name, table, wanted in _others(bars, request):
         with suppress(GrainStackError):  # a reader is not offered what cannot be drawn
-            found[name] = draw(arranged_bars(table, asked[BarRequest]), asked)
+            found[name] = draw(arranged_bars(table, wanted[BarRequest]), wanted)
     return found
 
 
@@ -78,14 +78,14 @@ def _others(bars: BarArrangement, request: Requests) -> Iterator[tuple[str, Summ
             if (form, of) == drawn:
                 continue
             layout = "percent" if form == "stacked" and of == "category" else None if form == "simple" else form
-            asked = request.having(replace(request[BarRequest], layout=layout))
-            yield f"{form}~{of}", table, asked
+            wanted = request.having(replace(request[BarRequest], layout=layout))
+            yield f"{form}~{of}", table, wanted
 
 
 def _can_change(bars: BarArrangement, request: Requests) -> bool:
     """Whether anything of a chart can be changed: it has one figure, and no more bars than answer at once."""
-    asked, second = request[BarRequest], request[SecondRequest]
-    special = bars.beside or not isnan(bars.apart) or asked.show_records or second.second_measure
+    wanted, second = request[BarRequest], request[SecondRequest]
+    special = bars.beside or not isnan(bars.apart) or wanted.show_records or second.second_measure
     return not special and len(bars.cells.cells) <= _MOST_CELLS
 
 
@@ -151,8 +151,8 @@ def _shares(cells: ChartCells, of: str) -> SummaryTable:
     nothing = np.full(len(estimate), nan)
     share = replace(column.figure, statistic=STATISTICS["share"], measure=None)
     shares = replace(column, figure=share, measure=None, estimate=estimate, low=nothing, high=nothing, interval="")
-    said = phrase("Shares of all.") if of == "all" else phrase("Shares of each bar.")
-    provenance = replace(cells.table.provenance, base=said)
+    note = phrase("Shares of all.") if of == "all" else phrase("Shares of each bar.")
+    provenance = replace(cells.table.provenance, base=note)
     columns = tuple(shares if one is column else one for one in cells.table.columns)
     return replace(cells.table, columns=columns, provenance=provenance)
 

@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from grainstack.chart.bars.bar_arrangement import Bar, BarArrangement
 from grainstack.chart.frame.plot_needs import Plots
-from grainstack.chart.frame.side_columns import Aside
+from grainstack.chart.frame.side_columns import SideColumn
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
@@ -21,11 +21,11 @@ class Brackets(Struct, frozen=True):
 
     Attributes:
         parts: The series each net adds up, as places.
-        asides: The nets' figures.
+        side_columns: The nets' figures.
     """
 
     parts: tuple[tuple[int, ...], ...]
-    asides: tuple[Aside, ...]
+    side_columns: tuple[SideColumn, ...]
 
     def fit(self, plots: Plots, thickness: float, style: Style) -> bool:
         """Whether there is room over every bar of lying ones."""
@@ -33,12 +33,12 @@ class Brackets(Struct, frozen=True):
         return plots.horizontal and free >= style.value * _ROOM
 
 
-def brackets_of(bars: BarArrangement, asides: Sequence[Aside]) -> Brackets | None:
+def brackets_of(bars: BarArrangement, side_columns: Sequence[SideColumn]) -> Brackets | None:
     """The nets of stacked bars, where the parts of each stand side by side and are in no other net; else None.
 
     Args:
         bars: The bars.
-        asides: What would stand beside them, nets first.
+        side_columns: What would stand beside them, nets first.
     """
     dimension = bars.cells.table.series
     if dimension is None or not dimension.nets or bars.layout not in ("percent", "stacked"):
@@ -47,7 +47,7 @@ def brackets_of(bars: BarArrangement, asides: Sequence[Aside]) -> Brackets | Non
     every = [place for parts in dimension.nets for place in parts]
     if not apart or len(every) != len(set(every)):
         return None
-    return Brackets(dimension.nets, tuple(asides[: len(dimension.nets)]))
+    return Brackets(dimension.nets, tuple(side_columns[: len(dimension.nets)]))
 
 
 def bracket_marks(brackets: Brackets, bars: Sequence[Bar], plots: Plots, thickness: float, style: Style) -> list[Mark]:
@@ -65,7 +65,7 @@ def bracket_marks(brackets: Brackets, bars: Sequence[Bar], plots: Plots, thickne
     for panel, slot in sorted({(bar.cell.panel, bar.cell.slot) for bar in bars}):
         plane = plots.planes[panel]
         y = plane.middle(slot) - thickness / 2 - style.gap * 0.6
-        for parts, aside in zip(brackets.parts, brackets.asides, strict=True):
+        for parts, aside in zip(brackets.parts, brackets.side_columns, strict=True):
             mine = [segments[panel, slot, place] for place in parts]
             if not any(bar.cell.known and bar.cell.estimate for bar in mine):
                 continue

@@ -30,9 +30,9 @@ def sides_of(cells: ChartCells, request: BarRequest) -> Sides:
         RequestError: The sides cannot be told, or name a series there is not.
     """
     names = cells.series
-    asked = request.neutral or ""
-    apart = asked.partition(":")[0].strip() == "apart"
-    neutral = asked.partition(":")[2] if apart else asked
+    wanted = request.neutral or ""
+    apart = wanted.partition(":")[0].strip() == "apart"
+    neutral = wanted.partition(":")[2] if apart else wanted
     opposite = _places(request.opposite or "", names, "opposite")
     middle = [] if neutral == "none" else _places(neutral, names, "neutral")
     both = [names[place] for place in opposite if place in middle]

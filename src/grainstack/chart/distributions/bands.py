@@ -31,7 +31,7 @@ class Bands(Struct, frozen=True):
         heights: For each group the height of each band, shape (bands,).
         stat: What heights are: `count`, `share` or `density`, a share per unit.
         even: Whether all bands are equally wide.
-        beyond: The share of all values that lie beyond the part shown.
+        overflows: The share of all values that lie beyond the part shown.
         under: Whether the first band holds all values below its upper edge.
         over: Whether the last band holds all values from its lower edge on.
         values: The values of a scale with a band each; empty where bands hold ranges.
@@ -41,7 +41,7 @@ class Bands(Struct, frozen=True):
     heights: tuple[Floats, ...]
     stat: str
     even: bool
-    beyond: float = 0.0
+    overflows: float = 0.0
     under: bool = False
     over: bool = False
     values: tuple[float, ...] = ()
@@ -83,20 +83,20 @@ def bands_of(distribution: Distribution, request: Requests, most: int = MOST_BAN
     Raises:
         RequestError: Bands that cannot be used, or heights that would mislead.
     """
-    asked = request[DistributionRequest]
-    chosen = not asked.bands or asked.bands == "auto"
-    values = _scale(distribution) if not asked.bands else ()
+    wanted = request[DistributionRequest]
+    chosen = not wanted.bands or wanted.bands == "auto"
+    values = _scale(distribution) if not wanted.bands else ()
     under = over = False
     if values:
         step = values[1] - values[0] if len(values) > 1 else 1.0
         edges = np.array([value - step / 2 for value in (*values, values[-1] + step)])
-    elif chosen and asked.heights != "density" and request[AxisRequest].limits is None:
+    elif chosen and wanted.heights != "density" and request[AxisRequest].limits is None:
         edges, under, over = _bulk(distribution, most)
     else:
-        edges = edges_of(distribution, asked.bands, most)
+        edges = edges_of(distribution, wanted.bands, most)
     widths = np.diff(edges)
     even = bool(np.allclose(widths, widths[0]))
-    stat = asked.heights or ("share" if even else "density")
+    stat = wanted.heights or ("share" if even else "density")
     if not even and stat != "density":
         raise RequestError(
             f"{option('stat')} {stat} of bands that differ in width is not what their areas say.",
@@ -109,12 +109,12 @@ def bands_of(distribution: Distribution, request: Requests, most: int = MOST_BAN
     first = max(int(np.searchsorted(edges, limits[0], "right")) - 1, 0)
     last = max(min(int(np.searchsorted(edges, limits[1], "left")), len(edges) - 1), first + 1)
     records = sum(int(counts.sum()) for _, counts, _ in distribution.values)
-    beyond = sum(
+    overflows = sum(
         int(counts[(values < edges[first]) | (values >= edges[last])].sum())
         for values, counts, _ in distribution.values
     )
     kept = tuple(one[first:last] for one in heights)
-    share = beyond / records if last < len(widths) or first else 0.0
+    share = overflows / records if last < len(widths) or first else 0.0
     return Bands(edges[first : last + 1], kept, stat, even, share, values=values[first:last])
 
 

@@ -11,8 +11,8 @@ from grainstack.chart.distributions.distribution_request import DistributionRequ
 from grainstack.chart.distributions.histogram import histogram_scene
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import composed
-from grainstack.chart.frame.plane import Stand
-from grainstack.chart.frame.plot_needs import Beyond, Plots
+from grainstack.chart.frame.plane import CellPosition
+from grainstack.chart.frame.plot_needs import Overflow, Plots
 from grainstack.chart.frame.record_dots import CellDots, RecordDots, record_dots, record_marks
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel
@@ -46,7 +46,7 @@ def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
         return histogram_scene(distribution, request)
     boxes = boxes_of(distribution) if form == "box" else []
     dots = record_dots(distribution.values) if form == "points" else None
-    return composed(lambda asked: _DistributionChart(distribution, boxes, dots, asked), request)
+    return composed(lambda wanted: _DistributionChart(distribution, boxes, dots, wanted), request)
 
 
 def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
@@ -54,8 +54,8 @@ def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
     column = distribution.cells.column
     low, high = rounded_extent(distribution)
     style = figures_of(column, numbers=request[NumbersRequest]).style
-    percent, asked = column.unit == "%", request[AxisRequest]
-    return AxisNeeds(low, high, share=False, percent=percent, whole=False, write=style, asked=asked)
+    percent, wanted = column.unit == "%", request[AxisRequest]
+    return AxisNeeds(low, high, share=False, percent=percent, whole=False, write=style, request=wanted)
 
 
 class _DistributionChart(CategoryChart):
@@ -81,10 +81,10 @@ class _DistributionChart(CategoryChart):
     def _axis(self) -> AxisNeeds:
         return axis_of(self._distribution, self._request)
 
-    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:  # noqa: ARG002 - nothing is written at values
+    def _overflows(self, labels: list[ValueLabel]) -> list[Overflow]:  # noqa: ARG002 - nothing is written at values
         rim = self._style.record * 2
         low, high = self._distribution.extent
-        return [Beyond(low, rim, rim, down=True), Beyond(high, rim, rim)]
+        return [Overflow(low, rim, rim, down=True), Overflow(high, rim, rim)]
 
     def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only heaps have one
         return sum(bool(one.heaps) for one in self._dots.cells) if self._dots is not None else 0
@@ -95,41 +95,41 @@ class _DistributionChart(CategoryChart):
             return [mark for box in self._boxes for mark in self._box(plots, box)]
         marks: list[Mark] = []
         for place, cell in enumerate(self._cells.cells):
-            stand = self._stand(plots, cell.panel, cell.slot, cell.series)
-            stand = replace(stand, key=self._cells.key(cell))
-            marks += self._points(stand, dots, place, self._inks.of(cell).fill)
+            position = self._stand(plots, cell.panel, cell.slot, cell.series)
+            position = replace(position, key=self._cells.key(cell))
+            marks += self._points(position, dots, place, self._inks.of(cell).fill)
             if cell.known:
-                half = min(stand.thickness, self._style.bar_most * _WIDEST_MEAN) * 0.5
-                ends = (stand.middle - half, cell.estimate), (stand.middle + half, cell.estimate)
-                points = [stand.plane.point(*end) for end in ends]
-                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, MarkRole.HALO, stand.key))
-                mean = phrase("mean {figure}", figure=self._figures.said(cell))
+                half = min(position.thickness, self._style.bar_most * _WIDEST_MEAN) * 0.5
+                ends = (position.middle - half, cell.estimate), (position.middle + half, cell.estimate)
+                points = [position.plane.point(*end) for end in ends]
+                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, MarkRole.HALO, position.key))
+                mean = phrase("mean {figure}", figure=self._figures.text(cell))
                 tip = f"{self._cells.name(cell)}: {mean}"
-                marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, stand.key, tip))
+                marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, position.key, tip))
         return marks
 
-    def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> Stand:
+    def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> CellPosition:
         plane = plots.planes[panel]
         lanes = self._cells.count
-        boxes, asked = self._dots is None, self._request[RecordDotsRequest].spread
+        boxes, wanted = self._dots is None, self._request[RecordDotsRequest].spread
         pitch = plane.slot * (_LANES if boxes else _SPREAD) / lanes
         middle = plane.middle(slot) + (series - (lanes - 1) / 2) * pitch
         thickness = pitch * _LANE if boxes and lanes > 1 else plane.slot * _SHARE if boxes else pitch
         if boxes:
             thickness = min(thickness, self._style.bar_most * _WIDEST_MEAN)
-        if asked is not None:
-            thickness = min(plane.slot / lanes * asked, pitch)
-        return Stand(plane, middle, thickness, self._cells.key(self._cells.stack(panel, slot)[series]))
+        if wanted is not None:
+            thickness = min(plane.slot / lanes * wanted, pitch)
+        return CellPosition(plane, middle, thickness, self._cells.key(self._cells.stack(panel, slot)[series]))
 
     def _box(self, plots: Plots, box: BoxOf) -> list[Mark]:
         cell, style = box.cell, self._style
-        stand = self._stand(plots, cell.panel, cell.slot, cell.series)
-        plane, thickness = stand.plane, min(stand.thickness, style.bar_most)
-        stand = replace(stand, thickness=thickness)
+        position = self._stand(plots, cell.panel, cell.slot, cell.series)
+        plane, thickness = position.plane, min(position.thickness, style.bar_most)
+        position = replace(position, thickness=thickness)
         ink, colors = self._inks.of(cell), self._request[ColorsRequest]
         fill = ink.fill
-        body = plane.rectangle(stand.middle, thickness, box.lower, box.upper)
-        key = stand.key
+        body = plane.rectangle(position.middle, thickness, box.lower, box.upper)
+        key = position.key
         write = self._figures.first.number
         tip = phrase(
             "{name}: median {median}, quartiles {lower} and {upper}, n = {base}",
@@ -139,7 +139,7 @@ class _DistributionChart(CategoryChart):
             upper=write(box.upper),
             base=cell.base_in_words,
         )
-        marks: list[Mark] = list(whisker_marks(stand, (box.low, box.high), style))
+        marks: list[Mark] = list(whisker_marks(position, (box.low, box.high), style))
         pale = over(fill, PAPER, _FAINT)
         outline = INK if colors.outlined else fill
         marks.append(
@@ -151,18 +151,18 @@ class _DistributionChart(CategoryChart):
             )
         )
         half = thickness / 2
-        first, last = (plane.point(stand.middle + side * half, box.median) for side in (-1, 1))
+        first, last = (plane.point(position.middle + side * half, box.median) for side in (-1, 1))
         marks.append(Line(*first, *last, INK, style.line * 1.3, MarkRole.MEDIAN, key))
         count = len(box.outliers)
         if count:
-            marks += self._points(stand, RecordDots((CellDots(np.array(box.outliers)),), count, count), 0, fill)
+            marks += self._points(position, RecordDots((CellDots(np.array(box.outliers)),), count, count), 0, fill)
         if cell.known:
-            x, y = plane.point(stand.middle, cell.estimate)
+            x, y = plane.point(position.middle, cell.estimate)
             tip = phrase("mean {figure}", figure=write(cell.estimate))
             marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, tip, INK))
         return marks
 
-    def _points(self, stand: Stand, dots: RecordDots, place: int, fill: str) -> list[Mark]:
+    def _points(self, position: CellPosition, dots: RecordDots, place: int, fill: str) -> list[Mark]:
         opacity = 0.6 * self._request[ColorsRequest].opacity
-        asked = self._request[RecordDotsRequest]
-        return record_marks(dots.cells[place], dots, stand, self._style, asked, fill=fill, opacity=opacity)
+        wanted = self._request[RecordDotsRequest]
+        return record_marks(dots.cells[place], dots, position, self._style, wanted, fill=fill, opacity=opacity)

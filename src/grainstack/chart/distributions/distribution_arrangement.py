@@ -78,8 +78,8 @@ def boxes_of(distribution: Distribution) -> list[BoxOf]:
         reach = 1.5 * (upper - lower)
         inside = values[(values >= lower - reach) & (values <= upper + reach)]
         low, high = (float(inside[0]), float(inside[-1])) if len(inside) else (lower, upper)
-        beyond = (values < low) | (values > high)
-        outliers = tuple(np.repeat(values[beyond], records[beyond]).tolist())
+        overflows = (values < low) | (values > high)
+        outliers = tuple(np.repeat(values[overflows], records[overflows]).tolist())
         found.append(BoxOf(cell, lower, median, upper, min(low, lower), max(high, upper), outliers))
     return found
 

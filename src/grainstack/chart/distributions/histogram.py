@@ -17,7 +17,7 @@ from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.fallbacks import STEPS, Draft, Kept, composed
 from grainstack.chart.frame.frame import Frame, framed
 from grainstack.chart.frame.plane import Plane
-from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots
+from grainstack.chart.frame.plot_needs import Overflow, PlotNeeds, Plots
 from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.ticks import Ticks, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds
@@ -56,7 +56,7 @@ def histogram_scene(distribution: Distribution, request: Requests) -> Scene:
     Raises:
         RequestError: Bands that cannot be used, or a colour for a level that is not shown.
     """
-    return composed(lambda asked: _Histogram(distribution, asked), request)
+    return composed(lambda wanted: _Histogram(distribution, wanted), request)
 
 
 class _Histogram:
@@ -128,7 +128,7 @@ class _Histogram:
             axis=AxisNeeds(0.0, highest, share=shares, percent=shares, whole=not shares, write=write),
             panels=("",) if lonely else tuple(self._names),
             panel_columns=self._request[DistributionRequest].panel_columns,
-            beyond=(Beyond(highest, 0.0, room),) if room else (),
+            overflows=(Overflow(highest, 0.0, room),) if room else (),
             direction="vertical",
             upright=True,
             value_title=(titles.value_title or self._value_title) if kept.axis_titles else "",

@@ -8,10 +8,10 @@ from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import composed
-from grainstack.chart.frame.plane import Plane, Stand
-from grainstack.chart.frame.plot_needs import Beyond, Plots
+from grainstack.chart.frame.plane import CellPosition, Plane
+from grainstack.chart.frame.plot_needs import Overflow, Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
-from grainstack.chart.frame.value_labels import ValueLabel, beyond_marks, fitting_size, grounds
+from grainstack.chart.frame.value_labels import ValueLabel, fitting_size, grounds, overflow_of_marks
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.look.palette import GRID, MUTED
@@ -31,7 +31,7 @@ def dot_scene(cells: ChartCells, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    return composed(lambda asked: _DotChart(cells, asked), request)
+    return composed(lambda wanted: _DotChart(cells, wanted), request)
 
 
 def extent(cells: ChartCells) -> tuple[float, float]:
@@ -49,9 +49,9 @@ def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNee
     """What the value axis of dots has to show, in a picture as in a terminal."""
     column = cells.column
     low, high = extent(cells)
-    percent, asked = column.unit == "%", request[AxisRequest]
+    percent, wanted = column.unit == "%", request[AxisRequest]
     write = figures.first.style
-    return AxisNeeds(low, high, share=column.is_share, percent=percent, whole=False, write=write, asked=asked)
+    return AxisNeeds(low, high, share=column.is_share, percent=percent, whole=False, write=write, request=wanted)
 
 
 def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
@@ -121,9 +121,9 @@ class _DotChart(CategoryChart):
                     found.append((cell, down, self._reach(stack, down=down), label))
         return found
 
-    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:  # noqa: ARG002 - only the outer dots have one
+    def _overflows(self, labels: list[ValueLabel]) -> list[Overflow]:  # noqa: ARG002 - only the outer dots have one
         gap = self._style.gap + self._style.dot
-        return [Beyond(value, *label.needs(gap), down) for _, down, value, label in self._written()]
+        return [Overflow(value, *label.needs(gap), down) for _, down, value, label in self._written()]
 
     def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only the outer dots have one
         return len({label.key for _, _, _, label in self._written() if label.content})
@@ -145,13 +145,15 @@ class _DotChart(CategoryChart):
             lanes = len(self._cells.series) or 1
             for cell in known:
                 shift = (cell.series - (lanes - 1) / 2) * min(plane.slot * 0.5 / lanes, style.dot * 1.2)
-                stand = Stand(plane, middle + shift * cell.has_spread, plane.slot * 0.5, self._cells.key(cell))
+                position = CellPosition(
+                    plane, middle + shift * cell.has_spread, plane.slot * 0.5, self._cells.key(cell)
+                )
                 if cell.has_spread:
-                    dots += whisker_marks(stand, (cell.low, cell.high), style)
-                x, y = plane.point(stand.middle, cell.estimate)
+                    dots += whisker_marks(position, (cell.low, cell.high), style)
+                x, y = plane.point(position.middle, cell.estimate)
                 ink = self._inks.of(cell)
                 radius = min(style.dot, plane.slot * 0.35)
-                tip = f"{self._cells.name(cell)}: {self._figures.said(cell)}"
+                tip = f"{self._cells.name(cell)}: {self._figures.text(cell)}"
                 dots.append(
                     Dot(
                         x,
@@ -159,7 +161,7 @@ class _DotChart(CategoryChart):
                         radius,
                         ink.fill,
                         MarkRole.DOT,
-                        stand.key,
+                        position.key,
                         tip,
                         PAPER,
                         self._request[ColorsRequest].opacity,
@@ -170,8 +172,8 @@ class _DotChart(CategoryChart):
         for cell, down, value, label in self._written() if size is not None else []:
             plane = plots.planes[cell.panel]
             gap = replace(style, gap=style.gap + style.dot * (0.6 if plots.horizontal else 0.9))
-            stand = Stand(plane, plane.middle(cell.slot), plane.slot, label.key)
-            outside += beyond_marks(label.sized(size or label.size), stand, value, gap, down=down)
+            position = CellPosition(plane, plane.middle(cell.slot), plane.slot, label.key)
+            outside += overflow_of_marks(label.sized(size or label.size), position, value, gap, down=down)
         return [*stems, *grounds(outside, style), *dots, *outside]
 
     def _stem(self, plane: Plane, middle: float, known: list[Cell]) -> list[Mark]:

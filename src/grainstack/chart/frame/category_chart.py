@@ -16,10 +16,10 @@ from grainstack.chart.frame.frame import Frame, framed, style_of
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
 from grainstack.chart.frame.plane import Box, Plane, grid_of_panels, panel_style
-from grainstack.chart.frame.plot_needs import Beyond, PlotNeeds, Plots, outermost
+from grainstack.chart.frame.plot_needs import Overflow, PlotNeeds, Plots, outermost
 from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.second_axis import second_color, second_figures, second_marks, second_needs
-from grainstack.chart.frame.side_columns import Aside, asides_of
+from grainstack.chart.frame.side_columns import SideColumn, side_columns_of
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
@@ -44,13 +44,13 @@ class Labelled(Struct, frozen=True):
     Attributes:
         labels: At each mark, in the order of the cells.
         figures: How many figures there are to write where there is room for all; likewise `letters`.
-        beyond: What stands beyond values and settles how much room there must be.
+        overflows: What stands beyond values and settles how much room there must be.
     """
 
     labels: list[ValueLabel]
     figures: int
     letters: int
-    beyond: tuple[Beyond, ...]
+    overflows: tuple[Overflow, ...]
 
 
 class CategoryChart(ABC):
@@ -86,15 +86,15 @@ class CategoryChart(ABC):
         self._figures = FiguresAt(cells, request, labels)
         self._second = second_needs(cells)
         self._second_start = False
-        self._asides = asides_of(cells, request)
+        self._side_columns = side_columns_of(cells, request)
         plot = request[PlotRequest]
-        if self._asides and (plot.direction == "vertical" or plot.turn_names):
+        if self._side_columns and (plot.direction == "vertical" or plot.turn_names):
             upright = option("turn_names") if plot.turn_names else option("direction", "vertical")
             raise RequestError(
-                f"{self._asides[0].heading} stands in a column beside lying bars.", f"Leave {upright} out."
+                f"{self._side_columns[0].heading} stands in a column beside lying bars.", f"Leave {upright} out."
             )
         self._kinds = self._asked_kinds = tuple(labels)
-        self._every_aside = self._asides
+        self._every_side_column = self._side_columns
         self._kept = STEPS[0]
         style = replace(self._page_style, slender=self._slender)
         self._inks = Inks(cells, request, style, ways)
@@ -110,19 +110,19 @@ class CategoryChart(ABC):
         self._words = frame.words
         shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
         self._style = panel_style(self._page_style, *shape)
-        asked = self._request[LegendRequest].legend
-        if asked != "auto" and not self._cells.series:
+        request = self._request[LegendRequest].legend
+        if request != "auto" and not self._cells.series:
             raise IdleError(
                 f"{option('legend')} makes no difference: there are no series to name.",
                 f"Name their column with {option('split')}, or leave it out.",
             )
-        shown = asked if kept.legend else "none"
+        shown = request if kept.legend else "none"
         if "name" in self._kinds and len(self._cells.slots) * len(self._cells.panels) == 1:
-            asked = "none"  # every series is named in its segment
+            request = "none"  # every series is named in its segment
         if shown in ("inside", "direct") or "name" in self._kinds or self._second:
-            return self._around_marks(frame, asked, shown)
-        wanted = self._wanted(asked)
-        plots = self._latest = self._settled(frame.body, asked if kept.legend else "none")
+            return self._around_marks(frame, request, shown)
+        wanted = self._wanted(request)
+        plots = self._latest = self._settled(frame.body, request if kept.legend else "none")
 
         def composed() -> Scene:
             if self._latest is not plots:
@@ -134,10 +134,10 @@ class CategoryChart(ABC):
         nameless = dict(bare.left_out).get(MarkRole.CATEGORY, 0)
         return Draft(composed, plots.share(frame.size[1]), nameless, plots.spare)
 
-    def _around_marks(self, frame: Frame, asked: str, shown: str) -> Draft:
+    def _around_marks(self, frame: Frame, request: str, shown: str) -> Draft:
         """The chart where its layout depends on its marks: they leave room for a legend, or a name, or do not."""
-        place = {"direct": "top", "inside": "none"}.get(shown, shown) if asked != "none" else "none"
-        wanted = self._wanted(asked)
+        place = {"direct": "top", "inside": "none"}.get(shown, shown) if request != "none" else "none"
+        wanted = self._wanted(request)
         marks, plots = self._drawn(frame.body, place)
         moved = False
         if shown == "inside" and self._cells.series:
@@ -177,7 +177,7 @@ class CategoryChart(ABC):
 
     def _begin(self, kept: Kept) -> None:
         """Forgets what an earlier draft had no room for."""
-        self._kept, self._kinds, self._asides = kept, self._asked_kinds, self._every_aside
+        self._kept, self._kinds, self._side_columns = kept, self._asked_kinds, self._every_side_column
         self._latest = None
 
     def _wanted(self, legend: str) -> dict[MarkRole, int]:
@@ -250,7 +250,7 @@ class CategoryChart(ABC):
         """What the value axis has to show, the same at every draft."""
 
     @abstractmethod
-    def _beyond(self, labels: list[ValueLabel]) -> list[Beyond]:
+    def _overflows(self, labels: list[ValueLabel]) -> list[Overflow]:
         """What stands beyond values."""
 
     @abstractmethod
@@ -261,7 +261,7 @@ class CategoryChart(ABC):
         """Whether labels can be written in these plots."""
         return True
 
-    def _fewer_asides(self, plots: Plots) -> tuple[tuple[Aside, ...]] | None:  # noqa: ARG002 - most charts keep all
+    def _fewer_side_columns(self, plots: Plots) -> tuple[tuple[SideColumn, ...]] | None:  # noqa: ARG002 - most charts keep all
         """The columns beside the bars once some of them stand at the bars themselves; None where none does."""
         return None
 
@@ -305,8 +305,8 @@ class CategoryChart(ABC):
         if self._kinds and not self._fits(self._labels(), plots):
             self._kinds = ()  # no type is small enough to write figures side by side: none, and more ticks instead
             plots = self._laid_out(legend, body)
-        if fewer := self._fewer_asides(plots):
-            self._asides = fewer[0]
+        if fewer := self._fewer_side_columns(plots):
+            self._side_columns = fewer[0]
             plots = self._laid_out(legend, body)
         return plots
 
@@ -336,16 +336,16 @@ class CategoryChart(ABC):
             second_color=self._second_color,
             second_title=words.second_title if words else "",
             from_zero=self._second_from_zero,
-            beyond=written.beyond,
+            overflows=written.overflows,
             direction=plot.direction,
             turn_names=plot.turn_names,
-            lying=self._lying or bool(self._asides),
+            lying=self._lying or bool(self._side_columns),
             dense=any(label.content for label in written.labels),
             value_title=words.value_title if words else "",
             category_title=words.category_title if words else "",
             legend=self._legend(legend),
             piled=self._piled,
-            asides=self._asides,
+            side_columns=self._side_columns,
         )
         return settled_plots(needs, body, self._page_style, self._page_style.margin)
 
@@ -385,7 +385,7 @@ class CategoryChart(ABC):
             labels = self._new_labels()
             letters = sum(bool(label.letters) for label in labels)
             self._labelled[key] = Labelled(
-                labels, self._figures_to_write(labels), letters, outermost(self._beyond(labels))
+                labels, self._figures_to_write(labels), letters, outermost(self._overflows(labels))
             )
         return self._labelled[key]
 

@@ -70,7 +70,7 @@ class Frame(Struct, frozen=True):
 def style_of(request: Requests) -> Style:
     """The style of a picture, for its size."""
     picture = request[PictureRequest]
-    return look_of(request).for_size(*picture.asked)
+    return look_of(request).for_size(*picture.dimensions)
 
 
 def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:

@@ -61,18 +61,18 @@ def advice_on_room(scene: Scene) -> list[Advice]:
     """One line on all that is cut or left out; nothing where a picture says everything."""
     missing = dict(scene.left_out)
     parts = [_words(role, missing[role]) for role in _TOLD if missing.get(role, 0)]
-    said = []
+    sentences = []
     if parts:
-        said.append(phrase("no room for {texts}", texts=in_words(parts)))
+        sentences.append(phrase("no room for {texts}", texts=in_words(parts)))
     if scene.cut:
-        said.append(phrases("{n} text cut short", "{n} texts cut short", scene.cut))
+        sentences.append(phrases("{n} text cut short", "{n} texts cut short", scene.cut))
     if scene.legend_moved:
-        said.append(phrase("no room for the legend where it was asked for, so it stands at the top"))
-    if not said:
+        sentences.append(phrase("no room for the legend where it was asked for, so it stands at the top"))
+    if not sentences:
         return []
     text = phrase(
         "{what}: the whole is in the tips of an SVG; a larger {size} has room for more.",
-        what=in_words(said),
+        what=in_words(sentences),
         size=option("size"),
     )
     return [Advice("left-out", text)]

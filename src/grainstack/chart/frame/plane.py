@@ -34,11 +34,11 @@ class Box(Struct, frozen=True):
 
     def holds(self, other: "Box", slack: float = 0.0) -> bool:
         """Whether another box lies within this one, give or take `slack` points."""
-        beyond = self.left - other.left, other.right - self.right, self.top - other.top, other.bottom - self.bottom
-        return max(beyond) <= slack
+        overflows = self.left - other.left, other.right - self.right, self.top - other.top, other.bottom - self.bottom
+        return max(overflows) <= slack
 
 
-class Stand(Struct, frozen=True):
+class CellPosition(Struct, frozen=True):
     """Where the marks of one cell stand.
 
     Attributes:

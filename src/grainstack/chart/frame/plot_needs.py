@@ -7,7 +7,7 @@ from msgspec import Struct, field
 from grainstack.chart.frame.category_axis import Category, CategoryLabels
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Plane
-from grainstack.chart.frame.side_columns import Aside
+from grainstack.chart.frame.side_columns import SideColumn
 from grainstack.chart.frame.value_axis import AxisNeeds, ValueAxis
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style
@@ -16,7 +16,7 @@ from grainstack.chart.scene import Mark
 _MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
 
 
-class Beyond(Struct, frozen=True):
+class Overflow(Struct, frozen=True):
     """Something that stands beyond a value: it needs room there.
 
     Attributes:
@@ -32,13 +32,13 @@ class Beyond(Struct, frozen=True):
     down: bool = False
 
 
-def outermost(every: Iterable[Beyond]) -> tuple[Beyond, ...]:
+def outermost(every: Iterable[Overflow]) -> tuple[Overflow, ...]:
     """Those that settle how much room there must be: the others stand further in and need no more room than they do.
 
     Args:
         every: What stands beyond values.
     """
-    kept: list[Beyond] = []
+    kept: list[Overflow] = []
     wide, tall = {True: 0.0, False: 0.0}, {True: 0.0, False: 0.0}
     for one in sorted(every, key=lambda one: (one.value if one.down else -one.value, -one.wide, -one.tall)):
         if one.wide > wide[one.down] or one.tall > tall[one.down]:
@@ -59,7 +59,7 @@ class PlotNeeds(Struct, frozen=True):
         panel_columns: How many panels stand side by side; None to choose.
         second: A second value axis; `second_color` is its colour, `second_title` its title.
         from_zero: Whether the second axis starts where the first has its zero.
-        beyond: What stands beyond values.
+        overflows: What stands beyond values.
         direction: `auto`, `horizontal` or `vertical`.
         lying: Whether horizontal bars are preferred.
         turn_names: Whether names of categories are turned by a quarter, under vertical bars.
@@ -68,7 +68,7 @@ class PlotNeeds(Struct, frozen=True):
         value_title: Title of the value axis; `category_title` of the other.
         legend: The legend.
         piled: Whether series stand over each other on upright bars: their legend then stands at the right, like them.
-        asides: Columns of figures beside lying bars.
+        side_columns: Columns of figures beside lying bars.
     """
 
     categories: tuple[Category, ...]
@@ -81,7 +81,7 @@ class PlotNeeds(Struct, frozen=True):
     second_color: str = INK
     second_title: str = ""
     from_zero: bool = True
-    beyond: tuple[Beyond, ...] = ()
+    overflows: tuple[Overflow, ...] = ()
     direction: str = "auto"
     lying: bool = False
     turn_names: bool = False
@@ -91,7 +91,7 @@ class PlotNeeds(Struct, frozen=True):
     category_title: str = ""
     legend: Legend = field(default_factory=lambda: Legend((), ()))
     piled: bool = False
-    asides: tuple[Aside, ...] = ()
+    side_columns: tuple[SideColumn, ...] = ()
 
 
 class Plots(Struct, frozen=True):

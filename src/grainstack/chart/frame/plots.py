@@ -14,7 +14,7 @@ from grainstack.chart.frame.category_axis import (
 from grainstack.chart.frame.legend import legend_aside, legend_marks
 from grainstack.chart.frame.plane import Box, Plane, grid_of_panels, panel_style
 from grainstack.chart.frame.plot_needs import PlotNeeds, Plots, most_height
-from grainstack.chart.frame.side_columns import aside_marks, aside_widths
+from grainstack.chart.frame.side_columns import side_marks, side_widths
 from grainstack.chart.frame.value_axis import (
     ValueAxis,
     grid_marks,
@@ -71,7 +71,7 @@ class _Layout:
         if plots := self.upright():
             return plots
         lying, needs = self._horizontal(), self._needs
-        if not lying.labels.cut or needs.direction != "auto" or needs.asides:
+        if not lying.labels.cut or needs.direction != "auto" or needs.side_columns:
             return lying
         turned = self._vertical(whole=False)  # names are turned before they are cut
         return turned if turned and not turned.labels.cut else lying
@@ -138,9 +138,9 @@ class _Layout:
         second = self._second(axis)
         below = style.gap + style.tick * (2.7 if needs.value_title else 1.2)
         above = style.gap + style.tick * (2.6 if needs.second_title else 1.2) if second else 0.0
-        above += style.tick * 1.5 if needs.axis.asked.references else 0.0
-        above += style.tick * 1.4 if needs.asides else 0.0
-        beside_plots = sum(aside_widths(needs.asides, style))
+        above += style.tick * 1.5 if needs.axis.request.references else 0.0
+        above += style.tick * 1.4 if needs.side_columns else 0.0
+        beside_plots = sum(side_widths(needs.side_columns, style))
         self._above = above
         parts = _MOST_BESIDE if self._columns == 1 else _MOST_BESIDE_PANELS
         usual, most = (body.width * part for part in parts)
@@ -220,7 +220,7 @@ class _Layout:
             around += tick_marks(axis, plane, style) if (at_bottom if horizontal else at_left) else []
             if at_left if horizontal else at_bottom:
                 around += category_marks(needs.categories, labels, plane, style)
-            around += aside_marks(needs.asides, panel, plane, style)
+            around += side_marks(needs.side_columns, panel, plane, style)
             if second:
                 own = replace(plane, low=second.low, high=second.high)
                 second_planes.append(own)
@@ -244,14 +244,14 @@ class _Layout:
         length = frame.width if horizontal else frame.height
         span = axis.high - axis.low
         low_cut = high_cut = 0.0
-        beyond = [
+        overflows = [
             (min(max(item.value, axis.low), axis.high), item.wide if horizontal else item.tall, item.down)
-            for item in self._needs.beyond
+            for item in self._needs.overflows
         ]
         for _ in range(3):
             inner = max(length - low_cut - high_cut, length * 0.3)
-            ups = (need - (axis.high - value) / span * inner for value, need, down in beyond if not down)
-            downs = (need - (value - axis.low) / span * inner for value, need, down in beyond if down)
+            ups = (need - (axis.high - value) / span * inner for value, need, down in overflows if not down)
+            downs = (need - (value - axis.low) / span * inner for value, need, down in overflows if down)
             high_cut, low_cut = max([0.0, *ups]), max([0.0, *downs])
         most = length * 0.45
         return min(low_cut, most), min(high_cut, most)

@@ -12,7 +12,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import RecordDotsRequest
-from grainstack.chart.frame.plane import Stand
+from grainstack.chart.frame.plane import CellPosition
 from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.measures import CAP_HEIGHT, MIDLINE
@@ -70,16 +70,16 @@ class RecordDots(Struct, frozen=True):
         """What is said of dots and discs."""
         if self.most:
             return phrase("The area of a disc is the number of records with that value.")
-        said = phrase("Each dot is one record.")
+        note = phrase("Each dot is one record.")
         if self.drawn != self.records:
-            said = phrase(
+            note = phrase(
                 "Dots: {drawn} of {records} records, evenly from the lowest to the highest of each group.",
                 drawn=self.drawn,
                 records=self.records,
             )
         if any(cell.heaps for cell in self.cells):
-            said += phrase(" A value that many records share is one marked disc.")
-        return said
+            note += phrase(" A value that many records share is one marked disc.")
+        return note
 
 
 def record_dots(cells: Sequence[Counted], most: int = MOST_DOTS) -> RecordDots:
@@ -108,9 +108,9 @@ def record_dots(cells: Sequence[Counted], most: int = MOST_DOTS) -> RecordDots:
 def record_marks(  # noqa: PLR0913 - each says one thing about the same dots
     cell: CellDots,
     every: RecordDots,
-    stand: Stand,
+    position: CellPosition,
     style: Style,
-    asked: RecordDotsRequest,
+    request: RecordDotsRequest,
     *,
     fill: str,
     opacity: float,
@@ -120,30 +120,30 @@ def record_marks(  # noqa: PLR0913 - each says one thing about the same dots
     Args:
         cell: What is drawn of it.
         every: What is drawn of all cells, which share the scale of their discs.
-        stand: Where it stands; its thickness is the room across.
+        position: Where it stands; its thickness is the room across.
         style: Sizes and strokes.
-        asked: The size of dots and how far they spread.
+        request: The size of dots and how far they spread.
         fill: Their colour.
         opacity: How solid they are.
     """
-    plane, key, room = stand.plane, stand.key, stand.thickness
-    spots = [(plane.value(value), 0.0, _disc(every, stand, records)) for value, records in cell.discs]
+    plane, key, room = position.plane, position.key, position.thickness
+    spots = [(plane.value(value), 0.0, _disc(every, position, records)) for value, records in cell.discs]
     places = sorted(plane.value(value) for value in cell.dots.tolist())
-    radius = asked.dot_size / 2 if asked.dot_size else dot_radius(places, style.record, room)
+    radius = request.dot_size / 2 if request.dot_size else dot_radius(places, style.record, room)
     shifts = offsets(places, radius, room)
     opacity *= 1.0 if cell.discs else _openness(places, shifts, radius)
     spots += [(place, shift, radius) for place, shift in zip(places, shifts, strict=True)]
     spots += [(plane.value(value), 0.0, min(radius * _HEAP_SIZE, room / 2)) for value, _ in cell.heaps]
     marks: list[Mark] = []
     for place, shift, size in spots:
-        at = stand.middle + shift
+        at = position.middle + shift
         x, y = (place, at) if plane.horizontal else (at, place)
         marks.append(Dot(x, y, size, fill, MarkRole.RECORD, key, opacity=opacity))
     heaps = len(cell.heaps)
     for dot, (value, share) in zip(marks[len(marks) - heaps :], cell.heaps, strict=True):
         if isinstance(dot, Dot):
             marks.append(replace(dot, opacity=1.0, outline=PAPER))
-            marks += _heap_label(dot, (value, share), stand, style, every)
+            marks += _heap_label(dot, (value, share), position, style, every)
     return marks
 
 
@@ -153,11 +153,13 @@ def _of_heap(share: float, value: float) -> tuple[str, str]:
     return phrase("{percent} % at {value}", percent=percent, value=value), f"{percent} %"
 
 
-def _heap_label(dot: Dot, heap: tuple[float, float], stand: Stand, style: Style, every: RecordDots) -> list[Mark]:
+def _heap_label(
+    dot: Dot, heap: tuple[float, float], position: CellPosition, style: Style, every: RecordDots
+) -> list[Mark]:
     """The share of a heap: right of its disc, or over it on lying plots; short in all where it has to be in one."""
     value, share = heap
-    size, plane, gap = max(style.tick, style.least_type), stand.plane, style.gap * 0.5
-    room = max(plane.slot, stand.thickness) / 2 - dot.radius - gap
+    size, plane, gap = max(style.tick, style.least_type), position.plane, style.gap * 0.5
+    room = max(plane.slot, position.thickness) / 2 - dot.radius - gap
     texts = [_of_heap(part, at) for one in every.cells for at, part in one.heaps]
     short = not plane.horizontal and max(width(full, size) for full, _ in texts) > room
     content = _of_heap(share, value)[short]
@@ -165,7 +167,7 @@ def _heap_label(dot: Dot, heap: tuple[float, float], stand: Stand, style: Style,
     if plane.horizontal:
         x, y = max(dot.x, plane.frame.left + wide / 2), dot.y - dot.radius - gap
         text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, anchor=Anchor.MIDDLE, key=dot.key)
-        fits = y - size * CAP_HEIGHT >= stand.middle - plane.slot / 2
+        fits = y - size * CAP_HEIGHT >= position.middle - plane.slot / 2
     else:
         x, y = dot.x + dot.radius + gap, min(dot.y + size * MIDLINE, plane.frame.bottom)
         text = Text(x, y, content, size, wide, INK, MarkRole.VALUE, key=dot.key)
@@ -173,11 +175,11 @@ def _heap_label(dot: Dot, heap: tuple[float, float], stand: Stand, style: Style,
     return [*grounds([text], style), text] if fits else []
 
 
-def _disc(every: RecordDots, stand: Stand, records: int) -> float:
+def _disc(every: RecordDots, position: CellPosition, records: int) -> float:
     """The radius of a disc for so many records: the largest fills its room, and neighbours stay apart."""
-    plane = stand.plane
+    plane = position.plane
     step = abs(plane.value(plane.low + every.step) - plane.value(plane.low))
-    largest = max(min(stand.thickness / 2, step * 0.5), _LEAST_RADIUS)
+    largest = max(min(position.thickness / 2, step * 0.5), _LEAST_RADIUS)
     return max(largest * sqrt(records / every.most), _LEAST_RADIUS / 2)
 
 

@@ -21,7 +21,7 @@ from grainstack.summary.table import Column, Flag
 _MOST_HEADING = 9.0  # type sizes: a name of two or three words
 
 
-class Aside(Struct, frozen=True):
+class SideColumn(Struct, frozen=True):
     """A column of figures beside the bars.
 
     Attributes:
@@ -33,7 +33,7 @@ class Aside(Struct, frozen=True):
     texts: tuple[tuple[str, ...], ...]
 
 
-def asides_of(cells: ChartCells, request: Requests) -> tuple[Aside, ...]:
+def side_columns_of(cells: ChartCells, request: Requests) -> tuple[SideColumn, ...]:
     """What stands beside the bars of a chart: each net of its series, then figures over all series.
 
     Args:
@@ -42,11 +42,11 @@ def asides_of(cells: ChartCells, request: Requests) -> tuple[Aside, ...]:
     """
     rows = [[cells.stack(panel, slot)[0].row for slot in range(len(cells.slots))] for panel in range(len(cells.panels))]
 
-    def aside(heading: str, column: Column, figures: Figures, shift: int = 0) -> Aside:
+    def aside(heading: str, column: Column, figures: Figures, shift: int = 0) -> SideColumn:
         def text(row: int) -> str:
             return (figures.text(row) or "–") + marks_of(Flag(int(column.flags[row])))
 
-        return Aside(heading, tuple(tuple(text(row + shift) for row in panel) for panel in rows))
+        return SideColumn(heading, tuple(tuple(text(row + shift) for row in panel) for panel in rows))
 
     numbers, found = request[NumbersRequest], []
     dimension = cells.table.series
@@ -61,28 +61,28 @@ def asides_of(cells: ChartCells, request: Requests) -> tuple[Aside, ...]:
     return tuple(found)
 
 
-def aside_widths(asides: Sequence[Aside], style: Style) -> list[float]:
+def side_widths(side_columns: Sequence[SideColumn], style: Style) -> list[float]:
     """The room of each column in points."""
     found = []
-    for one in asides:
+    for one in side_columns:
         heading = width(shortened(one.heading, style.tick, style.tick * _MOST_HEADING), style.tick)
         figures = max((width(text, style.value) for panel in one.texts for text in panel), default=0.0)
         found.append(max(heading, figures) + style.gap * 2.5)
     return found
 
 
-def aside_marks(asides: Sequence[Aside], panel: int, plane: Plane, style: Style) -> list[Mark]:
+def side_marks(side_columns: Sequence[SideColumn], panel: int, plane: Plane, style: Style) -> list[Mark]:
     """The figures at the middle of each category, right of the plot, under their headings.
 
     Args:
-        asides: The columns.
+        side_columns: The columns.
         panel: Which panel.
         plane: Where its plot lies.
         style: Sizes.
     """
     marks: list[Mark] = []
     right = plane.frame.right
-    for one, room in zip(asides, aside_widths(asides, style), strict=True):
+    for one, room in zip(side_columns, side_widths(side_columns, style), strict=True):
         right += room
         heading = shortened(one.heading, style.tick, style.tick * _MOST_HEADING)
         tip = one.heading if heading != one.heading else ""

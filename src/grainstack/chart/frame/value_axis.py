@@ -28,9 +28,9 @@ class AxisNeeds(Struct, frozen=True):
         percent: Whether the first and last tick carry a percent sign.
         whole: Whether only whole numbers make sense, as for counts.
         write: How figures are written.
-        asked: A range, ticks and reference lines asked for.
+        request: A range, ticks and reference lines asked for.
         absolute: Whether values are written without their sign, as on a chart with two sides.
-        beyond: How far the axis goes on without ticks, for figures that stand apart; NaN where it does not.
+        overflows: How far the axis goes on without ticks, for figures that stand apart; NaN where it does not.
     """
 
     low: float
@@ -39,9 +39,9 @@ class AxisNeeds(Struct, frozen=True):
     percent: bool
     whole: bool
     write: NumberStyle
-    asked: AxisRequest = field(default_factory=AxisRequest)
+    request: AxisRequest = field(default_factory=AxisRequest)
     absolute: bool = False
-    beyond: float = nan
+    overflows: float = nan
 
     @property
     def scale(self) -> float:
@@ -76,13 +76,13 @@ def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
         needs: What it has to show.
         most: The largest number of intervals.
     """
-    scale, asked = needs.scale, needs.asked
+    scale, request = needs.scale, needs.request
     low, high = min(needs.low, *_references(needs)), max(needs.high, *_references(needs))
-    listed = asked.tick_values if len(asked.tick_values) > 1 else ()
-    if len(asked.tick_values) == 1:
-        most = max(int(asked.tick_values[0]), 1)
-    if asked.limits is not None:
-        low, high = (limit / scale for limit in asked.limits)
+    listed = request.tick_values if len(request.tick_values) > 1 else ()
+    if len(request.tick_values) == 1:
+        most = max(int(request.tick_values[0]), 1)
+    if request.limits is not None:
+        low, high = (limit / scale for limit in request.limits)
         ticks = ticks_within(low * scale, high * scale, most)
     else:
         ticks = ticks_for(low * scale, high * scale, most)
@@ -91,20 +91,20 @@ def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
         ticks = Ticks(tuple(float(n) for n in range(lowest, max(ceil(high), lowest + 1) + 1)), 0)
     if listed:
         ticks = Ticks(listed, max(_decimals(value) for value in listed))
-    if not isnan(needs.beyond):
+    if not isnan(needs.overflows):
         ticks = Ticks(tuple(value for value in ticks.values if value <= high * scale), ticks.decimals, ticks.power)
     values = tuple(value / scale for value in ticks.values)
-    first, last = (low, high) if asked.limits is not None else (min(low, values[0]), max(high, values[-1]))
+    first, last = (low, high) if request.limits is not None else (min(low, values[0]), max(high, values[-1]))
     inside = [place for place, value in enumerate(values) if first - 1e-12 <= value <= last * (1 + 1e-12) + 1e-12]
     labels = _labels(needs, ticks)
-    last = last if isnan(needs.beyond) else max(last, needs.beyond)
+    last = last if isnan(needs.overflows) else max(last, needs.overflows)
     return ValueAxis(first, last, tuple(values[place] for place in inside), tuple(labels[place] for place in inside))
 
 
 def axis_span(needs: AxisNeeds) -> tuple[float, float]:
     """From where to where an axis runs before its ends are rounded to ticks: as asked, else over all that is drawn."""
-    if needs.asked.limits is not None:
-        low, high = needs.asked.limits
+    if needs.request.limits is not None:
+        low, high = needs.request.limits
         return low / needs.scale, high / needs.scale
     marked = [value for value, _ in axis_references(needs)]
     return min([needs.low, *marked]), max([needs.high, *marked])
@@ -112,7 +112,7 @@ def axis_span(needs: AxisNeeds) -> tuple[float, float]:
 
 def axis_references(needs: AxisNeeds) -> tuple[tuple[float, str], ...]:
     """Reference values in the unit of the estimates, with their labels."""
-    return tuple((value / needs.scale, label) for value, label in needs.asked.references)
+    return tuple((value / needs.scale, label) for value, label in needs.request.references)
 
 
 def matching_axis(needs: AxisNeeds, other: ValueAxis, *, from_zero: bool) -> ValueAxis:
@@ -216,7 +216,7 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
         plane: Where the plot lies, in points.
         style: Sizes and strokes.
     """
-    values = [(value / needs.scale, label) for value, label in needs.asked.references]
+    values = [(value / needs.scale, label) for value, label in needs.request.references]
     lines = [(plane.value(value), label) for value, label in values if plane.low <= value <= plane.high]
     box, size = plane.box, style.tick
     marks: list[Mark] = []
@@ -261,7 +261,7 @@ def _labels(needs: AxisNeeds, ticks: Ticks) -> list[str]:
 
 
 def _references(needs: AxisNeeds) -> list[float]:
-    values = [value / needs.scale for value, _ in needs.asked.references]
+    values = [value / needs.scale for value, _ in needs.request.references]
     return values or [needs.low]
 
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from grainstack.chart.frame.plane import Box, Stand
+from grainstack.chart.frame.plane import Box, CellPosition
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.measures import CAP_HEIGHT, FIGURE_LINE, MIDLINE
 from grainstack.chart.look.palette import MUTED
@@ -65,18 +65,20 @@ class ValueLabel(Struct, frozen=True):
         return Text(x, y, self.letters, self.size, wide, MUTED, MarkRole.LETTER, anchor=anchor, key=self.key)
 
 
-def beyond_marks(label: ValueLabel, stand: Stand, value: float, style: Style, *, down: bool) -> list[Text]:
+def overflow_of_marks(
+    label: ValueLabel, position: CellPosition, value: float, style: Style, *, down: bool
+) -> list[Text]:
     """A figure and its letters just beyond a value.
 
     Args:
         label: The figure.
-        stand: Where its bar stands.
+        position: Where its bar stands.
         value: The outermost value of the bar, its whisker and its records.
         style: Type sizes.
         down: Whether it stands on the low side.
     """
-    plane = stand.plane
-    x, y = plane.point(stand.middle, value)
+    plane = position.plane
+    x, y = plane.point(position.middle, value)
     size = label.size
     marks: list[Text] = []
     if plane.horizontal:
@@ -112,18 +114,18 @@ def room_beside(label: ValueLabel, style: Style, *, horizontal: bool) -> float:
     return label.size * _UNDER if horizontal else label.needs(style.gap * 2)[0]
 
 
-def beside_marks(label: ValueLabel, stand: Stand, end: float, style: Style) -> list[Text]:
+def beside_marks(label: ValueLabel, position: CellPosition, end: float, style: Style) -> list[Text]:
     """A figure and its letters beside the end of a bar: right of an upright one, under a lying one.
 
     Args:
         label: The figure.
-        stand: Where the bar stands.
+        position: Where the bar stands.
         end: The value at which it ends.
         style: Type sizes.
     """
-    plane, size = stand.plane, label.size
+    plane, size = position.plane, label.size
     wide = label.needs(0.0)[0]
-    side = stand.middle + stand.thickness / 2
+    side = position.middle + position.thickness / 2
     if plane.horizontal:
         x = min(max(plane.value(end) - wide / 2, plane.frame.left), plane.frame.right - wide)
         y = side + size * _UNDER * 0.82

@@ -62,11 +62,11 @@ def style_from(content: Mapping[str, Any], where: str) -> Style:
     values = {one.field: one.read(content[key], f"{where}: {key}") for key, one in TOP.items() if key in content}
     values.pop("base", None)
     for section, keys in SECTIONS.items():
-        said = content.get(section, {})
-        if not isinstance(said, Mapping):
+        section_values = content.get(section, {})
+        if not isinstance(section_values, Mapping):
             raise RequestError(f"{where}: [{section}] is a section with keys of its own.", f"Write [{section}].")
-        _known(said, tuple(keys), where, f"[{section}] ")
-        for key, value in said.items():
+        _known(section_values, tuple(keys), where, f"[{section}] ")
+        for key, value in section_values.items():
             values[keys[key].field] = keys[key].read(value, f"{where}: [{section}] {key}")
     style = replace(style, **values)
     _check_colors(style, where)

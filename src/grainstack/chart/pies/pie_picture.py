@@ -50,29 +50,29 @@ def pie_scene(pies: Pies, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    return composed(lambda asked: _PieChart(pies, asked), request)
+    return composed(lambda chosen: _PieChart(pies, chosen), request)
 
 
 def pie_alt(pies: Pies, title: str) -> str:
     """What pies show, in words."""
     names = pies.cells.series
-    said = []
+    sentences = []
     for panel, slices in zip(pies.cells.panels, pies.slices, strict=True):
         largest = sorted(slices, key=lambda one: -one.share)
         if not largest:
-            said.append(f"{panel}: {phrase(NOTHING)}")
+            sentences.append(f"{panel}: {phrase(NOTHING)}")
             continue
         parts = [f"{names[one.cell.series]} {100 * one.share:.0f} %" for one in (largest[0], largest[-1])]
-        told = phrase("largest {largest}", largest=parts[0])
+        sizes = phrase("largest {largest}", largest=parts[0])
         if len(largest) > 1:
-            told = phrase("largest {largest}, smallest {smallest}", largest=parts[0], smallest=parts[1])
-        said.append(f"{panel}: {told}" if panel else told)
+            sizes = phrase("largest {largest}, smallest {smallest}", largest=parts[0], smallest=parts[1])
+        sentences.append(f"{panel}: {sizes}" if panel else sizes)
     return phrase(
         "{charts}. {title}. {slices}; {extremes}.",
         charts=phrase("Pie chart") if len(pies.slices) == 1 else phrase("{count} pie charts", count=len(pies.slices)),
         title=title,
         slices=phrases("{n} slice", "{n} slices", max(map(len, pies.slices))),
-        extremes="; ".join(said),
+        extremes="; ".join(sentences),
     )
 
 
@@ -109,8 +109,8 @@ class _PieChart:
         self._pies = pies
         self._cells = pies.cells
         self._request = request
-        self._asked = request[PieRequest]
-        self._figures = FiguresAt(self._cells, request, self._asked.labels)
+        self._pie_request = request[PieRequest]
+        self._figures = FiguresAt(self._cells, request, self._pie_request.labels)
         self._style: Style = style_of(request)
         self._inks = Inks(self._cells, request, self._style)
 
@@ -121,15 +121,15 @@ class _PieChart:
         body = frame.body
         count = len(self._pies.slices)
         marks: list[Mark] = []
-        asked = self._request[LegendRequest].legend
-        if asked == "inside" or (asked in ("direct", "none") and count == 1):
+        chosen = self._request[LegendRequest].legend
+        if chosen == "inside" or (chosen in ("direct", "none") and count == 1):
             raise IdleError(
-                f"{option('legend')} {asked} makes no difference: the names of one pie stand at its slices.",
+                f"{option('legend')} {chosen} makes no difference: the names of one pie stand at its slices.",
                 "Choose top, right or bottom, or leave it out.",
             )
-        several = count > 1 or asked not in ("auto", "direct", "none")
-        if several and asked != "none" and kept.legend:
-            place = "top" if asked in ("auto", "direct") else asked
+        several = count > 1 or chosen not in ("auto", "direct", "none")
+        if several and chosen != "none" and kept.legend:
+            place = "top" if chosen in ("auto", "direct") else chosen
             keys = tuple(self._cells.series_key(place) for place in range(len(self._cells.series)))
             legend = Legend(self._cells.series, self._inks.series, place, keys, tight=not kept.whole_title)
             legend_drawn, body = legend_aside(legend, frame.style, body)
@@ -138,7 +138,7 @@ class _PieChart:
                 legend_drawn, top = legend_marks(legend, frame.style, body)
                 marks += legend_drawn
                 body = replace(body, top=top)
-        columns, rows = grid_of_panels(count, self._asked.panel_columns, body)
+        columns, rows = grid_of_panels(count, self._pie_request.panel_columns, body)
         style = panel_style(frame.style, columns, rows)
         self._style = replace(style, value=max(style.value, min(_LEAST_LABEL, frame.style.value)))
         wide, tall = body.width / columns, body.height / rows
@@ -146,7 +146,7 @@ class _PieChart:
             row, column = divmod(panel, columns)
             left, top = body.left + column * wide, body.top + row * tall
             marks += self._pie(panel, Box(left, top, left + wide, top + tall), named=not several)
-        names = len(self._cells.series) * (asked != "none")
+        names = len(self._cells.series) * (chosen != "none")
         wanted = {
             MarkRole.LEGEND: names if several else 0,
             MarkRole.SLICE_LABEL: 0 if several else sum(map(len, self._pies.slices)),
@@ -188,7 +188,7 @@ class _PieChart:
         line = style.value * (1.5 if named else 0.9)
         radius = max(min((room.height - 2 * line) / 2 / _ELBOW / apart, room.width * (0.3 if named else 0.42)), 2.0)
         center = (room.left + room.right) / 2, (room.top + room.bottom) / 2
-        inner = radius * _RING if self._asked.ring else 0.0
+        inner = radius * _RING if self._pie_request.ring else 0.0
         outside = []
         for one, label in zip(slices, labels, strict=True):
             at = self._center(one, center, radius)
@@ -226,7 +226,7 @@ class _PieChart:
 
     def _sector(self, one: Slice, at: tuple[float, float], radii: tuple[float, float], ink: Ink) -> list[Mark]:
         key = self._cells.key(one.cell)
-        tip = f"{self._cells.name(one.cell)}: {self._figures.said(one.cell)} ({written(100 * one.share, 1)} %)"
+        tip = f"{self._cells.name(one.cell)}: {self._figures.text(one.cell)} ({written(100 * one.share, 1)} %)"
         fill = self._inks.ground(ink)
         outline = INK if self._request[ColorsRequest].outlined else ""
         return [Sector(*at, *radii, one.start, one.end, fill, MarkRole.SLICE, key, tip, ink.hatch, outline)]

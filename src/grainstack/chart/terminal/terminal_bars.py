@@ -16,7 +16,7 @@ from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.dots.dot_picture import axis_of as axis_of_dots
 from grainstack.chart.dots.dot_picture import dot_notes
 from grainstack.chart.dots.dot_request import DotRequest
-from grainstack.chart.frame.side_columns import asides_of
+from grainstack.chart.frame.side_columns import side_columns_of
 from grainstack.chart.frame.value_axis import axis_references, axis_span
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.inks import Inks
@@ -66,7 +66,7 @@ class _RowsOfBars:
         self._cut = cut_short(arrangement, request, self._figures.scale)
         self._outside = not arrangement.stacked and (self._labelled or bool(self._cut))
         self._second = self._cells.table.column_for(Purpose.SECOND)
-        self._asides = asides_of(self._cells, request)
+        self._side_columns = side_columns_of(self._cells, request)
         self._axis = axis_of(arrangement, request, self._figures)
         self._label_room, self._start, self._track = self._columns(columns)
         self._bars_of: defaultdict[tuple[int, int], list[Shape]] = defaultdict(list)  # by panel and slot
@@ -121,8 +121,8 @@ class _RowsOfBars:
         rows.panel_title(title)
         for panel, panel_title in enumerate(self._cells.panels):
             rows.panel_title(panel_title)
-            if self._asides:
-                self._beside([one.heading for one in self._asides], MarkRole.ASIDE_HEADING)
+            if self._side_columns:
+                self._beside([one.heading for one in self._side_columns], MarkRole.ASIDE_HEADING)
                 rows.skip()
             first = rows.row
             self._panel(panel)
@@ -147,7 +147,7 @@ class _RowsOfBars:
             left = max((room + 1 for total, room in totals if total.down), default=0)
         second = max((columns_wide(self._second_text(0, slot)) for slot in range(len(self._cells.slots))), default=0)
         second_room = second + 2 if second else 0
-        second_room += sum(self._aside_rooms())
+        second_room += sum(self._side_rooms())
         low, high = axis_span(self._axis)
         high = high if isnan(bars.apart) else max(bar.end for bar in bars.bars)
         room = max(columns - start - left - right - second_room - 1, 4)
@@ -170,9 +170,9 @@ class _RowsOfBars:
                 self._rows.text(self._label_room, label, MarkRole.CATEGORY, anchor=Anchor.END)
             text = self._second_text(panel, place)
             if text:
-                beside = self._rows.columns - sum(self._aside_rooms())
+                beside = self._rows.columns - sum(self._side_rooms())
                 self._rows.text(beside, text, MarkRole.SECOND, anchor=Anchor.END)
-            self._beside([one.texts[panel][place] for one in self._asides], MarkRole.ASIDE)
+            self._beside([one.texts[panel][place] for one in self._side_columns], MarkRole.ASIDE)
             for bar in self._bars_of[panel, place]:
                 self._bar(bar)
                 if self._bars.lanes > 1:
@@ -180,15 +180,15 @@ class _RowsOfBars:
             self._totals(panel, place)
             self._rows.skip()
 
-    def _aside_rooms(self) -> list[int]:
+    def _side_rooms(self) -> list[int]:
         """How many columns each figure beside the bars takes."""
-        texts = [[one.heading, *(text for panel in one.texts for text in panel)] for one in self._asides]
+        texts = [[one.heading, *(text for panel in one.texts for text in panel)] for one in self._side_columns]
         return [max(map(columns_wide, each)) + 2 for each in texts]
 
     def _beside(self, texts: Sequence[str], role: MarkRole) -> None:
         """Texts in the columns beside the bars, on this row."""
         right = self._rows.columns
-        for room, text in reversed(list(zip(self._aside_rooms(), texts, strict=True))):
+        for room, text in reversed(list(zip(self._side_rooms(), texts, strict=True))):
             self._rows.text(right, text, role, anchor=Anchor.END)
             right -= room
 
@@ -217,8 +217,10 @@ class _RowsOfBars:
             low, high = (self._track.at(value) for value in (bar.low, bar.high))
             self._rows.add(Whisker(low, high, row, INK, key))
         if self._outside:
-            beyond = floor(min(start, low)) - 1 if bar.down else -floor(-max(end, high)) + 1
-            self._rows.text(beyond, self._label(bar), MarkRole.VALUE, anchor=Anchor.END if bar.down else Anchor.START)
+            overflows = floor(min(start, low)) - 1 if bar.down else -floor(-max(end, high)) + 1
+            self._rows.text(
+                overflows, self._label(bar), MarkRole.VALUE, anchor=Anchor.END if bar.down else Anchor.START
+            )
         elif self._labelled and bar.cell.known:
             figure = self._figures.label(bar.cell)
             if columns_wide(figure) + 2 <= int(end) - int(start) and not self._alone(bar):
@@ -235,10 +237,10 @@ class _RowsOfBars:
             if not (total.amount or self._bars.layout == "stacked"):
                 continue
             at = self._track.at(total.at)
-            beyond = floor(at) - 1 if total.down else -floor(-at) + 1
+            overflows = floor(at) - 1 if total.down else -floor(-at) + 1
             flags = marks_of(self._cells.stack(panel, slot)[0].flags) if self._bars.layout == "diverging" else ""
             figure = self._figures.first.number(total.amount) + flags
-            self._rows.text(beyond, figure, MarkRole.TOTAL, anchor=Anchor.END if total.down else Anchor.START)
+            self._rows.text(overflows, figure, MarkRole.TOTAL, anchor=Anchor.END if total.down else Anchor.START)
 
 
 def dot_rows(cells: ChartCells, request: Requests, columns: int) -> Screen:

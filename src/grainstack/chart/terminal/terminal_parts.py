@@ -75,11 +75,11 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
         request: Labels, words and colours.
         columns: The width of the terminal.
     """
-    asked, colors = request[TreemapRequest], request[ColorsRequest]
-    figures = FiguresAt(tree.cells, request, asked.labels)
+    wanted, colors = request[TreemapRequest], request[ColorsRequest]
+    figures = FiguresAt(tree.cells, request, wanted.labels)
     rows = Rows(words_for(tree.cells.table, request, figures_at=Place.SUBTITLE), columns)
     tops = top_inks(tree, colors, look_of(request))
-    shades = shades_of(tree, asked, colors.palette, look_of(request))
+    shades = shades_of(tree, wanted, colors.palette, look_of(request))
     rows.head()
     room = min(max(_label_room(tree.root), 8), columns * 2 // 5)
     total = tree.root.size
@@ -97,8 +97,8 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
         for child in node.children:
             write(child, depth + 1)
 
-    if asked.root_label:
-        rows.text(0, asked.root_label, MarkRole.TILE, bold=True)
+    if wanted.root_label:
+        rows.text(0, wanted.root_label, MarkRole.TILE, bold=True)
         rows.text(columns, figures.first.number(total), MarkRole.VALUE, anchor=Anchor.END)
         rows.skip()
     for child in tree.root.children:

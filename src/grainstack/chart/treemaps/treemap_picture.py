@@ -52,7 +52,7 @@ def treemap_scene(tree: Tree, request: Requests) -> Scene:
     Raises:
         RequestError: A colour for a level that is not shown.
     """
-    scene = composed(lambda asked: _Treemap(tree, asked), request)
+    scene = composed(lambda wanted: _Treemap(tree, wanted), request)
     parents = [node for node in _parents(tree.root) if node.path]
     if tree.depth < 2 or not 0 < len(parents) <= _MOST_PARENTS:
         return scene
@@ -71,7 +71,7 @@ def _opened(tree: Tree, request: Requests, parents: Sequence[Node]) -> Mapping[s
     """The chart with each parent alone in all the room, by the codes of its path; one that has no room is left out."""
 
     def chart_of(node: Node) -> Callable[[Requests], _Treemap]:
-        return lambda asked: _Treemap(tree, asked, node)
+        return lambda wanted: _Treemap(tree, wanted, node)
 
     found = {}
     for node in parents:
@@ -110,12 +110,12 @@ class Shades(Struct, frozen=True):
         return readable(between(self.colors[low], self.colors[low + 1], round((where - low) * 64) / 64))
 
 
-def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None, style: Style) -> Shades | None:
+def shades_of(tree: Tree, wanted: TreemapRequest, palette: str | None, style: Style) -> Shades | None:
     """The ramp for the measure that gives colours: two-sided where it has both signs or a middle was asked for.
 
     Args:
         tree: The tiles.
-        asked: The middle of a two-sided ramp.
+        wanted: The middle of a two-sided ramp.
         palette: The palette asked for.
         style: The palettes where none was.
     """
@@ -126,7 +126,7 @@ def shades_of(tree: Tree, asked: TreemapRequest, palette: str | None, style: Sty
     if not values:
         return Shades(0.0, 1.0, float("nan"), shades(style.ordered, 7, ramp=True))
     low, high = min(values), max(values)
-    middle = asked.color_middle
+    middle = wanted.color_middle
     if middle is None and low < 0 < high:
         middle = 0.0
     if middle is not None and palette in (None, "furrow"):
@@ -142,13 +142,13 @@ class _Treemap:
     def __init__(self, tree: Tree, request: Requests, opened: Node | None = None) -> None:
         self._tree, self._opened = tree, opened
         self._request = request
-        self._asked = request[TreemapRequest]
+        self._treemap_request = request[TreemapRequest]
         self._colors = request[ColorsRequest]
         self._style = style_of(request)
-        self._figures = FiguresAt(tree.cells, request, self._asked.labels)
+        self._figures = FiguresAt(tree.cells, request, self._treemap_request.labels)
         self._column = tree.cells.table.column_for(Purpose.SECOND)
         self._color_figures: Figures | None = figures_of(self._column) if self._column else None
-        self._shades = shades_of(tree, self._asked, self._colors.palette, self._style)
+        self._shades = shades_of(tree, self._treemap_request, self._colors.palette, self._style)
         self._tops = top_inks(tree, self._colors, self._style)
         self._marks: list[Mark] = []
         self._texts: list[Mark] = []
@@ -164,7 +164,7 @@ class _Treemap:
         """
         written: tuple[int, tuple[str, ...]] = 0, ()
         for _ in range(_MOST_ROUNDS):
-            frame = framed(self._said(*written), self._request, kept)
+            frame = framed(self._words(*written), self._request, kept)
             body = frame.body
             room = replace(body, bottom=body.bottom - self._style.tick * 3.2) if self._shades else body
             self._marks, self._texts, self._hidden, self._untitled, self._named = [], [], 0, [], 0
@@ -174,12 +174,12 @@ class _Treemap:
             written = self._hidden, tuple(self._untitled)
         bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * 1.5)) if self._shades else []
         alt = treemap_alt(self._tree, frame.words.title, self._figures)
-        figures = self._named if self._asked.labels else 0
+        figures = self._named if self._treemap_request.labels else 0
         wanted = {MarkRole.TILE: self._named + len(self._untitled), MarkRole.VALUE: figures}
         scene = frame.scene([*self._marks, *self._texts, *bar], alt, wanted)
         return Draft(lambda: scene, room.height / frame.size[1])
 
-    def _said(self, hidden: int, untitled: Sequence[str]) -> Words:
+    def _words(self, hidden: int, untitled: Sequence[str]) -> Words:
         notes = []
         if hidden:
             notes = [phrase("{count} tiles too small to see are drawn together, with a pattern.", count=hidden)]
@@ -199,7 +199,7 @@ class _Treemap:
         if self._opened is not None:
             return self._opened
         root = self._tree.root
-        return replace(root, label=self._asked.root_label) if self._asked.root_label else root
+        return replace(root, label=self._treemap_request.root_label) if self._treemap_request.root_label else root
 
     def _ink(self, node: Node) -> Ink:
         """The colour of a tile as it stands on paper, and its pattern."""
@@ -279,7 +279,7 @@ class _Treemap:
         ink = Ink(PALE, "rising") if rest else self._ink(node)
         fill = ink.fill
         key = node.key
-        figure = self._figures.first.number(node.size) if node.cell is None else self._figures.said(node.cell)
+        figure = self._figures.first.number(node.size) if node.cell is None else self._figures.text(node.cell)
         shade = ""
         if self._column is not None and self._color_figures is not None and not isnan(node.shade):
             shade = f"; {self._column.title}: {self._color_figures.number(node.shade)} {self._column.unit}".rstrip()
@@ -318,7 +318,7 @@ class _Treemap:
             if whole and len(lines) * size * LINE <= tall:
                 marks = self._lines(lines, (box.left + rim, box.top + rim), size, fill, key)
                 figure = self._figure_beneath(node, box, len(lines), size, fill)
-                if figure or not self._asked.labels:
+                if figure or not self._treemap_request.labels:
                     return marks + figure
                 without = without or marks
         return without

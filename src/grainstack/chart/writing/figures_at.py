@@ -54,11 +54,11 @@ class FiguresAt:
         """What figures are multiplied by on their axis: 100 for shares."""
         return 100.0 if self._cells.column.is_share else self.first.style.scale
 
-    def said(self, cell: Cell) -> str:
+    def text(self, cell: Cell) -> str:
         """The figure of a cell as a tip says it, whatever is written at its bar: unit, limits, base and letters too."""
-        return self._once(cell, None, self._said)
+        return self._once(cell, None, self._text)
 
-    def _said(self, cell: Cell) -> str:
+    def _text(self, cell: Cell) -> str:
         column, figures = self._cells.columns[cell.column], self.figures[cell.column]
         text = figures.text(cell.row)
         unit = self._units[cell.column] if cell.known else ""
@@ -75,8 +75,8 @@ class FiguresAt:
 
     def label(self, cell: Cell, kinds: Sequence[str] | None = None) -> str:
         """What is written at a cell's bar: the first thing asked for, the others in brackets; then its marks."""
-        asked = self.kinds if kinds is None else tuple(kinds)
-        return self._once(cell, asked, lambda one: self._label(one, asked))
+        request = self.kinds if kinds is None else tuple(kinds)
+        return self._once(cell, request, lambda one: self._label(one, request))
 
     def _once(self, cell: Cell, kinds: tuple[str, ...] | None, write: Callable[[Cell], str]) -> str:
         """What is written of a cell, worked out the first time."""
@@ -102,8 +102,8 @@ class FiguresAt:
         titles = {kind: column.title for kind in self.kinds if (column := self._column(kind))}
         titles["base"] = phrase("base")
         bracketed = self.kinds[2 if self.kinds[:1] == ("name",) else 1 :]
-        said = ", ".join(lowered(titles[kind]) for kind in bracketed if kind in titles)
-        return phrase("In brackets: {figures}.", figures=said) if said else ""
+        names = ", ".join(lowered(titles[kind]) for kind in bracketed if kind in titles)
+        return phrase("In brackets: {figures}.", figures=names) if names else ""
 
     def _column(self, kind: str) -> Column | None:
         """The figure behind a kind of label."""

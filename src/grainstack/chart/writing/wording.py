@@ -79,31 +79,35 @@ def words_for(
         notes: Sentences for the footnote besides those of the table.
         figures_at: Where the value title stands.
     """
-    asked, titles, numbers = request[WordsRequest], request.usual(AxisTitlesRequest), request[NumbersRequest]
+    options, titles, numbers = request[WordsRequest], request.usual(AxisTitlesRequest), request[NumbersRequest]
     least = request.usual(SmallBaseRequest).min_base or SMALL_BASE
     columns = table.shown
     second = table.column_for(Purpose.SECOND)
     value_title = _given(titles.value_title, titled_with_unit(columns, numbers))
-    subtitle = _given(asked.subtitle, "")
+    subtitle = _given(options.subtitle, "")
     if titles.value_title is None and value_title.casefold() in subtitle.casefold():
         value_title = ""
     figures = titled_with_unit(columns, numbers)
-    own = {Place.AXIS: (titles.value_title,), Place.SUBTITLE: (titles.value_title, asked.subtitle), Place.TITLE: ("",)}
-    unsaid = asked.title is not None and any(text is not None for text in own[figures_at])
+    own = {
+        Place.AXIS: (titles.value_title,),
+        Place.SUBTITLE: (titles.value_title, options.subtitle),
+        Place.TITLE: ("",),
+    }
+    unsaid = options.title is not None and any(text is not None for text in own[figures_at])
     naming = [f"{figures}."] if unsaid and not _says(request, figures, _heading(table)) else []
     marks = flag_notes(columns, least)
-    written = [] if asked.no_note else [*naming, *marks, *table.provenance.sentences(), *notes]
-    short = [] if asked.no_note else [*marks, table.provenance.base_alone]
-    typed = [asked.footnote] if asked.footnote else []
+    written = [] if options.no_note else [*naming, *marks, *table.provenance.sentences(), *notes]
+    short = [] if options.no_note else [*marks, table.provenance.base_alone]
+    typed = [options.footnote] if options.footnote else []
     return Words(
-        title=_given(asked.title, default_title(table)),
+        title=_given(options.title, default_title(table)),
         subtitle=subtitle,
         value_title=value_title,
         category_title=_given(titles.category_title, ""),
         footnote=" ".join([*typed, *written]),
         short_note=" ".join([*typed, *short]),
         source=phrase("Source: {source}", source=source)
-        if (source := _given(asked.source, table.provenance.origin.source))
+        if (source := _given(options.source, table.provenance.origin.source))
         else "",
         second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
     )
@@ -126,18 +130,18 @@ def by_in_words(table: SummaryTable) -> str:
 
 def words_of_distribution(table: SummaryTable, request: Requests) -> Requests:
     """The request with the words of a chart of values: its title and axis name the measure, not its mean."""
-    asked, titles, numbers = request[WordsRequest], request.usual(AxisTitlesRequest), request[NumbersRequest]
+    options, titles, numbers = request[WordsRequest], request.usual(AxisTitlesRequest), request[NumbersRequest]
     column = table.shown[0]
     unit = titled_with_unit((column,), numbers).rpartition(" (")[2] if column.unit else ""
     title = f"{column.measure.label if column.measure else ''}{f' ({unit}' if unit else ''}"
     heading = f"{_heading(table)}{by_in_words(table)}"
-    unsaid = None not in (asked.title, titles.value_title) and not _says(request, title, _heading(table))
-    footnote = " ".join([f"{heading}.", *([asked.footnote] if asked.footnote else [])])
+    unsaid = None not in (options.title, titles.value_title) and not _says(request, title, _heading(table))
+    footnote = " ".join([f"{heading}.", *([options.footnote] if options.footnote else [])])
     return request.having(
         replace(
-            asked,
-            title=heading if asked.title is None else asked.title,
-            footnote=footnote if unsaid and not asked.no_note else asked.footnote,
+            options,
+            title=heading if options.title is None else options.title,
+            footnote=footnote if unsaid and not options.no_note else options.footnote,
         ),
         replace(titles, value_title=title if titles.value_title is None else titles.value_title),
     )
@@ -151,8 +155,8 @@ def _heading(table: SummaryTable) -> str:
 
 def _says(request: Requests, *wanted: str) -> bool:
     """Whether any of some texts, units aside, stands in the words asked for."""
-    asked, titles = request[WordsRequest], request.usual(AxisTitlesRequest)
-    texts = (asked.title, asked.subtitle, titles.value_title, asked.footnote)
+    options, titles = request[WordsRequest], request.usual(AxisTitlesRequest)
+    texts = (options.title, options.subtitle, titles.value_title, options.footnote)
     said = " ".join(text for text in texts if text).casefold()
     return any(text.partition(" (")[0].casefold() in said for text in wanted)
 

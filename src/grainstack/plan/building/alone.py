@@ -88,5 +88,5 @@ def _without(plan: Plan, done: set[str]) -> Plan:
     parts = [part for part in plan.report.parts if done.issuperset(plan.report.named_in(part))]
     shown = [kept(part) for part in parts if not part.rows or any(name in done for row in part.rows for name in row)]
     lost = [name for name in plan.report.shown if name not in done]
-    told = [Part(text=phrase("Could not be shown: {names}.", names=literal(", ".join(lost))))] if lost else []
-    return replace(plan, report=replace(plan.report, parts=(*shown, *told)))
+    notes = [Part(text=phrase("Could not be shown: {names}.", names=literal(", ".join(lost))))] if lost else []
+    return replace(plan, report=replace(plan.report, parts=(*shown, *notes)))

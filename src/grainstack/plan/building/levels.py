@@ -101,17 +101,17 @@ def _begun(column: Column, records: SourceRecords) -> Begun:
 
 def _narrowed(column: Column, records: SourceRecords) -> RecordsRequest:
     """What is asked of the records as far as it is about the column; what is not would make no difference."""
-    asked, name = column.entry.requests[RecordsRequest], column.name
+    request, name = column.entry.requests[RecordsRequest], column.name
     if not column.filtered:
-        asked = replace(asked, only=(), except_=(), where=None)
+        request = replace(request, only=(), except_=(), where=None)
     if name in records.opened.source.columns:
-        asked = replace(asked, to_long=None, items=None)
+        request = replace(request, to_long=None, items=None)
     return replace(
-        asked,
+        request,
         compute=(),
-        band=tuple(text for text in asked.band if band_of(text) == name),
-        recode=tuple(text for text in asked.recode if text.partition(":")[0].strip() == name),
-        answers=tuple(text for text in asked.answers if text.partition("=")[0].strip() == name),
+        band=tuple(text for text in request.band if band_of(text) == name),
+        recode=tuple(text for text in request.recode if text.partition(":")[0].strip() == name),
+        answers=tuple(text for text in request.answers if text.partition("=")[0].strip() == name),
     )
 
 

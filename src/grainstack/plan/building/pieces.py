@@ -23,8 +23,8 @@ from grainstack.making.trace import Trace, TracedPlan, asked_of
 from grainstack.option_fields import Request
 from grainstack.option_names import option, worded
 from grainstack.plan.building.sources import SourceRecords, Sources
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.plan import Plan, PlanEntry, PlanError, Source
-from grainstack.plan.file.speech import PLANNED
 from grainstack.records.opened import Opened
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.variable import Level

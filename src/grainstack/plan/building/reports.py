@@ -14,9 +14,9 @@ from grainstack.making.make import Made
 from grainstack.making.trace import Trace, TracedPlan
 from grainstack.option_names import worded
 from grainstack.plan.building.pieces import Built, Piece
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.plan import Plan, PlanError
 from grainstack.plan.file.report import Part, Report
-from grainstack.plan.file.speech import PLANNED
 
 _SHOWN = ("png", "svg")  # pictures that readers of Markdown show among text
 Result = TypeVar("Result")
@@ -121,7 +121,7 @@ def outputs_of_report(one: PlannedReport, built: Sequence[Built], put: PutReport
         faults: What is wrong, a line each.
     """
     files = {name: _file_of(piece, one.folder) for name, piece in one.pieces.items()}
-    return _told(
+    return _caught(
         one, faults, lambda: put(replace(one.report, trace=str(one.trace)), _made(one, built), files)
     ) or Outputs(())
 
@@ -135,7 +135,7 @@ def figures_put(one: PlannedReport, built: Sequence[Built], quoted: Quoted, faul
         quoted: Puts figures into the texts of a report.
         faults: What is wrong, a line each.
     """
-    return _told(one, faults, lambda: quoted(one.report, _made(one, built)))
+    return _caught(one, faults, lambda: quoted(one.report, _made(one, built)))
 
 
 def _made(one: PlannedReport, built: Sequence[Built]) -> dict[str, Made]:
@@ -143,7 +143,7 @@ def _made(one: PlannedReport, built: Sequence[Built]) -> dict[str, Made]:
     return {name: next(each.made for each in built if each.piece is piece) for name, piece in one.pieces.items()}
 
 
-def _told(one: PlannedReport, faults: list[str], done: Callable[[], Result]) -> Result | None:
+def _caught(one: PlannedReport, faults: list[str], done: Callable[[], Result]) -> Result | None:
     """What comes of a report; None where it cannot be, and the faults say why."""
     try:
         return done()

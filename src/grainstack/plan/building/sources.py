@@ -86,10 +86,10 @@ class Sources:
         return found
 
     def _open(self, entry: PlanEntry) -> SourceRecords:
-        asked = entry.requests[RecordsRequest]
-        opened = open_records(asked)
+        request = entry.requests[RecordsRequest]
+        opened = open_records(request)
         how = digest_of({name: value for name, value in entry.source if name not in _PATHS})
-        paths = [] if any(file == "-" or "://" in file for file in asked.file) else inputs_of(asked)
+        paths = [] if any(file == "-" or "://" in file for file in request.file) else inputs_of(request)
         seen = {self._states.name_of(path): self._states.look(path) for path in paths}
         files = {self._states.name_of(path): path for path in paths} if seen and None not in seen.values() else None
         return SourceRecords(opened, SharedReaders(), digest_of(entry.source, seen), files, how, self._states)

@@ -48,16 +48,18 @@ class EntryReader:
         for_all: What counts for all entries.
         product: Whether it is a table or a chart.
         place: Its place among those.
-        said: What it says.
+        section: What it says.
     """
 
-    def __init__(self, text: PlanText, for_all: ForAll, product: Product, place: int, said: Mapping[str, Any]) -> None:
+    def __init__(
+        self, text: PlanText, for_all: ForAll, product: Product, place: int, section: Mapping[str, Any]
+    ) -> None:
         self._text, self._for_all = text, for_all
-        self._product, self._said = product, said
-        self._name = name_of(said, product, place)
+        self._product, self._section = product, section
+        self._name = name_of(section, product, place)
         line = text.starts.get((product.value, place), 0)
         self._where = f"{text.path.name}, line {line}, {product.value} {self._name}"
-        self._level_of = str(said.get("for_each", for_all.for_each))
+        self._level_of = str(section.get("for_each", for_all.for_each))
 
     def entry(self) -> PlanEntry | None:
         """The entry, or None where it has a fault, which is noted."""
@@ -88,7 +90,7 @@ class EntryReader:
     def _kind(self) -> Kind | None:
         """Its kind, or None where it names none there is."""
         kinds = [one for one in KINDS if kind_named(one).product is self._product]
-        name = self._said.get("kind", "table" if self._product is Product.TABLE else None)
+        name = self._section.get("kind", "table" if self._product is Product.TABLE else None)
         if name in kinds:
             return kind_named(name)
         what = "needs a kind" if name is None else f"kind {name} is not known"
@@ -97,9 +99,9 @@ class EntryReader:
 
     def _check_names(self) -> None:
         """Notes a name that no file can have, and a column that cannot stand in texts."""
-        if not NAME.fullmatch(self._name) or not _is_plain(self._said.get("name", "")):
+        if not NAME.fullmatch(self._name) or not _is_plain(self._section.get("name", "")):
             self._fault(NAME_RULE)
-        if not isinstance(self._said.get("for_each", ""), str):
+        if not isinstance(self._section.get("for_each", ""), str):
             self._fault("for_each must be the name of a column.")
         if self._level_of in self._text.params:
             self._fault(f"{self._level_of} is a param too. Rename it, so that {{{self._level_of}}} is the level.")
@@ -136,7 +138,7 @@ class EntryReader:
 
     def _formats(self) -> tuple[str, ...]:
         known = self._for_all.formats[self._product]
-        wanted = self._said.get("formats", [known[0]])
+        wanted = self._section.get("formats", [known[0]])
         wanted = list(map(str, wanted if isinstance(wanted, list) else [wanted]))
         unknown = [one for one in wanted if one not in known]
         if unknown or not wanted:
@@ -146,7 +148,7 @@ class EntryReader:
 
     def _filters(self) -> tuple[str, ...]:
         """The columns by whose levels readers of a page may choose."""
-        wanted = self._said.get("filters", [])
+        wanted = self._section.get("filters", [])
         names = wanted if isinstance(wanted, list) else [wanted]
         if not all(isinstance(one, str) and one for one in names) or len(set(names)) < len(names):
             self._fault('filters takes columns, each once, such as ["season"].')
@@ -157,7 +159,7 @@ class EntryReader:
 
     def _no_advice(self) -> tuple[str, ...]:
         """The advice an entry is spared, as it says itself or the defaults do."""
-        wanted = self._said.get("no_advice", self._for_all.defaults.get("no_advice", []))
+        wanted = self._section.get("no_advice", self._for_all.defaults.get("no_advice", []))
         names = tuple(map(str, wanted if isinstance(wanted, list) else [wanted]))
         try:
             return MessagesRequest(no_advice=names).no_advice
@@ -173,7 +175,7 @@ class EntryReader:
         if taken is not None:
             self._fault(f"[records.{taken}] has the name of a key of [records]. Give it another name.")
             return {}
-        chosen = self._said.get("records")
+        chosen = self._section.get("records")
         if chosen is not None and (not isinstance(chosen, str) or chosen not in named):
             self._fault(f"there are no [records.{chosen}]. {nearest(str(chosen), list(named))}")
             return {}
@@ -201,7 +203,7 @@ class EntryReader:
         """The words of an entry; lists that the records have too, such as filters, come on top of theirs."""
         known = {entry.name.rstrip("_"): entry for entry in words_of_kind(kind)}
         found: dict[str, Any] = {}
-        for key, value in self._said.items():
+        for key, value in self._section.items():
             if key in _OF_ENTRIES:
                 continue
             entry = known.get(key)
@@ -222,15 +224,15 @@ class EntryReader:
         return self._text.filled(value, self._where, self._level_of)
 
 
-def name_of(said: Mapping[str, Any], product: Product, place: int) -> str:
+def name_of(section: Mapping[str, Any], product: Product, place: int) -> str:
     """The name of an entry, or one made of its place.
 
     Args:
-        said: What it says.
+        section: What it says.
         product: Whether it is a table or a chart.
         place: Its place among those.
     """
-    return str(said.get("name", f"{product.value} {place + 1}"))
+    return str(section.get("name", f"{product.value} {place + 1}"))
 
 
 def unfit(entry: Entry, value: object) -> str:

@@ -22,10 +22,10 @@ from grainstack.option_fields import entries
 from grainstack.option_names import worded
 from grainstack.plan.file.entries import RECORDS_KEYS, EntryReader, ForAll, name_of, unfit, words_of_kind
 from grainstack.plan.file.language import languages_spoken, report_tag
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.params import typed
 from grainstack.plan.file.plan import Formats, Plan, PlanEntry, PlanError
 from grainstack.plan.file.report import Report, ReportReader
-from grainstack.plan.file.speech import PLANNED
 from grainstack.plan.file.text import PlanText
 from grainstack.requests import filled
 
@@ -123,7 +123,7 @@ class _Reader:
     def _entries(self) -> list[PlanEntry]:
         """Its entries without faults, in the order of the file."""
         for_all = ForAll(self._content.get("records", {}), self._set_defaults, self._formats, self._for_each)
-        readers = [EntryReader(self._text, for_all, *one) for one in self._said()]
+        readers = [EntryReader(self._text, for_all, *one) for one in self._sections()]
         return [entry for reader in readers if (entry := reader.entry()) is not None]
 
     def _set_language(self) -> None:
@@ -155,8 +155,8 @@ class _Reader:
             line = next((number for number, text in enumerate(lines[line:], line + 1) if words and words in text), line)
             return f"{self._text.path.name}, line {line}, report{'' if part is None else f' part {part + 1}'}"
 
-        names = [name_of(said, product, place) for product, place, said in self._said()]
-        each = [str(said["for_each"]) for *_, said in self._said() if "for_each" in said]
+        names = [name_of(section, product, place) for product, place, section in self._sections()]
+        each = [str(section["for_each"]) for *_, section in self._sections() if "for_each" in section]
         filled = partial(self._text.filled, level_of=each[0] if each else self._for_each)
         about = f"{self._text.path.name}, {digest_of_bytes(self._text.text.encode())}"
         reader = ReportReader(at, self._text.fault, filled, self._text.beside, about)
@@ -172,7 +172,7 @@ class _Reader:
                 self._text.fault(self._text.at(key), f"{key} is a section. Write {heading}.")
                 del self._content[key]
 
-    def _said(self) -> list[tuple[Product, int, Mapping[str, Any]]]:
+    def _sections(self) -> list[tuple[Product, int, Mapping[str, Any]]]:
         """What every entry says, in the order of the file."""
         found = [
             (product, place, one)

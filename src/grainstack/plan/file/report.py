@@ -12,8 +12,8 @@ from grainstack.endings import REPORT_FORMATS
 from grainstack.errors import RequestError, nearest
 from grainstack.language import ENGLISH
 from grainstack.option_names import worded
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.references import entry_of, reference, references_in
-from grainstack.plan.file.speech import PLANNED
 from grainstack.toml_schema import BOOLEAN, TEXT, TEXTS, Key, one_of
 
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")  # of an entry or a report: what every file system takes
@@ -185,9 +185,9 @@ class ReportReader:
         """
         where = self._at(None, "")
         self._check_references(None, content.get("title"), names)
-        said = self._sound({key: value for key, value in content.items() if key != "part"}, REPORT, where)
-        texts = {key: said[key] for key in ("title", "language", "name") if key in said}
-        formats = said.get("formats", REPORT_FORMATS[0])
+        section = self._sound({key: value for key, value in content.items() if key != "part"}, REPORT, where)
+        texts = {key: section[key] for key in ("title", "language", "name") if key in section}
+        formats = section.get("formats", REPORT_FORMATS[0])
         parts = content.get("part", [])
         if not isinstance(parts, list) or not all(isinstance(part, dict) for part in parts):
             self._fault(where, "parts are a list of tables. Write [[report.part]].")
@@ -198,7 +198,7 @@ class ReportReader:
             self._fault(where, f"there is an entry `{texts.get('name', 'report')}` too. Give the report another name.")
         made = tuple(self._part(part, number, names) for number, part in enumerate(parts))
         endings = tuple(formats) if isinstance(formats, list) else (formats,)
-        named = said.get("template", [])
+        named = section.get("template", [])
         templates = tuple(self._beside(one) for one in (named if isinstance(named, list) else [named]))
         wrong = next((one for one in templates if not _template_for(one)), None)
         if wrong is not None:
@@ -208,12 +208,12 @@ class ReportReader:
             formats=endings,
             parts=made,
             templates=templates,
-            layouts=said.get("layouts", {}),
-            paper=said.get("paper", "A4"),
-            chart_pages=said.get("chart_pages", False),
-            appendix=self._about if said.get("appendix", False) else "",
+            layouts=section.get("layouts", {}),
+            paper=section.get("paper", "A4"),
+            chart_pages=section.get("chart_pages", False),
+            appendix=self._about if section.get("appendix", False) else "",
             places=dict(self._places),
-            no_advice=self._no_advice(said.get("no_advice", []), where),
+            no_advice=self._no_advice(section.get("no_advice", []), where),
         )
 
     def _no_advice(self, named: Sequence[str] | str, where: str) -> tuple[str, ...]:
@@ -239,11 +239,11 @@ class ReportReader:
             if entry not in names:
                 self._fault(where, f"{{{{{raw}}}}}: there is no entry `{entry}`. {nearest(entry, list(names))}")
 
-    def _part(self, said: Mapping[str, Any], number: int, names: Sequence[str]) -> Part:
+    def _part(self, section: Mapping[str, Any], number: int, names: Sequence[str]) -> Part:
         where = self._at(number, "")
         for key in ("heading", "text", "caption"):
-            self._check_references(number, said.get(key), names)
-        filled = self._sound(said, PART, where)
+            self._check_references(number, section.get(key), names)
+        filled = self._sound(section, PART, where)
         shown = filled.get("show", [])
         rows = [row if isinstance(row, list) else [row] for row in (shown if isinstance(shown, list) else [shown])]
         for name in (name for row in rows for name in row):
@@ -259,10 +259,10 @@ class ReportReader:
         rows_shown = tuple(map(tuple, rows))
         return Part(**texts, level=filled.get("level", 2), rows=rows_shown, size=size, same_scale=same_scale)
 
-    def _sound(self, said: Mapping[str, Any], known: Mapping[str, Key], where: str) -> dict[str, Any]:
+    def _sound(self, section: Mapping[str, Any], known: Mapping[str, Key], where: str) -> dict[str, Any]:
         """What is said, without what is wrong, which is told."""
         found = {}
-        for key, value in said.items():
+        for key, value in section.items():
             if key not in known:
                 self._fault(where, f"there is no key {key}. {nearest(key, list(known))}")
                 continue

@@ -25,13 +25,13 @@ class NewEntry(Struct, frozen=True):
 
     Attributes:
         kind: The kind of what was asked for.
-        asked: What was asked for.
+        wanted: What was asked for.
         formats: The formats it was written in.
         name: Its name; None to derive one.
     """
 
     kind: Kind
-    asked: Requests
+    wanted: Requests
     formats: tuple[str, ...] = ()
     name: str | None = None
 
@@ -70,7 +70,7 @@ def extended(path: Path, entry: NewEntry) -> Extended:
 
 def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     """The text of a plan with an entry more, and that entry's name."""
-    kind, asked, name = entry.kind, entry.asked, entry.name
+    kind, wanted, name = entry.kind, entry.wanted, entry.name
     try:
         content = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -80,20 +80,20 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     taken = {str(one.get("name")) for key in ("table", "chart") for one in content.get(key, [])}
     if name in taken:
         raise RequestError(f"{option('name')}: the plan has an entry `{name}` already.", "Choose another name.")
-    name = name or _free(_derived(kind, asked), taken)
+    name = name or _free(_derived(kind, wanted), taken)
     words: dict[str, Any] = {}
-    for request in asked:
+    for request in wanted:
         words.update(request.asked_for())
-    source = {"file": asked[RecordsRequest].file}
-    _check_passwords(asked[RecordsRequest])
+    source = {"file": wanted[RecordsRequest].file}
+    _check_passwords(wanted[RecordsRequest])
     source |= {key: words.pop(key) for key in SOURCE_FIELDS if key in words}
     records, added = _records_of(content, source, folder)
-    said: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}
-    said |= {key.rstrip("_"): _plain(value) for key, value in words.items()}
-    said |= {"formats": list(entry.formats)} if entry.formats else {}
+    section: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}
+    section |= {key.rstrip("_"): _plain(value) for key, value in words.items()}
+    section |= {"formats": list(entry.formats)} if entry.formats else {}
     blocks = [(text if text.strip() else line_for("plan")).rstrip("\n")]
     blocks += [_block(f"[{heading}]", words) for heading, words in added.items()]
-    return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", said)]) + "\n", name
+    return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", section)]) + "\n", name
 
 
 def _block(heading: str, words: Mapping[str, Any]) -> str:
@@ -128,36 +128,36 @@ def words_of_records(records: RecordsRequest, folder: Path) -> dict[str, Any]:
         RequestError: An address holds a password.
     """
     _check_passwords(records)
-    return _said_of({"file": records.file, **records.asked_for()}, folder)
+    return _section_of({"file": records.file, **records.asked_for()}, folder)
 
 
-def _said_of(source: Mapping[str, Any], folder: Path) -> dict[str, Any]:
+def _section_of(source: Mapping[str, Any], folder: Path) -> dict[str, Any]:
     """Words of records as a plan in a folder writes them."""
-    said: dict[str, Any] = {}
+    section: dict[str, Any] = {}
     for key, value in source.items():
         if key == "file":
-            said[key] = _plain(tuple(_from(folder, one) for one in value))
+            section[key] = _plain(tuple(_from(folder, one) for one in value))
         else:
-            said[key.rstrip("_")] = _from(folder, str(value)) if key == "codebook" else _plain(value)
-    return said
+            section[key.rstrip("_")] = _from(folder, str(value)) if key == "codebook" else _plain(value)
+    return section
 
 
 def _records_of(
     content: Mapping[str, Any], source: Mapping[str, Any], folder: Path
 ) -> tuple[str, dict[str, dict[str, Any]]]:
     """The name under which the plan has these records, empty for those without one; and what is added for them."""
-    said = _said_of(source, folder)
+    section = _section_of(source, folder)
     every = content.get("records", {})
     if not every:
-        return "", {"records": said}
-    if {key: value for key, value in every.items() if key in SOURCE_FIELDS} == said:
+        return "", {"records": section}
+    if {key: value for key, value in every.items() if key in SOURCE_FIELDS} == section:
         return "", {}
     for key, value in every.items():
-        if isinstance(value, dict) and {one: value[one] for one in value if one in SOURCE_FIELDS} == said:
+        if isinstance(value, dict) and {one: value[one] for one in value if one in SOURCE_FIELDS} == section:
             return key, {}
-    first = said["file"] if isinstance(said["file"], str) else said["file"][0]
+    first = section["file"] if isinstance(section["file"], str) else section["file"][0]
     name = _free(_slug(Path(first).stem) or "records", set(every))
-    return name, {f"records.{name}": said}
+    return name, {f"records.{name}": section}
 
 
 def _plain(value: object) -> object:
@@ -178,12 +178,12 @@ def _from(folder: Path, file: str) -> str:
         return str(path)
 
 
-def _derived(kind: Kind, asked: Requests) -> str:
+def _derived(kind: Kind, wanted: Requests) -> str:
     """A name from what is shown: `bar-mean-wait-by-route`."""
-    summary = asked[SummaryRequest]
+    summary = wanted[SummaryRequest]
     what = "-".join((*summary.stat, *summary.measure)) or summary.value or "count"
     by = "-".join(name for name in (*summary.by, summary.split or "") if name and name != EVERYTHING)
-    if asked[RecordsRequest].items and not by:
+    if wanted[RecordsRequest].items and not by:
         by = "items"
     return _slug(f"{kind.name}-{what}{f'-by-{by}' if by else ''}")
 

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Any
 from grainstack.errors import GrainStackError
 from grainstack.option_fields import Entry
 from grainstack.option_names import worded
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.params import filled
-from grainstack.plan.file.speech import PLANNED
 from grainstack.records.codebook.file import key_lines
 from grainstack.toml_schema import value_of
 

@@ -62,7 +62,7 @@ def plan_text(topline: Topline) -> str:
     report = {"title": _braced(topline.title), "formats": list(topline.formats), **topline.report}
     blocks.append(_block("[report]", report))
     for part, entries in sections:
-        blocks.append(_block("[[report.part]]", part.said(entries, topline.noun)))
+        blocks.append(_block("[[report.part]]", part.section(entries, topline.noun)))
     if topline.left_out:
         blocks.append(_block("[[report.part]]", {"text": left_out_text(topline.left_out)}))
     return "\n\n".join(blocks) + "\n"
@@ -105,7 +105,7 @@ class _Part(Struct, frozen=True):
 
     question: Question
 
-    def said(self, entries: Sequence[_Entry], noun: str) -> dict[str, Any]:
+    def section(self, entries: Sequence[_Entry], noun: str) -> dict[str, Any]:
         """What it says.
 
         Args:

@@ -74,25 +74,36 @@ def questions_of(
     left_out: list[tuple[str, str]] = []
     scales: dict[str, tuple[str, ...]] = {}
     for name in names:
-        said = codebook.variable(name)
+        codebook_variable = codebook.variable(name)
         if name in parts:
             continue
-        if said.columns:
-            if set(said.columns) <= set(known):
-                label = said.label or name
-                answers = len(said.columns)
-                found.append(Question(Form.SEVERAL, (name,), (label,), said.question, answers, answers=said.columns))
+        if codebook_variable.columns:
+            if set(codebook_variable.columns) <= set(known):
+                label = codebook_variable.label or name
+                answers = len(codebook_variable.columns)
+                found.append(
+                    Question(
+                        Form.SEVERAL,
+                        (name,),
+                        (label,),
+                        codebook_variable.question,
+                        answers,
+                        answers=codebook_variable.columns,
+                    )
+                )
             continue
         profile = known[name]
-        if not said.kind and not said.levels:
-            said = _with_kind(said, profile, decimal)
-        seen = profile_with(profile, said)
+        if not codebook_variable.kind and not codebook_variable.levels:
+            codebook_variable = _with_kind(codebook_variable, profile, decimal)
+        seen = profile_with(profile, codebook_variable)
         reason = _reason(name, seen, codebook, records)
         if reason:
             left_out.append((name, reason))
             continue
-        found.append(_question(said, seen))
-        scales[name] = tuple(level.label for level in said.levels) or tuple(sorted(code for code, _ in seen.levels))
+        found.append(_question(codebook_variable, seen))
+        scales[name] = tuple(level.label for level in codebook_variable.levels) or tuple(
+            sorted(code for code, _ in seen.levels)
+        )
     return list(_together(found, scales)), left_out
 
 
@@ -113,11 +124,13 @@ def chosen(questions: Sequence[Question], only: Sequence[str], leave_out: Sequen
     return found
 
 
-def _with_kind(said: CodebookVariable, profile: Profile, decimal: str) -> CodebookVariable:
+def _with_kind(codebook_variable: CodebookVariable, profile: Profile, decimal: str) -> CodebookVariable:
     """What is said of a column, with the kind its values suggest where the codebook says none."""
     finding = Finding(profile.name, profile.kind, dict(profile.levels), profile.no_answer)
     guess = drafted([finding], decimal).variables[profile.name]
-    return replace(said, kind=guess.kind, levels=guess.levels, missing=said.missing or guess.missing)
+    return replace(
+        codebook_variable, kind=guess.kind, levels=guess.levels, missing=codebook_variable.missing or guess.missing
+    )
 
 
 def _reason(name: str, seen: Profile, codebook: Codebook, records: int) -> str:
@@ -147,14 +160,25 @@ def _patterns(replicates: str | Sequence[str]) -> list[str]:
     return [part.strip() for text in texts for part in text.split(",") if part.strip()]
 
 
-def _question(said: CodebookVariable, seen: Profile) -> Question:
+def _question(codebook_variable: CodebookVariable, seen: Profile) -> Question:
     """A column as a question."""
-    forms = {Kind.MULTI: Form.SEVERAL, Kind.NUMBER: Form.BANDS if said.bands else Form.NUMBER, Kind.TEXT: Form.TEXT}
+    forms = {
+        Kind.MULTI: Form.SEVERAL,
+        Kind.NUMBER: Form.BANDS if codebook_variable.bands else Form.NUMBER,
+        Kind.TEXT: Form.TEXT,
+    }
     form = forms.get(seen.kind, Form.CATEGORIES)
     if form is Form.CATEGORIES and seen.different > _MOST_LEVELS:
         form = Form.TEXT
-    label = said.label or said.name
-    return Question(form, (said.name,), (label,), said.question, len(seen.levels), seen.kind is Kind.ORDERED)
+    label = codebook_variable.label or codebook_variable.name
+    return Question(
+        form,
+        (codebook_variable.name,),
+        (label,),
+        codebook_variable.question,
+        len(seen.levels),
+        seen.kind is Kind.ORDERED,
+    )
 
 
 def _together(questions: Sequence[Question], scales: dict[str, tuple[str, ...]]) -> Iterator[Question]:

@@ -113,8 +113,8 @@ class Expression:
         except RecursionError:
             raise self._too_deep() from None
         except sqlglot.errors.SqlglotError as reason:
-            place, said = self._error_place(reason)
-            raise self._pointed(place, 1, said) from reason
+            place, message = self._error_place(reason)
+            raise self._pointed(place, 1, message) from reason
         select = statements[0]
         given = {key for key, value in (select.args if select else {}).items() if value}
         root = None
@@ -369,12 +369,12 @@ class Expression:
             start, 0
         ), f"`{highlight}` is not expected here" if highlight else f"this is not {self._called} in SQL"
 
-    def _wrong(self, node: exp.Expr, said: str, remedy: str = "") -> RequestError:
-        return self._pointed(*self._place(node), said, remedy)
+    def _wrong(self, node: exp.Expr, message: str, remedy: str = "") -> RequestError:
+        return self._pointed(*self._place(node), message, remedy)
 
-    def _pointed(self, start: int, length: int, said: str, remedy: str = "") -> RequestError:
+    def _pointed(self, start: int, length: int, message: str, remedy: str = "") -> RequestError:
         mark = " " * start + "^" * max(length, 1)
-        return RequestError(f"{option(self._field)}: {said}.\n    {self.text}\n    {mark}", remedy)
+        return RequestError(f"{option(self._field)}: {message}.\n    {self.text}\n    {mark}", remedy)
 
 
 _PLAIN: tuple[type[exp.Expr], ...] = (

@@ -133,7 +133,7 @@ def _explained(name: str) -> Iterator[None]:
     try:
         yield
     except (pa.ArrowException, OSError, EOFError) as reason:
-        said = " ".join(str(reason).split()).rstrip(".")
+        message = " ".join(str(reason).split()).rstrip(".")
         raise RecordsError(
-            f"{name} is broken or cut short: {said}.", "Copy or download it again, or write it anew."
+            f"{name} is broken or cut short: {message}.", "Copy or download it again, or write it anew."
         ) from reason

@@ -186,9 +186,9 @@ def _column(name: str, text: str, source: Source, codebook: Codebook) -> _Column
     formula.check_columns(source.columns)
     decimal = codebook.decimal_in(source.decimal)
     must = formula.number_columns()
-    told = {one: codebook.variable(one).kind for one in formula.columns}
-    kinds = sampled_kinds(source.head(), [one for one, kind in told.items() if kind is None], decimal)
-    numbers = {one for one in formula.columns if one in must or (told[one] or kinds.get(one)) is Kind.NUMBER}
+    column_kinds = {one: codebook.variable(one).kind for one in formula.columns}
+    kinds = sampled_kinds(source.head(), [one for one, kind in column_kinds.items() if kind is None], decimal)
+    numbers = {one for one in formula.columns if one in must or (column_kinds[one] or kinds.get(one)) is Kind.NUMBER}
     return _Column(
         name,
         formula,
@@ -210,9 +210,9 @@ def _worked_out(column: _Column, arrays: dict[str, pa.Array], records: int, sour
         if name in column.numbers:
             numbers, strays = column.numbers[name].read(batch)
             if strays:
-                said = f'`{name}` of {source} should hold numbers but holds "{strays[0][1]}"'
+                message = f'`{name}` of {source} should hold numbers but holds "{strays[0][1]}"'
                 raise RecordsError(
-                    f"{option('compute')} {column.name}: {said}.",
+                    f"{option('compute')} {column.name}: {message}.",
                     f"Mend it, or name it as a `missing` code of `{name}` in a codebook.",
                 )
             return numbers

@@ -101,9 +101,9 @@ class _Database:
     def _only_table(self, cursor: Any) -> str:  # noqa: ANN401
         tables = self._tables(cursor)
         if len(tables) != 1:
-            said = f"has {len(tables)} tables: {listed(tables)}" if tables else "has no tables"
+            message = f"has {len(tables)} tables: {listed(tables)}" if tables else "has no tables"
             raise RequestError(
-                f"{self.name} {said}.", f"Name one after the address: ADDRESS#TABLE, or give {option('query')}."
+                f"{self.name} {message}.", f"Name one after the address: ADDRESS#TABLE, or give {option('query')}."
             )
         return tables[0]
 
@@ -127,8 +127,8 @@ class _Database:
             with closing(self._connect()) as connection, closing(connection.cursor()) as cursor:
                 yield cursor
         except (Error, pa.ArrowException, OSError) as reason:  # the last while rows are on their way
-            said = without_password(" ".join(str(reason).split())).removesuffix(".")
-            raise RecordsError(f"{self.name}: {said}.", _remedy(said)) from None
+            message = without_password(" ".join(str(reason).split())).removesuffix(".")
+            raise RecordsError(f"{self.name}: {message}.", _remedy(message)) from None
 
 
 class SqliteSource(_Database):
@@ -221,8 +221,8 @@ def _quoted(name: str) -> str:
     return '"' + name.replace('"', '""') + '"'
 
 
-def _remedy(said: str) -> str:
-    low = said.casefold()
+def _remedy(message: str) -> str:
+    low = message.casefold()
     if "statement timeout" in low:
         return f"A statement may take {_HOURS} hour, or what PGOPTIONS='-c statement_timeout=2h' says."
     if "read-only" in low or "readonly" in low:

@@ -8,9 +8,9 @@ from grainstack import __version__
 from grainstack.language import phrase
 from grainstack.making.make import Made
 from grainstack.option_names import worded
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.references import literal
 from grainstack.plan.file.report import Part, Report
-from grainstack.plan.file.speech import PLANNED
 from grainstack.report.documents.composed_charts import title_of
 
 

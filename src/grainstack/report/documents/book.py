@@ -32,9 +32,9 @@ def as_book(report: Report, made: Mapping[str, Made]) -> Outputs:
     _contents(sheets, report, made, names)
     for entry, (wide, long, tested) in names.items():
         one = made[entry]
-        blocks, asked = one.blocks or (("", one.table),), print_request(one)
-        sheets.wide(wide, blocks, table_printed(one), asked)
-        sheets.long(long, blocks, asked)
+        blocks, request = one.blocks or (("", one.table),), print_request(one)
+        sheets.wide(wide, blocks, table_printed(one), request)
+        sheets.long(long, blocks, request)
         sheets.differences(tested, blocks)
     return Outputs((sheets.bytes(),))
 

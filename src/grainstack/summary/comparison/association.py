@@ -32,10 +32,10 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
         raise RequestError("An association needs two rows and two columns with records.", "Loosen the filters.")
     strength = float(np.sqrt(statistic / (n * min(table.shape[0] - 1, table.shape[1] - 1))))
     least = float(expected.min())
-    told = phrase("Cramér's V = {value}", value=with_signs(f"{strength:.2f}"))
+    sentence = phrase("Cramér's V = {value}", value=with_signs(f"{strength:.2f}"))
     if least < 5:
         few = with_signs(f"{least:.1f}")
-        told += phrase("; the smallest expected count is {count}, so the test is rough", count=few)
+        sentence += phrase("; the smallest expected count is {count}, so the test is rough", count=few)
     value = with_signs(f"{statistic:.2f}")
     if not estimator.request.design.is_complex:
         p = float(special().chdtrc(degrees, statistic))
@@ -44,7 +44,7 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
             value=value,
             degrees=degrees,
             p=_p_words(p),
-            strength=told,
+            strength=sentence,
         )
         return Association(statistic, (float(degrees),), p, strength, least, words)
     cells = np.arange(full.size).reshape(full.shape)[kept].ravel()
@@ -64,7 +64,7 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
         first=with_signs(f"{first:.2f}"),
         second=with_signs(f"{second:.1f}"),
         p=_p_words(p),
-        strength=told,
+        strength=sentence,
     )
     return Association(ratio, (first, second), p, strength, least, words)
 

@@ -111,11 +111,11 @@ def _shown(sums: CalibrationSums, pair: Pair, grouping: Grouping, *, of_bases: b
 
 def _groups(sums: CalibrationSums) -> Floats:
     """Which groups each combination is in, shape (combinations, groups)."""
-    asked = sums.cells.request
+    request = sums.cells.request
     keys = sums.cells.units.keys[:, 1:]
     columns = []
     for names in sums.design.calibrated:
-        axes = [asked.cluster.index(name) for name in names]
+        axes = [request.cluster.index(name) for name in names]
         _, group = np.unique(keys[:, axes], axis=0, return_inverse=True)
         group = np.asarray(group).reshape(-1)
         columns.append(np.equal.outer(group, np.arange(int(group.max(initial=-1)) + 1)).astype(np.float64))

@@ -148,10 +148,10 @@ class _Hiding:
     def _sums(self, plain: Sequence[int]) -> set[frozenset[int]]:
         """The sums a reader is told: cells, totals, and the bases of shares; that of all stands in the note."""
         every = range(len(self.dimensions))
-        told = {self._parts_of(cell, every) for cell in range(len(self.grid))}
+        published = {self._parts_of(cell, every) for cell in range(len(self.grid))}
         if self.base_axes is not None:
-            told |= {self._parts_of(cell, self.base_axes) for cell in plain}
-        return told - {frozenset()}
+            published |= {self._parts_of(cell, self.base_axes) for cell in plain}
+        return published - {frozenset()}
 
     def _parts_of(self, cell: int, axes: Sequence[int]) -> frozenset[int]:
         """The plain cells that have a cell's levels in some dimensions, or those its nets and totals stand for."""

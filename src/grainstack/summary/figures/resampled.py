@@ -94,8 +94,8 @@ def _bootstrap_clusters(
     figure: Figure, estimates: Estimated, estimator: Estimator, facts: Mapping[str, object]
 ) -> Limits:
     linear, spread, design = figure.statistic.linear, estimator.request.spread, estimator.totals.design
-    asked = estimator.request.design
-    if design is None or not asked.cluster or linear is None or len(asked.population) > 1:
+    request = estimator.request.design
+    if design is None or not request.cluster or linear is None or len(request.population) > 1:
         raise RequestError(
             f"There is no bootstrap of this {figure.statistic.name} under this design.",
             f"Name the clusters of one stage, or use {option('interval')} auto.",

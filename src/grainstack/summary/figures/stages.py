@@ -67,13 +67,13 @@ def stages_of(design: DesignSums, names: tuple[str, ...]) -> tuple[Stage, ...]:
     Raises:
         RequestError: A group of one unit without a rule for it, or population sizes that cannot be.
     """
-    asked, keys = design.request, design.units.keys
-    clusters = len(asked.cluster)
+    request, keys = design.request, design.units.keys
+    clusters = len(request.cluster)
     units = np.arange(len(keys), dtype=np.int64)
     reached = np.ones(int(keys[:, 0].max(initial=0)) + 1)
     group_of_unit = keys[:, 0]  # at the first stage the groups are the strata, by their codes
     stages = []
-    for depth in range(max(clusters, 1) if not asked.draws_records else clusters + 1):
+    for depth in range(max(clusters, 1) if not request.draws_records else clusters + 1):
         of_records = depth == clusters
         if of_records:
             parts, part_of = units, units
@@ -85,7 +85,7 @@ def stages_of(design: DesignSums, names: tuple[str, ...]) -> tuple[Stage, ...]:
         drawn = np.bincount(group_of, design.seen if of_records else None, groups).astype(np.int64)
         where = _Where(design, depth, names, "record" if of_records else "cluster")
         fraction = np.zeros(groups)
-        if depth < len(asked.population):
+        if depth < len(request.population):
             fraction = where.fractions(group_of_unit, drawn)
         where.check_single(drawn, fraction, group_of_unit)
         stages.append(Stage(drawn, fraction, reached, group_of, part_of, of_records))

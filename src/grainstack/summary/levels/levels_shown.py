@@ -79,12 +79,12 @@ class _Shown:
         if self._role is Role.CATEGORY and self._first:
             rule = order.order
         sizes = self._sizes(by_series := order.by_series if self._first else None)
-        wanted, said = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
+        wanted, wording = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
         if by_series:
-            said = phrase("{rule} by {what}", rule=said, what=by_series[1])
+            wording = phrase("{rule} by {what}", rule=wording, what=by_series[1])
         elif self._role is not Role.PANEL and goes_by_size(variable, rule):
             which = self._by_which(self._going_by(None))
-            said = phrase("{rule} by {what}", rule=said, what=which) if which else said
+            wording = phrase("{rule} by {what}", rule=wording, what=which) if which else wording
         shown = _occurring(variable, wanted, self._met(), keep_empty=self._facts.keep_empty)
         places = np.full(len(variable.levels), -1, dtype=np.int64)
         several = self._axis in self._totals.several
@@ -115,7 +115,7 @@ class _Shown:
         dimension = Dimension(
             self._role,
             variable.with_levels(levels, variable.order),
-            said,
+            wording,
             several,
             dropped=bool(rest) and order.drop_rest,
             nets=tuple(parts for _, parts in nets),

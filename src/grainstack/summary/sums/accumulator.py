@@ -290,14 +290,14 @@ class Accumulator:
 
     def _design_places(self, design: LevelPlaces) -> list[Integers]:
         """Where strata stand, and clusters stage by stage; a single stratum stays where it is."""
-        asked, alone = self.request.design, np.zeros(1, dtype=np.int64)
-        return [design[asked.strata] if asked.strata else alone, *(design[name] for name in asked.cluster)]
+        request, alone = self.request.design, np.zeros(1, dtype=np.int64)
+        return [design[request.strata] if request.strata else alone, *(design[name] for name in request.cluster)]
 
     def _target_places(self, design: LevelPlaces) -> list[Integers]:
         """Where strata stand, and the levels of target columns; a single stratum stays where it is."""
-        asked = combination_design(self.request.design)
-        first = design[asked.strata] if asked.strata else np.zeros(1, dtype=np.int64)
-        return [first, *(design[name] for name in asked.cluster)]
+        request = combination_design(self.request.design)
+        first = design[request.strata] if request.strata else np.zeros(1, dtype=np.int64)
+        return [first, *(design[name] for name in request.cluster)]
 
     def _rows(self, batch: Batch, stands: npt.NDArray[np.bool_], times: Integers | None) -> Rows:
         names = self.request.dimensions

@@ -184,7 +184,7 @@ class DesignSums:
 
     def place_everyone(self, batch: Batch, count: int) -> Integers:
         """The unit of each record read, kept or not; arguments as of `place`."""
-        asked = self.request
+        request = self.request
         units = self.place_known(batch)
         if self._is_one_unit:
             if not len(self.units):
@@ -193,7 +193,7 @@ class DesignSums:
             self.pairs.add(np.column_stack([np.zeros_like(new), new]))  # so that pairs have the numbers of their cells
         self._grow()
         self._count(batch, units)
-        for stage, name in enumerate(asked.population):
+        for stage, name in enumerate(request.population):
             sizes = batch.everyone_numbers(name)
             np.minimum.at(self.lowest[:, stage], units, sizes)
             np.maximum.at(self.highest[:, stage], units, sizes)
@@ -222,8 +222,8 @@ class DesignSums:
     @property
     def _is_one_unit(self) -> bool:
         """Whether nothing but weights tells records apart: the survey is the only unit then."""
-        asked = self.request
-        return not (asked.strata or asked.cluster or asked.population)
+        request = self.request
+        return not (request.strata or request.cluster or request.population)
 
     def absorb(self, units: Integers, cells: Cells, ratios: Ratios, amounts: Amounts) -> None:
         """Adds records.

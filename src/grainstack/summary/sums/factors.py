@@ -86,16 +86,16 @@ class Shared:
         self._factored: _Made[list[tuple[Integers | None, list[Factor]]]] = {}
         self._records: _Made[Integers] = {}
         self._inside: _Made[bool] = {}
-        self._asked: dict[tuple[int, int], tuple[Integers, int, dict[tuple[int, ...], Product]]] = {}
+        self._computed: dict[tuple[int, int], tuple[Integers, int, dict[tuple[int, ...], Product]]] = {}
 
     def __enter__(self) -> Self:
         return self
 
     def __exit__(self, kind: type[BaseException] | None, *_: object) -> None:
         if kind is None:
-            for cells, count, products in self._asked.values():
+            for cells, count, products in self._computed.values():
                 way.add_products(cells, list(products.values()), count)
-            self._asked.clear()
+            self._computed.clear()
 
     def chunks(self, cells: Integers, columns: Sequence[Column]) -> list[tuple[Integers, list[Column]]]:
         """Rows that are in a cell and have all numbers; see `chunks`."""
@@ -141,7 +141,7 @@ class Shared:
                 in the order of the first who asks: where parts of a product are too small for a double, it matters.
             count: How many cells there are by now.
         """
-        *_, products = self._asked.setdefault((id(cells), count), (cells, count, {}))
+        *_, products = self._computed.setdefault((id(cells), count), (cells, count, {}))
         products.setdefault(tuple(sorted(map(id, factors))), (list(factors), []))[1].append(sums)
 
 

@@ -1,6 +1,6 @@
 """How a plan names things."""
 
-from grainstack.option_names import Speech
+from grainstack.option_names import Naming
 
 
 def _said(name: str, value: str | None) -> str:
@@ -8,4 +8,4 @@ def _said(name: str, value: str | None) -> str:
     return key if value is None else f'{key} = "{value}"'
 
 
-PLANNED = Speech(field=_said, kind=lambda name: f'kind = "{name}"')
+PLANNED = Naming(field=_said, kind=lambda name: f'kind = "{name}"')
