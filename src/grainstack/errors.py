@@ -7,14 +7,14 @@
     ├── ChartError       a chart that cannot be drawn from these figures                   exit 2
     └── OutputError      a file that cannot be written                                     exit 1
 
-Each says what is wrong, where, and what to do next, naming fields as `naming` does. Only `cli/` turns them into text
+Each says what is wrong, where, and what to do next, naming fields by `option`. Only `cli/` turns them into text
 and exit codes.
 """
 
 from collections.abc import Callable, Iterable
 from difflib import get_close_matches
 
-from grainstack.option_names import plain
+from grainstack.option_names import fields_named, plain
 
 
 def reason_of(error: Exception) -> str:
@@ -48,6 +48,11 @@ class GrainStackError(Exception):
         if not isinstance(self._remedy, str):
             self._remedy = self._remedy()
         return self._remedy
+
+    @property
+    def fields(self) -> tuple[str, ...]:
+        """The fields it is about, those of the message before those of the remedy."""
+        return fields_named(f"{self.message} {self.remedy}")
 
     def __reduce__(self) -> tuple[type["GrainStackError"], tuple[str, str]]:
         """It goes between processes whole."""

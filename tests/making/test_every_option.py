@@ -18,7 +18,6 @@ from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.making.make import Made, make
 from grainstack.option_fields import Entry, Medium, entries
-from grainstack.option_names import fields_named
 from grainstack.paint.painters import painted
 from grainstack.paint.terminal import paint
 from grainstack.records.opened import open_records
@@ -465,4 +464,4 @@ def test_a_refusal_names_fields_that_there_are(asking: Asking) -> None:
     names = {name for _, name in _options()} | {"out"}
     for outcome in asking._outputs.values():  # noqa: SLF001 - whatever was refused on the way
         if isinstance(outcome, GrainStackError):
-            assert set(fields_named(outcome.message + outcome.remedy)) <= names
+            assert set(outcome.fields) <= names

@@ -10,7 +10,7 @@ from grainstack.cli.commands import COMMANDS, Command, command_named
 from grainstack.cli.failing import option_for, say
 from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
 from grainstack.option_fields import Entry, Request, entries
-from grainstack.option_names import fields_named, option
+from grainstack.option_names import option
 from grainstack.records.codebook.file import key_lines, read_codebook
 from grainstack.records.opened import codebook_of
 from grainstack.requests import Requests, filled
@@ -78,7 +78,7 @@ class _Defaults(Struct):
         Raises:
             RequestError: The error itself, when it is about none.
         """
-        culprit = next((name for name in fields_named(f"{error.message} {error.remedy}") if name in self.counted), None)
+        culprit = next((name for name in error.fields if name in self.counted), None)
         if culprit is None:
             raise error
         del self.counted[culprit]
@@ -138,7 +138,7 @@ def _check_model(model: type[Request], values: Mapping[str, Any], path: Path) ->
     except IdleError:
         return  # another request may use it
     except RequestError as error:
-        named = next((name for name in fields_named(error.message) if name in held), next(iter(held), ""))
+        named = next((name for name in error.fields if name in held), next(iter(held), ""))
         raise _wrong(path, (named.rstrip("_"),), error.message.rstrip("."), error.remedy) from error
 
 

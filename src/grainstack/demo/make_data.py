@@ -95,9 +95,9 @@ def _passengers_before(moods: Mapping[str, float]) -> Iterable[Sequence[object]]
             for sailing in range(drawn):
                 code = f"{route.code}{season[:2].upper()}{sailing + 1 + (50 if sailing % 3 else 0):02d}"
                 mood = 0.8 * moods[code] + dice.gauss(0, 0.17) if code in moods else dice.gauss(0, 0.28)
-                request = wanted // drawn + (sailing < wanted % drawn)
-                weight = in_stratum / drawn * round(request * dice.uniform(4, 9)) / max(request, 1)
-                for _ in range(request):
+                interviewed = wanted // drawn + (sailing < wanted % drawn)
+                weight = in_stratum / drawn * round(interviewed * dice.uniform(4, 9)) / max(interviewed, 1)
+                for _ in range(interviewed):
                     number += 1
                     place = (code, f"{route.code}-{season}", f"{weight:.2f}", in_stratum, route.code, season)
                     yield (f"Q{number:05d}", *place, *_answers(dice, route, season, mood))
@@ -119,10 +119,10 @@ def _passengers(moods: dict[str, float]) -> Iterable[Sequence[object]]:
             for sailing in range(drawn):
                 mood = dice.gauss(0, 0.28)
                 moods[f"{route.code}{season[:2].upper()}{sailing + 1:02d}"] = mood
-                request = wanted // drawn + (sailing < wanted % drawn)
-                aboard = round(request * dice.uniform(4, 9))
-                weight = in_stratum / drawn * aboard / max(request, 1)
-                for _ in range(request):
+                interviewed = wanted // drawn + (sailing < wanted % drawn)
+                aboard = round(interviewed * dice.uniform(4, 9))
+                weight = in_stratum / drawn * aboard / max(interviewed, 1)
+                for _ in range(interviewed):
                     number += 1
                     yield (
                         f"P{number:05d}",

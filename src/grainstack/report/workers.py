@@ -29,30 +29,30 @@ Wanted = Sequence[tuple["Made", Sequence[str]]]
 Tried = Outputs | GrainStackError
 
 
-def put(request: Wanted, workers: int | None = None) -> Iterator[Tried]:
+def put(wanted: Wanted, workers: int | None = None) -> Iterator[Tried]:
     """Tables and charts in their formats, in their order; the same bytes whatever the number of workers.
 
     Args:
-        request: Each with the endings of its files.
+        wanted: Each with the endings of its files.
         workers: How many processes draw at once; None for as many as there are cores, if starting them is worth it.
 
     Yields:
         For each the outputs, or why it cannot be shown like that.
     """
-    count = min(_worth(request) if workers is None else workers, len(request))
+    count = min(_worth(wanted) if workers is None else workers, len(wanted))
     if count < 2:
-        yield from (_tried(made, endings) for made, endings in request)
+        yield from (_tried(made, endings) for made, endings in wanted)
         return
     with _pool(count) as pool:
         with _uninterrupted():
-            outputs = pool.map(_tried, *zip(*request, strict=True))
+            outputs = pool.map(_tried, *zip(*wanted, strict=True))
         yield from outputs
 
 
-def _worth(request: Wanted) -> int:
+def _worth(wanted: Wanted) -> int:
     """How many workers are worth their start."""
     cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
-    cost = sum(_COSTS.get(ending, _OTHERS) for _, endings in request for ending in endings)
+    cost = sum(_COSTS.get(ending, _OTHERS) for _, endings in wanted for ending in endings)
     return cores if cost / cores + _START < cost else 1
 
 

@@ -62,10 +62,10 @@ class Partial(Struct):
             RequestError: A filter, recode or order names a level no record has, no record is left, or what is asked
                 cannot be worked out.
         """
-        request = (order, noun, spoken().name)
-        if request not in self.tables:
-            self.tables[request] = self._finished(order, noun)
-        return self.tables[request]
+        key = (order, noun, spoken().name)
+        if key not in self.tables:
+            self.tables[key] = self._finished(order, noun)
+        return self.tables[key]
 
     def _finished(self, order: OrderRequest, noun: str) -> SummaryTable:
         view = self.view

@@ -41,8 +41,8 @@ class DistributionRequest(PlotRequest, frozen=True):
 
     def asked_for(self) -> Mapping[str, Any]:
         """What was asked for; heights as the statistic they were asked for by."""
-        request = PlotRequest.asked_for(self)
-        return {**request, "stat": (self.heights,)} if self.heights else request
+        given = PlotRequest.asked_for(self)
+        return {**given, "stat": (self.heights,)} if self.heights else given
 
     @classmethod
     def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:

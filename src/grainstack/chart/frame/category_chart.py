@@ -93,7 +93,7 @@ class CategoryChart(ABC):
             raise RequestError(
                 f"{self._side_columns[0].heading} stands in a column beside lying bars.", f"Leave {upright} out."
             )
-        self._kinds = self._asked_kinds = tuple(labels)
+        self._kinds = self._label_kinds = tuple(labels)
         self._every_side_column = self._side_columns
         self._kept = STEPS[0]
         style = replace(self._page_style, slender=self._slender)
@@ -110,19 +110,19 @@ class CategoryChart(ABC):
         self._words = frame.words
         shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
         self._style = panel_style(self._page_style, *shape)
-        request = self._request[LegendRequest].legend
-        if request != "auto" and not self._cells.series:
+        placing = self._request[LegendRequest].legend
+        if placing != "auto" and not self._cells.series:
             raise IdleError(
                 f"{option('legend')} makes no difference: there are no series to name.",
                 f"Name their column with {option('split')}, or leave it out.",
             )
-        shown = request if kept.legend else "none"
+        shown = placing if kept.legend else "none"
         if "name" in self._kinds and len(self._cells.slots) * len(self._cells.panels) == 1:
-            request = "none"  # every series is named in its segment
+            placing = "none"  # every series is named in its segment
         if shown in ("inside", "direct") or "name" in self._kinds or self._second:
-            return self._around_marks(frame, request, shown)
-        wanted = self._wanted(request)
-        plots = self._latest = self._settled(frame.body, request if kept.legend else "none")
+            return self._around_marks(frame, placing, shown)
+        wanted = self._wanted(placing)
+        plots = self._latest = self._settled(frame.body, placing if kept.legend else "none")
 
         def composed() -> Scene:
             if self._latest is not plots:
@@ -134,10 +134,10 @@ class CategoryChart(ABC):
         nameless = dict(bare.left_out).get(MarkRole.CATEGORY, 0)
         return Draft(composed, plots.share(frame.size[1]), nameless, plots.spare)
 
-    def _around_marks(self, frame: Frame, request: str, shown: str) -> Draft:
+    def _around_marks(self, frame: Frame, placing: str, shown: str) -> Draft:
         """The chart where its layout depends on its marks: they leave room for a legend, or a name, or do not."""
-        place = {"direct": "top", "inside": "none"}.get(shown, shown) if request != "none" else "none"
-        wanted = self._wanted(request)
+        place = {"direct": "top", "inside": "none"}.get(shown, shown) if placing != "none" else "none"
+        wanted = self._wanted(placing)
         marks, plots = self._drawn(frame.body, place)
         moved = False
         if shown == "inside" and self._cells.series:
@@ -156,7 +156,7 @@ class CategoryChart(ABC):
             self._second_start = True  # said in the note, which takes room
             return self.draft(self._kept)
         if "name" in self._kinds and dict(scene.left_out).get(MarkRole.VALUE):
-            self._asked_kinds = tuple(kind for kind in self._asked_kinds if kind != "name")  # the axis has room for all
+            self._label_kinds = tuple(kind for kind in self._label_kinds if kind != "name")  # the axis has room for all
             return self.draft(self._kept)
         nameless = dict(scene.left_out).get(MarkRole.CATEGORY, 0)
         return Draft(lambda: scene, plots.share(frame.size[1]), nameless, plots.spare)
@@ -177,7 +177,7 @@ class CategoryChart(ABC):
 
     def _begin(self, kept: Kept) -> None:
         """Forgets what an earlier draft had no room for."""
-        self._kept, self._kinds, self._side_columns = kept, self._asked_kinds, self._every_side_column
+        self._kept, self._kinds, self._side_columns = kept, self._label_kinds, self._every_side_column
         self._latest = None
 
     def _wanted(self, legend: str) -> dict[MarkRole, int]:

@@ -75,8 +75,8 @@ class FiguresAt:
 
     def label(self, cell: Cell, kinds: Sequence[str] | None = None) -> str:
         """What is written at a cell's bar: the first thing asked for, the others in brackets; then its marks."""
-        request = self.kinds if kinds is None else tuple(kinds)
-        return self._once(cell, request, lambda one: self._label(one, request))
+        shown = self.kinds if kinds is None else tuple(kinds)
+        return self._once(cell, shown, lambda one: self._label(one, shown))
 
     def _once(self, cell: Cell, kinds: tuple[str, ...] | None, write: Callable[[Cell], str]) -> str:
         """What is written of a cell, worked out the first time."""

@@ -235,9 +235,9 @@ class _There(Struct, frozen=True):
 
 def _outputs(built: Sequence[Built], put: Put, faults: list[str]) -> list[Outputs]:
     """What was made in the formats of its entries; what cannot be drawn is added to the faults."""
-    request = [(one.made, [f".{ending}" for ending in one.piece.entry.formats]) for one in built]
+    wanted = [(one.made, [f".{ending}" for ending in one.piece.entry.formats]) for one in built]
     found = []
-    for one, output in zip(built, put(request), strict=True):
+    for one, output in zip(built, put(wanted), strict=True):
         if isinstance(output, GrainStackError):
             faults.append(fault_of(one.piece.entry, output))
         else:

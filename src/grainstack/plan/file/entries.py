@@ -10,7 +10,6 @@ from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import Entry, check_value, entries
-from grainstack.option_names import fields_named
 from grainstack.plan.file.plan import Formats, PlanEntry, Source
 from grainstack.plan.file.report import NAME, NAME_RULE
 from grainstack.plan.file.text import PlanText
@@ -116,8 +115,7 @@ class EntryReader:
                 requests.check_formats(formats)
                 kind.settle(requests)
             except RequestError as error:
-                named = fields_named(f"{error.message} {error.remedy}")
-                culprit = next((one for one in named if one in defaults), None)
+                culprit = next((one for one in error.fields if one in defaults), None)
                 if culprit is None:
                     raise
                 del defaults[culprit]

@@ -136,5 +136,5 @@ def answer_lists(own: Sequence[Sequence[int] | None], which: Codes, codes: pa.St
     offsets = np.concatenate([[0], np.cumsum(lengths)]).astype(np.int32)
     within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], lengths)
     places = flat[np.repeat(starts[which], lengths) + within]
-    request = np.array([part is not None for part in own], dtype=bool)[which]
-    return level_lists(places, offsets, request, codes)
+    answered = np.array([part is not None for part in own], dtype=bool)[which]
+    return level_lists(places, offsets, answered, codes)
