@@ -26,6 +26,6 @@ EVERY = (
 )
 
 
-def chart_requests(*request: Request) -> Requests:
+def chart_requests(*asked: Request) -> Requests:
     """What is asked of a chart; everything else stands at its default."""
-    return Requests(*request, *(model() for model in EVERY if not any(isinstance(one, model) for one in request)))
+    return Requests(*asked, *(model() for model in EVERY if not any(isinstance(one, model) for one in asked)))

@@ -33,8 +33,8 @@ def kind_scene(kind: str, table: SummaryTable, request: Requests, *, ring: bool 
     if kind == "dot":
         return dot_scene(arranged_dots(table), request)
     if kind == "pie":
-        wanted = PieRequest(label="value", ring=ring)
-        return pie_scene(arranged_pies(table, wanted), request.having(wanted))
+        asked = PieRequest(label="value", ring=ring)
+        return pie_scene(arranged_pies(table, asked), request.having(asked))
     if kind == "treemap":
         tree = TreemapRequest(root_label="Everything" if ring else None, color_by="age" if ring else None)
         return treemap_scene(arranged_tree(table), request.having(tree))

@@ -116,14 +116,14 @@ def scene_of(
     **words: Any,  # noqa: ANN401
 ) -> Scene:
     """The bars of the table's first column."""
-    wanted = BarRequest(
+    asked = BarRequest(
         layout=layout,
         direction=words.pop("direction", "auto"),
         label=words.pop("label", "value"),
         **(bars or {}),
     )
-    request = chart_requests(wanted, *word_models(**words), PictureRequest(style=style, size=size))
-    return bar_scene(arranged_bars(table, wanted), request)
+    request = chart_requests(asked, *word_models(**words), PictureRequest(style=style, size=size))
+    return bar_scene(arranged_bars(table, asked), request)
 
 
 def word_models(**words: Any) -> list[Request]:  # noqa: ANN401

@@ -21,8 +21,8 @@ PLAIN = NumberStyle()
 
 
 def needs(low: float, high: float, **wishes: str) -> AxisNeeds:
-    request = AxisRequest(**wishes)  # type: ignore[arg-type]
-    return AxisNeeds(low, high, share=False, percent=False, whole=False, write=PLAIN, request=request)
+    asked = AxisRequest(**wishes)  # type: ignore[arg-type]
+    return AxisNeeds(low, high, share=False, percent=False, whole=False, write=PLAIN, request=asked)
 
 
 def drawn(figures: list[float], *, second: bool = False, fit: bool = False, **wishes: object) -> Scene:

@@ -258,8 +258,8 @@ def _distribution(values: list[float]) -> Distribution:
     return replace(distribution_of(table_of(["a"], [], [4.0])), values=(_counted(values),))
 
 
-def _histogram(**request: object) -> Requests:
-    return chart_requests(DistributionRequest(form="histogram", **request))  # type: ignore[arg-type]
+def _histogram(**asked: object) -> Requests:
+    return chart_requests(DistributionRequest(form="histogram", **asked))  # type: ignore[arg-type]
 
 
 def test_scores_have_a_band_each() -> None:

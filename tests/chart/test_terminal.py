@@ -39,8 +39,8 @@ def lines(screen: Screen) -> list[str]:
     return paint(screen, colors=False).splitlines()
 
 
-def bars(table: SummaryTable, columns: int = 60, **wanted: object) -> list[str]:
-    request = chart_requests(BarRequest(**wanted), QUIET)  # type: ignore[arg-type]
+def bars(table: SummaryTable, columns: int = 60, **asked: object) -> list[str]:
+    request = chart_requests(BarRequest(**asked), QUIET)  # type: ignore[arg-type]
     return lines(bar_rows(arranged_bars(table, request[BarRequest]), request, columns))
 
 
@@ -146,8 +146,8 @@ def spread_of(values: dict[float, int], request: DistributionRequest, axis: Axis
     held = np.array(sorted(values), dtype=float)
     counts = np.array([values[value] for value in sorted(values)])
     table = replace(table, values={"size": ((held, counts, counts.astype(float)),)})
-    wanted = chart_requests(QUIET, axis or AxisRequest(), request)
-    return lines(distribution_rows(distribution_of(table), wanted, 70))
+    asked = chart_requests(QUIET, axis or AxisRequest(), request)
+    return lines(distribution_rows(distribution_of(table), asked, 70))
 
 
 def blocks_in(found: list[str]) -> str:
@@ -205,8 +205,8 @@ def test_points_stand_where_their_records_are_and_are_denser_where_there_are_mor
 
 def test_a_range_and_a_reference_are_kept_to_in_characters() -> None:
     table = table_of(ROUTES, [], [40, 20, 10])
-    wanted = AxisRequest(value_range="0,80", reference=("60=Target",))
-    request = chart_requests(BarRequest(), QUIET, wanted)
+    asked = AxisRequest(value_range="0,80", reference=("60=Target",))
+    request = chart_requests(BarRequest(), QUIET, asked)
     found = lines(bar_rows(arranged_bars(table, request[BarRequest]), request, 60))
     drawn = [line for line in found if "█" in line]
     start, full = drawn[0].index("█"), length(drawn[0])

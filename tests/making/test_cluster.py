@@ -111,10 +111,10 @@ def absent() -> dict[str, str]:
     return {}
 
 
-def table(request: dict[str, Any], file: tuple[str, ...], scheduler: str | None = None, **options: Any) -> object:  # noqa: ANN401
+def table(asked: dict[str, Any], file: tuple[str, ...], scheduler: str | None = None, **options: Any) -> object:  # noqa: ANN401
     """A table as JSON, read here or on a cluster."""
     kind = kind_named("table")
-    requests = filled(kind.models, request | {"file": file})
+    requests = filled(kind.models, asked | {"file": file})
     opened = open_records(requests[RecordsRequest])
     progress = options.get("progress", silent)
     read = partial(read_on_cluster, scheduler=scheduler, progress=progress) if scheduler else None
@@ -142,9 +142,9 @@ def test_a_plan_names_a_cluster_that_the_command_line_allows(scheduler: str, tmp
 @pytest.mark.parametrize("form", ["csv", "several", "parquet"])
 def test_the_table_is_that_of_one_machine(scheduler: str, files: dict[str, tuple[str, ...]], form: str) -> None:
     done: list[tuple[int, int]] = []
-    for request in REQUESTS:
+    for asked in REQUESTS:
         progress = lambda number, parts: done.append((number, parts))  # noqa: E731
-        assert table(request, files[form], scheduler, progress=progress) == table(request, files[form])
+        assert table(asked, files[form], scheduler, progress=progress) == table(asked, files[form])
     parts = done[0][1]
     assert parts > 4
     assert done == [(number, parts) for _ in REQUESTS for number in range(1, parts + 1)]

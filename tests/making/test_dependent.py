@@ -16,9 +16,9 @@ from grainstack.summary.table import SummaryTable
 from tests.soak import SOAK
 
 
-def table(folder: Path, **request: Any) -> SummaryTable:  # noqa: ANN401
+def table(folder: Path, **asked: Any) -> SummaryTable:  # noqa: ANN401
     kind = kind_named("table")
-    requests = filled(kind.models, {"file": (str(folder / "p.csv"),), "compare": "pairs", **request})
+    requests = filled(kind.models, {"file": (str(folder / "p.csv"),), "compare": "pairs", **asked})
     return make(kind, requests, open_records(requests[RecordsRequest])).table
 
 
@@ -93,8 +93,8 @@ def test_shares_of_two_questions_are_tested_by_those_who_answer_differently(tmp_
 
 def test_families_are_rows_of_the_answer_unless_the_table_is_asked_for(tmp_path: Path) -> None:
     written(tmp_path, Random(1), gaps=False)  # noqa: S311 - nothing here is secret
-    request: dict[str, Any] = {"by": ("grade",), "split": "q1", "stat": ("share",)}
-    by_row, whole = table(tmp_path, **request).comparison, table(tmp_path, **request, family="table").comparison
+    asked: dict[str, Any] = {"by": ("grade",), "split": "q1", "stat": ("share",)}
+    by_row, whole = table(tmp_path, **asked).comparison, table(tmp_path, **asked, family="table").comparison
     assert by_row is not None
     assert whole is not None
     smallest = min(whole.differences, key=lambda one: one.p)

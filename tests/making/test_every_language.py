@@ -120,20 +120,20 @@ def test_every_option_speaks_the_language(folder: Path, name: str) -> None:
 @pytest.mark.parametrize("seed", range(60 * SOAK))
 def test_whatever_is_asked_speaks_the_language(tmp_path: Path, seed: int) -> None:
     random = Random(seed)  # noqa: S311 - nothing here is secret
-    survey, name, request = random_survey(random), "table", random_request(random)
+    survey, name, asked = random_survey(random), "table", random_request(random)
     if random.random() < 0.4:
-        name, request, _ = random_chart(random)
+        name, asked, _ = random_chart(random)
     elif random.random() < 0.3:
-        request = random_change(random)
+        asked = random_change(random)
     elif random.random() < 0.2:
-        survey, request = given_values(random), random_given(random)
+        survey, asked = given_values(random), random_given(random)
     (tmp_path / "visits.csv").write_text(survey.csv(), "utf-8")
     (tmp_path / "codebook.toml").write_text(survey.codebook, "utf-8")
     kind = kind_named(name)
     try:
         with speaking(MADE_UP):
-            requests = filled(kind.models, {"file": (str(tmp_path / "visits.csv"),), **request})
+            requests = filled(kind.models, {"file": (str(tmp_path / "visits.csv"),), **asked})
             outputs = written(make(kind, requests, open_records(requests[RecordsRequest])))
     except GrainStackError:
         return
-    _check(outputs, survey.csv() + survey.codebook + json.dumps(request), request)
+    _check(outputs, survey.csv() + survey.codebook + json.dumps(asked), asked)

@@ -74,11 +74,11 @@ def test_each_addition_needs_as_few_files_as_promised() -> None:
 
 
 def test_a_statistic_can_be_asked_for_in_tables_and_charts(extended: Path) -> None:
-    request = ("p.csv", "--by", "route", "--measure", "wait", "--stat", "midrange")
-    table = run(extended, "table", *request, "--stat", "mean")
+    asked = ("p.csv", "--by", "route", "--measure", "wait", "--stat", "midrange")
+    table = run(extended, "table", *asked, "--stat", "mean")
     assert "Mid-range of wait" in table
     assert [line.split()[:3] for line in table.splitlines()[2:4]] == [["Osk", "3", "6"], ["Pell", "2", "6"]]
-    assert "Mid-range of wait" in run(extended, "bar", *request)
+    assert "Mid-range of wait" in run(extended, "bar", *asked)
     assert "midrange" in run(extended, "table", "--help")
 
 

@@ -77,15 +77,15 @@ def opened(tmp_path: Path) -> Opened:
 
 
 def test_several_requests_share_one_reading_and_give_what_each_gives_alone(opened: Opened) -> None:
-    request = [
+    asked = [
         (kind_named(name), filled(kind_named(name).models, {"file": ("p.csv",), **values})) for name, values in ASKED
     ]
-    waiting = [begun(kind, requests, opened) for kind, requests in request]
+    waiting = [begun(kind, requests, opened) for kind, requests in asked]
     read_into([one.partial for one in waiting], opened)
     assert isinstance(opened.source, Watched)
     assert len(opened.source.reads) == 1
     assert set(opened.source.reads[0]) == {"route", "ticket", "wait"}
-    for one, (kind, requests) in zip(waiting, request, strict=True):
+    for one, (kind, requests) in zip(waiting, asked, strict=True):
         together, alone = finished(one, opened), make(kind, requests, opened)
         assert as_json(together.table) == as_json(alone.table)
         assert (together.notes, together.advice) == (alone.notes, alone.advice)

@@ -3,7 +3,7 @@
 from random import Random
 from typing import Any
 
-Wanted = dict[str, Any]
+Asked = dict[str, Any]
 
 CATEGORIES = ("region", "town", "grade", "sources", "used", "x", "y")
 SEVERAL = ("sources", "used")  # questions with several answers
@@ -22,7 +22,7 @@ STATISTICS = (
     "distinct",
     "rate",
 )
-FILTERS: tuple[Wanted, ...] = (
+FILTERS: tuple[Asked, ...] = (
     {"only": ("region=1,South",)},
     {"only": ("town=Ald,Bren", "grade=low,high")},
     {"except_": ("grade=middling",)},
@@ -40,120 +40,120 @@ NOT_OF_PARTS = (  # what parts of a whole cannot be asked for
 EDGES = (("10", "10"), ("0,5,20", "0,5,20"), ("under,0,12,over", "under,0,12,over"))
 
 
-def random_request(random: Random) -> Wanted:
+def random_request(random: Random) -> Asked:
     """A request of a table of survey records; it may be one that has to be refused."""
-    request: Wanted = {}
+    asked: Asked = {}
     long = random.random() < 0.15
     columns = [*CATEGORIES, *(["item"] if long else [])]
     if long:
         answer = random.choice(["score", "answer"])
-        request |= {"to_long": "item,score=q1,q2,q3"} if answer == "score" else {"items": "item=q1,q2,q3"}
+        asked |= {"to_long": "item,score=q1,q2,q3"} if answer == "score" else {"items": "item=q1,q2,q3"}
         columns.append(answer)
     random.shuffle(columns)
     by = columns[: random.choice([0, 1, 1, 1, 2])]
     if long and "item" not in by:
         by = ["item", *by[:1]]
     rest = [name for name in columns if name not in by]
-    request["by"] = tuple(by)
+    asked["by"] = tuple(by)
     if random.random() < 0.45:
-        request["split"] = rest.pop()
+        asked["split"] = rest.pop()
     if random.random() < 0.15:
-        request["panel"] = rest.pop()
-    used = {*by, request.get("split"), request.get("panel")}
-    request |= _figures(random, [name for name in ("x", "y") if name not in used])
-    request |= _records(random, used)
-    request |= _design(random, times=random.random() < 0.12)
-    if "items" in request and not {"split", "measure"} & set(request) and "answer" not in used:
-        request["split"] = "answer"  # it goes without saying
-    shown = {*by, request.get("split"), request.get("panel")}
+        asked["panel"] = rest.pop()
+    used = {*by, asked.get("split"), asked.get("panel")}
+    asked |= _figures(random, [name for name in ("x", "y") if name not in used])
+    asked |= _records(random, used)
+    asked |= _design(random, times=random.random() < 0.12)
+    if "items" in asked and not {"split", "measure"} & set(asked) and "answer" not in used:
+        asked["split"] = "answer"  # it goes without saying
+    shown = {*by, asked.get("split"), asked.get("panel")}
     if "used" in shown:
-        request["answers"] = ("used=cafe,deck,shop",)
+        asked["answers"] = ("used=cafe,deck,shop",)
     several = len(shown & set(SEVERAL))
-    several += "base" in request or "panel" in request
-    blurred = several > 1 or (several > 0 and "measure" in request)  # what is largest is then a matter of taste
+    several += "base" in asked or "panel" in asked
+    blurred = several > 1 or (several > 0 and "measure" in asked)  # what is largest is then a matter of taste
     if by and not blurred and random.random() < 0.25:
-        request |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.4 else {})
-    if "split" in request and not blurred and random.random() < 0.15:
-        request["split_keep_top"] = random.randint(1, 3)
-    return request | _arranged(random, shown)
+        asked |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.4 else {})
+    if "split" in asked and not blurred and random.random() < 0.15:
+        asked["split_keep_top"] = random.randint(1, 3)
+    return asked | _arranged(random, shown)
 
 
-def _arranged(random: Random, shown: set[Any]) -> Wanted:
-    request: Wanted = {}
+def _arranged(random: Random, shown: set[Any]) -> Asked:
+    asked: Asked = {}
     if random.random() < 0.3:
-        request["order"] = random.choice(["largest-first", "smallest-first", "alphabetical", "reverse: largest-first"])
+        asked["order"] = random.choice(["largest-first", "smallest-first", "alphabetical", "reverse: largest-first"])
     if random.random() < 0.2:
-        request["totals"] = True
+        asked["totals"] = True
     netted = [net for name, net in NETS.items() if name in shown and random.random() < 0.25]
     if netted:
-        request["net"] = tuple(netted)
-    return request
+        asked["net"] = tuple(netted)
+    return asked
 
 
-def _figures(random: Random, measures: list[str]) -> Wanted:
-    request: Wanted = {}
+def _figures(random: Random, measures: list[str]) -> Asked:
+    asked: Asked = {}
     if measures and random.random() < 0.2:
         measures = ["z"]
     if measures and random.random() < 0.6:
         random.shuffle(measures)
-        request["measure"] = tuple(measures[: random.choice([1, 1, 2])])
-        request["stat"] = tuple(random.sample(STATISTICS, random.choice([1, 1, 2])))
-        if "rate" in request["stat"]:
-            request |= {"measure": ("x",), "per": "y"}
-        if "z" in request["measure"]:
-            request["compute"] = ("z = CASE WHEN x > 5 THEN x * 2 - y ELSE 1 END",)
+        asked["measure"] = tuple(measures[: random.choice([1, 1, 2])])
+        asked["stat"] = tuple(random.sample(STATISTICS, random.choice([1, 1, 2])))
+        if "rate" in asked["stat"]:
+            asked |= {"measure": ("x",), "per": "y"}
+        if "z" in asked["measure"]:
+            asked["compute"] = ("z = CASE WHEN x > 5 THEN x * 2 - y ELSE 1 END",)
     else:
-        request["stat"] = random.choice([("count",), ("share",), ("share", "count")])
-    if "share" in request["stat"] and random.random() < 0.5:
-        request["base"] = random.choice(["category", "series", "panel", "all"])
+        asked["stat"] = random.choice([("count",), ("share",), ("share", "count")])
+    if "share" in asked["stat"] and random.random() < 0.5:
+        asked["base"] = random.choice(["category", "series", "panel", "all"])
     if random.random() < 0.15:
-        request["level"] = random.choice([80.0, 99.0])
-    return request
+        asked["level"] = random.choice([80.0, 99.0])
+    return asked
 
 
-def _records(random: Random, used: set[Any]) -> Wanted:
-    request: Wanted = {}
+def _records(random: Random, used: set[Any]) -> Asked:
+    asked: Asked = {}
     if random.random() < 0.35:
-        request |= random.choice(FILTERS)
+        asked |= random.choice(FILTERS)
     bands = {name: random.choice(EDGES)[0] for name in ("x", "y") if name in used and random.random() < 0.8}
     if bands:
-        request["band"] = tuple(f"{name}={how}" for name, how in bands.items())
+        asked["band"] = tuple(f"{name}={how}" for name, how in bands.items())
         if random.random() < 0.3:
-            request["band_closed"] = "right"
+            asked["band_closed"] = "right"
     recoded = [rule for name, rule in RECODES.items() if name in used and random.random() < 0.3]
     if recoded:
-        request["recode"] = tuple(recoded)
+        asked["recode"] = tuple(recoded)
     if random.random() < 0.3:
-        request["missing"] = "show"
-    return request
+        asked["missing"] = "show"
+    return asked
 
 
-def _design(random: Random, *, times: bool) -> Wanted:
+def _design(random: Random, *, times: bool) -> Asked:
     if times:
         return {"times": "times"} | ({"error_bars": "confidence"} if random.random() < 0.5 else {})
-    request: Wanted = {}
+    asked: Asked = {}
     if random.random() < 0.5:
-        request["weight"] = "weight"
+        asked["weight"] = "weight"
     if random.random() < 0.4:
-        request["cluster"] = ("cluster",)
+        asked["cluster"] = ("cluster",)
         if random.random() < 0.7:
-            request["strata"] = "stratum"
+            asked["strata"] = "stratum"
             if random.random() < 0.6:
-                request["population"] = ("population",)
+                asked["population"] = ("population",)
                 if random.random() < 0.3:
-                    request |= {"cluster": ("cluster", "house"), "population": ("population", "houses")}
-    return request
+                    asked |= {"cluster": ("cluster", "house"), "population": ("population", "houses")}
+    return asked
 
 
-def random_chart(random: Random) -> tuple[str, Wanted, Wanted]:
+def random_chart(random: Random) -> tuple[str, Asked, Asked]:
     """A chart of survey records: its kind, what is asked, and the table whose figures it has to draw."""
     kind = random.choice(["bar", "bar", "dot", "pie", "treemap"])
-    request = random_request(random)
+    asked = random_request(random)
     for name in ("base", "level"):
-        request.pop(name, None)
-    table = dict(request)
+        asked.pop(name, None)
+    table = dict(asked)
     if kind in ("pie", "treemap"):
-        for one in (request, table):
+        for one in (asked, table):
             for name in (
                 "split",
                 "totals",
@@ -171,42 +171,42 @@ def random_chart(random: Random) -> tuple[str, Wanted, Wanted]:
             if "measure" in one:
                 one |= {"measure": one["measure"][:1], "stat": ("sum",)}
         table["stat"] = ("sum" if "measure" in table else "count", *(["share"] if kind == "pie" else []))
-        return kind, request, table
+        return kind, asked, table
     if kind == "bar" and random.random() < 0.5:
         layout = random.choice(["percent", "diverging", "stacked", "grouped"])
-        request["layout"] = layout
-        if layout in ("percent", "diverging") and "measure" not in request:
-            request.pop("stat", None)
+        asked["layout"] = layout
+        if layout in ("percent", "diverging") and "measure" not in asked:
+            asked.pop("stat", None)
             table |= {"stat": ("share",)} | (
-                {"base": "category"} if request.get("split") or layout == "diverging" else {}
+                {"base": "category"} if asked.get("split") or layout == "diverging" else {}
             )
-        elif layout == "percent" and request["stat"] == ("sum",) and len(request["measure"]) == 1:
-            table |= {"stat": ("share",)} | ({"base": "category"} if request.get("split") else {})
-    return kind, request, table
+        elif layout == "percent" and asked["stat"] == ("sum",) and len(asked["measure"]) == 1:
+            table |= {"stat": ("share",)} | ({"base": "category"} if asked.get("split") else {})
+    return kind, asked, table
 
 
-def random_change(random: Random) -> Wanted:
+def random_change(random: Random) -> Asked:
     """A request of two columns whose figures are told as they change, or are tested."""
-    request: Wanted = {"by": ("town",), "split": random.choice(["region", "grade"])} | _design(random, times=False)
-    request |= random.choice([{"measure": ("x",), "stat": ("mean",)}, {"stat": ("share",)}])
+    asked: Asked = {"by": ("town",), "split": random.choice(["region", "grade"])} | _design(random, times=False)
+    asked |= random.choice([{"measure": ("x",), "stat": ("mean",)}, {"stat": ("share",)}])
     if random.random() < 0.3:
-        request |= random.choice(FILTERS)
+        asked |= random.choice(FILTERS)
     if random.random() < 0.4:
-        return request | {"compare": "pairs"}
+        return asked | {"compare": "pairs"}
     kind = random.choice(["difference", "percent", "index", "ratio"])
-    return request | {"relative_to": random.choice(["previous", "first"]), "as_": kind}
+    return asked | {"relative_to": random.choice(["previous", "first"]), "as_": kind}
 
 
-def random_given(random: Random) -> Wanted:
+def random_given(random: Random) -> Asked:
     """A request of figures that are summed up already."""
-    request: Wanted = {"by": ("town",), "split": "grade", "value": "value"}
+    asked: Asked = {"by": ("town",), "split": "grade", "value": "value"}
     if random.random() < 0.5:
-        request |= {"stat": ("share",)} | (
+        asked |= {"stat": ("share",)} | (
             {"base": random.choice(["category", "series", "all"])} if random.random() < 0.6 else {}
         )
-    request["value_is"] = random.choice(["count", "sum", "share"])
+    asked["value_is"] = random.choice(["count", "sum", "share"])
     if random.random() < 0.3:
-        request |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.5 else {})
+        asked |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.5 else {})
     if random.random() < 0.3:
-        request["only"] = ("grade=low,high",)
-    return request
+        asked["only"] = ("grade=low,high",)
+    return asked

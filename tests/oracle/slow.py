@@ -12,7 +12,7 @@ from typing import Any
 
 from scipy import stats
 
-from tests.oracle.asking import SEVERAL, Wanted
+from tests.oracle.asking import SEVERAL, Asked
 from tests.oracle.survey import ITEMS, REGIONS, SCALE, USED, Row, Survey
 
 Label = Any  # a level's label; of bands their place, counted over all bands there could be
@@ -118,14 +118,14 @@ class Expected:
     account: Account
 
 
-def expected(survey: Survey, request: Wanted) -> Expected:
+def expected(survey: Survey, asked: Asked) -> Expected:
     """The table a request has to give."""
-    return _Table(survey, request).expected()
+    return _Table(survey, asked).expected()
 
 
-def paired(survey: Survey, request: Wanted, one: Cell, other: Cell) -> "Pair":
+def paired(survey: Survey, asked: Asked, one: Cell, other: Cell) -> "Pair":
     """Two cells of a table of a mean or share, side by side."""
-    return _Table(survey, request).pair(one, other)
+    return _Table(survey, asked).pair(one, other)
 
 
 def number(text: str, *missing: str) -> Fraction | None:
@@ -145,28 +145,28 @@ def _measure(name: str, row: Row) -> Fraction | None:
 @dataclass(slots=True)
 class _Table:
     survey: Survey
-    request: Wanted
+    asked: Asked
     records: list[Record] = field(default_factory=list)
     blurred: bool = False
 
     @property
     def dimensions(self) -> list[str]:
-        request = self.request
-        panel = [request["panel"]] if request.get("panel") else []
-        return [*panel, *request.get("by", ()), *([request["split"]] if request.get("split") else [])]
+        asked = self.asked
+        panel = [asked["panel"]] if asked.get("panel") else []
+        return [*panel, *asked.get("by", ()), *([asked["split"]] if asked.get("split") else [])]
 
     @property
     def _is_long(self) -> bool:
-        return bool(self.request.get("to_long") or self.request.get("items"))
+        return bool(self.asked.get("to_long") or self.asked.get("items"))
 
     @property
     def categories(self) -> range:
-        first = 1 if self.request.get("panel") else 0
-        return range(first, first + len(self.request.get("by", ())))
+        first = 1 if self.asked.get("panel") else 0
+        return range(first, first + len(self.asked.get("by", ())))
 
     def expected(self) -> Expected:
         account = self._read()
-        axes = [*self.categories, *([len(self.dimensions) - 1] if self.request.get("split") else [])]
+        axes = [*self.categories, *([len(self.dimensions) - 1] if self.asked.get("split") else [])]
         sizes = {axis: self._sizes(axis) for axis in axes}
         shown = self._shown({axis: self._rest(axis, sizes[axis]) for axis in axes})
         figures = {
@@ -189,15 +189,15 @@ class _Table:
 
     def _read(self) -> Account:
         """Takes in the records and tells what became of each."""
-        request, names = self.request, self.dimensions
+        asked, names = self.asked, self.dimensions
         account = Account(dict.fromkeys(names, 0), dict.fromkeys(self._shown_measures(), 0))
         for row, owner in self._long_rows():
-            count = int(row["times"]) if request.get("times") else 1
+            count = int(row["times"]) if asked.get("times") else 1
             account.read += count
-            if not _passes(row, request):
+            if not _passes(row, asked):
                 account.filtered += count
                 continue
-            weight = Fraction(row["weight"]) if request.get("weight") else Fraction(1)
+            weight = Fraction(row["weight"]) if asked.get("weight") else Fraction(1)
             if not weight:
                 account.weightless += count
                 continue
@@ -211,35 +211,35 @@ class _Table:
                 account.no_band += count
             elif count:
                 self._measured(account, numbers, count)
-                clusters = [row[name] for name in request.get("cluster", ())]
-                unit = (row["stratum"] if request.get("strata") else "", *clusters)
+                clusters = [row[name] for name in asked.get("cluster", ())]
+                unit = (row["stratum"] if asked.get("strata") else "", *clusters)
                 self.records.append(Record(levels, numbers, weight, count, unit, owner))
         return account
 
     def _shown_measures(self) -> list[str]:
         shown = {measure for _, measure in self._wanted()}
-        return [name for name in self._measures() if name in shown or name == self.request.get("per")]
+        return [name for name in self._measures() if name in shown or name == self.asked.get("per")]
 
     def _measured(self, account: Account, numbers: dict[str, Fraction | None], count: int) -> None:
         """Counts what measures a record lacks; of a rate alone the second only where it has the first."""
         rate = {statistic for statistic, _ in self._wanted()} == {"rate"}
         for name in account.unmeasured:
-            first_lacks = rate and name == self.request["per"] and numbers[self.request["measure"][0]] is None
+            first_lacks = rate and name == self.asked["per"] and numbers[self.asked["measure"][0]] is None
             account.unmeasured[name] += count * (numbers[name] is None and not first_lacks)
 
     def _shown(self, rests: dict[int, set[Label]]) -> list[set[Label]]:
         """The labels shown in each dimension; the smallest become the rest."""
-        request, names = self.request, self.dimensions
+        asked, names = self.asked, self.dimensions
         shown = [self._met(axis) - rests.get(axis, set()) for axis in range(len(names))]
         for axis, rest in rests.items():
             for record in self.records:
                 merged = [REST if label in rest else label for label in record.levels[axis]]
                 record.levels[axis] = list(dict.fromkeys(merged))
-            shown[axis] |= {REST} if rest and not request.get("drop_rest") else set()
+            shown[axis] |= {REST} if rest and not asked.get("drop_rest") else set()
         for axis, name in enumerate(names):
-            if request.get("totals") and name != request.get("panel") and name not in SEVERAL:
+            if asked.get("totals") and name != asked.get("panel") and name not in SEVERAL:
                 shown[axis].add(ALL)
-        for text in request.get("net", ()):
+        for text in asked.get("net", ()):
             column, _, rule = text.partition(":")
             label, axis = rule.partition("=")[0].strip(), names.index(column)
             if any(part in shown[axis] for part in NETS[label]):
@@ -273,21 +273,21 @@ class _Table:
         else:
             value = number(text, "999" if name == "x" else "")
             labels = [] if value is None else [self._banded(name, value)]
-        labels = [_recoded(name, label, self.request) for label in labels]
-        return labels or ([NO_ANSWER] if self.request.get("missing") == "show" else [])
+        labels = [_recoded(name, label, self.asked) for label in labels]
+        return labels or ([NO_ANSWER] if self.asked.get("missing") == "show" else [])
 
     def _used(self, row: Row) -> list[Label]:
         """The answers chosen among 0/1 columns; a record that chose none has answered too."""
         if not any(row[column] for column in USED):
-            return [NO_ANSWER] if self.request.get("missing") == "show" else []
+            return [NO_ANSWER] if self.asked.get("missing") == "show" else []
         return [column for column in USED if row[column] == "1"] or [NOTHING]
 
     def _banded(self, name: str, value: Fraction) -> Label:
         """Which band a number is in, by its place; a number without bands is a level itself."""
-        how = dict(text.split("=") for text in self.request.get("band", ())).get(name)
+        how = dict(text.split("=") for text in self.asked.get("band", ())).get(name)
         if how is None:
             return f"{float(value):g}"
-        right = self.request.get("band_closed") == "right"
+        right = self.asked.get("band_closed") == "right"
         edges: list[float | Fraction]
         if "," not in how:
             width = Fraction(how)
@@ -317,7 +317,7 @@ class _Table:
         labels = self._met(axis)
         several = set(SEVERAL) & set(self.dimensions)
         measured = self._wanted()[0][1] is not None and several - {self.dimensions[axis]}
-        twice = len(several) > 1 or (several and (self.request.get("panel") or self.request.get("base")))
+        twice = len(several) > 1 or (several and (self.asked.get("panel") or self.asked.get("base")))
         if twice or measured:
             self.blurred = True  # what is summed over several answers of a record counts it for each
         return {label: self._size([r for r in self.records if label in r.levels[axis]]) for label in labels}
@@ -329,8 +329,8 @@ class _Table:
         return labels | set(range(min(bands), max(bands) + 1)) if bands else labels
 
     def _rest(self, axis: int, sizes: dict[Label, float]) -> set[Label]:
-        series = self.request.get("split") and axis == len(self.dimensions) - 1
-        most = self.request.get("split_keep_top" if series else "keep_top")
+        series = self.asked.get("split") and axis == len(self.dimensions) - 1
+        most = self.asked.get("split_keep_top" if series else "keep_top")
         if most is None or not (series or axis == self.categories[0]):
             return set()
         of_first = {label: size for label, size in sizes.items() if label != NO_ANSWER}
@@ -347,11 +347,11 @@ class _Table:
     # Figures
 
     def _measures(self) -> list[str]:
-        return [*self.request.get("measure", ()), *([self.request["per"]] if self.request.get("per") else [])]
+        return [*self.asked.get("measure", ()), *([self.asked["per"]] if self.asked.get("per") else [])]
 
     def _wanted(self) -> list[tuple[str, str | None]]:
-        measures = self.request.get("measure", ())
-        named = self.request.get("stat") or (("mean",) if measures else ("count",))
+        measures = self.asked.get("measure", ())
+        named = self.asked.get("stat") or (("mean",) if measures else ("count",))
         wanted: list[tuple[str, str | None]] = []
         of_sum = bool(measures) and (set(named) == {"share"} or "sum" in named)
         for statistic in named:
@@ -363,7 +363,7 @@ class _Table:
         statistic, measure = wanted
         if measure is None or statistic == "value":
             return True
-        names = [measure, self.request["per"]] if statistic == "rate" else [measure]
+        names = [measure, self.asked["per"]] if statistic == "rate" else [measure]
         return all(record.numbers[name] is not None for name in names)
 
     def _in_cell(self, record: Record, cell: Cell) -> bool:
@@ -372,12 +372,12 @@ class _Table:
         )
 
     def _base_axes(self) -> list[int]:
-        names, request = self.dimensions, self.request
-        base = request.get("base")
+        names, asked = self.dimensions, self.asked
+        base = asked.get("base")
         if base is None:
             several = any(names[axis] in SEVERAL for axis in self.categories)
-            base = "panel" if not request.get("split") else "series" if several else "category"
-        panel = [0] if request.get("panel") else []
+            base = "panel" if not asked.get("split") else "series" if several else "category"
+        panel = [0] if asked.get("panel") else []
         return {
             "category": [*panel, *self.categories],
             "series": [*panel, len(names) - 1],
@@ -407,9 +407,9 @@ class _Table:
         if not values:
             return nan
         if statistic == "rate":
-            below = sum(_value(record, self.request["per"]) * record.weight * record.times for record in records)
+            below = sum(_value(record, self.asked["per"]) * record.weight * record.times for record in records)
             return float(sum(x * w * t for x, w, t in values) / below) if below else nan
-        return _of_values(values, statistic, weighted=bool(self.request.get("weight")))
+        return _of_values(values, statistic, weighted=bool(self.asked.get("weight")))
 
     def _share(self, cell: Cell, inside: list[Record], measure: str | None) -> Figure:
         whole = self._whole(cell)
@@ -429,7 +429,7 @@ class _Table:
         if others and all(cell[axis] == ALL and self.dimensions[axis] not in SEVERAL for axis in others):
             figure.error = figure.low = figure.high = nan  # the whole itself: 1 in whatever sample
             return figure
-        level = self.request.get("level", 95.0)
+        level = self.asked.get("level", 95.0)
         if not self._designed:
             hits = sum(record.times for record in inside)
             figure.error = sqrt(float(share * (1 - share)) / base)
@@ -492,12 +492,12 @@ class _Table:
 
     @property
     def _complete(self) -> bool:
-        request = self.request
-        return bool(request.get("times")) and not (request.get("error_bars") or request.get("level"))
+        asked = self.asked
+        return bool(asked.get("times")) and not (asked.get("error_bars") or asked.get("level"))
 
     @property
     def _designed(self) -> bool:
-        return any(self.request.get(name) for name in ("weight", "strata", "cluster"))
+        return any(self.asked.get(name) for name in ("weight", "strata", "cluster"))
 
     def _with_limits(self, figure: Figure, records: list[Record], statistic: str, measure: str | None) -> None:
         ratio = statistic in ("mean", "rate")
@@ -510,13 +510,13 @@ class _Table:
                 variance = float(sum((x - mean) ** 2 for x in values) / (len(values) - 1) / len(values))
                 self._by_student(figure, variance, len(values) - 1)
             return
-        if statistic == "rate" and self.request.get("times"):
+        if statistic == "rate" and self.asked.get("times"):
             return
         weights = [record.weight for record in records]
         values = [Fraction(1) if statistic == "count" else _value(record, measure) for record in records]
         if ratio:
             per: list[Fraction] = [
-                Fraction(1) if statistic == "mean" else _value(record, self.request["per"]) for record in records
+                Fraction(1) if statistic == "mean" else _value(record, self.asked["per"]) for record in records
             ]
             below = sum((w * y for w, y in zip(weights, per, strict=True)), Fraction(0))
             rate = sum((w * x for w, x in zip(weights, values, strict=True)), Fraction(0)) / below
@@ -530,17 +530,17 @@ class _Table:
         figure.error = sqrt(variance)
         if degrees < 1 or figure.base < 2 or figure.error <= 1e-9 * abs(figure.estimate):
             figure.error = nan  # a single unit, or values that are all the same: nothing tells how sure it is
-        reach = float(stats.t.ppf(0.5 + self.request.get("level", 95.0) / 200, max(degrees, 1))) * figure.error
+        reach = float(stats.t.ppf(0.5 + self.asked.get("level", 95.0) / 200, max(degrees, 1))) * figure.error
         figure.low, figure.high = figure.estimate - reach, figure.estimate + reach
 
     def _keys(self) -> list[tuple[Any, ...]]:
         """Each unit drawn, filtered or not, by stratum and stage; without a design of the rows kept."""
-        request, keys = self.request, []
+        asked, keys = self.asked, []
         for row, owner in self._long_rows():
-            if not self._designed and not _passes(row, request):
+            if not self._designed and not _passes(row, asked):
                 continue
-            clusters: list[Any] = [row[name] for name in request.get("cluster", ())]
-            keys.append((row["stratum"] if request.get("strata") else "", *(clusters or [owner])))
+            clusters: list[Any] = [row[name] for name in asked.get("cluster", ())]
+            keys.append((row["stratum"] if asked.get("strata") else "", *(clusters or [owner])))
         return list(dict.fromkeys(keys))
 
     def _domain_degrees(self, records: list[Record]) -> int:
@@ -553,7 +553,7 @@ class _Table:
         for record in records:
             stratum, *inner = record.unit
             depth = 1
-            if len(self.request.get("population", ())) > 1:
+            if len(self.asked.get("population", ())) > 1:
                 row = next(row for row in self.survey.rows if row["stratum"] == stratum)
                 depth += int(row["population"]) == sum(one[0] == stratum for one in drawn)
             units.add((stratum, *inner[:depth]) if inner else (stratum, id(record)))
@@ -563,10 +563,10 @@ class _Table:
     def _variance(self, z: list[tuple[Record, Fraction]]) -> float:
         totals: dict[tuple[Any, ...], Fraction] = {}
         for record, value in z:
-            key = record.unit if self.request.get("cluster") else (record.unit[0], f"record {record.owner}")
+            key = record.unit if self.asked.get("cluster") else (record.unit[0], f"record {record.owner}")
             totals[key] = totals.get(key, Fraction(0)) + value
         keys = self._keys()
-        if not self.request.get("cluster"):  # each record is drawn by itself, and those without a value have 0
+        if not self.asked.get("cluster"):  # each record is drawn by itself, and those without a value have 0
             drawn: dict[Any, int] = {}
             for stratum, _ in keys:
                 drawn[stratum] = drawn.get(stratum, 0) + 1
@@ -582,7 +582,7 @@ class _Table:
         for key, value in totals.items():
             units.setdefault(key[depth], {})[key] = value
         sums = [sum(inner.values(), Fraction(0)) for inner in units.values()]
-        fraction, populations = Fraction(0), self.request.get("population", ())
+        fraction, populations = Fraction(0), self.asked.get("population", ())
         if len(populations) >= depth:
             any_key = next(iter(totals))
             row = next(r for r in self.survey.rows if r["cluster"] == any_key[1])
@@ -676,8 +676,8 @@ def _korn_graubard(share: float, variance: float, base: int, degrees: int, level
     return low, high
 
 
-def _recoded(name: str, label: Label, request: Wanted) -> Label:
-    for text in request.get("recode", ()):
+def _recoded(name: str, label: Label, asked: Asked) -> Label:
+    for text in asked.get("recode", ()):
         column, _, rules = text.partition(":")
         for rule in rules.split(";"):
             olds, _, new = rule.partition("->")
@@ -698,10 +698,6 @@ _PASSES: dict[str, Callable[[Row], bool]] = {
 }
 
 
-def _passes(row: Row, request: Wanted) -> bool:
-    conditions = [
-        *request.get("only", ()),
-        *request.get("except_", ()),
-        *([request["where"]] if request.get("where") else []),
-    ]
+def _passes(row: Row, asked: Asked) -> bool:
+    conditions = [*asked.get("only", ()), *asked.get("except_", ()), *([asked["where"]] if asked.get("where") else [])]
     return all(_PASSES[condition](row) for condition in conditions)

@@ -23,7 +23,7 @@ from grainstack.records.variable import EVERYTHING, Level, LevelOrder, LevelRole
 from grainstack.report.cells import cell_rows
 from grainstack.requests import filled
 from grainstack.summary.table import Dimension, Role, SummaryTable
-from tests.oracle.asking import Wanted, random_change, random_chart, random_given, random_request
+from tests.oracle.asking import Asked, random_change, random_chart, random_given, random_request
 from tests.oracle.slow import ALL, NETS, REST, Cell, Expected, Label, Pair, expected, paired
 from tests.oracle.survey import TOWNS, Survey, given_values, random_survey
 
@@ -37,30 +37,30 @@ def test_every_figure_base_and_note_is_that_of_the_slow_computation(tmp_path: Pa
     tried: Counter[str] = Counter()
     for seed in range(START + batch, START + REQUESTS, BATCHES):
         random = Random(seed)  # noqa: S311 - nothing here is secret
-        survey, kind, request, as_table = random_survey(random), "table", random_request(random), None
+        survey, kind, asked, as_table = random_survey(random), "table", random_request(random), None
         if random.random() < 0.3:
-            kind, request, as_table = random_chart(random)
+            kind, asked, as_table = random_chart(random)
         try:
-            table = _table(tmp_path, survey, kind, request)
+            table = _table(tmp_path, survey, kind, asked)
         except GrainStackError as error:
             tried[f"refused: {error}"] += 1
             continue
         tried["compared"] += 1
         try:
-            _compare(table, expected(survey, as_table or request), limits=kind == "table")
+            _compare(table, expected(survey, as_table or asked), limits=kind == "table")
         except (AssertionError, ArithmeticError) as error:
-            raise AssertionError(f"seed {seed}, {kind} {request}: {error}") from error
+            raise AssertionError(f"seed {seed}, {kind} {asked}: {error}") from error
     if os.environ.get("ORACLE_REFUSED"):
         refused = [f"{count} {text}" for text, count in tried.most_common()]
         Path(os.environ["ORACLE_REFUSED"]).write_text("\n".join(refused), "utf-8")
     assert tried["compared"] > 0.5 * tried.total(), tried
 
 
-def _table(folder: Path, survey: Survey, name: str, request: Wanted) -> SummaryTable:
+def _table(folder: Path, survey: Survey, name: str, asked: Asked) -> SummaryTable:
     (folder / "visits.csv").write_text(survey.csv(), "utf-8")
     (folder / "codebook.toml").write_text(survey.codebook, "utf-8")
     kind = kind_named(name)
-    requests = filled(kind.models, {"file": (str(folder / "visits.csv"),), **request})
+    requests = filled(kind.models, {"file": (str(folder / "visits.csv"),), **asked})
     return make(kind, requests, open_records(requests[RecordsRequest])).table
 
 
@@ -109,26 +109,26 @@ def _same(found: float | None, wanted: float | None, what: str) -> None:
 def test_given_values_are_shown_as_they_are(tmp_path: Path, batch: int) -> None:
     for seed in range(START + batch, START + REQUESTS // 8, BATCHES):
         random = Random(seed)  # noqa: S311 - nothing here is secret
-        survey, request = given_values(random), random_given(random)
+        survey, asked = given_values(random), random_given(random)
         try:
-            table = _table(tmp_path, survey, "table", request)
+            table = _table(tmp_path, survey, "table", asked)
         except GrainStackError:
             continue
-        rows = [row for row in survey.rows if "only" not in request or row["grade"] != "middling"]
+        rows = [row for row in survey.rows if "only" not in asked or row["grade"] != "middling"]
         shown = {level.label for level in table.dimensions[0].levels}
         for (cell, _, _), row in _found(table).items():
             towns = [cell[0]] if cell[0] != REST else [name for name in TOWNS if name not in shown]
             mine = [float(one["value"]) for one in rows if one["town"] in towns and one["grade"] == cell[1]]
-            if "stat" in request:
-                axes = {"series": [1], "all": []}.get(request.get("base", "category"), [0])
+            if "stat" in asked:
+                axes = {"series": [1], "all": []}.get(asked.get("base", "category"), [0])
                 alike = [(one, (one["town"] in towns, one["grade"] == cell[1])) for one in rows]
                 whole = [one for one, same in alike if all(same[axis] for axis in axes)]
                 total = sum(float(one["value"]) for one in whole)
                 mine = [sum(mine) / total] if total else []
-            _same(row["estimate"], sum(mine) if mine else float("nan"), f"seed {seed}, {request}, {cell}")
+            _same(row["estimate"], sum(mine) if mine else float("nan"), f"seed {seed}, {asked}, {cell}")
             assert row["low"] is row["standard_error"] is None
             assert row["flags"] == []
-        assert f"Base: {len(rows)} given {request['value_is']}" in table.provenance.sentences()[0]
+        assert f"Base: {len(rows)} given {asked['value_is']}" in table.provenance.sentences()[0]
 
 
 @pytest.mark.parametrize("batch", range(BATCHES))
@@ -136,30 +136,30 @@ def test_changes_and_tests_rest_on_what_was_drawn(tmp_path: Path, batch: int) ->
     tried = Counter[str]()
     for seed in range(START + batch, START + REQUESTS // 2, BATCHES):
         random = Random(seed)  # noqa: S311 - nothing here is secret
-        survey, request = random_survey(random), random_change(random)
-        plain = {name: value for name, value in request.items() if name not in ("compare", "relative_to", "as_")}
+        survey, asked = random_survey(random), random_change(random)
+        plain = {name: value for name, value in asked.items() if name not in ("compare", "relative_to", "as_")}
         try:
-            table, levels = _table(tmp_path, survey, "table", request), _table(tmp_path, survey, "table", plain)
+            table, levels = _table(tmp_path, survey, "table", asked), _table(tmp_path, survey, "table", plain)
         except GrainStackError as error:
             tried[f"refused: {error}"] += 1
             continue
         tried["compared"] += 1
         try:
-            (_compare_tests if "compare" in request else _compare_changes)(table, levels, survey, request, plain)
+            (_compare_tests if "compare" in asked else _compare_changes)(table, levels, survey, asked, plain)
         except (AssertionError, ArithmeticError) as error:
-            raise AssertionError(f"seed {seed}, {request}: {error}") from error
+            raise AssertionError(f"seed {seed}, {asked}: {error}") from error
     assert tried["compared"] > 0.5 * tried.total(), tried
 
 
-def _compare_changes(table: SummaryTable, levels: SummaryTable, survey: Survey, request: Wanted, plain: Wanted) -> None:
+def _compare_changes(table: SummaryTable, levels: SummaryTable, survey: Survey, asked: Asked, plain: Asked) -> None:
     order = [level.label for level in levels.dimensions[1].levels]
     for (town, *changed), row in ((cell, row) for (cell, _, _), row in _found(table).items()):
         cell = (town, *(changed or order[1:]))  # the lone level that changed goes without saying
         if cell[1] == order[0]:
             continue
-        before = order[order.index(cell[1]) - 1] if request["relative_to"] == "previous" else order[0]
+        before = order[order.index(cell[1]) - 1] if asked["relative_to"] == "previous" else order[0]
         pair = paired(survey, plain, cell, (cell[0], before))
-        estimate, error = _change(pair, request["as_"], 100 if request["stat"] == ("share",) else 1)
+        estimate, error = _change(pair, asked["as_"], 100 if asked["stat"] == ("share",) else 1)
         _same(row["estimate"], estimate, f"{cell} change")
         _same(row["standard_error"], None if isnan(estimate) else error, f"{cell} standard error")
         if error is not None and row["standard_error"] is not None:
@@ -178,7 +178,7 @@ def _change(pair: Pair, told: str, scale: float) -> tuple[float, float | None]:
     return estimate, float("nan") if error is not None and error < 1e-9 else error
 
 
-def _compare_tests(table: SummaryTable, levels: SummaryTable, survey: Survey, request: Wanted, plain: Wanted) -> None:  # noqa: ARG001 - as `_compare_changes`
+def _compare_tests(table: SummaryTable, levels: SummaryTable, survey: Survey, asked: Asked, plain: Asked) -> None:  # noqa: ARG001 - as `_compare_changes`
     assert table.comparison is not None
     for one in table.comparison.differences:
         assert one.other is not None

@@ -30,8 +30,8 @@ def drawings(draw: st.DrawFn) -> tuple[Scene, str]:
     """A random drawing with its style; none that is too small for its names."""
     try:
         if draw(st.booleans()):
-            wanted = draw(requests())
-            return scene_of(**wanted), str(wanted["style"])  # type: ignore[arg-type]
+            asked = draw(requests())
+            return scene_of(**asked), str(asked["style"])  # type: ignore[arg-type]
         kind, table, request, ring = draw(kind_requests())
         return kind_scene(kind, table, request, ring=ring), request[PictureRequest].style_named
     except ChartError:

@@ -22,7 +22,7 @@ FORMATS = {Product.TABLE: ("csv", "json", "md"), Product.CHART: ("png", "svg", "
 SCHEMA = Draft7Validator(json.loads((FOLDER / "plan.schema.json").read_text("utf-8")))
 
 
-def _request(kind_name: str, name: str, folder: Path) -> list[Fields]:
+def _asked(kind_name: str, name: str, folder: Path) -> list[Fields]:
     """What the option is tried with, as far as the kind has all of it."""
     kind = kind_named(kind_name)
     known = {entry_name for kind_of_it, entry_name in _options() if kind_of_it == kind_name}
@@ -43,7 +43,7 @@ def _request(kind_name: str, name: str, folder: Path) -> list[Fields]:
 @pytest.mark.parametrize(("kind_name", "name"), list(_options()))
 def test_what_is_kept_is_what_was_asked_for(kind_name: str, name: str, folder: Path, tmp_path: Path) -> None:
     kind = kind_named(kind_name)
-    for fields in _request(kind_name, name, folder):
+    for fields in _asked(kind_name, name, folder):
         requests = filled(kind.models, fields)
         try:
             requests.check()
@@ -62,5 +62,5 @@ def test_what_is_kept_is_what_was_asked_for(kind_name: str, name: str, folder: P
 
 
 def test_nearly_every_option_is_kept_somewhere(folder: Path) -> None:
-    kept = {name for kind_name, name in _options() if _request(kind_name, name, folder)}
+    kept = {name for kind_name, name in _options() if _asked(kind_name, name, folder)}
     assert len({name for _, name in _options()} - kept) < 8

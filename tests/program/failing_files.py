@@ -87,14 +87,14 @@ def watch(failing: Failing) -> None:
         path = _path_of(file)
         if not failing.watches(path):
             return plain(file, mode, buffering, *more, **named)
-        request = dict(zip(("encoding", "errors", "newline", "closefd", "opener"), more, strict=False)) | named
-        raw = Raw(file, mode.replace("b", "").replace("t", ""), request.get("closefd", True), request.get("opener"))
+        asked = dict(zip(("encoding", "errors", "newline", "closefd", "opener"), more, strict=False)) | named
+        raw = Raw(file, mode.replace("b", "").replace("t", ""), asked.get("closefd", True), asked.get("opener"))
         raw.failing, raw.path = failing, path
         if buffering == 0:
             return raw
         kind = io.BufferedRandom if "+" in mode else io.BufferedReader if "r" in mode else io.BufferedWriter
         buffered = kind(raw)
-        texts: dict[str, Any] = {name: request.get(name) for name in ("encoding", "errors", "newline")}
+        texts: dict[str, Any] = {name: asked.get(name) for name in ("encoding", "errors", "newline")}
         return buffered if "b" in mode else io.TextIOWrapper(buffered, **texts)
 
     def synced(handle: Any) -> None:  # noqa: ANN401 - a number, or what has one

@@ -73,8 +73,8 @@ def test_one_message_with_place_and_remedy(
 @pytest.mark.parametrize(
     "asked", [("--by", "stratum"), ("--by", "sailing"), ("--by", "route", "--only", "stratum=1-summer")]
 )
-def test_columns_of_the_design_can_be_categories_and_filters(run: Run, request: tuple[str, ...]) -> None:
-    done = run("table", "passengers.csv", *request, "--measure", "wait", "--error-bars", "confidence")
+def test_columns_of_the_design_can_be_categories_and_filters(run: Run, asked: tuple[str, ...]) -> None:
+    done = run("table", "passengers.csv", *asked, "--measure", "wait", "--error-bars", "confidence")
     assert done.returncode == 0, done.stderr
 
 

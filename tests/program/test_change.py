@@ -11,8 +11,8 @@ YEARS = ("passengers_2024.csv", "passengers.csv", "--split", "file")
 
 
 def test_this_year_against_last_year_finds_what_changed(run: Run, folder: Path) -> None:
-    request = ("table", *YEARS, "--by", "route", "--measure", "wait", "--relative-to", "previous", "--out", "t.json")
-    assert run(*request).returncode == 0
+    asked = ("table", *YEARS, "--by", "route", "--measure", "wait", "--relative-to", "previous", "--out", "t.json")
+    assert run(*asked).returncode == 0
     cells = {cell["route"]: cell for cell in json.loads((folder / "t.json").read_text("utf-8"))["cells"]}
     assert cells["Dunmar"]["low"] > 0
     assert cells["Pell Isle"]["low"] < 0 < cells["Pell Isle"]["high"]
@@ -29,22 +29,22 @@ def test_this_year_against_last_year_finds_what_changed(run: Run, folder: Path) 
 
 @pytest.mark.parametrize("kind", ["difference", "percent", "index", "ratio"])
 def test_every_kind_is_drawn_and_written(run: Run, kind: str) -> None:
-    request = (*YEARS, "--by", "route", "--measure", "wait", "--relative-to", "previous", "--as", kind)
+    asked = (*YEARS, "--by", "route", "--measure", "wait", "--relative-to", "previous", "--as", kind)
     for command in ("bar", "dot", "table"):
-        done = run(command, *request)
+        done = run(command, *asked)
         assert done.returncode == 0, done.stderr
         assert "2024" in done.stdout or "2025" in done.stdout
-    assert run("bar", *request, "--error-bars", "confidence", "--out", "c.svg").returncode == 0
-    assert run("table", *request, "--out", "c.csv").returncode == 0
+    assert run("bar", *asked, "--error-bars", "confidence", "--out", "c.svg").returncode == 0
+    assert run("table", *asked, "--out", "c.csv").returncode == 0
 
 
 def test_a_ledger_has_an_index_and_no_limits(run: Run) -> None:
-    request = ("crossings.csv", "--by", "route", "--split", "year", "--measure", "revenue", "--stat", "sum")
-    shown = run("table", *request, "--relative-to", "first", "--as", "index").stdout
+    asked = ("crossings.csv", "--by", "route", "--split", "year", "--measure", "revenue", "--stat", "sum")
+    shown = run("table", *asked, "--relative-to", "first", "--as", "index").stdout
     assert shown.splitlines()[0].split() == ["Route", "2023", "2024", "2025", "n"]
     assert "Index of total revenue (2023 = 100)" in shown
     assert "limits" not in shown
-    stacked = run("bar", *request, "--relative-to", "first", "--layout", "stacked")
+    stacked = run("bar", *asked, "--relative-to", "first", "--layout", "stacked")
     assert "cannot be stacked" in stacked.stderr
 
 
@@ -74,5 +74,5 @@ def test_complete_files_read_together_stay_complete(run: Run, folder: Path) -> N
         '"crossings.csv" = "complete"', '"crossings.csv" = "complete", "crossings_old.csv" = "complete"'
     )
     (folder / "codebook.toml").write_text(book, "utf-8")
-    request = ("crossings.csv", "crossings_old.csv", "--by", "route", "--measure", "revenue")
-    assert "limits" not in run("table", *request).stdout
+    asked = ("crossings.csv", "crossings_old.csv", "--by", "route", "--measure", "revenue")
+    assert "limits" not in run("table", *asked).stdout

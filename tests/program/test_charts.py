@@ -108,9 +108,9 @@ def test_every_chart_is_drawn_in_the_terminal_and_in_every_format(run: Run, fold
 
 
 def test_swapping_gives_the_same_figures_the_other_way_round(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "stacked")
-    run(*request, "--out", "a.svg")
-    run(*request, "--swap", "--out", "b.svg")
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "stacked")
+    run(*asked, "--out", "a.svg")
+    run(*asked, "--swap", "--out", "b.svg")
     first = {(one.get("data-category"), one.get("data-series")) for one in marks(folder / "a.svg", "bar")}
     second = {(one.get("data-series"), one.get("data-category")) for one in marks(folder / "b.svg", "bar")}
     assert first == second
@@ -118,9 +118,9 @@ def test_swapping_gives_the_same_figures_the_other_way_round(run: Run, folder: P
 
 
 def test_words_follow_the_layout(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "ticket")
-    run(*request, "--out", "a.svg")
-    run(*request, "--layout", "percent", "--out", "b.svg")
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "ticket")
+    run(*asked, "--out", "a.svg")
+    run(*asked, "--layout", "percent", "--out", "b.svg")
     assert words(folder / "a.svg", "title").startswith("Number of passengers")
     assert words(folder / "b.svg", "title").startswith("Share of passengers")
     assert "Each route adds to 100 %" in words(folder / "b.svg", "footnote")
@@ -129,17 +129,17 @@ def test_words_follow_the_layout(run: Run, folder: Path) -> None:
 
 
 def test_stacked_bars_carry_whiskers_on_their_total_only(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "stacked")
-    assert run(*request, "--error-bars", "confidence", "--out", "a.svg").returncode == 0
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--layout", "stacked")
+    assert run(*asked, "--error-bars", "confidence", "--out", "a.svg").returncode == 0
     whiskers = marks(folder / "a.svg", "whisker")
     assert len({one.get("data-category") for one in whiskers}) == 6
     assert {one.get("data-series") for one in whiskers} == {None}
 
 
 def test_a_level_has_one_colour_in_every_chart(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--split", "ticket", "--by")
-    run(*request, "route", "--out", "a.svg")
-    run(*request, "season", "--only", "ticket=Agent,Website", "--out", "b.svg")
+    asked = ("bar", "passengers.csv", "--split", "ticket", "--by")
+    run(*asked, "route", "--out", "a.svg")
+    run(*asked, "season", "--only", "ticket=Agent,Website", "--out", "b.svg")
     run("pie", "passengers.csv", "--by", "ticket", "--out", "c.svg")
     levels = {"app", "web", "desk", "board", "agent"}
     seen: dict[str, set[str]] = {}
@@ -225,9 +225,9 @@ def test_a_picture_of_any_kind_never_loads_matplotlib(ending: str, run: Run, fol
     )
     assert run("look", "passengers.csv").returncode == 0
     for name in ("bar", "pie", "treemap", "box", "dot"):
-        request = [*CHARTS[name], "--out", f"c.{ending}"]
+        asked = [*CHARTS[name], "--out", f"c.{ending}"]
         done = subprocess.run(
-            [sys.executable, "-c", code, *request], cwd=folder, capture_output=True, text=True, check=True
+            [sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True
         )
         assert done.stdout.splitlines()[-1] == "[]", name
 
@@ -252,10 +252,10 @@ def test_the_order_is_said_when_a_picture_is_written(run: Run) -> None:
 
 
 def test_years_of_a_ledger_are_not_added_up_unsaid(run: Run) -> None:
-    request = ("table", "crossings.csv", "--by", "route", "--measure", "revenue", "--stat", "sum")
-    assert "the years 2023 to 2025 of `year` are added up" in run(*request).stderr
-    assert "added up" not in run(*request, "--only", "year=2025").stderr
-    assert "added up" not in run(*request, "--split", "year").stderr
+    asked = ("table", "crossings.csv", "--by", "route", "--measure", "revenue", "--stat", "sum")
+    assert "the years 2023 to 2025 of `year` are added up" in run(*asked).stderr
+    assert "added up" not in run(*asked, "--only", "year=2025").stderr
+    assert "added up" not in run(*asked, "--split", "year").stderr
 
 
 def test_help_lists_options_by_group(run: Run) -> None:
@@ -277,9 +277,9 @@ def test_help_lists_options_by_group(run: Run) -> None:
 
 
 def test_no_answer_is_no_step_of_a_scale(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "staff", "--missing", "show", "--out", "x.svg")
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "staff", "--missing", "show", "--out", "x.svg")
     for layout in ("percent", "diverging"):
-        run(*request, "--layout", layout)
+        run(*asked, "--layout", layout)
         root = ET.fromstring((folder / "x.svg").read_text("utf-8"))  # noqa: S314 - our own output
         bars = [item for item in root if item.get("data-role") == "bar" and item.get("data-category") == "1"]
         fills = {item.get("data-series"): item.get("fill") for item in bars}
@@ -301,11 +301,11 @@ def test_no_answer_is_no_step_of_a_scale(run: Run, folder: Path) -> None:
     ],
 )
 def test_percent_bars_of_sums_of_several_measures_and_of_given_values(
-    run: Run, folder: Path, request: tuple[str, ...]
+    run: Run, folder: Path, asked: tuple[str, ...]
 ) -> None:
     (folder / "kv.csv").write_text("k,s,v\na,x,10\na,y,30\nb,x,5\nb,y,5\n", "utf-8")
     (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,5\n", "utf-8")
-    done = run("bar", *request, "--layout", "percent", "--out", "x.svg")
+    done = run("bar", *asked, "--layout", "percent", "--out", "x.svg")
     assert done.returncode == 0, done.stderr
     assert sorted(words(folder / "x.svg", "value").split()) == ["25", "50", "50", "75"]
     note = words(folder / "x.svg", "footnote")
@@ -316,9 +316,9 @@ def test_percent_bars_of_sums_of_several_measures_and_of_given_values(
 
 @pytest.mark.usefixtures("bare")
 @pytest.mark.parametrize("asked", [("--value", "v", "--value-is", "sum"), ("--measure", "v", "--stat", "sum")])
-def test_negative_values_are_no_parts(run: Run, folder: Path, request: tuple[str, ...]) -> None:
+def test_negative_values_are_no_parts(run: Run, folder: Path, asked: tuple[str, ...]) -> None:
     (folder / "n.csv").write_text("k,s,v\na,x,-1\na,y,3\n", "utf-8")
-    done = run("bar", "n.csv", "--by", "k", "--split", "s", *request, "--layout", "percent")
+    done = run("bar", "n.csv", "--by", "k", "--split", "s", *asked, "--layout", "percent")
     assert done.returncode == 2
     assert "Some sums of `v` are negative, so they have no share of a whole." in done.stderr
 
@@ -327,8 +327,8 @@ def test_negative_values_are_no_parts(run: Run, folder: Path, request: tuple[str
 def test_measures_in_different_units_are_no_parts_of_one_whole(run: Run, folder: Path) -> None:
     (folder / "pq.csv").write_text("k,p,q\na,10,30\n", "utf-8")
     (folder / "codebook.toml").write_text('[variables.p]\nkind = "number"\nunit = "t"\n', "utf-8")
-    request = ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--stat", "sum", "--layout", "percent")
-    assert "Measures in no unit and t add up to no whole." in run("bar", *request).stderr
+    asked = ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--stat", "sum", "--layout", "percent")
+    assert "Measures in no unit and t add up to no whole." in run("bar", *asked).stderr
 
 
 def test_no_answer_is_neutral_as_a_category_a_slice_and_a_tile(run: Run, folder: Path) -> None:
@@ -346,15 +346,15 @@ def test_no_answer_is_neutral_as_a_category_a_slice_and_a_tile(run: Run, folder:
 
 
 def test_bars_beyond_the_axis_are_broken_and_say_their_figure(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,15")
+    asked = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,15")
     for labels in ((), ("--label", "none")):
-        run(*request, *labels, "--out", "x.svg")
+        run(*asked, *labels, "--out", "x.svg")
         text = (folder / "x.svg").read_text("utf-8")
         assert "Bars with a broken end reach beyond the axis." in text
         assert text.count('data-role="break"') == 2 * 4
         values = words(folder / "x.svg", "value")
         assert all(figure in values for figure in ("21.0", "22.2", "18.3", "20.6*"))
-        shown = run(*request, *labels).stdout
+        shown = run(*asked, *labels).stdout
         assert shown.count("»") == 4
         assert "» 21.0" in shown
     whole = run("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--value-range", "0,30").stdout
@@ -370,8 +370,8 @@ def test_boxes_of_small_bases_are_marked(run: Run, folder: Path) -> None:
 
 @pytest.mark.parametrize("kind", ["bar", "dot"])
 def test_swap_exchanges_several_measures_with_the_categories(run: Run, folder: Path, kind: str) -> None:
-    request = (kind, "passengers.csv", "--by", "season", "--measure", "wait", "--stat", "mean", "--stat", "median")
-    plain, swapped = (run(*request, *more, "--out", f"{name}.svg") for more, name in (((), "p"), (("--swap",), "s")))
+    asked = (kind, "passengers.csv", "--by", "season", "--measure", "wait", "--stat", "mean", "--stat", "median")
+    plain, swapped = (run(*asked, *more, "--out", f"{name}.svg") for more, name in (((), "p"), (("--swap",), "s")))
     assert (plain.returncode, swapped.returncode) == (0, 0)
     assert words(folder / "p.svg", "legend") == words(folder / "s.svg", "category")
     assert words(folder / "p.svg", "category") == words(folder / "s.svg", "legend")
@@ -382,30 +382,30 @@ def test_swap_exchanges_several_measures_with_the_categories(run: Run, folder: P
 
 
 def test_a_second_measure_on_a_small_base_is_hollow_and_marked(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--second-measure", "wait")
-    run(*request, "--out", "x.svg")
+    asked = ("bar", "passengers.csv", "--by", "route", "--second-measure", "wait")
+    run(*asked, "--out", "x.svg")
     dots = list(marks(folder / "x.svg", "second-dot"))
     assert [one.get("fill") == "#ffffff" for one in dots] == [False] * 5 + [True]
     assert "rest on fewer than 30 records" in words(folder / "x.svg", "footnote")
-    lines = [line for line in run(*request).stdout.splitlines() if "●" in line]
+    lines = [line for line in run(*asked).stdout.splitlines() if "●" in line]
     assert [line.endswith("*") for line in lines if line.split()[0] in ("Vey", "Pell")] == [False, True]
 
 
 @pytest.mark.parametrize("ring", [(), ("--ring",)])
 def test_a_pie_of_nothing_says_so_beside_one_of_something(ring: tuple[str, ...], run: Run, folder: Path) -> None:
     (folder / "p.csv").write_text("p,k,v\na,x,1\na,y,2\nb,x,0\nb,y,0\n", "utf-8")
-    request = ("pie", "p.csv", "--by", "k", "--panel", "p", "--measure", "v", "--stat", "sum", *ring)
-    done = run(*request, "--out", "p.svg", "--out", "p.png")
+    asked = ("pie", "p.csv", "--by", "k", "--panel", "p", "--measure", "v", "--stat", "sum", *ring)
+    done = run(*asked, "--out", "p.svg", "--out", "p.png")
     assert done.returncode == 0, done.stderr
     assert ">nothing above 0</text>" in (folder / "p.svg").read_text("utf-8")
     assert "b: nothing above 0" in (folder / "p.svg").read_text("utf-8")  # for those who listen
-    assert "nothing above 0" in run(*request[:10]).stdout
+    assert "nothing above 0" in run(*asked[:10]).stdout
 
 
 @pytest.mark.parametrize("more", [(), ("--hatch",), ("--outline",)])
 def test_bars_of_a_histogram_are_parted_over_all_of_them(more: tuple[str, ...], run: Run, folder: Path) -> None:
-    request = ("distribution", "passengers.csv", "--measure", "wait", "--form", "histogram", *more)
-    done = run(*request, "--out", "h.svg")
+    asked = ("distribution", "passengers.csv", "--measure", "wait", "--form", "histogram", *more)
+    done = run(*asked, "--out", "h.svg")
     assert done.returncode == 0, done.stderr
     roles = re.findall(r'data-role="(bar|part)"', (folder / "h.svg").read_text("utf-8"))
     assert roles.count("bar") > 5
@@ -421,8 +421,8 @@ def test_bars_of_a_histogram_are_parted_over_all_of_them(more: tuple[str, ...], 
         (("--size", "20x20mm"), "--size 20x20mm is too small"),
     ],
 )
-def test_a_size_nobody_can_draw_is_told_as_it_is(request: tuple[str, ...], said: str, run: Run, folder: Path) -> None:
-    done = run("bar", "passengers.csv", "--by", "route", *request, "--out", "x.png")
+def test_a_size_nobody_can_draw_is_told_as_it_is(asked: tuple[str, ...], said: str, run: Run, folder: Path) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", *asked, "--out", "x.png")
     assert done.returncode == 2
     assert said in done.stderr
     assert "None" not in done.stderr

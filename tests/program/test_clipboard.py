@@ -35,11 +35,11 @@ def test_a_chart_is_copied_as_a_picture(run: Run, clipboard: Path, form: str, ki
 
 
 def test_a_table_is_copied_for_documents_and_for_spreadsheets(run: Run, clipboard: Path) -> None:
-    request = ["table", "passengers.csv", "--by", "route", "--split", "season", "--stat", "share"]
-    assert run(*request, "--copy", "html").returncode == 0
+    asked = ["table", "passengers.csv", "--by", "route", "--split", "season", "--stat", "share"]
+    assert run(*asked, "--copy", "html").returncode == 0
     text = (clipboard / "kept").read_text("utf-8")
     assert '<th scope="row">Dunmar</th>' in text
-    assert run(*request, "--copy", "tsv", "--out", "t.csv").returncode == 0
+    assert run(*asked, "--copy", "tsv", "--out", "t.csv").returncode == 0
     rows = [line.split("\t") for line in (clipboard / "kept").read_text("utf-8").splitlines()]
     assert rows[0] == ["Route", "Spring", "Summer", "Autumn", "Winter", "n"]
     assert len(rows) == 7

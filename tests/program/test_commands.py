@@ -118,15 +118,15 @@ def test_pictures_are_the_same_on_every_run_and_all_marks_are_found(run: Run, fo
 
 
 def test_filters_are_said_in_the_note(run: Run) -> None:
-    request = ("--only", "season=Summer", "--except", "route=Vey Sands", "--where", "wait > 5 and spend = 0")
-    text = run("table", "passengers.csv", "--by", "ticket", *request).stdout
+    asked = ("--only", "season=Summer", "--except", "route=Vey Sands", "--where", "wait > 5 and spend = 0")
+    text = run("table", "passengers.csv", "--by", "ticket", *asked).stdout
     assert "Only passengers with season Summer, without route Vey Sands and where wait > 5 and spend = 0." in text
     assert "filtered away" in text
 
 
 def test_every_record_is_accounted_for(run: Run) -> None:
-    request = ("--by", "age", "--band", "age=20,40,60", "--split", "ticket", "--where", "wait >= 0", "--account")
-    said = run("table", "passengers.csv", *request).stderr.splitlines()[-1]
+    asked = ("--by", "age", "--band", "age=20,40,60", "--split", "ticket", "--where", "wait >= 0", "--account")
+    said = run("table", "passengers.csv", *asked).stderr.splitlines()[-1]
     read, parts = said.split(" passengers read = ")
     assert (
         int(read.replace(",", "")) == sum(int(part.split()[0].replace(",", "")) for part in parts.split(" + ")) == 2415
@@ -153,9 +153,9 @@ def test_a_codebook_is_drafted_checked_converted_and_never_overwritten(run: Run,
 @pytest.mark.parametrize("name", ["d.csv", "d.parquet", "d.arrow", "d.jsonl"])
 def test_derived_records_are_the_same_twice_and_read_back(run: Run, folder: Path, name: str) -> None:
     before = (folder / "passengers.csv").read_bytes()
-    request = ("--band", "age=under,30,over", "--recode", "ticket: App, Website -> Online", "--answers", "facilities")
+    asked = ("--band", "age=under,30,over", "--recode", "ticket: App, Website -> Online", "--answers", "facilities")
     for _ in range(2):
-        done = run("derive", "passengers.csv", *request, "--labels", "--where", "route <> 6", "--out", name)
+        done = run("derive", "passengers.csv", *asked, "--labels", "--where", "route <> 6", "--out", name)
         assert done.returncode == 0, done.stderr
         written = (folder / name).read_bytes()
         (folder / name).rename(folder / f"first_{name}") if not (folder / f"first_{name}").exists() else None
@@ -190,9 +190,9 @@ def test_advice_is_given_with_the_figure_that_gave_it_away_and_can_be_silenced(r
 
 def test_a_total_among_its_parts_is_noticed(run: Run, folder: Path) -> None:
     (folder / "l.csv").write_text("k,n\nNorth,3\nSouth,4\nWest,5\nAll,12\n")
-    request = ("table", "l.csv", "--by", "k", "--measure", "n", "--stat", "sum")
-    assert "Advice (not-additive): `All` equals the sum of all other levels" in run(*request).stderr
-    assert "Advice" not in run(*request, "--except", "k=All").stderr
+    asked = ("table", "l.csv", "--by", "k", "--measure", "n", "--stat", "sum")
+    assert "Advice (not-additive): `All` equals the sum of all other levels" in run(*asked).stderr
+    assert "Advice" not in run(*asked, "--except", "k=All").stderr
 
 
 def test_ready_made_figures_with_a_forgotten_year_name_the_column(run: Run) -> None:

@@ -60,14 +60,14 @@ def test_formulas_give_what_sql_gives(run: Run, ledger: Path, formula: str, expe
 
 
 def test_a_computed_column_is_one_like_any_other(run: Run, ledger: Path) -> None:
-    request = ("--compute", "every = sum(1980..1982)", "--compute", "half = every / 2")
-    done = run("table", "l.csv", *request, "--by", "kind", "--measure", "half", "--stat", "sum", "--out", "t.json")
+    asked = ("--compute", "every = sum(1980..1982)", "--compute", "half = every / 2")
+    done = run("table", "l.csv", *asked, "--by", "kind", "--measure", "half", "--stat", "sum", "--out", "t.json")
     assert done.returncode == 0, done.stderr
     cells = json.loads((ledger / "t.json").read_text("utf-8"))["cells"]
     assert {cell["kind"]: cell["estimate"] for cell in cells} == {"a": 35, "b": 1.5}
-    banded = run("table", "l.csv", *request[:2], "--by", "every", "--band", "every=under,5,over")
+    banded = run("table", "l.csv", *asked[:2], "--by", "every", "--band", "every=under,5,over")
     assert banded.returncode == 0, banded.stderr
-    kept = run("table", "l.csv", *request[:2], "--where", "every > 5", "--by", "kind").stdout
+    kept = run("table", "l.csv", *asked[:2], "--where", "every > 5", "--by", "kind").stdout
     assert "2 records" in kept
     assert (
         run("bar", "l.csv", "--compute", "big = case when card > 1 then 'yes' else 'no' end", "--by", "big").returncode

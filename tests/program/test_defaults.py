@@ -58,14 +58,14 @@ def _toml(value: object) -> str:
     return str(value).lower() if isinstance(value, bool) else f"'''{value}'''" if isinstance(value, str) else str(value)
 
 
-def _request(folder: Path, command: str, defaults: str, **typed: Any) -> Requests:  # noqa: ANN401
+def _asked(folder: Path, command: str, defaults: str, **typed: Any) -> Requests:  # noqa: ANN401
     """What a command is asked for, by what is typed and the defaults of a codebook."""
     codebook = folder / "other.toml"
     codebook.write_text(f"[defaults]\n{defaults}\n", "utf-8")
-    request: list[Requests] = []
-    capturing = replace(command_named(command), run=request.append)
+    asked: list[Requests] = []
+    capturing = replace(command_named(command), run=asked.append)
     run_with_defaults(capturing, {"file": ("passengers.csv",), "codebook": str(codebook), **typed})
-    return request[0]
+    return asked[0]
 
 
 @pytest.mark.parametrize("command", sorted({command for command, _ in OPTIONS}))
@@ -79,7 +79,7 @@ def test_every_option_of_a_command_can_be_a_default(folder: Path, command: str) 
             expected = filled(command_named(command).models, {**typed, name: value})
         except RequestError:
             continue  # it belongs to another option of the same model
-        assert list(_request(folder, command, f"{name.rstrip('_')} = {_toml(value)}")) == list(expected), name
+        assert list(_asked(folder, command, f"{name.rstrip('_')} = {_toml(value)}")) == list(expected), name
 
 
 @pytest.mark.parametrize("command", sorted({command for command, _ in OPTIONS}))
@@ -87,8 +87,8 @@ def test_what_is_typed_goes_before_a_default(folder: Path, command: str) -> None
     for name in (name for one, name in OPTIONS if one == command):
         default = _entry(command, name).default
         if name not in ("error_low", "error_high", "engine", "scheduler"):  # one needs the other
-            request = _request(folder, command, f"{name.rstrip('_')} = {_toml(_value(name))}", **{name: default})
-            assert all(name not in model.given() for model in request), name
+            asked = _asked(folder, command, f"{name.rstrip('_')} = {_toml(_value(name))}", **{name: default})
+            assert all(name not in model.given() for model in asked), name
 
 
 @pytest.mark.parametrize("wrong", ["2026-01-01", "{ a = 1 }", "[[1]]", "nan"])
@@ -105,7 +105,7 @@ def test_a_default_that_cannot_be_names_its_line(run: Run, folder: Path, wrong: 
 
 def test_defaults_of_one_command_go_before_those_of_all(folder: Path) -> None:
     text = "level = 90\n[defaults.bar]\nlevel = 80"
-    levels = [_request(folder, kind, text)[SpreadRequest].level for kind in ("bar", "dot")]
+    levels = [_asked(folder, kind, text)[SpreadRequest].level for kind in ("bar", "dot")]
     assert levels == [80, 90]
 
 

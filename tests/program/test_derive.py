@@ -48,9 +48,9 @@ def test_bands_written_rest_on_the_records_kept(run: Run, bare: Path) -> None:
     values = np.random.default_rng(8).normal(50, 12, 2_000).round()
     lines = "".join(f"{value:g},{place % 5}\n" for place, value in enumerate(values))
     (bare / "many.csv").write_text(f"x,k\n{lines}", "utf-8")
-    request = ("many.csv", "--band", "x=auto", "--only", "k=1")
-    assert run("derive", *request, "--out", "banded.csv").returncode == 0
-    assert run("table", *request, "--by", "x", "--out", "table.json").returncode == 0
+    asked = ("many.csv", "--band", "x=auto", "--only", "k=1")
+    assert run("derive", *asked, "--out", "banded.csv").returncode == 0
+    assert run("table", *asked, "--by", "x", "--out", "table.json").returncode == 0
     cells = json.loads((bare / "table.json").read_text("utf-8"))["cells"]
     counted = Counter({row["x"]: int(row["estimate"]) for row in cells if row["estimate"]})
     assert _bands_written(bare, "banded.csv") == counted

@@ -79,8 +79,8 @@ def test_a_share_of_nothing_in_three_records_differs_from_nothing(run: Run, fold
     many = [f"many,{cluster},{'yes' if record < 3 else 'no'}" for cluster in range(12) for record in range(7)]
     few = [f"few,{cluster},no" for cluster in (20, 21, 22)]
     (folder / "f.csv").write_text("\n".join(["k,c,a", *many, *few]) + "\n", "utf-8")
-    request = ("table", "f.csv", "--by", "k", "--split", "a", "--stat", "share", "--cluster", "c", "--compare", "pairs")
-    done = run(*request, "--out", "t.json")
+    asked = ("table", "f.csv", "--by", "k", "--split", "a", "--stat", "share", "--cluster", "c", "--compare", "pairs")
+    done = run(*asked, "--out", "t.json")
     assert done.returncode == 0, done.stderr
     (one,) = json.loads((folder / "t.json").read_text("utf-8"))["differences"]
     assert one["low"] < 0 < one["high"]

@@ -23,8 +23,8 @@ def test_totals_stand_last_and_add_up(run: Run, folder: Path) -> None:
 
 
 def test_several_measures_and_statistics_by_panel_and_nested_categories(run: Run) -> None:
-    request = ["--by", "route", "--by", "season", "--panel", "purpose", "--measure", "wait", "--measure", "spend"]
-    done = run("table", "passengers.csv", *request, "--stat", "mean", "--stat", "p90")
+    asked = ["--by", "route", "--by", "season", "--panel", "purpose", "--measure", "wait", "--measure", "spend"]
+    done = run("table", "passengers.csv", *asked, "--stat", "mean", "--stat", "p90")
     assert done.returncode == 0
     heading = done.stdout.splitlines()[0]
     for title in ("Mean waiting time (minutes)", "Mean spending on board (€)", "90th percentile of waiting time"):
@@ -75,8 +75,8 @@ def test_comparison_prints_differences_and_letters(run: Run, folder: Path) -> No
 
 @pytest.mark.parametrize("design", [True, False])
 def test_association_is_printed_under_the_table(run: Run, *, design: bool) -> None:
-    request = ["--by", "route", "--split", "ticket", "--association", *([] if design else ["--no-design"])]
-    said = run("table", "passengers.csv", *request).stdout
+    asked = ["--by", "route", "--split", "ticket", "--association", *([] if design else ["--no-design"])]
+    said = run("table", "passengers.csv", *asked).stdout
     assert ("Rao–Scott, second order" in said) == design
     assert "Cramér's V = 0.23" in said
 
@@ -90,7 +90,7 @@ def test_there_is_no_interval_for_an_extreme(run: Run) -> None:
 
 
 def test_the_same_seed_gives_the_same_bootstrap(run: Run) -> None:
-    request = [
+    asked = [
         "table",
         "passengers.csv",
         "--by",
@@ -102,7 +102,7 @@ def test_the_same_seed_gives_the_same_bootstrap(run: Run) -> None:
         "--repeats",
         "200",
     ]
-    first, again, other = (run(*request, "--seed", seed).stdout for seed in ("1", "1", "2"))
+    first, again, other = (run(*asked, "--seed", seed).stdout for seed in ("1", "1", "2"))
     assert first == again != other.replace("seed 2", "seed 1")
 
 
@@ -115,10 +115,8 @@ def test_scipy_is_loaded_only_for_what_needs_it(folder: Path, extra: tuple[str, 
         "import sys; from grainstack.cli.main import app; app(sys.argv[1:], standalone_mode=False); "
         "print('scipy' in sys.modules)"
     )
-    request = ["table", "passengers.csv", "--by", "route", "--no-design", *extra]
-    done = subprocess.run(
-        [sys.executable, "-c", code, *request], cwd=folder, capture_output=True, text=True, check=True
-    )
+    asked = ["table", "passengers.csv", "--by", "route", "--no-design", *extra]
+    done = subprocess.run([sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == str(loaded)
 
 
@@ -128,11 +126,11 @@ REPLICATED = "route,weight,wait,rep_1,rep_2\nOsk,1,4,2,0\nOsk,3,8,2,6\nPell,1,2,
 @pytest.mark.usefixtures("bare")
 def test_replicate_weights_of_a_codebook_keep_their_weight(run: Run, folder: Path) -> None:
     (folder / "r.csv").write_text(REPLICATED, "utf-8")
-    request = ("table", "r.csv", "--by", "route", "--measure", "wait", "--error-bars", "standard-error")
-    typed = run(*request, "--weight", "weight", "--replicates", "rep_*", "--replicate-method", "brr").stdout
+    asked = ("table", "r.csv", "--by", "route", "--measure", "wait", "--error-bars", "standard-error")
+    typed = run(*asked, "--weight", "weight", "--replicates", "rep_*", "--replicate-method", "brr").stdout
     design = '[design]\nweight = "weight"\nreplicates = "rep_*"\nreplicate_method = "brr"\n'
     (folder / "codebook.toml").write_text(design, "utf-8")
-    assert run(*request).stdout == typed
+    assert run(*asked).stdout == typed
     [osk, _] = typed.splitlines()[2:4]
     # Weighted mean (1·4 + 3·8) / 4 = 7; replicates (2·4 + 2·8) / 4 = 6 and 8; SE = √(½ · (1 + 1)) = 1
     assert osk.split()[2:] == ["7*", "6–8", "2"]
@@ -212,9 +210,9 @@ def test_given_values_have_shares_and_their_own_base(run: Run, folder: Path) -> 
         ("table", "--by", "k", "--stat", "share"),
     ],
 )
-def test_given_values_are_put_together_only_if_they_add_up(run: Run, folder: Path, request: tuple[str, ...]) -> None:
+def test_given_values_are_put_together_only_if_they_add_up(run: Run, folder: Path, asked: tuple[str, ...]) -> None:
     (folder / "v.csv").write_text("k,s,v\na,x,530\nb,x,20\nc,x,50\n", "utf-8")
-    kind, *options = request
+    kind, *options = asked
     given = (kind, "v.csv", *options, "--value", "v")
     unsaid = run(*given)
     assert unsaid.returncode == 2
@@ -233,14 +231,12 @@ def test_given_values_are_put_together_only_if_they_add_up(run: Run, folder: Pat
 @pytest.mark.usefixtures("bare")
 def test_the_rest_of_given_sums_is_their_sum_without_limits(run: Run, folder: Path) -> None:
     (folder / "v.csv").write_text("k,v,e\na,530,9\nb,20,2\nc,50,3\n", "utf-8")
-    request = ("v.csv", "--by", "k", "--value", "v", "--error-size", "e", "--value-is", "sum", "--keep-top", "1")
-    done = run("table", *request, "--out", "t.json")
+    asked = ("v.csv", "--by", "k", "--value", "v", "--error-size", "e", "--value-is", "sum", "--keep-top", "1")
+    done = run("table", *asked, "--out", "t.json")
     assert done.returncode == 0, done.stderr
     cells = json.loads((folder / "t.json").read_text("utf-8"))["cells"]
     assert [(cell["k"], cell["estimate"], cell["low"]) for cell in cells] == [("a", 530, 521), ("Other", 70, None)]
-    stacked = run(
-        "bar", "v.csv", "--by", "e", "--split", "k", *request[3:7], "--value-is", "sum", "--layout", "stacked"
-    )
+    stacked = run("bar", "v.csv", "--by", "e", "--split", "k", *asked[3:7], "--value-is", "sum", "--layout", "stacked")
     assert "parts of a bar carry no ready-made limits" in stacked.stderr
 
 
@@ -266,17 +262,17 @@ SUMS, MIXED = ("--stat", "sum"), ("--stat", "mean", "--stat", "max")
     ],
 )
 def test_an_order_says_which_of_several_figures_it_goes_by(
-    run: Run, folder: Path, request: tuple[str, ...], shown: tuple[str, str]
+    run: Run, folder: Path, asked: tuple[str, ...], shown: tuple[str, str]
 ) -> None:
     (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,50\nc,20,1\n", "utf-8")
-    text = run("table", "pq.csv", "--by", "k", "--measure", "p", "--measure", "q", *request).stdout
+    text = run("table", "pq.csv", "--by", "k", "--measure", "p", "--measure", "q", *asked).stdout
     assert "".join(line[0] for line in text.splitlines()[2:5]) == shown[0]
     assert text.rstrip().endswith(f"Order – k: {shown[1]}.")
 
 
 def test_an_order_by_a_figure_there_is_not_names_those_there_are(run: Run) -> None:
-    request = ("--by", "route", "--measure", "wait", "--measure", "spend", "--order", "largest-first: spent")
-    assert "there is no figure `spent`.\n  Did you mean `spend`?" in run("table", "passengers.csv", *request).stderr
+    asked = ("--by", "route", "--measure", "wait", "--measure", "spend", "--order", "largest-first: spent")
+    assert "there is no figure `spent`.\n  Did you mean `spend`?" in run("table", "passengers.csv", *asked).stderr
 
 
 @pytest.mark.usefixtures("bare")
@@ -315,12 +311,12 @@ def test_row_numbers_without_a_name_are_called_row(run: Run, folder: Path) -> No
 
 
 def test_a_file_that_cannot_hold_differences_says_so(run: Run, folder: Path) -> None:
-    request = ("table", "passengers.csv", "--by", "route", "--measure", "wait", "--compare", "pairs")
-    done = run(*request, "--out", "t.json", "--out", "t.csv")
+    asked = ("table", "passengers.csv", "--by", "route", "--measure", "wait", "--compare", "pairs")
+    done = run(*asked, "--out", "t.json", "--out", "t.csv")
     assert "A .csv has a row for each figure and none for differences." in done.stderr
     assert not (folder / "t.json").exists()
-    assert run(*request, "--letters", "--out", "t.csv").returncode == 0
-    run(*request, "--out", "t.json")
+    assert run(*asked, "--letters", "--out", "t.csv").returncode == 0
+    run(*asked, "--out", "t.json")
     assert len(json.loads((folder / "t.json").read_text("utf-8"))["differences"]) == 15
 
 
@@ -336,16 +332,16 @@ def test_a_share_that_is_not_nothing_is_not_written_as_nothing(run: Run, folder:
 def test_shares_of_given_values_and_of_several_measures_stand_in_tables_too(run: Run, folder: Path) -> None:
     (folder / "kv.csv").write_text("k,s,v\na,x,10\na,y,30\nb,x,5\nb,y,5\n", "utf-8")
     (folder / "pq.csv").write_text("k,p,q\na,10,30\nb,5,5\n", "utf-8")
-    for request in (
+    for asked in (
         ("kv.csv", "--by", "k", "--split", "s", "--value", "v", "--value-is", "count"),
         ("pq.csv", "--by", "k", "--measure", "p", "--measure", "q", "--base", "measures"),
     ):
-        table = run("table", *request, "--stat", "share", "--order", "alphabetical").stdout
+        table = run("table", *asked, "--stat", "share", "--order", "alphabetical").stdout
         figures = [[part for part in line.split() if part in ("25", "50", "75")] for line in table.splitlines()[2:4]]
         assert [sorted(line) for line in figures] == [["25", "75"], ["50", "50"]]
         assert "Each k adds to 100 %." in table
         assert "limits" not in table
-        refused = run("table", *request, "--stat", "share", "--error-bars", "confidence")
+        refused = run("table", *asked, "--stat", "share", "--error-bars", "confidence")
         assert "these figures are all there is and no estimates" in refused.stderr
     given = ("kv.csv", "--by", "k", "--split", "s", "--value", "v", "--value-is", "count")
     refused = run("table", *given, "--stat", "share", "--compare", "pairs")
@@ -360,11 +356,9 @@ def test_shares_of_given_values_and_of_several_measures_stand_in_tables_too(run:
         (("--split", "ticket", "--association"), "Pearson's X²"),
     ],
 )
-def test_tests_follow_the_design_whether_limits_are_shown_or_not(
-    run: Run, request: tuple[str, ...], start: str
-) -> None:
+def test_tests_follow_the_design_whether_limits_are_shown_or_not(run: Run, asked: tuple[str, ...], start: str) -> None:
     texts = [
-        run("table", "passengers.csv", "--by", "route", *request, *limits).stdout
+        run("table", "passengers.csv", "--by", "route", *asked, *limits).stdout
         for limits in ((), ("--error-bars", "none"))
     ]
     shown, hidden = (text.partition(start)[2] for text in texts)
@@ -385,28 +379,28 @@ def test_tests_follow_the_design_whether_limits_are_shown_or_not(
     ],
 )
 def test_complete_records_have_no_sampling_error_and_no_small_bases(
-    run: Run, folder: Path, request: tuple[str, ...]
+    run: Run, folder: Path, asked: tuple[str, ...]
 ) -> None:
     book = folder / "codebook.toml"
-    complete = run("table", "costs.csv", "--by", "item", *request).stdout
+    complete = run("table", "costs.csv", "--by", "item", *asked).stdout
     assert "limits" not in complete
     assert "*" not in complete
     book.write_text(book.read_text("utf-8").replace('"complete"', '"sample"'), "utf-8")
-    assert run("table", "costs.csv", "--by", "item", *request, "--complete").stdout == complete
-    if "--measure" not in request or len(request) == 2:
-        sample = run("table", "costs.csv", "--by", "item", *request).stdout
-        assert ("*" in sample) == ("--measure" in request or "--split" in request)
-        assert ("limits" in sample) == ("--split" not in request)
+    assert run("table", "costs.csv", "--by", "item", *asked, "--complete").stdout == complete
+    if "--measure" not in asked or len(asked) == 2:
+        sample = run("table", "costs.csv", "--by", "item", *asked).stdout
+        assert ("*" in sample) == ("--measure" in asked or "--split" in asked)
+        assert ("limits" in sample) == ("--split" not in asked)
 
 
 def test_complete_records_still_have_a_spread_and_no_tests(run: Run) -> None:
-    request = ("costs.csv", "--by", "department", "--measure", "amount")
-    assert "From the lower to the upper quartile" in run("table", *request, "--error-bars", "quartiles").stdout
+    asked = ("costs.csv", "--by", "department", "--measure", "amount")
+    assert "From the lower to the upper quartile" in run("table", *asked, "--error-bars", "quartiles").stdout
     for refused in (("--letters",), ("--error-bars", "confidence"), ("--level", "90"), ("--cluster", "vessel")):
-        said = run("table", *request, *refused)
+        said = run("table", *asked, *refused)
         assert said.returncode == 2
         assert "these figures are all there is" in said.stderr
-    bad = run("table", *request, "--codebook", "bad.toml")
+    bad = run("table", *asked, "--codebook", "bad.toml")
     assert "There is no codebook bad.toml" in bad.stderr
 
 
@@ -421,8 +415,8 @@ def test_kind_of_records_is_checked_and_kept_in_other_forms(run: Run, folder: Pa
 
 
 def test_rows_that_stand_for_many_records_are_counted_in_records(run: Run, folder: Path) -> None:
-    request = ("crossings.csv", "--by", "month", "--times", "crossings", "--only", "year=2025", "--account")
-    done = run("table", *request, "--stat", "share")
+    asked = ("crossings.csv", "--by", "month", "--times", "crossings", "--only", "year=2025", "--account")
+    done = run("table", *asked, "--stat", "share")
     assert "Base: 24,960 crossings; left out: 49,920 filtered away." in done.stdout
     assert "Share of crossings (%)" in done.stdout
     assert "74,880 crossings read = 24,960 used + 49,920 filtered away." in done.stderr
@@ -439,8 +433,8 @@ def test_rows_that_stand_for_many_records_are_counted_in_records(run: Run, folde
 
 
 def test_bands_may_have_a_name_of_their_own(run: Run, folder: Path) -> None:
-    request = ("--band", "age_group: age=20", "--band", "wide: age=50")
-    done = run("derive", "passengers.csv", *request, "--band", "age=10", "--out", "d.csv")
+    asked = ("--band", "age_group: age=20", "--band", "wide: age=50")
+    done = run("derive", "passengers.csv", *asked, "--band", "age=10", "--out", "d.csv")
     assert done.returncode == 0, done.stderr
     first = next(csv.DictReader((folder / "d.csv").read_text("utf-8").splitlines()))
     assert [first[name] for name in ("age", "age_group", "wide", "age_band")] == ["51", "40–59", "50–99", "50–59"]
@@ -453,7 +447,7 @@ def test_bands_may_have_a_name_of_their_own(run: Run, folder: Path) -> None:
         (("--band", "a: age=20", "--by", "a", "--only", "a=20–39"), "`a` holds the bands of `age`"),
         (("--band", "a: age=20", "--by", "a", "--where", "a > 3"), "there is no column `a`"),
         (("--band", "a: age=20", "--by", "a", "--measure", "a"), "`a` holds the bands of `age`"),
-        ((*request, "--by", "age_group"), "--band of `wide` makes no difference"),
+        ((*asked, "--by", "age_group"), "--band of `wide` makes no difference"),
     ):
         refused = run("table", "passengers.csv", *wrong)
         assert refused.returncode == 2

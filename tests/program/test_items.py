@@ -69,27 +69,27 @@ def test_questions_with_other_answers_do_not_stand_together(run: Run) -> None:
 
 def test_ranges_of_columns_are_named_by_their_ends(run: Run, folder: Path) -> None:
     header = (folder / "crossings_wide.csv").read_text("utf-8").splitlines()[0].split(",")
-    request = ("table", "crossings_wide.csv", "--by", "route", "--split", "year", "--measure", "n", "--stat", "sum")
-    typed = run(*request, "--to-long", f"year,n={','.join(header[1:])}").stdout
-    assert run(*request, "--to-long", f"year,n={header[1]}..{header[-1]}").stdout == typed
-    backwards = run(*request, "--to-long", f"year,n={header[-1]}..{header[1]}")
+    asked = ("table", "crossings_wide.csv", "--by", "route", "--split", "year", "--measure", "n", "--stat", "sum")
+    typed = run(*asked, "--to-long", f"year,n={','.join(header[1:])}").stdout
+    assert run(*asked, "--to-long", f"year,n={header[1]}..{header[-1]}").stdout == typed
+    backwards = run(*asked, "--to-long", f"year,n={header[-1]}..{header[1]}")
     assert "runs backwards" in backwards.stderr
 
 
 @pytest.mark.parametrize("layout", ["percent", "diverging", "grouped", "stacked"])
 def test_nets_stand_beside_bars_and_are_never_stacked(run: Run, folder: Path, layout: str) -> None:
     nets = ("--net", "staff: Satisfied = Good, Very good")
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "staff", "--layout", layout)
-    done = run(*request, *nets, "--out", "n.svg")
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "staff", "--layout", layout)
+    done = run(*asked, *nets, "--out", "n.svg")
     assert done.returncode == 0, done.stderr
-    with_net, without = (folder / "n.svg").read_text("utf-8"), run(*request, "--out", "p.svg")
+    with_net, without = (folder / "n.svg").read_text("utf-8"), run(*asked, "--out", "p.svg")
     assert without.returncode == 0
     plain = (folder / "p.svg").read_text("utf-8")
     assert with_net.count('data-role="bar"') == plain.count('data-role="bar"')
     assert "Satisfied" in with_net
-    shown = run(*request, *nets).stdout
+    shown = run(*asked, *nets).stdout
     assert "Satisfied" in shown
-    assert run(*request, *nets, "--direction", "vertical", "--out", "v.svg").returncode == 2
+    assert run(*asked, *nets, "--direction", "vertical", "--out", "v.svg").returncode == 2
 
 
 @pytest.mark.parametrize(
@@ -103,8 +103,8 @@ def test_nets_stand_beside_bars_and_are_never_stacked(run: Run, folder: Path, la
         (("--keep-top", "2", "--net", "staff: Happy = Good, Poor"), "not shown one by one"),
     ],
 )
-def test_nets_that_cannot_be_are_refused(run: Run, request: tuple[str, ...], message: str) -> None:
-    done = run("table", "passengers.csv", "--by", "staff", *request)
+def test_nets_that_cannot_be_are_refused(run: Run, asked: tuple[str, ...], message: str) -> None:
+    done = run("table", "passengers.csv", "--by", "staff", *asked)
     assert done.returncode == 2
     assert message in done.stderr
 
@@ -133,24 +133,24 @@ def test_letters_of_nets_compare_them_too(run: Run, folder: Path) -> None:
 
 
 def test_an_order_may_go_by_the_mean_that_stands_beside_the_shares(run: Run, folder: Path) -> None:
-    request = (*OPINION, "--stat", "share", "--stat", "mean", "--order", "smallest-first: mean", "--out", "t.json")
-    assert run("table", "passengers.csv", *request).returncode == 0
+    asked = (*OPINION, "--stat", "share", "--stat", "mean", "--order", "smallest-first: mean", "--out", "t.json")
+    assert run("table", "passengers.csv", *asked).returncode == 0
     means = [cell["estimate"] for cell in cells(folder) if cell["statistic"] == "mean"]
     assert len(means) == 3
     assert means == sorted(means, key=str)
-    assert "Did you mean `mean`?" in run("table", "passengers.csv", *request[:-3], "smallest-first: median").stderr
+    assert "Did you mean `mean`?" in run("table", "passengers.csv", *asked[:-3], "smallest-first: median").stderr
 
 
 def test_a_figure_beside_the_series_is_written_once_for_all_of_them(run: Run, folder: Path) -> None:
-    request = (*OPINION, "--stat", "share", "--stat", "mean")
-    run("table", "passengers.csv", *request, "--out", "t.json")
+    asked = (*OPINION, "--stat", "share", "--stat", "mean")
+    run("table", "passengers.csv", *asked, "--out", "t.json")
     means = [cell for cell in cells(folder) if cell["statistic"] == "mean"]
     assert [(cell["opinion"], cell["answer"]) for cell in means] == [
         ("Cleanliness", None),
         ("Staff", None),
         ("Punctuality", None),
     ]
-    run("table", "passengers.csv", *request, "--wide", "--out", "t.csv")
+    run("table", "passengers.csv", *asked, "--wide", "--out", "t.csv")
     heading, *rows = (folder / "t.csv").read_text("utf-8").splitlines()
     assert heading.split(",")[-1] == "Mean answer"
     assert [float(row.split(",")[-1]) for row in rows] == [cell["estimate"] for cell in means]

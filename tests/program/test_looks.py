@@ -20,7 +20,7 @@ ROWS = [
 
 
 @pytest.fixture
-def request(run: Run, bare: Path) -> Run:
+def asked(run: Run, bare: Path) -> Run:
     """The program beside a small file of waits, its exit code checked."""
     bare.joinpath("p.csv").write_text("\n".join(["route,kind,wait", *ROWS]), "utf-8")
 
@@ -36,54 +36,54 @@ def _svg(folder: Path) -> str:
     return (folder / "x.svg").read_text("utf-8")
 
 
-def test_colours_have_names(request: Run, folder: Path) -> None:
-    request(*MEANS, "--color", "Dunmar=rebeccapurple", "--out", "x.svg")
+def test_colours_have_names(asked: Run, folder: Path) -> None:
+    asked(*MEANS, "--color", "Dunmar=rebeccapurple", "--out", "x.svg")
     assert "#663399" in _svg(folder)
-    failed = request(*MEANS, "--color", "Dunmar=notacolour", "--out", "x.svg", code=2)
+    failed = asked(*MEANS, "--color", "Dunmar=notacolour", "--out", "x.svg", code=2)
     assert "by its name in CSS" in failed.stderr
 
 
-def test_categories_can_be_their_own_series(request: Run, folder: Path) -> None:
-    request(*MEANS, "--split", "route", "--out", "x.svg")
+def test_categories_can_be_their_own_series(asked: Run, folder: Path) -> None:
+    asked(*MEANS, "--split", "route", "--out", "x.svg")
     by_split = _svg(folder)
-    request(*MEANS, "--color-by-category", "--out", "x.svg")
+    asked(*MEANS, "--color-by-category", "--out", "x.svg")
     assert _svg(folder) == by_split
     assert len({color for color in ("#1a726a", "#ddb227", "#414076") if color in by_split}) == 3
 
 
-def test_names_can_stand_at_marks_and_then_nowhere_else(request: Run, folder: Path) -> None:
-    request(*MEANS, "--label", "name, value", "--out", "x.svg")
+def test_names_can_stand_at_marks_and_then_nowhere_else(asked: Run, folder: Path) -> None:
+    asked(*MEANS, "--label", "name, value", "--out", "x.svg")
     assert "Dunmar 10.5" in _svg(folder)
     assert 'data-role="category"' not in _svg(folder)
-    assert request(*MEANS, "--label", "name, value").stdout == request(*MEANS).stdout  # a terminal has them at the left
+    assert asked(*MEANS, "--label", "name, value").stdout == asked(*MEANS).stdout  # a terminal has them at the left
 
 
-def test_means_of_two_series_stand_back_to_back(request: Run, folder: Path) -> None:
-    request(*MEANS, "--split", "kind", "--stat", "mean", "--layout", "diverging", "--out", "x.svg")
+def test_means_of_two_series_stand_back_to_back(asked: Run, folder: Path) -> None:
+    asked(*MEANS, "--split", "kind", "--stat", "mean", "--layout", "diverging", "--out", "x.svg")
     assert _svg(folder).count('data-role="bar"') == 6
 
 
-def test_what_had_no_room_is_counted(request: Run) -> None:
-    done = request(
+def test_what_had_no_room_is_counted(asked: Run) -> None:
+    done = asked(
         *MEANS, "--title", "A title that is much too long for so small a picture", "--size", "40x36mm", "--out", "x.svg"
     )
     assert "Advice (left-out)" in done.stderr
-    quiet = request(*MEANS, "--size", "40x36mm", "--no-advice", "left-out", "--out", "x.svg")
+    quiet = asked(*MEANS, "--size", "40x36mm", "--no-advice", "left-out", "--out", "x.svg")
     assert "left-out" not in quiet.stderr
 
 
-def test_a_picture_too_small_for_its_names_is_refused_with_one_that_works(request: Run, folder: Path) -> None:
+def test_a_picture_too_small_for_its_names_is_refused_with_one_that_works(asked: Run, folder: Path) -> None:
     rows = "\n".join(f"place {n}" for n in range(60))
     folder.joinpath("many.csv").write_text(f"place\n{rows}\n", "utf-8")
-    failed = request("bar", "many.csv", "--by", "place", "--size", "60x45mm", "--out", "x.png", code=2)
+    failed = asked("bar", "many.csv", "--by", "place", "--size", "60x45mm", "--out", "x.png", code=2)
     assert "categories would have no name" in failed.stderr
     size = failed.stderr.partition("works is --size ")[2].partition(";")[0]
-    request("bar", "many.csv", "--by", "place", "--size", size, "--out", "x.png")
+    asked("bar", "many.csv", "--by", "place", "--size", size, "--out", "x.png")
     assert (folder / "x.png").exists()
 
 
-def test_a_legend_that_has_no_room_where_it_was_asked_for_is_said(request: Run) -> None:
-    crowded = request(
+def test_a_legend_that_has_no_room_where_it_was_asked_for_is_said(asked: Run) -> None:
+    crowded = asked(
         *MEANS,
         "--split",
         "kind",

@@ -265,13 +265,13 @@ def test_each_shape_of_a_box_is_a_mark(run: Run, folder: Path) -> None:
 def test_more_comparisons_than_anybody_reads_are_refused(run: Run, folder: Path) -> None:
     lines = "".join(f"c{number},{number % 7}\nc{number},{number % 7 + 1}\n" for number in range(201))
     (folder / "many.csv").write_text(f"a,x\n{lines}", "utf-8")
-    request = ("table", "many.csv", "--by", "a", "--measure", "x", "--stat", "mean")
+    asked = ("table", "many.csv", "--by", "a", "--measure", "x", "--stat", "mean")
     for more in (("--compare", "pairs"), ("--letters",)):
-        done = run(*request, *more)
+        done = run(*asked, *more)
         assert done.returncode == 2
         assert "20,100 comparisons" in done.stderr
         assert "--compare rest" in done.stderr
-    assert run(*request, "--compare", "rest").returncode == 0
+    assert run(*asked, "--compare", "rest").returncode == 0
 
 
 def test_a_hard_link_to_an_input_is_an_input(run: Run, folder: Path) -> None:
@@ -455,16 +455,16 @@ def test_what_is_larger_than_it_should_be_is_read_when_that_is_allowed(
     monkeypatch.setattr(opening, "_ROOMY", 1 << 20)  # as if this machine had less room
     monkeypatch.setattr(opening, "_LONGEST", 1 << 22)
     (folder / name).write_bytes(LARGE[name])
-    request = ("table", name, "--by", "a", "--codebook", "none.toml")
+    asked = ("table", name, "--by", "a", "--codebook", "none.toml")
     (folder / "none.toml").write_text("", "utf-8")
-    refused = run(*request, "--out", "t.csv")
+    refused = run(*asked, "--out", "t.csv")
     assert refused.returncode == 1
     assert "If it is meant so: --allow-large." in refused.stderr
     assert not (folder / "t.csv").exists()
     for command in (("look", name), ("codebook", name)):
         assert run(*command).returncode == 1
         assert run(*command, "--allow-large").returncode == 0
-    done = run(*request, "--out", "t.csv", "--allow-large")
+    done = run(*asked, "--out", "t.csv", "--allow-large")
     assert done.returncode == 0, done.stderr
 
 
@@ -490,8 +490,8 @@ def test_a_spreadsheet_that_unpacks_to_too_much_is_refused(
 @pytest.mark.parametrize("command", ["bar", "pie", "dot", "treemap", "look", "table"])
 def test_labels_of_any_length_are_cut_short(command: str, length: int, run: Run, folder: Path) -> None:
     (folder / "l.csv").write_text("a,b\n1," + "word " * (length // 5) + "\n2,y\n2,y\n", "utf-8")
-    request = [command, "l.csv", *([] if command == "look" else ["--by", "b"])]
-    assert run(*request).returncode == 0
+    asked = [command, "l.csv", *([] if command == "look" else ["--by", "b"])]
+    assert run(*asked).returncode == 0
     if command not in ("look", "table"):
-        done = run(*request, "--out", "l.svg", "--out", "l.png")
+        done = run(*asked, "--out", "l.svg", "--out", "l.png")
         assert done.returncode == 0, done.stderr

@@ -16,19 +16,19 @@ def texts(path: Path, role: str) -> list[str]:
 
 
 def test_measures_in_different_units_have_axes_of_their_own(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend")
-    assert run(*request, "--out", "u.svg").returncode == 0
+    asked = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend")
+    assert run(*asked, "--out", "u.svg").returncode == 0
     assert texts(folder / "u.svg", "value-title") == ["Mean waiting time (minutes)", "Mean spending on board (€)"]
     assert len(texts(folder / "u.svg", "category")) == 12
-    shown = run(*request).stdout
+    shown = run(*asked).stdout
     assert shown.index("Mean waiting time (minutes)") < shown.index("Mean spending on board (€)")
     assert shown.count("Pell Isle") == 2
 
 
 @pytest.mark.parametrize("size", ["160x100mm", "90x120mm", "300x80mm"])
 def test_split_statistics_stand_side_by_side_under_one_legend(run: Run, folder: Path, size: str) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "season", "--measure", "wait")
-    done = run(*request, "--stat", "mean", "--stat", "count", "--size", size, "--out", "s.svg")
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "season", "--measure", "wait")
+    done = run(*asked, "--stat", "mean", "--stat", "count", "--size", size, "--out", "s.svg")
     assert done.returncode == 0, done.stderr
     assert texts(folder / "s.svg", "legend") == ["Spring", "Summer", "Autumn", "Winter"]
     [title] = texts(folder / "s.svg", "title")[:1]
@@ -46,15 +46,15 @@ def test_split_statistics_stand_side_by_side_under_one_legend(run: Run, folder: 
     ],
 )
 def test_what_belongs_to_a_single_chart_is_refused(run: Run, more: tuple[str, ...], message: str) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "season", "--measure", "wait")
-    done = run(*request, "--stat", "mean", "--stat", "median", *more)
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "season", "--measure", "wait")
+    done = run(*asked, "--stat", "mean", "--stat", "median", *more)
     assert done.returncode == 2
     assert message in done.stderr
 
 
 def test_the_title_of_changes_says_that_they_are_changes(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend")
-    run(*request, "--relative-to", "Dunmar", "--out", "c.svg")
+    asked = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend")
+    run(*asked, "--relative-to", "Dunmar", "--out", "c.svg")
     assert " ".join(texts(folder / "c.svg", "title")).startswith(
         "Change in mean waiting time and spending on board from"
     )
@@ -90,7 +90,7 @@ def test_so_it_is_for_measures_in_different_units(run: Run, more: tuple[str, ...
 def test_several_statistics_are_read_as_a_sentence(
     statistics: tuple[str, ...], title: str, run: Run, folder: Path
 ) -> None:
-    request = (part for name in statistics for part in ("--stat", name))
-    done = run("dot", "passengers.csv", "--by", "route", "--measure", "wait", *request, "--out", "dot.svg")
+    asked = (part for name in statistics for part in ("--stat", name))
+    done = run("dot", "passengers.csv", "--by", "route", "--measure", "wait", *asked, "--out", "dot.svg")
     assert done.returncode == 0, done.stderr
     assert f">{title}</title>" in (folder / "dot.svg").read_text("utf-8")

@@ -36,12 +36,12 @@ def without_source(text: str) -> str:
 @pytest.mark.parametrize("command", COMMANDS, ids=" ".join)
 def test_a_pipe_gives_what_the_file_gives(run_process: Run, folder: Path, command: tuple[str, ...]) -> None:
     (folder / "even.csv").write_bytes(EVEN)
-    name, *request = command
+    name, *asked = command
     outputs = []
     for source in ("even.csv", "-"):
         for made in ("made.svg", "derived.csv"):
             (folder / made).unlink(missing_ok=True)
-        done = run_process(name, source, *request, stdin=EVEN)
+        done = run_process(name, source, *asked, stdin=EVEN)
         assert done.returncode == 0, done.stderr
         files = [drawn(folder / made).decode() for made in ("made.svg", "derived.csv") if (folder / made).exists()]
         outputs.append([without_source(text) for text in (done.stdout, *files)])
@@ -65,14 +65,14 @@ def test_a_database_from_a_pipe_leaves_nothing_behind(folder: Path) -> None:
     connection.close()
     kept = folder / "kept"
     kept.mkdir()
-    for request in (("--by", "k"), ("--by", "nothing")):
+    for asked in (("--by", "k"), ("--by", "nothing")):
         done = subprocess.run(
-            [PROGRAM, "table", "-", *request],
+            [PROGRAM, "table", "-", *asked],
             cwd=folder,
             input=(folder / "even.sqlite").read_bytes(),
             env=os.environ | {"TMPDIR": str(kept)},
             capture_output=True,
             check=False,
         )
-        assert done.returncode == (2 if "nothing" in request else 0), done.stderr
+        assert done.returncode == (2 if "nothing" in asked else 0), done.stderr
         assert list(kept.iterdir()) == []

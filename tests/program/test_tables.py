@@ -44,8 +44,8 @@ def test_a_cell_holds_what_is_asked_for(run: Run) -> None:
 
 
 def test_several_statistics_of_a_split_stand_under_each_other(run: Run) -> None:
-    request = (*BY_ROUTE, "--split", "season", "--measure", "wait", "--stat", "mean", "--stat", "median")
-    shown = run(*request).stdout
+    asked = (*BY_ROUTE, "--split", "season", "--measure", "wait", "--stat", "mean", "--stat", "median")
+    shown = run(*asked).stdout
     first, second = shown.index("Mean waiting time"), shown.index("Median waiting time")
     assert shown[:first] == ""
     assert shown[first:second].count("Pell Isle") == shown[second:].count("Pell Isle") == 1
@@ -78,9 +78,9 @@ def test_the_crosstab_is_written_as_a_file(run: Run, folder: Path) -> None:
         (("bar", *TWO[1:]), "--split"),
     ],
 )
-def test_what_blocks_cannot_hold_is_refused(run: Run, request: tuple[str, ...], message: str) -> None:
-    done = run(*request)
-    if request[0] == "bar":  # charts take the last one typed, as any command does
+def test_what_blocks_cannot_hold_is_refused(run: Run, asked: tuple[str, ...], message: str) -> None:
+    done = run(*asked)
+    if asked[0] == "bar":  # charts take the last one typed, as any command does
         assert done.returncode == 0
         return
     assert done.returncode == 2
@@ -102,8 +102,8 @@ def test_markdown_carries_the_block_in_each_heading(run: Run, folder: Path) -> N
 
 
 def test_parquet_holds_what_csv_does_with_types(run: Run, folder: Path) -> None:
-    request = ["table", "passengers.csv", "--by", "route", "--split", "ticket", "--stat", "share", "--letters"]
-    done = run(*request, "--min-base", "100", "--hide-small", "--out", "t.csv", "--out", "t.parquet")
+    asked = ["table", "passengers.csv", "--by", "route", "--split", "ticket", "--stat", "share", "--letters"]
+    done = run(*asked, "--min-base", "100", "--hide-small", "--out", "t.csv", "--out", "t.parquet")
     assert done.returncode == 0, done.stderr
     table = pq.read_table(folder / "t.parquet")
     with (folder / "t.csv").open(newline="", encoding="utf-8") as file:

@@ -69,8 +69,8 @@ def test_figures_are_those_of_the_single_tables(run: Run, folder: Path) -> None:
     rows = list(openpyxl.load_workbook(folder / "t.xlsx")["purpose_table figures"].iter_rows(values_only=True))
     at = {str(name): place for place, name in enumerate(rows[0])}
     found = {(row[at["purpose"]], row[at["season"]]): row[at["estimate"]] for row in rows[1:]}
-    request = ["table", "passengers.csv", "--by", "purpose", "--split", "season", "--stat", "share", "--base", "series"]
-    run(*request, "--totals", "--letters", "--out", "one.json")
+    asked = ["table", "passengers.csv", "--by", "purpose", "--split", "season", "--stat", "share", "--base", "series"]
+    run(*asked, "--totals", "--letters", "--out", "one.json")
     cells = json.loads((folder / "one.json").read_text("utf-8"))["cells"]
     assert found == {(one["purpose"], one["season"]): pytest.approx(one["estimate"]) for one in cells}
 
@@ -159,12 +159,12 @@ def test_a_template_is_found_from_where_it_was_typed_and_never_written(run: Run,
     house.sections[0].header.paragraphs[0].text = "The house"
     house.save(str(folder / "house.docx"))
     (folder / "plans").mkdir()
-    request = ["topline", "passengers.csv", "--question", "ticket", "--template", "house.docx"]
-    done = run(*request, "--out", "a.docx", "--save-plan", "plans/t.toml")
+    asked = ["topline", "passengers.csv", "--question", "ticket", "--template", "house.docx"]
+    done = run(*asked, "--out", "a.docx", "--save-plan", "plans/t.toml")
     assert done.returncode == 0, done.stderr
     assert Document(str(folder / "a.docx")).sections[0].header.paragraphs[0].text == "The house"
     assert run("build", "plans/t.toml", "--quiet").returncode == 0
-    done = run(*request, "--out", "house.docx")
+    done = run(*asked, "--out", "house.docx")
     assert done.returncode == 2
     assert "it is being read" in done.stderr
 

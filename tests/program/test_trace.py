@@ -70,8 +70,8 @@ def test_every_file_says_where_it_comes_from_until_that_changes(run: Run, built:
 
 
 def test_what_a_command_made_tells_the_command(run: Run, folder: Path) -> None:
-    request = ["bar", "passengers.csv", "--by", "route", "--measure", "wait", "--only", "season=Summer,Winter"]
-    assert run(*request, "--title", 'It\'s "this" & <that>', "--out", "a.png", "--out", "a.svg").returncode == 0
+    asked = ["bar", "passengers.csv", "--by", "route", "--measure", "wait", "--only", "season=Summer,Winter"]
+    assert run(*asked, "--title", 'It\'s "this" & <that>', "--out", "a.png", "--out", "a.svg").returncode == 0
     for name in ("a.png", "a.svg"):
         done = run("trace", name)
         assert "grainstack bar passengers.csv" in done.stdout
@@ -86,8 +86,8 @@ def test_what_a_command_made_tells_the_command(run: Run, folder: Path) -> None:
 
 def test_the_command_names_records_and_codebook_as_they_were(run: Run, folder: Path) -> None:
     (folder / "codebook.toml").rename(folder / "meanings.toml")
-    request = ["bar", "passengers.csv", "passengers_2024.csv", "--codebook", "meanings.toml", "--by", "route"]
-    assert run(*request, "--out", "a.svg").returncode == 0
+    asked = ["bar", "passengers.csv", "passengers_2024.csv", "--codebook", "meanings.toml", "--by", "route"]
+    assert run(*asked, "--out", "a.svg").returncode == 0
     told = run("trace", "a.svg").stdout
     assert "grainstack bar passengers.csv passengers_2024.csv --codebook meanings.toml --by route\n" in told
 

@@ -76,17 +76,17 @@ def test_bands_and_columns_together_are_targets_too(run: Run, folder: Path) -> N
     ],
 )
 def test_what_cannot_be_weighed_is_refused_and_nothing_written(
-    run: Run, folder: Path, request: tuple[str, ...], message: str
+    run: Run, folder: Path, asked: tuple[str, ...], message: str
 ) -> None:
-    done = run(*WEIGH, *request, "--out", "w.csv")
+    done = run(*WEIGH, *asked, "--out", "w.csv")
     assert done.returncode == 2
     assert message in done.stderr
     assert not (folder / "w.csv").exists()
 
 
 def test_bounds_hold(run: Run, folder: Path) -> None:
-    request = ("--target", "targets.csv", "--lowest", "0.9", "--highest", "1.13")
-    assert run(*WEIGH, *request, "--out", "w.csv").returncode == 0
+    asked = ("--target", "targets.csv", "--lowest", "0.9", "--highest", "1.13")
+    assert run(*WEIGH, *asked, "--out", "w.csv").returncode == 0
     found = rows(folder / "w.csv")
     scale = sum(float(row["weight_calibrated"]) for row in found) / sum(float(row["weight"]) for row in found)
     factors = [float(row["weight_calibrated"]) / float(row["weight"]) / scale for row in found]
@@ -105,10 +105,10 @@ def test_limits_take_account_of_totals_that_the_codebook_names(run: Run, folder:
     run(*WEIGH, "--target", "targets.csv", "--out", "w.csv")
     book = (folder / "codebook.toml").read_text("utf-8").replace('weight = "weight"', 'weight = "weight_calibrated"')
     (folder / "codebook.toml").write_text(book, "utf-8")
-    request = ("table", "w.csv", "--by", "ticket", "--stat", "count")
-    plain = run(*request).stdout
+    asked = ("table", "w.csv", "--by", "ticket", "--stat", "count")
+    plain = run(*asked).stdout
     (folder / "codebook.toml").write_text(book.replace("[design]", '[design]\ntargets = "targets.csv"', 1), "utf-8")
-    calibrated = run(*request).stdout
+    calibrated = run(*asked).stdout
     assert "calibrated to known totals of route and season" in calibrated
     assert "calibrated to" not in plain
 
@@ -123,14 +123,14 @@ def test_limits_take_account_of_totals_that_the_codebook_names(run: Run, folder:
 
 def test_text_is_kept_from_spreadsheets_unless_it_is_for_other_programs(run: Run, folder: Path) -> None:
     (folder / "r.csv").write_text("name,side\n=1+1,a\n@x,b\nplain,b\n", "utf-8")
-    request = ("weigh", "r.csv", "--target", "side: a=50, b=50")
-    done = run(*request, "--out", "w.csv")
+    asked = ("weigh", "r.csv", "--target", "side: a=50, b=50")
+    done = run(*asked, "--out", "w.csv")
     assert done.returncode == 0, done.stderr
     assert "2 texts as formulas" in done.stderr
     assert "'=1+1" in (folder / "w.csv").read_text("utf-8")
-    assert run(*request, "--out", "w.csv", "--plain-csv").returncode == 0
+    assert run(*asked, "--out", "w.csv", "--plain-csv").returncode == 0
     assert "\n=1+1," in (folder / "w.csv").read_text("utf-8")
-    for command in (request, ("derive", "r.csv", "--recode", "side: a -> c")):
+    for command in (asked, ("derive", "r.csv", "--recode", "side: a -> c")):
         idle = run(*command, "--out", "w.parquet", "--plain-csv")
         assert idle.returncode == 2
         assert "--plain-csv makes no difference: no CSV is written." in idle.stderr

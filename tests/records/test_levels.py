@@ -231,9 +231,9 @@ def test_ready_made_figures_are_drawn_as_they_are(records: "Records") -> None:
         ({"value": "v", "stat": ("sum",)}, "have no part"),
     ],
 )
-def test_ready_made_figures_that_cannot_be_are_refused(request: dict[str, object], said: str) -> None:
+def test_ready_made_figures_that_cannot_be_are_refused(asked: dict[str, object], said: str) -> None:
     with pytest.raises(RequestError, match=said):
-        SummaryRequest(by=("x",), **request)  # type: ignore[arg-type]
+        SummaryRequest(by=("x",), **asked)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(

@@ -107,10 +107,10 @@ def test_a_password_is_never_printed(server: str) -> None:
     assert "sesame" not in str(failure.value)
 
 
-def table(address: str, **request: object) -> list[str]:
+def table(address: str, **asked: object) -> list[str]:
     """A table as text, and what was sent for it."""
     kind = kind_named("table")
-    requests = filled(kind.models, {"file": (address,), **request})
+    requests = filled(kind.models, {"file": (address,), **asked})
     opened = open_records(requests[RecordsRequest])
     text = table_text(make(kind, requests, opened))
     return [text.replace(opened.source.name, "records"), *getattr(opened.source, "sent", ())]
@@ -122,7 +122,7 @@ def test_the_server_groups_rows_where_that_changes_no_figure(server: str, tmp_pa
         writer = csv.DictWriter(file, WANTED)
         writer.writeheader()
         writer.writerows(rows())
-    request: list[dict[str, object]] = [
+    asked: list[dict[str, object]] = [
         {"by": ("route",), "split": "ticket"},
         {"by": ("ticket",), "measure": ("cleanliness",), "stat": ("median",)},
         {"by": ("age",), "band": ("age=15",), "where": "cleanliness > 2"},
@@ -130,7 +130,7 @@ def test_the_server_groups_rows_where_that_changes_no_figure(server: str, tmp_pa
         {"by": ("ticket",), "cluster": ("route",), "measure": ("cleanliness",), "error_bars": "confidence"},
         {"by": ("cleanliness",), "strata": "route", "stat": ("share",), "error_bars": "confidence"},
     ]
-    for one in request:
+    for one in asked:
         text, *sent = table(f"{server}#people", **one)
         assert [text] == table(str(path), **one)
         assert len(sent) == 1

@@ -35,9 +35,9 @@ def certificate(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
     """A certificate for 127.0.0.1 that vouches for itself, and its key."""
     place = tmp_path_factory.mktemp("certificate")
     made, key = place / "cert.pem", place / "key.pem"
-    request = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", "/CN=127.0.0.1"]
-    request += ["-addext", "subjectAltName=IP:127.0.0.1", "-keyout", str(key), "-out", str(made)]
-    subprocess.run(request, check=True, capture_output=True)
+    asked = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", "/CN=127.0.0.1"]
+    asked += ["-addext", "subjectAltName=IP:127.0.0.1", "-keyout", str(key), "-out", str(made)]
+    subprocess.run(asked, check=True, capture_output=True)
     return made, key
 
 
@@ -124,9 +124,9 @@ def test_tls_is_spoken_as_the_address_asks(ask: Run, address: str, certificate: 
 
 
 def test_passwords_come_from_where_libpq_takes_them(ask: Run, address: str, folder: Path) -> None:
-    request = ask("look", f"{address}#people")
-    assert request.returncode == 1
-    assert "PGPASSWORD" in request.stderr
+    asked = ask("look", f"{address}#people")
+    assert asked.returncode == 1
+    assert "PGPASSWORD" in asked.stderr
     wrong = ask("look", f"{address}#people", PGPASSWORD="wrong-one")
     assert wrong.returncode == 1
     assert "wrong-one" not in wrong.stderr
@@ -147,17 +147,17 @@ def test_a_password_is_in_nothing_that_is_written(ask: Run, address: str, folder
     (folder / "none.toml").write_text("", "utf-8")
     for number, written in enumerate((address.replace("@", f":{PASSWORD}@"), f"{address}?password={PASSWORD}")):
         outs = [f"out{number}.{ending}" for ending in ("svg", "png", "pdf", "html")]
-        request = ["bar", f"{written}#people", "--by", "ticket", "--codebook", "none.toml"]
-        done = ask(*request, *(part for out in outs for part in ("--out", out)))
+        asked = ["bar", f"{written}#people", "--by", "ticket", "--codebook", "none.toml"]
+        done = ask(*asked, *(part for out in outs for part in ("--out", out)))
         assert done.returncode == 0, done.stderr
-        table = ask("table", *request[1:], "--out", f"out{number}.json", "--out", f"out{number}.xlsx")
+        table = ask("table", *asked[1:], "--out", f"out{number}.json", "--out", f"out{number}.xlsx")
         assert table.returncode == 0, table.stderr
         looked = ask("look", f"{written}#people")
         traced = ask("trace", f"out{number}.svg")
         told = done.stdout + done.stderr + table.stdout + table.stderr + looked.stdout + looked.stderr + traced.stdout
         assert PASSWORD not in told
         for command in (
-            (*request, "--out", "x.svg", "--save-plan", f"plan{number}.toml"),
+            (*asked, "--out", "x.svg", "--save-plan", f"plan{number}.toml"),
             ("codebook", f"{written}#people", "--out", f"codebook{number}.toml"),
             ("derive", f"{written}#people", "--out", f"derived{number}.csv"),
             ("topline", f"{written}#people", "--out", f"topline{number}.html"),

@@ -129,9 +129,9 @@ class Keyboard:
         """What the page tells readers who listen."""
         return str(self.value('document.querySelector("[role=status]").textContent'))
 
-    def _ask(self, method: str, **request: Any) -> dict[str, Any]:  # noqa: ANN401 - as the browser likes
+    def _ask(self, method: str, **asked: Any) -> dict[str, Any]:  # noqa: ANN401 - as the browser likes
         self._count += 1
-        message: dict[str, Any] = {"id": self._count, "method": method, "params": request}
+        message: dict[str, Any] = {"id": self._count, "method": method, "params": asked}
         message |= {"sessionId": self._session} if self._session else {}
         os.write(self._asking, json.dumps(message).encode() + b"\0")
         while True:

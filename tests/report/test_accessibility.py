@@ -58,6 +58,6 @@ def test_an_accessibility_engine_finds_nothing(page: Path, folder: Path) -> None
 
 
 def test_a_phone_shows_it_without_scrolling_sideways(page: Path, folder: Path) -> None:
-    request = "Promise.resolve([document.documentElement.scrollWidth, window.innerWidth])"
-    wide, window = _in_browser(page, TOLD.format(request), folder, width=500)  # the narrowest a window can be
+    asked = "Promise.resolve([document.documentElement.scrollWidth, window.innerWidth])"
+    wide, window = _in_browser(page, TOLD.format(asked), folder, width=500)  # the narrowest a window can be
     assert wide <= window

@@ -88,8 +88,8 @@ def test_series_hide_and_come_back(run: Run, folder: Path) -> None:
 
 
 def test_treemaps_open_and_keys_go_through_the_figures(run: Run, folder: Path) -> None:
-    request = ("treemap", "costs.csv", "--by", "department", "--by", "item", "--measure", "amount")
-    assert run(*request, "--out", "a.html").returncode == 0
+    asked = ("treemap", "costs.csv", "--by", "department", "--by", "item", "--measure", "amount")
+    assert run(*asked, "--out", "a.html").returncode == 0
     found = _in_firefox(
         folder / "a.html",
         """

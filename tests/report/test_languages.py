@@ -112,8 +112,8 @@ def test_a_plan_has_one_language(run: Run, folder: Path) -> None:
 
 
 def test_a_topline_is_in_a_language(run: Run, folder: Path) -> None:
-    request = ["topline", "passengers.csv", "--question", "wait", "--language", "de"]
-    done = run(*request, "--out", "top.html", "--save-plan", "t.toml")
+    asked = ["topline", "passengers.csv", "--question", "wait", "--language", "de"]
+    done = run(*asked, "--out", "top.html", "--save-plan", "t.toml")
     assert done.returncode == 0, done.stderr
     page = (folder / "top.html").read_text("utf-8")
     assert "<h1>Grundauszählung von passengers.csv</h1>" in page

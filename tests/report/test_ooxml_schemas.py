@@ -67,18 +67,18 @@ def test_a_report_keeps_to_its_schema(run: Run, folder: Path, ending: str) -> No
 @pytest.mark.parametrize("ending", ENDINGS)
 def test_a_report_in_a_house_template_keeps_to_it_too(run: Run, folder: Path, ending: str) -> None:
     run("topline", "passengers.csv", "--question", "wait", "--out", f"house.{ending}")
-    request = ["topline", "passengers.csv", "--split", "route", "--out", f"own.{ending}"]
-    done = run(*request, "--template", f"house.{ending}")
+    asked = ["topline", "passengers.csv", "--split", "route", "--out", f"own.{ending}"]
+    done = run(*asked, "--template", f"house.{ending}")
     if ending == "xlsx":
         assert done.returncode == 2
-        done = run(*request)
+        done = run(*asked)
     assert done.returncode == 0, done.stderr
     assert faults(folder / f"own.{ending}") == []
 
 
 @needs_validator
 def test_a_table_as_a_workbook_keeps_to_it(run: Run, folder: Path) -> None:
-    request = [
+    asked = [
         "table",
         "passengers.csv",
         "--by",
@@ -90,7 +90,7 @@ def test_a_table_as_a_workbook_keeps_to_it(run: Run, folder: Path) -> None:
         "--totals",
         "--letters",
     ]
-    done = run(*request, "--out", "table.xlsx")
+    done = run(*asked, "--out", "table.xlsx")
     assert done.returncode == 0, done.stderr
     assert faults(folder / "table.xlsx") == []
 

@@ -60,15 +60,15 @@ def test_other_views_are_whole_charts_of_the_same_cells(number: int, folder: Pat
 @pytest.mark.parametrize(("layout", "stat"), [("grouped", "count"), ("stacked", "count"), ("stacked", "sum")])
 def test_shares_of_a_view_are_those_the_program_gives_for_the_asking(layout: str, stat: str, folder: Path) -> None:
     """Reads the figures in the tips, and asks for the same shares by `--stat share`."""
-    request = {"by": ("season",), "split": "purpose"}
+    asked = {"by": ("season",), "split": "purpose"}
     measured = {"measure": ("spend",)} if stat == "sum" else {}
-    scene = _made(folder, {**request, **measured, "stat": (stat,), "layout": layout}).picture()
+    scene = _made(folder, {**asked, **measured, "stat": (stat,), "layout": layout}).picture()
     assert scene.others is not None
     views = scene.others()
     assert {"grouped~category", "stacked~category", "grouped~all", "stacked~all"} <= views.keys()
     if stat == "count":
         for of, base in (("category", "category"), ("all", "all")):
-            wanted = _made(folder, {**request, "stat": ("share",), "base": base, "layout": "grouped"})
+            wanted = _made(folder, {**asked, "stat": ("share",), "base": base, "layout": "grouped"})
             cells = wanted.arrangement.cells
             figures = {cells.key(cell): f"{100 * cell.estimate:.0f}" for cell in cells.cells}
             shown = {mark.key: mark.tip.rpartition(": ")[2].split()[0] for mark in _bars(views[f"grouped~{of}"])}

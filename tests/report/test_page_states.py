@@ -47,7 +47,7 @@ HELPERS = """
 """
 
 
-def _answers(folder: Path, name: str, script: str, address: str = "") -> dict[str, Any]:
+def _asked(folder: Path, name: str, script: str, address: str = "") -> dict[str, Any]:
     body = f"(async () => {{ {HELPERS} {script} }})()"
     found = _in_browser(folder / name, TOLD.format(body), folder, address)
     assert isinstance(found, dict)
@@ -56,7 +56,7 @@ def _answers(folder: Path, name: str, script: str, address: str = "") -> dict[st
 
 def test_series_are_hidden_isolated_and_brought_back(run: Run, folder: Path) -> None:
     assert run(*PERCENT, "--out", "a.html").returncode == 0
-    found = _answers(
+    found = _asked(
         folder,
         "a.html",
         """
@@ -106,7 +106,7 @@ def test_order_and_form_change_and_a_link_shows_the_same(run: Run, folder: Path)
         await step(() => figure.querySelector(".reset").click());
         return { seen: steps };
     """
-    found = _answers(folder, "a.html", script)
+    found = _asked(folder, "a.html", script)
     start, ordered, percent, of_all, grouped, back = found["seen"]
     assert start["title"] == back["title"] == "Number of passengers"
     assert start["places"] == back["places"] == ["spring", "summer", "autumn", "winter"]
@@ -115,15 +115,15 @@ def test_order_and_form_change_and_a_link_shows_the_same(run: Run, folder: Path)
     assert percent["title"] == of_all["title"] == grouped["title"] == "Share of passengers (%)"
     assert 95 <= sum(int(one.rstrip("*†")) for one in of_all["values"]) <= 102  # those that find room, rounded
     assert back["values"] == start["values"]
-    linked = _answers(folder, "a.html", "await later(); return look();", percent["hash"])
+    linked = _asked(folder, "a.html", "await later(); return look();", percent["hash"])
     assert (linked["values"], linked["note"]) == (percent["values"], percent["note"])
-    wrong = _answers(folder, "a.html", "return look();", "#show=chart~9.x~series:77~nonsense;%E0~1")
+    wrong = _asked(folder, "a.html", "return look();", "#show=chart~9.x~series:77~nonsense;%E0~1")
     assert (wrong["values"], wrong["reset"]) == (start["values"], False)
 
 
 def test_a_saved_drawing_is_what_is_shown(run: Run, folder: Path) -> None:
     run(*PERCENT, "--out", "a.html")
-    found = _answers(
+    found = _asked(
         folder,
         "a.html",
         """
@@ -142,9 +142,9 @@ def test_a_saved_drawing_is_what_is_shown(run: Run, folder: Path) -> None:
 
 
 def test_a_treemap_opens_its_parents_and_goes_back_by_its_path(run: Run, folder: Path) -> None:
-    request = ("treemap", "costs.csv", "--by", "vessel", "--by", "department", "--by", "item", "--measure", "amount")
-    assert run(*request, "--out", "a.html").returncode == 0
-    found = _answers(
+    asked = ("treemap", "costs.csv", "--by", "vessel", "--by", "department", "--by", "item", "--measure", "amount")
+    assert run(*asked, "--out", "a.html").returncode == 0
+    found = _asked(
         folder,
         "a.html",
         """
@@ -175,7 +175,7 @@ def test_a_treemap_opens_its_parents_and_goes_back_by_its_path(run: Run, folder:
     assert len(department["way"]) == 3
     assert up["tiles"] == vessel["tiles"]
     assert (back["tiles"], back["hash"], found["same"]) == (start["tiles"], "", True)
-    linked = _answers(folder, "a.html", "await later(); return { note: note() };", vessel["hash"])
+    linked = _asked(folder, "a.html", "await later(); return { note: note() };", vessel["hash"])
     assert linked["note"] == vessel["note"]
 
 
@@ -205,7 +205,7 @@ show = ["one", "two", "three"]
         "utf-8",
     )
     assert run("build", "plan.toml").returncode == 0
-    found = _answers(
+    found = _asked(
         folder / "out",
         "report.html",
         """
@@ -241,7 +241,7 @@ KINDS = {
 def test_legends_of_charts_that_are_not_laid_out_anew_hide_marks(kind: str, run: Run, folder: Path) -> None:
     assert run(*KINDS[kind], "--out", "a.html").returncode == 0
     assert 'class="facts"' not in (folder / "a.html").read_text("utf-8")
-    found = _answers(
+    found = _asked(
         folder,
         "a.html",
         """
@@ -265,14 +265,14 @@ def test_legends_of_charts_that_are_not_laid_out_anew_hide_marks(kind: str, run:
 
 
 def test_shares_are_offered_only_where_all_parts_are_shown(run: Run, folder: Path) -> None:
-    request = ("bar", "passengers.csv", "--by", "route", "--split", "purpose", "--stat", "count", "--layout", "stacked")
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "purpose", "--stat", "count", "--layout", "stacked")
     offered = {}
     for name, options in {
         "whole": (),
         "cut": ("--split-keep-top", "2", "--drop-rest"),
         "fewer": ("--keep-top", "3", "--drop-rest"),
     }.items():
-        assert run(*request, *options, "--out", f"{name}.html").returncode == 0
+        assert run(*asked, *options, "--out", f"{name}.html").returncode == 0
         views = re.findall(r'data-view="([^"]*)"', (folder / f"{name}.html").read_text("utf-8"))
         offered[name] = {view.partition("~")[2] for view in views} - {""}
     assert offered == {"whole": {"category", "all"}, "cut": set(), "fewer": {"category"}}
@@ -292,8 +292,8 @@ def test_labels_cannot_leave_their_data(run: Run, folder: Path) -> None:
 
 @pytest.mark.parametrize("language", ["en", "de"])
 def test_what_the_script_says_is_set_in_the_font_of_the_page(language: str, run: Run, folder: Path) -> None:
-    request = ("--by", "route", "--split", "ticket", "--language", language)
-    assert run("bar", "passengers.csv", *request, "--out", "bars.html").returncode == 0
+    asked = ("--by", "route", "--split", "ticket", "--language", language)
+    assert run("bar", "passengers.csv", *asked, "--out", "bars.html").returncode == 0
     page = (folder / "bars.html").read_text("utf-8")
     font = re.search(r"font-family:'Source Sans Pro';font-weight:400;src:url\(data:font/ttf;base64,([^)]*)\)", page)
     assert font

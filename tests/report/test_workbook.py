@@ -133,8 +133,8 @@ def test_blocks_stand_together_whichever_of_their_columns_a_row_has(run: Run, fo
     """One row has one base for all its columns, another one has a base for each."""
     lines = ["a,2021,app,1", "b,2021,app,1", "b,2022,web,", "b,2022,app,3", "c,2021,web,2"]
     (folder / "odd.csv").write_text("\n".join(["k,yr,sold,x", *lines, ""]), "utf-8")
-    request = ("--by", "k", "--measure", "x", "--stat", "sum", "--split", "yr", "--split", "sold")
-    assert run("table", "odd.csv", *request, "--out", "t.xlsx").returncode == 0
+    asked = ("--by", "k", "--measure", "x", "--stat", "sum", "--split", "yr", "--split", "sold")
+    assert run("table", "odd.csv", *asked, "--out", "t.xlsx").returncode == 0
     above, heading = _values(_sheets(folder / "t.xlsx")["Table"])[:2]
     starts = [place for place, title in enumerate(above) if title]
     assert [above[place] for place in starts] == ["yr", "sold"]

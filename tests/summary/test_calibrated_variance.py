@@ -56,9 +56,9 @@ def linearised(figure: str, cell: int) -> Array:
 @pytest.mark.parametrize("design", DESIGNS)
 @pytest.mark.parametrize("figure", ["mean", "sum", "share"])
 def test_standard_errors_are_those_of_residuals(design: dict[str, object], figure: str) -> None:
-    request = {"split": "y", "stat": ("share",)} if figure == "share" else {"measure": ("x",), "stat": (figure,)}
+    asked = {"split": "y", "stat": ("share",)} if figure == "share" else {"measure": ("x",), "stat": (figure,)}
     wanted = DesignRequest(weight="w", calibrated=CALIBRATED, **design)  # type: ignore[arg-type]
-    table = SAMPLE.table(SummaryRequest(by=("k",), design=wanted, **request), KEPT)
+    table = SAMPLE.table(SummaryRequest(by=("k",), design=wanted, **asked), KEPT)
     column = table.columns[0]
     for cell in range(len(table.keys)):
         levels = [int(level.code) for level in table.levels_of(cell)]

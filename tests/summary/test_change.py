@@ -20,9 +20,9 @@ SAMPLE = Sample({"wave": WAVE, "c": CLUSTER, "y": Y}, {"x": X})
 CLUSTERED = DesignRequest(cluster=("c",))
 
 
-def changes(relative_to: str, kind: str = "difference", **request: object) -> SummaryTable:
+def changes(relative_to: str, kind: str = "difference", **asked: object) -> SummaryTable:
     comparison = ComparisonRequest(relative_to=relative_to, as_=kind)
-    return SAMPLE.table(SummaryRequest(**{"by": ("wave",), "measure": ("x",), "comparison": comparison, **request}))  # type: ignore[arg-type]
+    return SAMPLE.table(SummaryRequest(**{"by": ("wave",), "measure": ("x",), "comparison": comparison, **asked}))  # type: ignore[arg-type]
 
 
 def mean(wave: int) -> float:
@@ -132,11 +132,11 @@ def test_the_level_they_start_from_is_left_out_where_it_has_no_change() -> None:
         ({"by": ("one",)}, "no two levels"),
     ],
 )
-def test_changes_that_cannot_be_are_refused(request: dict[str, object], message: str) -> None:
+def test_changes_that_cannot_be_are_refused(asked: dict[str, object], message: str) -> None:
     sample = Sample({"wave": WAVE, "one": np.zeros(len(WAVE))}, {"x": X})
     comparison = ComparisonRequest(relative_to="previous")
     with pytest.raises(RequestError, match=message):
-        sample.table(SummaryRequest(**{"by": ("wave",), "measure": ("x",), "comparison": comparison, **request}))  # type: ignore[arg-type]
+        sample.table(SummaryRequest(**{"by": ("wave",), "measure": ("x",), "comparison": comparison, **asked}))  # type: ignore[arg-type]
 
 
 def test_changes_and_tests_are_not_asked_for_together() -> None:

@@ -155,9 +155,9 @@ def test_letters_follow_the_adjusted_tests() -> None:
         ({"comparison": ComparisonRequest(association=True)}, "between two columns"),
     ],
 )
-def test_comparisons_that_cannot_be_are_refused(request: dict[str, object], message: str) -> None:
+def test_comparisons_that_cannot_be_are_refused(asked: dict[str, object], message: str) -> None:
     with pytest.raises(RequestError, match=message):
-        SummaryRequest(by=("k",), **request)  # type: ignore[arg-type]
+        SummaryRequest(by=("k",), **asked)  # type: ignore[arg-type]
 
 
 def test_letters_need_pairs_and_comparisons_need_two_figures() -> None:

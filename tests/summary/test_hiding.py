@@ -33,9 +33,9 @@ def test_no_hidden_count_can_be_worked_out(tmp_path: Path, batch: int) -> None:
     hidden = 0
     for seed in range(batch, TABLES, BATCHES):
         random = Random(seed)  # noqa: S311 - nothing here is secret
-        counts, request = _counts(random), _request(random)
-        table = _table(tmp_path, counts, request)
-        hidden += _attacked(table, request["min_base"], counts, f"seed {seed}, {request}")
+        counts, asked = _counts(random), _asked(random)
+        table = _table(tmp_path, counts, asked)
+        hidden += _attacked(table, asked["min_base"], counts, f"seed {seed}, {asked}")
     assert hidden > TABLES / BATCHES, "there was something to attack"
 
 
@@ -51,28 +51,28 @@ def _counts(random: Random) -> dict[Cell, int]:
     return counts
 
 
-def _request(random: Random) -> dict[str, Any]:
-    request: dict[str, Any] = {"by": ("k",), "hide_small": True, "min_base": random.choice([3, 5, 10])}
+def _asked(random: Random) -> dict[str, Any]:
+    asked: dict[str, Any] = {"by": ("k",), "hide_small": True, "min_base": random.choice([3, 5, 10])}
     if random.random() < 0.7:
-        request["split"] = "s"
+        asked["split"] = "s"
     if random.random() < 0.3:
-        request["panel"] = "p"
+        asked["panel"] = "p"
     if random.random() < 0.4:
-        request["totals"] = True
-    request["stat"] = random.choice([("count",), ("share",), ("count", "share"), ("mean",)])
-    if request["stat"] == ("mean",):
-        request["measure"] = ("v",)
-    elif "share" in request["stat"]:
-        request["base"] = random.choice(["category", "all", *(["series"] if "split" in request else [])])
+        asked["totals"] = True
+    asked["stat"] = random.choice([("count",), ("share",), ("count", "share"), ("mean",)])
+    if asked["stat"] == ("mean",):
+        asked["measure"] = ("v",)
+    elif "share" in asked["stat"]:
+        asked["base"] = random.choice(["category", "all", *(["series"] if "split" in asked else [])])
     if random.random() < 0.2:
-        request["keep_top"] = 2
-    return request
+        asked["keep_top"] = 2
+    return asked
 
 
-def _table(folder: Path, counts: dict[Cell, int], request: dict[str, Any]) -> SummaryTable:
+def _table(folder: Path, counts: dict[Cell, int], asked: dict[str, Any]) -> SummaryTable:
     rows = [f"{k},{s},{p},{number % 7}" for (k, s, p), count in counts.items() for number in range(count)]
     (folder / "r.csv").write_text("\n".join(["k,s,p,v", *rows]) + "\n", "utf-8")
-    requests = filled(kind_named("table").models, {"file": (str(folder / "r.csv"),), **request})
+    requests = filled(kind_named("table").models, {"file": (str(folder / "r.csv"),), **asked})
     return make(kind_named("table"), requests, open_records(requests[RecordsRequest])).table
 
 
@@ -137,8 +137,8 @@ def _bases(table: SummaryTable, cells: dict[Cell, int]) -> list[tuple[list[int],
 
 def test_a_figure_that_is_left_out_leaves_no_base_limit_or_letter(tmp_path: Path) -> None:
     counts: dict[Cell, int] = {("a", "u", "y"): 30, ("b", "u", "y"): 30, ("c", "u", "y"): 4, ("d", "u", "y"): 25}
-    request = {"by": ("k",), "measure": ("v",), "letters": True, "hide_small": True, "min_base": 10}
-    table = _table(tmp_path, counts, request)
+    asked = {"by": ("k",), "measure": ("v",), "letters": True, "hide_small": True, "min_base": 10}
+    table = _table(tmp_path, counts, asked)
     rows = {row["k"]: row for row in cell_rows(table, design_figures=True)}
     assert [name for name, row in rows.items() if row["estimate"] is None] == ["d", "c"]  # the note tells their sum
     for name in ("estimate", "low", "high", "standard_error", "base", "effective_base", "design_effect"):
@@ -155,10 +155,10 @@ def test_no_difference_tells_of_a_share_that_is_left_out(tmp_path: Path) -> None
     for seed in range(80):
         random = Random(seed)  # noqa: S311 - nothing here is secret
         counts = _counts(random)
-        request: dict[str, Any] = {"by": ("k",), "split": "s", "stat": ("share",), "hide_small": True, "min_base": 5}
-        request["compare"] = random.choice(["pairs", "rest", "a"])
+        asked: dict[str, Any] = {"by": ("k",), "split": "s", "stat": ("share",), "hide_small": True, "min_base": 5}
+        asked["compare"] = random.choice(["pairs", "rest", "a"])
         try:
-            table = _table(tmp_path, counts, request)
+            table = _table(tmp_path, counts, asked)
         except RequestError as error:
             assert "no two figures to compare" in str(error)  # noqa: PT017 - some tables have one category
             continue
@@ -168,15 +168,15 @@ def test_no_difference_tells_of_a_share_that_is_left_out(tmp_path: Path) -> None
         for one in table.comparison.differences if table.comparison else ():
             compared += 1
             others = np.flatnonzero(series == series[one.cell]) if one.other is None else [one.other]
-            assert not np.isnan(column.estimate[[one.cell, *others]]).any(), f"seed {seed}, {request}"
+            assert not np.isnan(column.estimate[[one.cell, *others]]).any(), f"seed {seed}, {asked}"
     assert by_base
     assert compared
 
 
 def test_an_association_is_left_out_where_cells_are_and_the_table_says_so(tmp_path: Path) -> None:
     counts: dict[Cell, int] = {("a", "u", "y"): 30, ("a", "v", "y"): 20, ("b", "u", "y"): 25, ("b", "v", "y"): 4}
-    request = {"by": ("k",), "split": "s", "association": True, "hide_small": True}
-    open_table, hiding = (_table(tmp_path, counts, {**request, "min_base": least}) for least in (4, 5))
+    asked = {"by": ("k",), "split": "s", "association": True, "hide_small": True}
+    open_table, hiding = (_table(tmp_path, counts, {**asked, "min_base": least}) for least in (4, 5))
     assert open_table.association is not None
     assert hiding.association is None
     told = [text for text in hiding.provenance.sentences() if "association" in text]
@@ -188,8 +188,8 @@ def test_a_distribution_shows_nothing_of_what_is_left_out(tmp_path: Path) -> Non
     (tmp_path / "r.csv").write_text("\n".join(["k,v", *rows]) + "\n", "utf-8")
     kind = kind_named("distribution")
     for form in ("box", "histogram", "points"):
-        request = {"by": ("k",), "measure": ("v",), "form": form, "hide_small": True, "min_base": 5}
-        requests = filled(kind.models, {"file": (str(tmp_path / "r.csv"),), **request})
+        asked = {"by": ("k",), "measure": ("v",), "form": form, "hide_small": True, "min_base": 5}
+        requests = filled(kind.models, {"file": (str(tmp_path / "r.csv"),), **asked})
         made = make(kind, requests, open_records(requests[RecordsRequest]))
         drawn = [mark.content for mark in made.picture().marks if isinstance(mark, Text)]
         shown = " ".join([*drawn, paint(made.rows(80), colors=False)])

@@ -73,9 +73,9 @@ def test_a_rest_stands_before_the_total(records: "Records") -> None:
 
 def test_several_answers_have_no_rest(records: "Records") -> None:
     several: Mapping[str, Sequence[object]] = {"x": ["a;b", "b;c", "c", "a", "d"], "n": [1, 2, 3, 4, 5]}
-    request = SummaryRequest(by=("x",), stat=("share",))
+    asked = SummaryRequest(by=("x",), stat=("share",))
     with pytest.raises(RequestError, match="count a record several times"):
-        records.table(several, request, OrderRequest(keep_top=2), answers=("x",))
+        records.table(several, asked, OrderRequest(keep_top=2), answers=("x",))
 
 
 def test_ready_made_figures_have_no_rest(records: "Records") -> None:

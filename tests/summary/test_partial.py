@@ -129,7 +129,7 @@ BYS: tuple[tuple[str, dict[str, Any]], ...] = (
 
 
 @st.composite
-def wanted(draw: st.DrawFn) -> tuple[RecordsRequest, SummaryRequest, OrderRequest]:
+def asked(draw: st.DrawFn) -> tuple[RecordsRequest, SummaryRequest, OrderRequest]:
     by, bands = draw(st.sampled_from(BYS))
     view = draw(st.sampled_from(VIEWS))
     if by != "route" and "recode" in view:
@@ -222,7 +222,7 @@ def check_merges(held: Held, request: tuple[RecordsRequest, SummaryRequest, Orde
 
 
 @settings(max_examples=150 * SOAK, suppress_health_check=list(HealthCheck))
-@given(wanted(), st.integers(0, 10_000), st.integers(1, 120))
+@given(asked(), st.integers(0, 10_000), st.integers(1, 120))
 def test_any_cut_any_order_and_any_tree_give_the_same_table(
     request: tuple[RecordsRequest, SummaryRequest, OrderRequest], seed: int, count: int
 ) -> None:
@@ -230,7 +230,7 @@ def test_any_cut_any_order_and_any_tree_give_the_same_table(
 
 
 @settings(max_examples=150 * SOAK, suppress_health_check=list(HealthCheck))
-@given(wanted(), st.integers(0, 10_000), st.integers(1, 120))
+@given(asked(), st.integers(0, 10_000), st.integers(1, 120))
 def test_different_rows_with_their_counts_give_the_same_table(
     request: tuple[RecordsRequest, SummaryRequest, OrderRequest], seed: int, count: int
 ) -> None:
@@ -252,7 +252,7 @@ def test_different_rows_with_their_counts_give_the_same_table(
 
 @pytest.mark.soak
 @settings(max_examples=100 * SOAK, suppress_health_check=list(HealthCheck))
-@given(st.lists(wanted(), min_size=2, max_size=4), st.integers(0, 10_000), st.integers(1, 120))
+@given(st.lists(asked(), min_size=2, max_size=4), st.integers(0, 10_000), st.integers(1, 120))
 def test_requests_that_share_their_readers_give_what_each_gives_alone(
     requests: list[tuple[RecordsRequest, SummaryRequest, OrderRequest]], seed: int, count: int
 ) -> None:

@@ -66,10 +66,10 @@ CASES = [
 def test_a_total_has_the_variance_of_the_design(weights: list[Array], method: str, more: dict[str, object]) -> None:
     # Wolter (2007), sections 3.3 and 4.5: for linear figures balanced half samples and the stratified jackknife give
     # the usual estimator.
-    request = {"by": ("k",), "measure": ("x",), "stat": ("sum",)}
+    asked = {"by": ("k",), "measure": ("x",), "stat": ("sum",)}
     by_design = DesignRequest(weight="w", strata="h", cluster=("c",))
-    expected = sample(weights).table(SummaryRequest(**request, design=by_design)).columns[0]  # type: ignore[arg-type]
-    column = sample(weights).table(SummaryRequest(**request, design=replicated(weights, method, **more))).columns[0]  # type: ignore[arg-type]
+    expected = sample(weights).table(SummaryRequest(**asked, design=by_design)).columns[0]  # type: ignore[arg-type]
+    column = sample(weights).table(SummaryRequest(**asked, design=replicated(weights, method, **more))).columns[0]  # type: ignore[arg-type]
     np.testing.assert_allclose(column.standard_error, expected.standard_error)
 
 
@@ -141,8 +141,8 @@ def test_covariances_of_replicates_count_in_differences() -> None:
 
 
 def test_scales_are_never_assumed_in_silence(tmp_path: Path) -> None:
-    def scales(**request: object) -> tuple[float, ...]:
-        return scales_of(DesignRequest(replicates="r*", **request), 4)  # type: ignore[arg-type]
+    def scales(**asked: object) -> tuple[float, ...]:
+        return scales_of(DesignRequest(replicates="r*", **asked), 4)  # type: ignore[arg-type]
 
     assert scales(replicate_method="jk1") == (0.75,) * 4
     assert scales(replicate_method="brr") == (0.25,) * 4
@@ -158,9 +158,9 @@ def test_scales_are_never_assumed_in_silence(tmp_path: Path) -> None:
         ({"replicate_method": "brr", "replicate_scale": "-1"}, "above 0"),
         ({"replicate_method": "brr", "replicate_scale": "none.txt"}, "neither numbers nor a file"),
     ]
-    for request, message in refused:
+    for asked, message in refused:
         with pytest.raises(RequestError, match=message):
-            scales(**request)
+            scales(**asked)
 
 
 def test_every_half_sample_is_balanced() -> None:

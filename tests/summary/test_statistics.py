@@ -26,8 +26,8 @@ def one_cell(x: Array, **numbers: Array) -> Sample:
     return Sample({"k": np.zeros(len(x))}, {"x": x, **numbers})
 
 
-def estimate(sample: Sample, stat: str, **wanted: object) -> float:
-    request = SummaryRequest(by=("k",), measure=("x",), stat=(stat,), **wanted)  # type: ignore[arg-type]
+def estimate(sample: Sample, stat: str, **asked: object) -> float:
+    request = SummaryRequest(by=("k",), measure=("x",), stat=(stat,), **asked)  # type: ignore[arg-type]
     return float(sample.table(request).columns[0].estimate[0])
 
 
@@ -109,9 +109,9 @@ def test_other_kinds_of_spread() -> None:
         ({"stat": ("mean",), "per": "y"}, "per belongs to rates"),
     ],
 )
-def test_limits_that_cannot_be_are_refused(wanted: dict[str, object], message: str) -> None:
+def test_limits_that_cannot_be_are_refused(asked: dict[str, object], message: str) -> None:
     with pytest.raises(RequestError, match=message):
-        SummaryRequest(by=("k",), measure=("x",), **wanted)  # type: ignore[arg-type]
+        SummaryRequest(by=("k",), measure=("x",), **asked)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(

@@ -156,6 +156,6 @@ def test_no_records_and_no_answers_say_so(records: "Records") -> None:
 
 
 @pytest.mark.parametrize("asked", [{"measure": ("x", "x")}, {"measure": ("x",), "stat": ("mean", "median", "mean")}])
-def test_a_figure_is_asked_for_once(request: "dict[str, tuple[str, ...]]") -> None:
+def test_a_figure_is_asked_for_once(asked: "dict[str, tuple[str, ...]]") -> None:
     with pytest.raises(RequestError, match="is asked for twice"):
-        SummaryRequest(by=("k",), **request)  # type: ignore[arg-type]
+        SummaryRequest(by=("k",), **asked)  # type: ignore[arg-type]
