@@ -9,7 +9,7 @@ from grainstack.chart.bars.bar_arrangement import arranged_bars
 from grainstack.chart.bars.bar_picture import bar_scene
 from grainstack.chart.bars.bar_request import BarRequest, SecondRequest
 from grainstack.chart.chart_requests import AxisRequest, NumbersRequest, WordsRequest
-from grainstack.chart.frame.ticks import ticks_within
+from grainstack.chart.frame.ticks import from_zero, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds, matching_axis, value_axis
 from grainstack.chart.scene import Dot, Line, MarkRole, Scene
 from grainstack.chart.writing.numbers import NumberStyle
@@ -162,3 +162,19 @@ def test_an_axis_of_whole_numbers_has_some_length(low: float, high: float) -> No
     assert axis.low <= low <= high <= axis.high
     assert axis.high - axis.low >= 1
     assert all(tick == round(tick) for tick in axis.ticks)
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "start", "end"),
+    [
+        (3, 10, 0, 10),
+        (4, 10, 4, 10),
+        (-10, -3, -10, 0),
+        (-10, -4, -10, -4),
+        (-1, 5, -1, 5),
+        (7, 7, 0, 7),
+        (-7, -7, -7, 0),
+    ],
+)
+def test_an_axis_starts_at_zero_where_figures_start_near_it(low: float, high: float, start: float, end: float) -> None:
+    assert from_zero(low, high) == (start, end)

@@ -48,6 +48,13 @@ _SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to 
 _UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at its sides
 _MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
 _GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
+_AIR = 1.12  # a bar's thickness to the figures of its label: they do not touch its edges
+_BREAK = (1.2, 2.0)  # steps from zero: the two strokes that show that a bar is cut
+_BREAK_SLANT = 0.35  # of a step: how far they lean
+_BREAK_STROKE = 1.2  # partings: they are seen in the thinnest bar
+_LABEL_TALL = 0.92  # of the type size: what figures take across a horizontal bar
+_LABEL_GAP = 1.5  # gaps: between two figures beyond the ends of bars
+_LEAST_PARTED = 1.5  # partings: thinner segments would be more line than bar
 KINDS = {
     "simple": marked("Bar chart"),
     "grouped": marked("Grouped bar chart"),
@@ -311,7 +318,7 @@ class _BarChart(CategoryChart):
     def _fitted(self, labels: list[ValueLabel], plots: Plots) -> list[ValueLabel]:
         """Labels in type small enough to stand side by side; without their figures where no type is."""
         if not self._side_by_side:
-            within = self._thickness(plots.planes[0])[1] / 1.12 if plots.horizontal else self._style.value
+            within = self._thickness(plots.planes[0])[1] / _AIR if plots.horizontal else self._style.value
             small = min(self._style.value, max(within, self._style.least_type))
             return [label.sized(small) for label in labels]
         size = self._size_at(labels, plots)
@@ -347,15 +354,15 @@ class _BarChart(CategoryChart):
         marks = []
         length = box.width if plane.horizontal else box.height
         step = min(self._style.gap, length / 4)
-        for place in (1.2, 2.0):
-            slant = step * 0.35
+        for place in _BREAK:
+            slant = step * _BREAK_SLANT
             if plane.horizontal:
                 x = box.right - place * step if at_end else box.left + place * step
                 ends = (x - slant, box.bottom + 1, x + slant, box.top - 1)
             else:
                 y = box.top + place * step if at_end else box.bottom - place * step
                 ends = (box.left - 1, y + slant, box.right + 1, y - slant)
-            marks.append(Line(*ends, PAPER, self._style.part * 1.2, MarkRole.BREAK))
+            marks.append(Line(*ends, PAPER, self._style.part * _BREAK_STROKE, MarkRole.BREAK))
         return marks
 
     def _whisker(self, position: CellPosition, bar: Bar) -> list[Mark]:
@@ -421,9 +428,9 @@ class _BarChart(CategoryChart):
                 ]
                 marks += lines
             room = plane.slot
-            fits = label.size * 0.92 <= room if plane.horizontal else label.width() + 2 <= room
+            fits = label.size * _LABEL_TALL <= room if plane.horizontal else label.width() + 2 <= room
             if not isnan(self._bars.apart) and not total.down:
-                needed = label.needs(self._style.gap * 1.5)[0 if plane.horizontal else 1]
+                needed = label.needs(self._style.gap * _LABEL_GAP)[0 if plane.horizontal else 1]
                 fits &= needed <= abs(plane.value(self._bars.apart) - plane.value(total.at))
             if self._kinds and fits:
                 marks += overflow_of_marks(label, position, total.at, self._style, down=total.down)
@@ -437,7 +444,7 @@ class _BarChart(CategoryChart):
         part = self._style.part
         plane = plots.planes[0]
         for mark in bars:
-            if not isinstance(mark, Rect) or min(mark.width, mark.height) < part * 1.5:
+            if not isinstance(mark, Rect) or min(mark.width, mark.height) < part * _LEAST_PARTED:
                 continue
             right, bottom = mark.x + mark.width, mark.y + mark.height
             along_x = plane.horizontal != (self._bars.layout == "grouped")

@@ -29,6 +29,10 @@ _LANES, _LANE = 0.84, 0.8  # of a slot that boxes of several series take, and of
 _SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to their category
 _WIDEST_MEAN = 1.4  # of the thickest bar: a wider box or mean is a slab or an axis
 _FAINT = 0.55  # opacity: whiskers and the median stand out on a box
+_HALO = 2.2  # of a line: the paper around it, so that it is seen over others
+_MEDIAN = 1.3  # of a line: the median is the figure that is read
+_MEAN_DOT = 0.62  # of a dot: a ring that does not hide the median
+_DOTS_OPACITY = 0.6  # dots of records: darker where several lie on each other
 
 
 def distribution_scene(distribution: Distribution, request: Requests) -> Scene:
@@ -102,7 +106,7 @@ class _DistributionChart(CategoryChart):
                 half = min(position.thickness, self._style.bar_most * _WIDEST_MEAN) * 0.5
                 ends = (position.middle - half, cell.estimate), (position.middle + half, cell.estimate)
                 points = [position.plane.point(*end) for end in ends]
-                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * 2.2, MarkRole.HALO, position.key))
+                marks.append(Line(*points[0], *points[1], PAPER, self._style.line * _HALO, MarkRole.HALO, position.key))
                 mean = phrase("mean {figure}", figure=self._figures.text(cell))
                 tip = f"{self._cells.name(cell)}: {mean}"
                 marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, position.key, tip))
@@ -152,17 +156,17 @@ class _DistributionChart(CategoryChart):
         )
         half = thickness / 2
         first, last = (plane.point(position.middle + side * half, box.median) for side in (-1, 1))
-        marks.append(Line(*first, *last, INK, style.line * 1.3, MarkRole.MEDIAN, key))
+        marks.append(Line(*first, *last, INK, style.line * _MEDIAN, MarkRole.MEDIAN, key))
         count = len(box.outliers)
         if count:
             marks += self._points(position, RecordDots((CellDots(np.array(box.outliers)),), count, count), 0, fill)
         if cell.known:
             x, y = plane.point(position.middle, cell.estimate)
             tip = phrase("mean {figure}", figure=write(cell.estimate))
-            marks.append(Dot(x, y, style.dot * 0.62, PAPER, MarkRole.MEAN, key, tip, INK))
+            marks.append(Dot(x, y, style.dot * _MEAN_DOT, PAPER, MarkRole.MEAN, key, tip, INK))
         return marks
 
     def _points(self, position: CellPosition, dots: RecordDots, place: int, fill: str) -> list[Mark]:
-        opacity = 0.6 * self._request[ColorsRequest].opacity
+        opacity = _DOTS_OPACITY * self._request[ColorsRequest].opacity
         wanted = self._request[RecordDotsRequest]
         return record_marks(dots.cells[place], dots, position, self._style, wanted, fill=fill, opacity=opacity)

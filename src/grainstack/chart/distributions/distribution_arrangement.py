@@ -4,11 +4,14 @@ import numpy as np
 from msgspec import Struct
 
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
+from grainstack.chart.frame.ticks import from_zero
 from grainstack.errors import ChartError
 from grainstack.option_names import command
 from grainstack.requests import Requests
 from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.table import SummaryTable
+
+_FENCE = 1.5  # of the box: values further off are shown by themselves (Tukey 1977)
 
 
 class BoxOf(Struct, frozen=True):
@@ -75,21 +78,18 @@ def boxes_of(distribution: Distribution) -> list[BoxOf]:
         if not len(values):
             continue
         lower, median, upper = (quantile(counted, part, weighted=distribution.weighted) for part in (0.25, 0.5, 0.75))
-        reach = 1.5 * (upper - lower)
+        reach = _FENCE * (upper - lower)
         inside = values[(values >= lower - reach) & (values <= upper + reach)]
         low, high = (float(inside[0]), float(inside[-1])) if len(inside) else (lower, upper)
-        overflows = (values < low) | (values > high)
-        outliers = tuple(np.repeat(values[overflows], records[overflows]).tolist())
+        outside = (values < low) | (values > high)
+        outliers = tuple(np.repeat(values[outside], records[outside]).tolist())
         found.append(BoxOf(cell, lower, median, upper, min(low, lower), max(high, upper), outliers))
     return found
 
 
 def rounded_extent(distribution: Distribution) -> tuple[float, float]:
     """The range of the values, from zero where they start near it."""
-    low, high = distribution.extent
-    if 0 <= low <= 0.35 * high or low == high >= 0:
-        return 0.0, high
-    return (low, 0.0) if 0.35 * low <= high <= 0 else (low, high)
+    return from_zero(*distribution.extent)
 
 
 def distribution_asked(table: SummaryTable, requests: Requests) -> Distribution:  # noqa: ARG001 - as every kind

@@ -44,6 +44,13 @@ _MEDIAN = 0.4  # the median is told from it by its weight
 _LEAST_BAND = 2.0  # points, 4 pixels of the usual picture: thinner bands are lines
 _BETWEEN_VALUES = 0.3  # of a band: values of a scale stand apart, ranges touch
 _MEAN = 0.8  # the mean is thinner than a line that joins figures: it marks a place, it is no series
+_LEAST_BAND = 2.5  # partings: thinner bands would be more gap than bar
+_FIGURE_GAP = 0.6  # gaps: between a band and the figure over it
+_REFERENCE = 1.1  # whiskers: a reference line is a little stronger
+_NAME_GAP = 1.5  # gaps: between a line and its name
+_TICKS = 10  # at the ends of bands, before those without room are left out
+_NUMBER_GAP = 0.4  # type sizes: between the numbers of two ticks
+_TICK = 0.6  # gaps: the length of a tick
 
 
 def histogram_scene(distribution: Distribution, request: Requests) -> Scene:
@@ -179,7 +186,7 @@ class _Histogram:
             pairwise(self._bands.edges[:-1].tolist()), pairwise(heights.tolist()), strict=True
         ):
             x = self._at(far, plane)
-            if min(neighbours) and x - self._at(near, plane) > part * 2.5:  # thinner bands would be more gap than bar
+            if min(neighbours) and x - self._at(near, plane) > part * _LEAST_BAND:
                 top = plane.value(min(neighbours))
                 lines.append(Line(x, top, x, plane.box.bottom, PAPER, part * 0.5, MarkRole.PART, key))
         return lines
@@ -215,7 +222,7 @@ class _Histogram:
             if not content or wide > far - near:
                 continue
             place = Key(key.panel, (*key.category, f"band {band + 1}"), key.series)
-            at = (near + far) / 2, plane.value(height) - style.gap * 0.6
+            at = (near + far) / 2, plane.value(height) - style.gap * _FIGURE_GAP
             role, bold = MarkRole.VALUE, Weight.SEMIBOLD
             marks.append(Text(*at, content, size, wide, INK, role, bold, Anchor.MIDDLE, key=place))
         return marks
@@ -262,7 +269,7 @@ class _Histogram:
             if not self._bands.closed[0] <= value <= self._bands.closed[1]:
                 continue
             at, box = self._at(value, plane), plane.box
-            marks.append(Line(at, box.top, at, box.bottom, MUTED, style.whisker * 1.1, MarkRole.REFERENCE))
+            marks.append(Line(at, box.top, at, box.bottom, MUTED, style.whisker * _REFERENCE, MarkRole.REFERENCE))
             if label:
                 marks += self._beside(label, at, self._at(cell.estimate, plane), plane, style)
         return marks
@@ -271,7 +278,7 @@ class _Histogram:
         """A label beside a line, on a plate over the bands: on the wider side, unless the mean's line runs there."""
         box, size, gap = plane.box, style.tick, style.gap
         wide = width(label, size)
-        rooms = {1: box.right - at - gap * 1.5, -1: at - box.left - gap * 1.5}
+        rooms = {1: box.right - at - gap * _NAME_GAP, -1: at - box.left - gap * _NAME_GAP}
         sides = sorted(rooms, key=lambda side: (0 <= (mean - at) * side <= wide + gap * 2, -rooms[side]))
         side = next((side for side in sides if wide <= rooms[side]), max(rooms, key=lambda one: rooms[one]))
         content = shortened(label, size, rooms[side])
@@ -288,7 +295,7 @@ class _Histogram:
         size, bottom = style.tick, plane.box.bottom
         bands, wanted = self._bands, self._request[AxisRequest].tick_values
         (low, high), per_unit = bands.closed, plane.box.width / bands.span
-        ticks = ticks_within(low, high, max(int(wanted[0]), 1) if len(wanted) == 1 else 10)
+        ticks = ticks_within(low, high, max(int(wanted[0]), 1) if len(wanted) == 1 else _TICKS)
         while len(ticks.values) > 2 and self._too_tight(ticks, size, per_unit):
             ticks = ticks_within(low, high, len(ticks.values) - 2)
         values = [value for value in wanted if low <= value <= high] if len(wanted) > 1 else list(ticks.values)
@@ -305,9 +312,9 @@ class _Histogram:
             x, wide = self._at(value, plane), width(content, size)
             if x + wide / 2 > free:
                 continue
-            free = x - wide / 2 - size * 0.4
+            free = x - wide / 2 - size * _NUMBER_GAP
             if low <= value <= high and not bands.values:
-                marks.append(Line(x, bottom, x, bottom + style.gap * 0.6, MUTED, style.grid, MarkRole.TICK_MARK))
+                marks.append(Line(x, bottom, x, bottom + style.gap * _TICK, MUTED, style.grid, MarkRole.TICK_MARK))
             marks.append(
                 Text(x, bottom + style.gap + size, content, size, wide, MUTED, MarkRole.TICK, anchor=Anchor.MIDDLE)
             )
@@ -315,7 +322,9 @@ class _Histogram:
 
     def _every(self, values: Sequence[float], size: float, per_unit: float) -> list[float]:
         """The values of a scale, every so manieth where all would touch."""
-        wide = max(width(self._bands.written(self._figures.style)(value), size) for value in values) + size * 0.4
+        wide = (
+            max(width(self._bands.written(self._figures.style)(value), size) for value in values) + size * _NUMBER_GAP
+        )
         step = ceil(wide / ((values[1] - values[0]) * per_unit)) if len(values) > 1 else 1
         return list(values[:: max(step, 1)])  # 0 where the plot is wider than numbers can say
 

@@ -10,6 +10,7 @@ from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import composed
 from grainstack.chart.frame.plane import CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
+from grainstack.chart.frame.ticks import from_zero
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel, fitting_size, grounds, overflow_of_marks
 from grainstack.chart.frame.whiskers import whisker_marks
@@ -19,6 +20,12 @@ from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.language import marked, phrase
 from grainstack.requests import Requests
+
+_LANE = 1.2  # dots: series stand so far apart in a row, where it has the room
+_LARGEST = 0.35  # of a row: dots of two rows never touch
+_LABEL_GAP = (0.9, 0.6)  # dots: more room between one and its figure, above it and beside it
+_STEM = 2.2  # grid lines: a stem is seen, and fainter than its dot
+_JOINING = 0.8  # of a line: what joins the series of a row is no figure itself
 
 
 def dot_scene(cells: ChartCells, request: Requests) -> Scene:
@@ -38,11 +45,7 @@ def extent(cells: ChartCells) -> tuple[float, float]:
     """From where to where dots and whiskers reach, from zero where they start near it."""
     known = [cell for cell in cells.cells if cell.known]
     values = [value for cell in known for value in (cell.estimate, *((cell.low, cell.high) if cell.has_spread else ()))]
-    low, high = min(values), max(values)
-    near_zero = 0 <= low <= 0.35 * high or (high <= 0 and high >= 0.35 * low)
-    if low == high:
-        near_zero = True
-    return (min(low, 0.0), max(high, 0.0)) if near_zero or low < 0 < high else (low, high)
+    return from_zero(min(values), max(values))
 
 
 def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNeeds:
@@ -144,7 +147,7 @@ class _DotChart(CategoryChart):
             stems += self._stem(plane, middle, known)
             lanes = len(self._cells.series) or 1
             for cell in known:
-                shift = (cell.series - (lanes - 1) / 2) * min(plane.slot * 0.5 / lanes, style.dot * 1.2)
+                shift = (cell.series - (lanes - 1) / 2) * min(plane.slot * 0.5 / lanes, style.dot * _LANE)
                 position = CellPosition(
                     plane, middle + shift * cell.has_spread, plane.slot * 0.5, self._cells.key(cell)
                 )
@@ -152,7 +155,7 @@ class _DotChart(CategoryChart):
                     dots += whisker_marks(position, (cell.low, cell.high), style)
                 x, y = plane.point(position.middle, cell.estimate)
                 ink = self._inks.of(cell)
-                radius = min(style.dot, plane.slot * 0.35)
+                radius = min(style.dot, plane.slot * _LARGEST)
                 tip = f"{self._cells.name(cell)}: {self._figures.text(cell)}"
                 dots.append(
                     Dot(
@@ -171,7 +174,7 @@ class _DotChart(CategoryChart):
         size = fitting_size(labels, plots.planes[0].slot, style, horizontal=plots.horizontal)
         for cell, down, value, label in self._written() if size is not None else []:
             plane = plots.planes[cell.panel]
-            gap = replace(style, gap=style.gap + style.dot * (0.6 if plots.horizontal else 0.9))
+            gap = replace(style, gap=style.gap + style.dot * _LABEL_GAP[plots.horizontal])
             position = CellPosition(plane, plane.middle(cell.slot), plane.slot, label.key)
             outside += overflow_of_marks(label.sized(size or label.size), position, value, gap, down=down)
         return [*stems, *grounds(outside, style), *dots, *outside]
@@ -183,5 +186,5 @@ class _DotChart(CategoryChart):
         values = [cell.estimate for cell in known]
         start = min(max(0.0, plane.low), plane.high)
         ends = (start, values[0]) if not self._cells.series else (min(values), max(values))
-        stroke, thick = (GRID, style.grid * 2.2) if not self._cells.series else (MUTED, style.line * 0.8)
+        stroke, thick = (GRID, style.grid * _STEM) if not self._cells.series else (MUTED, style.line * _JOINING)
         return [Line(*plane.point(middle, ends[0]), *plane.point(middle, ends[1]), stroke, thick, MarkRole.STEM, key)]

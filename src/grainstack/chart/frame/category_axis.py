@@ -14,6 +14,17 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import balanced, shortened, width
 
+_OUTER_GAP = 1.4  # gaps: between names and the names of the groups they are in
+_OUTER_BESIDE = 0.45  # of the room for names: the names of groups take no more of it
+_BASE_LINE = 1.5  # type sizes of bases: their line below the names, where it fits
+_OTHER_LINE = 1.3  # of the type size: lines that are no name, such as bases, stand a little apart
+_FIRST_LINE = 0.29  # of the type size: lines in the middle of a slot hang so far above it
+_NAMES_BELOW = 1.1  # gaps: between the plot and the names below it
+_AIR_ABOVE = 0.12  # of the type size: the air that is over letters already
+_GROUP_LINE = 1.4  # grid lines: the line over a group's name is a little stronger than the grid
+_GROUP_NAME = (0.6, 0.1)  # gaps below that line, less a part of the type size
+_BESIDE = 2.5  # gaps: around names beside the plot
+
 
 class Category(Struct, frozen=True):
     """What is written for one category.
@@ -83,7 +94,7 @@ def beneath(categories: Sequence[Category], slot: float, style: Style) -> Catego
         outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
         if not all(_whole(lines, label) for lines, (label, _) in zip(outer, groups, strict=True)):
             return None
-        outer_room = max(len(lines) for lines in outer) * style.category * LINE + style.gap * 1.4
+        outer_room = max(len(lines) for lines in outer) * style.category * LINE + style.gap * _OUTER_GAP
     height = max(len(lines) for lines in set_lines) * style.category * LINE + (
         style.base * LOOSE_LINE if bases else 0.0
     )
@@ -105,7 +116,7 @@ def turned_beneath(categories: Sequence[Category], slot: float, most: float, sty
     if not any(label for label, _ in groups):
         return replace(turned, turned=True)
     outer = tuple(balanced(label, style.category, slot * len(members) - style.gap, 2) for label, members in groups)
-    outer_room = max(len(one) for one in outer) * style.category * LINE + style.gap * 1.4
+    outer_room = max(len(one) for one in outer) * style.category * LINE + style.gap * _OUTER_GAP
     return replace(turned, turned=True, room=turned.room + outer_room, outer=outer, outer_room=outer_room)
 
 
@@ -121,13 +132,13 @@ def beside(
         style: Type sizes.
         nested: Whether outer labels are wanted.
     """
-    outer, outer_room = _outer_beside(categories, slot, most * 0.45, style) if nested else ((), 0.0)
+    outer, outer_room = _outer_beside(categories, slot, most * _OUTER_BESIDE, style) if nested else ((), 0.0)
     most -= outer_room
     size = max(min(style.category, slot / FIGURE_LINE), style.least_type)
     step = max(1, -(-int(size * FIGURE_LINE * 100) // max(int(slot * 100), 1)))
     room = slot * step
-    bases = any(category.base for category in categories) and room >= size * LINE + style.base * 1.5
-    lines_fit = max(1, min(2, int((room - (style.base * 1.5 if bases else 0.0)) / (size * LINE))))
+    bases = any(category.base for category in categories) and room >= size * LINE + style.base * _BASE_LINE
+    lines_fit = max(1, min(2, int((room - (style.base * _BASE_LINE if bases else 0.0)) / (size * LINE))))
     lines = tuple(
         balanced(category.label, size, most, lines_fit) if place % step == 0 else ()
         for place, category in enumerate(categories)
@@ -161,13 +172,13 @@ def category_marks(categories: Sequence[Category], labels: CategoryLabels, plane
         if lying:
             end, anchor = plane.frame.left - style.gap * NAME_GAP, Anchor.END
             end = plane.frame.bottom + style.gap if labels.turned else end
-            height = sum(size * (LINE if role == MarkRole.CATEGORY else 1.3) for _, size, _, role in rows)
-            baseline = plane.middle(slot) - height / 2 - labels.size * 0.29
+            height = sum(size * (LINE if role == MarkRole.CATEGORY else _OTHER_LINE) for _, size, _, role in rows)
+            baseline = plane.middle(slot) - height / 2 - labels.size * _FIRST_LINE
         else:
             end, anchor = plane.middle(slot), Anchor.MIDDLE
-            baseline = plane.frame.bottom + style.gap * 1.1 - labels.size * 0.12
+            baseline = plane.frame.bottom + style.gap * _NAMES_BELOW - labels.size * _AIR_ABOVE
         for content, size, fill, role in rows:
-            baseline += size * (LINE if role == MarkRole.CATEGORY else 1.3)
+            baseline += size * (LINE if role == MarkRole.CATEGORY else _OTHER_LINE)
             at = (baseline, end) if labels.turned else (end, baseline)
             text = Text(*at, content, size, width(content, size), fill, role, anchor=anchor, key=category.key, tip=tip)
             marks.append(replace(text, turned=labels.turned))
@@ -192,10 +203,16 @@ def _outer_marks(categories: Sequence[Category], labels: CategoryLabels, plane: 
             top = plane.frame.bottom + labels.room - labels.outer_room
             marks.append(
                 Line(
-                    first - half + style.gap, top, last + half - style.gap, top, GRID, style.grid * 1.4, MarkRole.GROUP
+                    first - half + style.gap,
+                    top,
+                    last + half - style.gap,
+                    top,
+                    GRID,
+                    style.grid * _GROUP_LINE,
+                    MarkRole.GROUP,
                 )
             )
-            baseline = top + style.gap * 0.6 - size * 0.1
+            baseline = top + style.gap * _GROUP_NAME[0] - size * _GROUP_NAME[1]
         for line in lines:
             baseline += size * LINE
             wide = width(line, size, Weight.SEMIBOLD if plane.horizontal else Weight.REGULAR)
@@ -217,7 +234,7 @@ def _outer_beside(
         lines = max(1, min(3, int((slot * (len(members) + 0.5)) / (size * LINE))))
         found.append(balanced(label, size, most, lines, Weight.SEMIBOLD))
     widest = max(width(line, size, Weight.SEMIBOLD) for lines in found for line in lines)
-    return tuple(found), widest + style.gap * 2.5
+    return tuple(found), widest + style.gap * _BESIDE
 
 
 def _groups(categories: Sequence[Category]) -> list[tuple[str, list[int]]]:

@@ -19,6 +19,10 @@ _APART = 2.2  # of the type size: an entry is nearer to its own colour than to t
 _TIGHT_LINE, _TIGHT_APART = 1.5, 1.3  # the same where there is little room
 _MOST_ASIDE = 0.28  # of the width: the plot keeps more than two thirds
 _MOST_ABOVE = 0.36  # of the height: the plot keeps most of it
+_SMALLER = 0.8  # of its size: the type of a legend that has no room otherwise; of a line: what its swatches stand in
+_BELOW = 0.4  # type sizes: between a legend and the plot
+_GAP_BELOW = 1.5  # gaps: between a legend at the foot and the plot
+_TO_LINE = 0.85  # of a swatch: its name stands a little above its foot
 
 
 class Legend(Struct, frozen=True):
@@ -78,7 +82,7 @@ def legend_marks(legend: Legend, style: Style, room: Box) -> tuple[list[Mark], f
     """
     columns = 0
     if _lines(legend, style, room.width) * style.legend * legend.line > room.height * _MOST_ABOVE:
-        style = replace(style, legend=min(style.legend, max(style.least_type, style.legend * 0.8)))
+        style = replace(style, legend=min(style.legend, max(style.least_type, style.legend * _SMALLER)))
         lines = max(int(room.height * _MOST_ABOVE / (style.legend * legend.line)), 1)
         if _lines(legend, style, room.width) > lines:
             columns = -(-len(legend.names) // lines)
@@ -113,11 +117,11 @@ def _in_columns(legend: Legend, style: Style, room: Box, columns: int) -> tuple[
     """Entries in columns of one width, their names shortened: for more series than a small picture can name in full."""
     marks: list[Mark] = []
     each = room.width / columns
-    line = style.legend * legend.line * 0.8
+    line = style.legend * legend.line * _SMALLER
     for place, entry in enumerate(legend.entries):
         row, column = divmod(place, columns)
         marks += _entry(entry, (room.left + column * each, room.top + row * line), each - style.gap, style)[0]
-    return marks, room.top + -(-len(legend.names) // columns) * line + style.legend * 0.4
+    return marks, room.top + -(-len(legend.names) // columns) * line + style.legend * _BELOW
 
 
 def legend_aside(legend: Legend, style: Style, body: Box) -> tuple[list[Mark], Box]:
@@ -137,7 +141,7 @@ def legend_aside(legend: Legend, style: Style, body: Box) -> tuple[list[Mark], B
     if legend.place == "bottom":
         _, end = legend_marks(legend, style, body)
         room = replace(body, top=body.bottom - (end - body.top) + style.gap)
-        return legend_marks(legend, style, room)[0], replace(body, bottom=room.top - style.gap * 1.5)
+        return legend_marks(legend, style, room)[0], replace(body, bottom=room.top - style.gap * _GAP_BELOW)
     return [], body
 
 
@@ -183,6 +187,16 @@ def _entry(entry: tuple[str, Ink, Key], at: tuple[float, float], room: float, st
     marks: list[Mark] = [Rect(x, y, swatch, swatch, ink.fill, MarkRole.LEGEND_SWATCH, key, hatch=ink.hatch)]
     if content:
         marks.append(
-            Text(x + swatch + style.gap, y + swatch * 0.85, content, size, wide, INK, MarkRole.LEGEND, key=key, tip=tip)
+            Text(
+                x + swatch + style.gap,
+                y + swatch * _TO_LINE,
+                content,
+                size,
+                wide,
+                INK,
+                MarkRole.LEGEND,
+                key=key,
+                tip=tip,
+            )
         )
     return marks, swatch + style.gap + wide

@@ -20,6 +20,13 @@ _MOST_FOOTER = 0.24  # of the height: notes are less than the title
 _SMALL_TITLE = 0.72  # of the usual size: still the largest type on the picture
 _LINE, _TIGHT_LINE = 1.5, 1.25  # of the type size: lines of notes, and of short ones
 _SHORT_NOTE = 2  # lines: the base, and what marks mean
+_WRAPPED = 1.25  # type sizes: a line of a title
+_TO_LINE = 0.72  # type sizes: from the top of a title to where its first line stands
+_BELOW_LINE = 0.53  # type sizes: from its last line to what is under it
+_AFTER = 0.4  # gaps: between a title and the subtitle
+_BOTTOM = 0.65  # of the margin: small type needs less air below it
+_NOTE_AIR = (1.6, 2.1)  # type sizes of the note, over it: a short one, a whole one
+_WHOLE_NOTE = 6  # lines: a longer note would be a text of its own
 
 
 class Page(Struct, frozen=True):
@@ -60,20 +67,20 @@ def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept, l
         (words.subtitle if kept.subtitle else "", MarkRole.SUBTITLE, style.subtitle, 2),
     ):
         weight = Weight.SEMIBOLD if role == MarkRole.TITLE else Weight.REGULAR
-        limit = _lines_within(_MOST_HEADER * picture_height - top, kind * 1.25, most_lines)
+        limit = _lines_within(_MOST_HEADER * picture_height - top, kind * _WRAPPED, most_lines)
         for line in _set(content, kind, room, limit, weight):
-            top += kind * 0.72
+            top += kind * _TO_LINE
             fill = INK if role == MarkRole.TITLE else MUTED
             tip = content if line.endswith(ELLIPSIS) else ""
             text = Text(style.margin, top, line, kind, width(line, kind, weight), fill, role, weight, tip=tip)
             marks.append(_placed(text, style.title_place, room))
-            top += kind * 0.53
-        top += style.gap * 0.4 if content else 0.0
+            top += kind * _BELOW_LINE
+        top += style.gap * _AFTER if content else 0.0
     if logo and over:
         top = max(top, logo.y + logo.height)
     under = aside * (logo is not None and not over)
     notes = _footer(words, style, whole - under, picture_height, kept)
-    bottom = picture_height - style.margin * 0.65
+    bottom = picture_height - style.margin * _BOTTOM
     line_height = style.note * (_LINE if kept.whole_note else _TIGHT_LINE)
     lowest = bottom - (len(notes) - 1) * line_height
     for place, (line, role, tip) in enumerate(notes):
@@ -83,7 +90,7 @@ def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept, l
     if logo and not over:
         lowest = min(lowest, logo.y + style.note)
     end = (
-        lowest - style.note * (2.1 if kept.whole_note else 1.6)
+        lowest - style.note * _NOTE_AIR[kept.whole_note]
         if notes or (logo and not over)
         else picture_height - style.margin
     )
@@ -99,7 +106,9 @@ def _placed(text: Text, place: str, room: float) -> Text:
 
 def _footer(words: Words, style: Style, room: float, height: float, kept: Kept) -> list[tuple[str, MarkRole, str]]:
     """The lines under the plot with their role and, when shortened, their full text; the source keeps a line."""
-    limit = _lines_within(_MOST_FOOTER * height, style.note * _LINE, 6 if kept.whole_note else _SHORT_NOTE + 1)
+    limit = _lines_within(
+        _MOST_FOOTER * height, style.note * _LINE, _WHOLE_NOTE if kept.whole_note else _SHORT_NOTE + 1
+    )
     source = _set(words.source, style.note, room, 1)
     written = words.footnote if kept.whole_note else words.short_note
     note = _set(written, style.note, room, max(limit - len(source), 0))

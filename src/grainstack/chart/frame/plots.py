@@ -33,6 +33,27 @@ from grainstack.chart.writing.text import shortened, width
 _MOST_TURNED = 0.38  # of the height: turned names leave the bars more than half
 _MOST_BESIDE = (0.36, 0.46)  # of the width: names beside bars, and the same where some would be cut
 _MOST_BESIDE_PANELS = (0.24, 0.32)  # the same where several plots stand side by side
+_MOST_TICKS = 6  # intervals of a value axis: more say no more
+_HEADING = 1.9  # type sizes of names: the line of a panel's name, with air below
+_LEAST_TALL = 0.7  # of a plot's share: what a row of plots has left for its bars, before its axis is known
+_LEAST_WIDE = 0.8  # the same of a column of plots
+_TICK_GAP = 1.5  # gaps: between the numbers of an axis and its line
+_TITLE_ABOVE = 2.3  # type sizes of ticks: the title over an axis, and air to the plot
+_NO_TITLE_ABOVE = 0.5  # type sizes of ticks: half of the top number, which stands above the plot
+_CATEGORY_TITLE = (1.6, 1.8)  # type sizes of ticks: the title of the categories below them, and over them
+_VALUES_BELOW = (1.2, 2.7)  # type sizes of ticks: a row of numbers under a plot, without and with a title
+_VALUES_ABOVE = (1.2, 2.6)  # the same over it
+_REFERENCE_LINE = 1.5  # type sizes of ticks: the name of a reference line, over the plot
+_COLUMN_HEADING = 1.4  # type sizes of ticks: what the figures beside the bars are
+_OWN_MARGIN = 0.9  # of the margin: the last number of an axis may stand in it
+_COLUMN_GAP = (4, 1.2)  # between columns of plots: at least so many gaps, or so many widest numbers
+_TICK_ROOM = (3.8, 9.0)  # type sizes of ticks: between the numbers of a vertical axis, and of a horizontal one
+_DENSE = 1.5  # times that room where the plot has other lines too
+_LEAST_INNER = 0.3  # of the length: what is left for the axis itself, whatever stands at its ends
+_MOST_BEYOND = 0.45  # of the length: what figures at the ends of bars may take
+_NAME_ABOVE = 0.75  # of the type size: between a panel's name and its plot
+_BESIDE_PLOT = 1.2  # gaps: between a plot and what is written beside it
+_DESCENT = 0.3  # of the type size: what letters reach below their line
 
 
 def settled_plots(needs: PlotNeeds, body: Box, style: Style, margin: float) -> Plots:
@@ -93,16 +114,16 @@ class _Layout:
 
     @property
     def _title_height(self) -> float:
-        return self._style.category * 1.9 if any(self._needs.panels) and not self._crowded else 0.0
+        return self._style.category * _HEADING if any(self._needs.panels) and not self._crowded else 0.0
 
     def _vertical(self, *, whole: bool) -> Plots | None:
         needs, style, body = self._needs, self._style, self._body
         self._above = 0.0
         per_row = body.height / self._rows
-        axis = self._axis(per_row * 0.7, vertical=True)
+        axis = self._axis(per_row * _LEAST_TALL, vertical=True)
         second = self._second(axis)
-        left = body.left + axis.widest(style) + style.gap * 1.5
-        right_room = second.widest(style) + style.gap * 1.5 if second else 0.0
+        left = body.left + axis.widest(style) + style.gap * _TICK_GAP
+        right_room = second.widest(style) + style.gap * _TICK_GAP if second else 0.0
         column_gap = style.gap * 4
         width_each = (body.right - right_room - left - (self._columns - 1) * column_gap) / self._columns
         slot = width_each / needs.span
@@ -112,8 +133,8 @@ class _Layout:
         labels = labels or turned_beneath(needs.categories, slot, body.height / self._rows * _MOST_TURNED, style)
         legend, top = self._top_legend(left)
         titled = bool(needs.value_title or needs.second_title)
-        top += style.tick * 2.3 if titled else style.tick * 0.5
-        below = labels.room + (style.tick * 1.6 if needs.category_title else 0.0)
+        top += style.tick * (_TITLE_ABOVE if titled else _NO_TITLE_ABOVE)
+        below = labels.room + (style.tick * _CATEGORY_TITLE[0] if needs.category_title else 0.0)
         height = (
             body.bottom - below - top - self._rows * self._title_height - (self._rows - 1) * style.category
         ) / self._rows
@@ -134,21 +155,21 @@ class _Layout:
     def _horizontal(self) -> Plots:
         needs, style, body = self._needs, self._style, self._body
         per_column = body.width / self._columns
-        axis = self._axis(per_column * 0.8, vertical=False)
+        axis = self._axis(per_column * _LEAST_WIDE, vertical=False)
         second = self._second(axis)
-        below = style.gap + style.tick * (2.7 if needs.value_title else 1.2)
-        above = style.gap + style.tick * (2.6 if needs.second_title else 1.2) if second else 0.0
-        above += style.tick * 1.5 if needs.axis.request.references else 0.0
-        above += style.tick * 1.4 if needs.side_columns else 0.0
+        below = style.gap + style.tick * _VALUES_BELOW[bool(needs.value_title)]
+        above = style.gap + style.tick * _VALUES_ABOVE[bool(needs.second_title)] if second else 0.0
+        above += style.tick * _REFERENCE_LINE if needs.axis.request.references else 0.0
+        above += style.tick * _COLUMN_HEADING if needs.side_columns else 0.0
         beside_plots = sum(side_widths(needs.side_columns, style))
         self._above = above
         parts = _MOST_BESIDE if self._columns == 1 else _MOST_BESIDE_PANELS
         usual, most = (body.width * part for part in parts)
-        inset = max(0.0, width(axis.labels[-1], style.tick) / 2 - self._margin * 0.9) if axis.labels else 0.0
-        column_gap = max(style.gap * 4, axis.widest(style) * 1.2) + beside_plots
+        inset = max(0.0, width(axis.labels[-1], style.tick) / 2 - self._margin * _OWN_MARGIN) if axis.labels else 0.0
+        column_gap = max(style.gap * _COLUMN_GAP[0], axis.widest(style) * _COLUMN_GAP[1]) + beside_plots
         inset = max(inset, beside_plots)
         _, top = self._top_legend(body.left + usual)
-        head = style.tick * 1.8 if needs.category_title else 0.0
+        head = style.tick * _CATEGORY_TITLE[1] if needs.category_title else 0.0
 
         def room_from(top: float) -> float:
             taken = below + above * self._rows + (self._rows - 1) * style.category + self._rows * self._title_height
@@ -181,8 +202,8 @@ class _Layout:
 
     def _axis(self, length: float, *, vertical: bool) -> ValueAxis:
         style, needs = self._style, self._needs
-        spacing = style.tick * (3.8 if vertical else 9.0) * (1.5 if needs.dense else 1.0)
-        self._intervals = min(max(int(length / spacing), 1), 6)
+        spacing = style.tick * _TICK_ROOM[not vertical] * (_DENSE if needs.dense else 1.0)
+        self._intervals = min(max(int(length / spacing), 1), _MOST_TICKS)
         return value_axis(needs.axis, self._intervals)
 
     def _second(self, axis: ValueAxis) -> ValueAxis | None:
@@ -249,11 +270,11 @@ class _Layout:
             for item in self._needs.overflows
         ]
         for _ in range(3):
-            inner = max(length - low_cut - high_cut, length * 0.3)
+            inner = max(length - low_cut - high_cut, length * _LEAST_INNER)
             ups = (need - (axis.high - value) / span * inner for value, need, down in overflows if not down)
             downs = (need - (value - axis.low) / span * inner for value, need, down in overflows if down)
             high_cut, low_cut = max([0.0, *ups]), max([0.0, *downs])
-        most = length * 0.45
+        most = length * _MOST_BEYOND
         return min(low_cut, most), min(high_cut, most)
 
     def _panel_title(self, panel: int, frame: Box) -> list[Mark]:
@@ -263,7 +284,7 @@ class _Layout:
         size = self._style.category
         content = shortened(title, size, frame.width, Weight.SEMIBOLD)
         tip = title if content != title else ""
-        y = frame.top - size * 0.75 - self._above
+        y = frame.top - size * _NAME_ABOVE - self._above
         wide = width(content, size, Weight.SEMIBOLD)
         return [Text(frame.left, y, content, size, wide, INK, MarkRole.PANEL_TITLE, Weight.SEMIBOLD, tip=tip)]
 
@@ -277,7 +298,7 @@ class _Layout:
             if plane.horizontal:
                 x, y, anchor = place, plane.frame.top - style.gap, Anchor.MIDDLE
             else:
-                x, y, anchor = plane.frame.right + style.gap * 1.2, place + style.tick * 0.33, Anchor.START
+                x, y, anchor = plane.frame.right + style.gap * _BESIDE_PLOT, place + style.tick * 0.33, Anchor.START
             marks.append(Text(x, y, label, style.tick, wide, color, MarkRole.SECOND_TICK, anchor=anchor))
         return marks
 
@@ -316,7 +337,7 @@ class _Layout:
                 x, y = body.left, first.frame.top - size * 1.0 - self._title_height
             else:
                 room = first.frame.width
-                x, y = planes[0].frame.left, body.bottom - size * 0.3
+                x, y = planes[0].frame.left, body.bottom - size * _DESCENT
             content = shortened(needs.category_title, size, room)
             tip = needs.category_title if content != needs.category_title else ""
             marks.append(Text(x, y, content, size, width(content, size), MUTED, MarkRole.CATEGORY_TITLE, tip=tip))

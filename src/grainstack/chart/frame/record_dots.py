@@ -32,6 +32,7 @@ _HEAP_SIZE = 3.2  # of the radius of a dot: seen to be something else
 _LEAST_RADIUS = 1.2  # points: a smaller dot is dust in print
 _LEAST_OPENNESS = 0.5  # of the opacity: a lone dot beside a crowd is still seen
 _ROW = 1.7  # of the radius: dots nearer than that along the axis stand side by side
+_DIAMETER = 2.1  # radii: dots side by side keep a hair between them
 
 
 class CellDots(Struct, frozen=True):
@@ -225,7 +226,7 @@ def dot_radius(places: Sequence[float], most: float, room: float) -> float:
     if not len(places):
         return most
     row = np.floor((np.array(places) - places[0]) / (_ROW * most)).astype(np.int64)
-    return max(min(most, room / (2.1 * int(np.bincount(row).max()))), _LEAST_RADIUS)
+    return max(min(most, room / (_DIAMETER * int(np.bincount(row).max()))), _LEAST_RADIUS)
 
 
 def offsets(places: Sequence[float], radius: float, room: float) -> list[float]:
@@ -246,5 +247,5 @@ def offsets(places: Sequence[float], radius: float, room: float) -> list[float]:
     order = np.arange(len(places)) - first
     steps = (order + 1) // 2 * np.where(order % 2, 1, -1)
     widest = int(np.abs(steps).max())
-    spacing = min(2.1 * radius, max(room / 2 - radius, 0.0) / widest) if widest else 0.0
+    spacing = min(_DIAMETER * radius, max(room / 2 - radius, 0.0) / widest) if widest else 0.0
     return [float(step) for step in steps * spacing]

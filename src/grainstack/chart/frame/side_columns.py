@@ -19,6 +19,9 @@ from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Column, Flag
 
 _MOST_HEADING = 9.0  # type sizes: a name of two or three words
+_APART = 2.5  # gaps: between two columns
+_HEADING_ABOVE = 0.6  # gaps: between a heading and the plot
+_MIDLINE = 0.36  # of the type size: where figures stand in the middle of their bar
 
 
 class SideColumn(Struct, frozen=True):
@@ -67,7 +70,7 @@ def side_widths(side_columns: Sequence[SideColumn], style: Style) -> list[float]
     for one in side_columns:
         heading = width(shortened(one.heading, style.tick, style.tick * _MOST_HEADING), style.tick)
         figures = max((width(text, style.value) for panel in one.texts for text in panel), default=0.0)
-        found.append(max(heading, figures) + style.gap * 2.5)
+        found.append(max(heading, figures) + style.gap * _APART)
     return found
 
 
@@ -87,12 +90,12 @@ def side_marks(side_columns: Sequence[SideColumn], panel: int, plane: Plane, sty
         heading = shortened(one.heading, style.tick, style.tick * _MOST_HEADING)
         tip = one.heading if heading != one.heading else ""
         wide = width(heading, style.tick)
-        y = plane.frame.top - style.gap * 0.6
+        y = plane.frame.top - style.gap * _HEADING_ABOVE
         marks.append(
             Text(right, y, heading, style.tick, wide, MUTED, MarkRole.ASIDE_HEADING, anchor=Anchor.END, tip=tip)
         )
         for slot, text in enumerate(one.texts[panel]):
-            baseline = plane.middle(slot) + style.value * 0.36
+            baseline = plane.middle(slot) + style.value * _MIDLINE
             marks.append(
                 Text(
                     right, baseline, text, style.value, width(text, style.value), INK, MarkRole.ASIDE, anchor=Anchor.END

@@ -8,6 +8,7 @@ from grainstack.chart.look.measures import ROUNDING
 
 _STEPS = (1, 2, 2.5, 5, 10)
 _PLAIN = range(-6, 13)
+_NEAR_ZERO = 0.35  # of the far end: an axis that would start no further out starts at zero, which tells more
 
 
 class Ticks(Struct, frozen=True):
@@ -22,6 +23,17 @@ class Ticks(Struct, frozen=True):
     values: tuple[float, ...]
     decimals: int
     power: int = 0
+
+
+def from_zero(low: float, high: float) -> tuple[float, float]:
+    """The range of an axis: from zero where the figures start near it, or are all one.
+
+    Args:
+        low: The lowest figure.
+        high: The highest.
+    """
+    near = 0 <= low <= _NEAR_ZERO * high or _NEAR_ZERO * low <= high <= 0 or low == high
+    return (min(low, 0.0), max(high, 0.0)) if near else (low, high)
 
 
 def ticks_for(low: float, high: float, most: int) -> Ticks:

@@ -15,6 +15,12 @@ from grainstack.chart.writing.text import width
 _TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair
 _UNDER = 1.15  # of the type size: a figure under a lying bar, and a hair
 _LETTER_GAP = 0.45  # of the type size: letters are read with their figure and not as a part of it
+_OUTSIDE = 0.75  # gaps: between the end of a bar and the figure beyond it
+_HALF_UNDER = 0.82  # of the room under a figure that a line crosses: the figure stands clear of it
+_CLEAR = 1.1  # heights of a label: it touches no edge of its bar
+_INSIDE = 0.6  # gaps: between the end of a bar and the figure within it
+_BASELINE = (0.72, 0.1)  # of a label's height: from its top to its line, and from its line to its bottom
+_SLACK = 0.02  # of the type size: so that rounding does not drop a label that just fits
 
 
 class ValueLabel(Struct, frozen=True):
@@ -92,7 +98,7 @@ def overflow_of_marks(
             marks.append(label.letters_at(x, y, anchor))
         return marks
     step = size * FIGURE_LINE
-    y = y + style.gap * 0.75 + size * CAP_HEIGHT if down else y - style.gap * 0.75
+    y = y + style.gap * _OUTSIDE + size * CAP_HEIGHT if down else y - style.gap * _OUTSIDE
     if label.content:
         marks.append(label.at(x, y, Anchor.MIDDLE))
         y += step if down else -step
@@ -128,7 +134,7 @@ def beside_marks(label: ValueLabel, position: CellPosition, end: float, style: S
     side = position.middle + position.thickness / 2
     if plane.horizontal:
         x = min(max(plane.value(end) - wide / 2, plane.frame.left), plane.frame.right - wide)
-        y = side + size * _UNDER * 0.82
+        y = side + size * _UNDER * _HALF_UNDER
     else:
         x, y = side + style.gap, min(plane.value(end) + size * MIDLINE, plane.frame.bottom)
     marks = [label.at(x, y, Anchor.START)] if label.content else []
@@ -147,7 +153,7 @@ def inside_mark(label: ValueLabel, box: Box, style: Style, *, at_end: str = "") 
         at_end: The side of the bar it stands at: `right`, `left`, `top` or `bottom`; empty for its middle.
     """
     tall = label.size
-    if not label.content or tall * 1.1 > box.height or label.width() + style.gap > box.width:
+    if not label.content or tall * _CLEAR > box.height or label.width() + style.gap > box.width:
         return None
     x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2 + tall * MIDLINE
     anchor = Anchor.MIDDLE
@@ -156,9 +162,9 @@ def inside_mark(label: ValueLabel, box: Box, style: Style, *, at_end: str = "") 
     elif at_end == "left":
         x, anchor = box.left + style.gap, Anchor.START
     elif at_end == "top":
-        y = box.top + style.gap * 0.6 + tall * 0.72
+        y = box.top + style.gap * _INSIDE + tall * _BASELINE[0]
     elif at_end == "bottom":
-        y = box.bottom - style.gap * 0.6 - tall * 0.1
+        y = box.bottom - style.gap * _INSIDE - tall * _BASELINE[1]
     return label.at(x, y, anchor, label.fill)
 
 
@@ -173,7 +179,7 @@ def fitting_size(labels: Sequence[ValueLabel], room: float, style: Style, *, hor
     """
     if horizontal:
         deep = max((descent(label.content + label.letters) for label in labels), default=0.0)
-        factor = min(1.0, room / (style.value * max(_TALL, 2 * (MIDLINE + deep) + 0.02)))
+        factor = min(1.0, room / (style.value * max(_TALL, 2 * (MIDLINE + deep) + _SLACK)))
     else:
         wide = max((max(label.width(), width(label.letters, label.size)) for label in labels), default=0.0) + 2
         factor = min(1.0, room / wide) if wide > 2 else 1.0

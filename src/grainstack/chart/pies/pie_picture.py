@@ -38,6 +38,23 @@ _LEAST_LABEL = 7.0  # points: figures at slices are read, not looked at
 _RING = 0.58  # of the radius: the ring keeps two thirds of the area, and a total fits its hole
 _APART = 0.08  # of the radius: a slice set apart is seen to be, and still belongs
 _ELBOW = 1.09  # of the radius: leaders bend just outside the disc
+_WHOLE = 0.999  # of the disc: a slice as large is drawn as a whole one, without edges
+_NAME_GAP = 0.45  # of the type size: between a name and its figure
+_PANEL_NAME = 1.6  # type sizes: the line of a pie's name
+_LINE_ROOM = (0.9, 1.5)  # type sizes above and below the disc: for figures, and for names with them
+_DISC_ROOM = (0.42, 0.3)  # of the width: the radius at most, without and with names beside
+_LEAST_RADIUS = 2.0  # points: still a disc
+_LINES = 1.15  # type sizes: a line inside a slice
+_FIRST_LINE = 0.88  # of the type size: from the top of a label to where its first line stands
+_LABEL_AT = (0.6, 0.5)  # of the radius: where labels stand in slices, in those of half and more
+_STEP = 1.2  # type sizes: labels beside the disc stand at least so far apart
+_END = 0.6  # type sizes: the first and the last of them keep within the room
+_COLUMN = 1.2  # of the radius: where the labels beside the disc stand
+_EDGE = 1.01  # of the radius: leaders start at the edge
+_LEADER = 1.2  # grid lines: a leader is a little stronger than the grid
+_HOLE = (1.7, 1.5)  # of the ring's inner radius: how wide a total, and what it counts, may be
+_TOTAL_LINE = (0.15, 0.3)  # type sizes below the middle: the total, and what it counts
+_RIM = 0.6  # gaps: between a slice's edge and what is in it
 
 
 def pie_scene(pies: Pies, request: Requests) -> Scene:
@@ -86,7 +103,7 @@ class _Label(Struct, frozen=True):
 
     def width(self, size: float) -> float:
         """In points."""
-        gap = size * 0.45 if self.name and self.figure else 0.0
+        gap = size * _NAME_GAP if self.name and self.figure else 0.0
         return width(self.name, size) + gap + width(self.figure, size, Weight.SEMIBOLD)
 
 
@@ -180,13 +197,13 @@ class _PieChart:
                     tip=tip,
                 )
             )
-            room = replace(room, top=room.top + style.category * 1.6)
+            room = replace(room, top=room.top + style.category * _PANEL_NAME)
         if not slices:
             return [*marks, self._nothing(room)]
         labels = [self._label(one, named=named) for one in slices]
         apart = 1 + _APART * any(one.apart for one in slices)
-        line = style.value * (1.5 if named else 0.9)
-        radius = max(min((room.height - 2 * line) / 2 / _ELBOW / apart, room.width * (0.3 if named else 0.42)), 2.0)
+        line = style.value * _LINE_ROOM[named]
+        radius = max(min((room.height - 2 * line) / 2 / _ELBOW / apart, room.width * _DISC_ROOM[named]), _LEAST_RADIUS)
         center = (room.left + room.right) / 2, (room.top + room.bottom) / 2
         inner = radius * _RING if self._pie_request.ring else 0.0
         outside = []
@@ -253,9 +270,9 @@ class _PieChart:
         lines = [(label.name, Weight.REGULAR), (label.figure, Weight.SEMIBOLD)]
         lines = [(content, weight) for content, weight in lines if content]
         wide = max((width(content, size, weight) for content, weight in lines), default=0.0)
-        tall = len(lines) * size * 1.15
-        reach = (radii[0] + radii[1]) / 2 if radii[1] else radii[0] * (0.6 if one.share < 0.5 else 0.5)
-        if one.share > 0.999:
+        tall = len(lines) * size * _LINES
+        reach = (radii[0] + radii[1]) / 2 if radii[1] else radii[0] * _LABEL_AT[one.share >= 0.5]
+        if one.share > _WHOLE:
             reach = 0.0 if not radii[1] else reach
         angle = radians(one.middle)
         x, y = at[0] + reach * sin(angle), at[1] - reach * cos(angle)
@@ -264,7 +281,7 @@ class _PieChart:
         fill = self._inks.under_text(ink)
         texts: list[Mark] = []
         for place, (content, weight) in enumerate(lines):
-            base = y - tall / 2 + size * (0.88 + 1.15 * place)
+            base = y - tall / 2 + size * (_FIRST_LINE + _LINES * place)
             measured = width(content, size, weight)
             role = MarkRole.SLICE_LABEL if weight is Weight.REGULAR else MarkRole.VALUE
             texts.append(
@@ -280,14 +297,14 @@ class _PieChart:
             own.sort(key=lambda label: -cos(radians(label.slice.middle)))
             size = self._style.value
             least = min(self._style.least_type, size)
-            most = max(int(room.height / (least * 1.2)), 1)
+            most = max(int(room.height / (least * _STEP)), 1)
             if len(own) > most:
                 kept = sorted(own, key=lambda label: -label.slice.share)[:most]
                 own = [label for label in own if label in kept]
-            size = max(least, min(size, room.height / max(len(own), 1) / 1.2))
+            size = max(least, min(size, room.height / max(len(own), 1) / _STEP))
             wanted = [center[1] - _ELBOW * radius * cos(radians(label.slice.middle)) for label in own]
-            heights = spaced(wanted, size * 1.2, room.top + size * 0.6, room.bottom - size * 0.6)
-            column = center[0] + side * radius * 1.2
+            heights = spaced(wanted, size * _STEP, room.top + size * _END, room.bottom - size * _END)
+            column = center[0] + side * radius * _COLUMN
             end = room.right if side > 0 else room.left
             room_beside = abs(end - column) - self._style.gap
             starts = [self._elbow(label, center, radius)[1] for label in own]
@@ -305,7 +322,7 @@ class _PieChart:
         """Where a leader leaves its slice, and where it bends."""
         angle = radians(label.slice.middle)
         x, y = self._center(label.slice, center, radius)
-        edge, bend = radius * 1.01, radius * _ELBOW
+        edge, bend = radius * _EDGE, radius * _ELBOW
         return (x + edge * sin(angle), y - edge * cos(angle)), (x + bend * sin(angle), y - bend * cos(angle))
 
     def _led(self, label: _Label, place: _LabelPlace) -> list[Mark]:
@@ -314,13 +331,13 @@ class _PieChart:
         column, y = place.x, place.y
         edge, elbow = self._elbow(label, center, radius)
         style = self._style
-        figure_room = width(label.figure, size, Weight.SEMIBOLD) + size * 0.45
+        figure_room = width(label.figure, size, Weight.SEMIBOLD) + size * _NAME_GAP
         name = shortened(label.name, size, max(room - figure_room, 0.0)) if label.name else ""
         shown = replace(label, name=name)
         taken = shown.width(size)
         if not name and label.name and taken > room:
             return []
-        thin = style.grid * 1.2
+        thin = style.grid * _LEADER
         marks: list[Mark] = [
             Line(*edge, *elbow, MUTED, thin, MarkRole.LEADER, label.key),
             Line(*elbow, column - side * style.gap * 0.5, y, MUTED, thin, MarkRole.LEADER, label.key),
@@ -331,7 +348,7 @@ class _PieChart:
         if name:
             wide = width(name, size)
             marks.append(Text(x, base, name, size, wide, INK, MarkRole.SLICE_LABEL, key=label.key, tip=tip))
-            x += wide + size * 0.45
+            x += wide + size * _NAME_GAP
         if label.figure:
             wide = width(label.figure, size, Weight.SEMIBOLD)
             marks.append(Text(x, base, label.figure, size, wide, INK, MarkRole.VALUE, Weight.SEMIBOLD, key=label.key))
@@ -346,16 +363,26 @@ class _PieChart:
         x, y = center
         marks: list[Mark] = []
         wide = width(content, size, Weight.SEMIBOLD)
-        if size >= style.least_type and wide < inner * 1.7:
+        if size >= style.least_type and wide < inner * _HOLE[0]:
             marks.append(
-                Text(x, y + size * 0.15, content, size, wide, INK, MarkRole.TOTAL, Weight.SEMIBOLD, Anchor.MIDDLE)
+                Text(
+                    x,
+                    y + size * _TOTAL_LINE[0],
+                    content,
+                    size,
+                    wide,
+                    INK,
+                    MarkRole.TOTAL,
+                    Weight.SEMIBOLD,
+                    Anchor.MIDDLE,
+                )
             )
             wide = width(noun, style.tick)
-            if noun and wide < inner * 1.5:
+            if noun and wide < inner * _HOLE[1]:
                 marks.append(
                     Text(
                         x,
-                        y + size * 0.3 + style.tick,
+                        y + size * _TOTAL_LINE[1] + style.tick,
                         noun,
                         style.tick,
                         wide,
@@ -391,11 +418,11 @@ def _without_crossings(led: Sequence[list[Mark]], shares: Sequence[float]) -> li
 
 def _holds(one: Slice, at: tuple[float, float], radii: tuple[float, float], box: Box, style: Style) -> bool:
     """Whether a box lies within a slice, a small rim kept free."""
-    rim = style.gap * 0.6
+    rim = style.gap * _RIM
     outer, inner = radii
     corners = [(x, y) for x in (box.left, (box.left + box.right) / 2, box.right) for y in (box.top, box.bottom)]
     corners += [(x, (box.top + box.bottom) / 2) for x in (box.left, box.right)]
-    if one.share > 0.999 and not inner:
+    if one.share > _WHOLE and not inner:
         return all((x - at[0]) ** 2 + (y - at[1]) ** 2 <= (outer - rim) ** 2 for x, y in corners)
     for x, y in corners:
         dx, dy = x - at[0], at[1] - y

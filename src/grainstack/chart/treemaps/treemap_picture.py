@@ -40,6 +40,27 @@ _MOST_ROUNDS = 4  # of laying out: the note grows by a line at most, and then st
 _MOST_UNTITLED = 6  # names in a note that stays one line
 _MOST_PARENTS = 300  # that a page can open: drawing more would take longer than the page is worth
 _STEPS = 48  # of the colour bar: seen as one ramp
+_SHADES = 7  # of a ramp: as many as the eye tells apart
+_BLENDS = 64  # between two of them: colours that are as good as equal are one
+_SCALE_ROOM = 3.2  # type sizes of ticks: the colour bar with its numbers
+_SCALE_GAP = 1.5  # gaps: above it
+_MANY_SMALL = 40  # small tiles: fewer go into the rest at once, of more the smallest first
+_PARTING = (0.9, 1.6)  # parts: between tiles, and between the groups they are in
+_LEAST_RIM = 6  # of a side: rims on both sides leave two thirds of a narrow tile
+_HEAD = 1.75  # type sizes: the line with a group's name
+_HEAD_FITS = (2.2, 4)  # heads high and type sizes wide: smaller groups have no name
+_PALE = (0.85, 0.30)  # how strong a group is behind its tiles: with shades for figures, and without
+_RIM = 0.9  # gaps: between a tile's edge and its label
+_LEAST_LINE = 1.5  # type sizes: a tile that is narrower has no label
+_LARGEST = 1.25  # type sizes of categories: the label of a large tile
+_FIGURE = 0.85  # of the label's size: the figure under it
+_FIGURE_BELOW = 1.2  # type sizes of the figure: from the label to where it stands
+_DESCENT = (0.3, 0.25)  # of the type size: what letters, and figures, reach below their line
+_BAR_ROOM = (0.42, 220.0)  # of the width, and points: the colour bar is no wider
+_BAR_GAP = 2.5  # gaps: between its title and it
+_BAR_HIGH = 0.95  # type sizes: it is as high as a line
+_TITLE_LINE = 0.9  # of that: where its title stands
+_OVERLAP = 0.2  # points: neighbouring steps overlap, so that no paper shows between them
 
 
 def treemap_scene(tree: Tree, request: Requests) -> Scene:
@@ -107,7 +128,7 @@ class Shades(Struct, frozen=True):
             part = 0.5 + 0.5 * (value - self.middle) / reach
         where = min(max(part, 0.0), 1.0) * (len(self.colors) - 1)
         low = min(int(where), len(self.colors) - 2)
-        return readable(between(self.colors[low], self.colors[low + 1], round((where - low) * 64) / 64))
+        return readable(between(self.colors[low], self.colors[low + 1], round((where - low) * _BLENDS) / _BLENDS))
 
 
 def shades_of(tree: Tree, wanted: TreemapRequest, palette: str | None, style: Style) -> Shades | None:
@@ -124,7 +145,7 @@ def shades_of(tree: Tree, wanted: TreemapRequest, palette: str | None, style: St
         return None
     values = [value for value in column.estimate.tolist() if not isnan(value)]
     if not values:
-        return Shades(0.0, 1.0, float("nan"), shades(style.ordered, 7, ramp=True))
+        return Shades(0.0, 1.0, float("nan"), shades(style.ordered, _SHADES, ramp=True))
     low, high = min(values), max(values)
     middle = wanted.color_middle
     if middle is None and low < 0 < high:
@@ -133,7 +154,7 @@ def shades_of(tree: Tree, wanted: TreemapRequest, palette: str | None, style: St
         reach = max(high - middle, middle - low)
         sides = two_sided("furrow" if palette or style.sides in NAMED else style.sides, 3)
         return Shades(middle - reach, middle + reach, middle, sides)
-    return Shades(low, high, float("nan"), shades(palette or style.ordered, 7, ramp=True))
+    return Shades(low, high, float("nan"), shades(palette or style.ordered, _SHADES, ramp=True))
 
 
 class _Treemap:
@@ -166,13 +187,13 @@ class _Treemap:
         for _ in range(_MOST_ROUNDS):
             frame = framed(self._words(*written), self._request, kept)
             body = frame.body
-            room = replace(body, bottom=body.bottom - self._style.tick * 3.2) if self._shades else body
+            room = replace(body, bottom=body.bottom - self._style.tick * _SCALE_ROOM) if self._shades else body
             self._marks, self._texts, self._hidden, self._untitled, self._named = [], [], 0, [], 0
             self._tile(self._root(), room, 0)
             if written == (self._hidden, tuple(self._untitled)):
                 break
             written = self._hidden, tuple(self._untitled)
-        bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * 1.5)) if self._shades else []
+        bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * _SCALE_GAP)) if self._shades else []
         alt = treemap_alt(self._tree, frame.words.title, self._figures)
         figures = self._named if self._treemap_request.labels else 0
         wanted = {MarkRole.TILE: self._named + len(self._untitled), MarkRole.VALUE: figures}
@@ -221,7 +242,11 @@ class _Treemap:
         area = max(inner.width * inner.height, 0.0)
         small = [child for child in shown if child.size / node.size * area < _LEAST_SIDE**2]
         if len(small) > 1:
-            shown = [child for child in shown if child not in small] if len(small) < 40 else _without(shown, len(small))
+            shown = (
+                [child for child in shown if child not in small]
+                if len(small) < _MANY_SMALL
+                else _without(shown, len(small))
+            )
             gone = sum(_leaves(child) for child in small)
             self._hidden += gone
             name = phrase("{count} smaller", count=gone)
@@ -235,9 +260,9 @@ class _Treemap:
             shown = sorted([*shown, rest], key=lambda child: -child.size)
         sizes = [child.size for child in shown]
         places = squarified(sizes, (inner.left, inner.top, inner.width, inner.height))
-        gap = style.part * (0.9 if depth + 1 >= self._tree.depth else 1.6)
+        gap = style.part * _PARTING[depth + 1 < self._tree.depth]
         for child, (left, top, wide, tall) in zip(shown, places, strict=True):
-            rim = min(gap / 2, wide / 6, tall / 6)
+            rim = min(gap / 2, wide / _LEAST_RIM, tall / _LEAST_RIM)
             box = Box(left + rim, top + rim, left + wide - rim, top + tall - rim)
             if child.children:
                 self._tile(child, box, depth + 1)
@@ -248,11 +273,11 @@ class _Treemap:
         """A title bar with the total, where there is room for one, and the room left for the children."""
         style = self._style
         size = style.category if depth <= 1 else style.value
-        high = size * 1.75
-        if room.height < high * 2.2 or room.width < size * 4:
+        high = size * _HEAD
+        if room.height < high * _HEAD_FITS[0] or room.width < size * _HEAD_FITS[1]:
             self._untitled.append(node.label)
             return room
-        pale = GRID if not node.path else over(self._ink(node).fill, PAPER, 0.85 if self._shades else 0.30)
+        pale = GRID if not node.path else over(self._ink(node).fill, PAPER, _PALE[not self._shades])
         key = node.key
         total = self._figures.first.number(node.size)
         tip = f"{' · '.join(node.path) or node.label}: {f'{total} {self._unit}'.rstrip()}{self._share(node)}"
@@ -306,11 +331,11 @@ class _Treemap:
     def _written(self, node: Node, box: Box, fill: str, key: Key) -> list[Mark]:
         """The name with its figure beneath, in the largest type at which both are whole; else the name alone."""
         style = self._style
-        rim = style.gap * 0.9
+        rim = style.gap * _RIM
         wide, tall = box.width - 2 * rim, box.height - 2 * rim
-        if wide < style.least_type * 1.5 or tall < style.least_type or (node.cell is None and node.size == 0):
+        if wide < style.least_type * _LEAST_LINE or tall < style.least_type or (node.cell is None and node.size == 0):
             return []
-        sizes = (style.category * 1.25, style.category, style.value, style.tick, style.base, style.least_type)
+        sizes = (style.category * _LARGEST, style.category, style.value, style.tick, style.base, style.least_type)
         without: list[Mark] = []
         for size in (one for one in sizes if one >= style.least_type):
             lines = balanced(node.label, size, wide, max(int(tall / (size * LINE)), 1))
@@ -326,7 +351,7 @@ class _Treemap:
     @staticmethod
     def _lines(lines: Sequence[str], at: tuple[float, float], size: float, fill: str, key: Key) -> list[Mark]:
         x, top = at
-        bases = [top + size * (LINE * (place + 1) - 0.3) for place in range(len(lines))]
+        bases = [top + size * (LINE * (place + 1) - _DESCENT[0]) for place in range(len(lines))]
         ink = text_on(fill)
         return [
             Text(x, base, line, size, width(line, size), ink, MarkRole.TILE, ground=fill, key=key)
@@ -343,12 +368,12 @@ class _Treemap:
     def _figure_beneath(self, node: Node, box: Box, lines: int, size: float, fill: str) -> list[Mark]:
         """The figure under a name, where it fits."""
         style = self._style
-        rim = style.gap * 0.9
+        rim = style.gap * _RIM
         figure = self._figure(node)
-        small = max(size * 0.85, style.least_type)
+        small = max(size * _FIGURE, style.least_type)
         wide = width(figure, small, Weight.SEMIBOLD)
-        base = box.top + rim + size * (LINE * lines - 0.3) + small * 1.2
-        if not figure or base + small * 0.25 > box.bottom - rim * 0.5 or wide > box.width - 2 * rim:
+        base = box.top + rim + size * (LINE * lines - _DESCENT[0]) + small * _FIGURE_BELOW
+        if not figure or base + small * _DESCENT[1] > box.bottom - rim * 0.5 or wide > box.width - 2 * rim:
             return []
         key = node.key
         x, ink = box.left + rim, text_on(fill)
@@ -363,16 +388,16 @@ class _Treemap:
         measure = titled_with_unit((column,), NumbersRequest())
         title = phrase("Colour: {measure}, of frames weighted by size", measure=measure)
         size = style.tick
-        wide = min(room.width * 0.42, 220.0)
+        wide = min(room.width * _BAR_ROOM[0], _BAR_ROOM[1])
         title_width = min(width(title, size), room.width - wide - style.gap * 3)
-        left = room.left + title_width + style.gap * 2.5
-        high = size * 0.95
+        left = room.left + title_width + style.gap * _BAR_GAP
+        high = size * _BAR_HIGH
         marks: list[Mark] = []
         lines = balanced(title, size, title_width + 1, 1)
         marks.append(
             Text(
                 room.left,
-                room.top + high * 0.9,
+                room.top + high * _TITLE_LINE,
                 lines[0],
                 size,
                 width(lines[0], size),
@@ -385,7 +410,7 @@ class _Treemap:
         for step in range(_STEPS):
             value = shading.low + (step + 0.5) / _STEPS * (shading.high - shading.low)
             fill = shading.of(value)
-            marks.append(Rect(left + step * each, room.top, each + 0.2, high, fill, MarkRole.COLOR_BAR))
+            marks.append(Rect(left + step * each, room.top, each + _OVERLAP, high, fill, MarkRole.COLOR_BAR))
         write = self._color_figures.style
         needs = AxisNeeds(shading.low, shading.high, column.is_share, column.unit == "%", whole=False, write=write)
         axis = value_axis(needs, 4)
