@@ -29,7 +29,7 @@ def axis_of(bars: BarArrangement, request: Requests, figures: FiguresAt) -> Axis
         write=figures.first.style,
         request=request[AxisRequest],
         absolute=bars.layout == "diverging",
-        overflows=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
+        continues_to=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
     )
 
 

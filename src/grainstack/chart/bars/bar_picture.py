@@ -166,7 +166,7 @@ class _BarChart(CategoryChart):
 
     def _behind(self, plane: Plane) -> list[Mark]:
         """Where series set apart start, and how far the longest of them reaches."""
-        start, reach = self._bars.apart, self._needs_of_axis.overflows
+        start, reach = self._bars.apart, self._needs_of_axis.continues_to
         if isnan(start):
             return []
         ends = plane.rectangle(0.0, 0.0, start, reach)

@@ -31,7 +31,7 @@ class Bands(Struct, frozen=True):
         heights: For each group the height of each band, shape (bands,).
         stat: What heights are: `count`, `share` or `density`, a share per unit.
         even: Whether all bands are equally wide.
-        overflows: The share of all values that lie beyond the part shown.
+        outside: The share of all values that lie beyond the part shown.
         under: Whether the first band holds all values below its upper edge.
         over: Whether the last band holds all values from its lower edge on.
         values: The values of a scale with a band each; empty where bands hold ranges.
@@ -41,7 +41,7 @@ class Bands(Struct, frozen=True):
     heights: tuple[Floats, ...]
     stat: str
     even: bool
-    overflows: float = 0.0
+    outside: float = 0.0
     under: bool = False
     over: bool = False
     values: tuple[float, ...] = ()
@@ -109,12 +109,12 @@ def bands_of(distribution: Distribution, request: Requests, most: int = MOST_BAN
     first = max(int(np.searchsorted(edges, limits[0], "right")) - 1, 0)
     last = max(min(int(np.searchsorted(edges, limits[1], "left")), len(edges) - 1), first + 1)
     records = sum(int(counts.sum()) for _, counts, _ in distribution.values)
-    overflows = sum(
+    outside = sum(
         int(counts[(values < edges[first]) | (values >= edges[last])].sum())
         for values, counts, _ in distribution.values
     )
     kept = tuple(one[first:last] for one in heights)
-    share = overflows / records if last < len(widths) or first else 0.0
+    share = outside / records if last < len(widths) or first else 0.0
     return Bands(edges[first : last + 1], kept, stat, even, share, values=values[first:last])
 
 

@@ -53,9 +53,9 @@ def histogram_notes(bands: "Bands", style: NumberStyle, *, lines: bool) -> list[
         notes.append(phrase("The last band holds all values of {edge} and over.", edge=write(high)))
     if not bands.even:
         notes.append(phrase("Bands differ in width: areas, not heights, are shares."))
-    if bands.overflows:
+    if bands.outside:
         notes.append(
-            phrase("{percent} % of the values lie beyond the axis.", percent=NumberStyle(PERCENT)(bands.overflows))
+            phrase("{percent} % of the values lie beyond the axis.", percent=NumberStyle(PERCENT)(bands.outside))
         )
     return notes
 

@@ -7,6 +7,9 @@ from msgspec import Struct
 from grainstack.chart.look.style import Style
 from grainstack.chart.scene import Key
 
+_PANEL_SHAPE = 1.35  # width to height: what a plot looks best in
+_SMALLER = (0.7, 1.15)  # of the type size: at least, and for one row or column; it falls with the root of their number
+
 
 class Box(Struct, frozen=True):
     """A rectangle on the page, in points, y downwards."""
@@ -34,8 +37,8 @@ class Box(Struct, frozen=True):
 
     def holds(self, other: "Box", slack: float = 0.0) -> bool:
         """Whether another box lies within this one, give or take `slack` points."""
-        overflows = self.left - other.left, other.right - self.right, self.top - other.top, other.bottom - self.bottom
-        return max(overflows) <= slack
+        excess = self.left - other.left, other.right - self.right, self.top - other.top, other.bottom - self.bottom
+        return max(excess) <= slack
 
 
 class CellPosition(Struct, frozen=True):
@@ -114,7 +117,7 @@ def grid_of_panels(count: int, wanted: int | None, body: Box) -> tuple[int, int]
         wanted: How many stand side by side; None to choose.
         body: The room for all, in points.
     """
-    columns = wanted or max(1, min(count, round(sqrt(count * body.width / max(body.height, 1.0) / 1.35))))
+    columns = wanted or max(1, min(count, round(sqrt(count * body.width / max(body.height, 1.0) / _PANEL_SHAPE))))
     rows = ceil(count / min(columns, count))
     columns = min(columns, count) if wanted else ceil(count / rows)
     return columns, rows
@@ -129,4 +132,4 @@ def panel_style(style: Style, columns: int, rows: int) -> Style:
         rows: How many stand under each other.
     """
     most = max(columns, rows)
-    return style if most == 1 else style.smaller(max(0.7, 1.15 / sqrt(most)))
+    return style if most == 1 else style.smaller(max(_SMALLER[0], _SMALLER[1] / sqrt(most)))

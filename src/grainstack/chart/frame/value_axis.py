@@ -17,6 +17,18 @@ from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width
 
+_TINY = 1e-12  # of what is shown: ends of an axis that differ by no more are one
+_TOP = -1e9  # points: above anything that has been written
+_TO_TICKS = 1.5  # gaps: between numbers and the axis they stand at
+_NUMBER_MIDDLE = 0.33  # of the type size: half of a number's height
+_BETWEEN_NUMBERS = 0.3  # of the type size: what keeps two numbers of an axis apart
+_TITLE_BELOW = 2.5  # type sizes: the title under the numbers of an axis
+_REFERENCE = 1.1  # whiskers: a reference line is a little stronger
+_MOST_NAME = 0.6  # of the width: the name of a reference line
+_NAME_ROW = 1.2  # type sizes: names of lines nearer than that would touch
+_BESIDE_LINE = (-0.45, 1.1)  # type sizes: a name over its line, and one under it where the next line is near
+_STEPS = (1, 2, 2.5, 5)  # times powers of ten: what people count in
+
 
 class AxisNeeds(Struct, frozen=True):
     """What a value axis has to show.
@@ -30,7 +42,7 @@ class AxisNeeds(Struct, frozen=True):
         write: How figures are written.
         request: A range, ticks and reference lines asked for.
         absolute: Whether values are written without their sign, as on a chart with two sides.
-        overflows: How far the axis goes on without ticks, for figures that stand apart; NaN where it does not.
+        continues_to: How far the axis goes on without ticks, for figures that stand apart; NaN where it does not.
     """
 
     low: float
@@ -41,7 +53,7 @@ class AxisNeeds(Struct, frozen=True):
     write: NumberStyle
     request: AxisRequest = field(default_factory=AxisRequest)
     absolute: bool = False
-    overflows: float = nan
+    continues_to: float = nan
 
     @property
     def scale(self) -> float:
@@ -91,13 +103,13 @@ def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
         ticks = Ticks(tuple(float(n) for n in range(lowest, max(ceil(high), lowest + 1) + 1)), 0)
     if listed:
         ticks = Ticks(listed, max(_decimals(value) for value in listed))
-    if not isnan(needs.overflows):
+    if not isnan(needs.continues_to):
         ticks = Ticks(tuple(value for value in ticks.values if value <= high * scale), ticks.decimals, ticks.power)
     values = tuple(value / scale for value in ticks.values)
     first, last = (low, high) if request.limits is not None else (min(low, values[0]), max(high, values[-1]))
-    inside = [place for place, value in enumerate(values) if first - 1e-12 <= value <= last * (1 + 1e-12) + 1e-12]
+    inside = [place for place, value in enumerate(values) if first - _TINY <= value <= last * (1 + _TINY) + _TINY]
     labels = _labels(needs, ticks)
-    last = last if isnan(needs.overflows) else max(last, needs.overflows)
+    last = last if isnan(needs.continues_to) else max(last, needs.continues_to)
     return ValueAxis(first, last, tuple(values[place] for place in inside), tuple(labels[place] for place in inside))
 
 
@@ -129,7 +141,7 @@ def matching_axis(needs: AxisNeeds, other: ValueAxis, *, from_zero: bool) -> Val
     low, high = needs.low * scale, needs.high * scale
     if from_zero:
         low, high = min(low, 0.0), max(high, 0.0)
-    rough = max((high - low) / intervals, abs(high) * ROUNDING, 1e-12)
+    rough = max((high - low) / intervals, abs(high) * ROUNDING, _TINY)
     for step, decimals in _round_steps(rough):
         start = -below * step if from_zero else step * ((low / step) // 1)
         if start <= low + step * ROUNDING and start + intervals * step >= high - step * ROUNDING:
@@ -171,7 +183,7 @@ def tick_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Mark]:
         style: Sizes and strokes.
     """
     marks: list[Mark] = []
-    free = -1e9
+    free = _TOP
     for value, label in zip(axis.ticks, axis.labels, strict=True):
         place = plane.value(value)
         wide = width(label, style.tick)
@@ -179,11 +191,11 @@ def tick_marks(axis: ValueAxis, plane: Plane, style: Style) -> list[Mark]:
             x, y, anchor = place, plane.box.bottom + style.gap + style.tick * 1.0, Anchor.MIDDLE
             start, end = place - wide / 2, place + wide / 2
         else:
-            x, y, anchor = plane.frame.left - style.gap * 1.5, place + style.tick * 0.33, Anchor.END
+            x, y, anchor = plane.frame.left - style.gap * _TO_TICKS, place + style.tick * _NUMBER_MIDDLE, Anchor.END
             start, end = -place - style.tick * 0.5, -place + style.tick * 0.5
         if start < free:
             continue
-        free = end + style.tick * 0.3
+        free = end + style.tick * _BETWEEN_NUMBERS
         marks.append(Text(x, y, label, style.tick, wide, MUTED, MarkRole.TICK, anchor=anchor))
     return marks
 
@@ -200,7 +212,7 @@ def title_mark(title: str, plane: Plane, style: Style, ends: tuple[float, float]
     if not title:
         return []
     if plane.horizontal:
-        x, y = plane.box.left, plane.box.bottom + style.gap + style.tick * 2.5
+        x, y = plane.box.left, plane.box.bottom + style.gap + style.tick * _TITLE_BELOW
     else:
         x, y = ends[0], plane.frame.top - style.tick * LOOSE_LINE
     content = shortened(title, style.tick, ends[1] - x)
@@ -222,21 +234,21 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
     marks: list[Mark] = []
     labels: list[Mark] = []
     for place, label in lines:
-        thick = style.whisker * 1.1
+        thick = style.whisker * _REFERENCE
         if plane.horizontal:
             marks.append(Line(place, box.top - style.gap, place, box.bottom, MUTED, thick, MarkRole.REFERENCE))
         else:
             marks.append(Line(box.left, place, box.right, place, MUTED, thick, MarkRole.REFERENCE))
-        content = shortened(label, size, box.width * 0.6) if label else ""
+        content = shortened(label, size, box.width * _MOST_NAME) if label else ""
         if not content:
             continue
         wide, tip = width(content, size), "" if content == label else label
         if plane.horizontal:
             x = min(max(place, plane.frame.left + wide / 2), plane.frame.right - wide / 2)
-            y, anchor = box.top - style.gap * 1.5, Anchor.MIDDLE
+            y, anchor = box.top - style.gap * _TO_TICKS, Anchor.MIDDLE
         else:  # over its line, or under it where another line runs just above
-            crowded = any(0 < place - other < size * 1.2 for other, _ in lines)
-            x, y, anchor = box.right, place + (size * 1.1 if crowded else -size * 0.45), Anchor.END
+            crowded = any(0 < place - other < size * _NAME_ROW for other, _ in lines)
+            x, y, anchor = box.right, place + size * _BESIDE_LINE[crowded], Anchor.END
         text = Text(x, y, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=anchor, tip=tip)
         labels += [] if plane.horizontal else grounds([text], style)
         labels.append(text)
@@ -275,7 +287,7 @@ def _round_steps(rough: float) -> list[tuple[float, int]]:
     power = math.floor(math.log10(rough))
     found = []
     for exponent in (power, power + 1, power + 2):
-        for factor in (1, 2, 2.5, 5):
+        for factor in _STEPS:
             step = factor * 10.0**exponent
             if step >= rough * (1 - ROUNDING):
                 found.append((step, max(0, (1 if factor == 2.5 else 0) - exponent)))

@@ -41,12 +41,12 @@ def bar_whisker(position: CellPosition, span: tuple[float, float], end: float, f
     ]
     if tip != inner:
         color, thin = text_on(fill), style.whisker * FAINT
-        overflows = inner * end < 0 or (end == 0 and inner != 0)  # past the foot of the bar, on plain ground again
-        foot = 0.0 if overflows else inner
+        past_foot = inner * end < 0 or (end == 0 and inner != 0)  # past the foot of the bar, on plain ground again
+        foot = 0.0 if past_foot else inner
         marks.append(_line(position, (middle, foot, middle, tip), color, thin))
-        if overflows:
+        if past_foot:
             marks.append(_line(position, (middle, inner, middle, foot), INK, style.whisker))
-        cap_color, strength = (INK, style.whisker) if overflows else (color, thin)
+        cap_color, strength = (INK, style.whisker) if past_foot else (color, thin)
         marks.append(_line(position, (middle - cap, inner, middle + cap, inner), cap_color, strength))
     return marks
 

@@ -217,10 +217,8 @@ class _RowsOfBars:
             low, high = (self._track.at(value) for value in (bar.low, bar.high))
             self._rows.add(Whisker(low, high, row, INK, key))
         if self._outside:
-            overflows = floor(min(start, low)) - 1 if bar.down else -floor(-max(end, high)) + 1
-            self._rows.text(
-                overflows, self._label(bar), MarkRole.VALUE, anchor=Anchor.END if bar.down else Anchor.START
-            )
+            outside = floor(min(start, low)) - 1 if bar.down else -floor(-max(end, high)) + 1
+            self._rows.text(outside, self._label(bar), MarkRole.VALUE, anchor=Anchor.END if bar.down else Anchor.START)
         elif self._labelled and bar.cell.known:
             figure = self._figures.label(bar.cell)
             if columns_wide(figure) + 2 <= int(end) - int(start) and not self._alone(bar):
@@ -237,10 +235,10 @@ class _RowsOfBars:
             if not (total.amount or self._bars.layout == "stacked"):
                 continue
             at = self._track.at(total.at)
-            overflows = floor(at) - 1 if total.down else -floor(-at) + 1
+            outside = floor(at) - 1 if total.down else -floor(-at) + 1
             flags = marks_of(self._cells.stack(panel, slot)[0].flags) if self._bars.layout == "diverging" else ""
             figure = self._figures.first.number(total.amount) + flags
-            self._rows.text(overflows, figure, MarkRole.TOTAL, anchor=Anchor.END if total.down else Anchor.START)
+            self._rows.text(outside, figure, MarkRole.TOTAL, anchor=Anchor.END if total.down else Anchor.START)
 
 
 def dot_rows(cells: ChartCells, request: Requests, columns: int) -> Screen:

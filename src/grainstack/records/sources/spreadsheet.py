@@ -117,12 +117,10 @@ class SpreadsheetSource:
         twice = [name for name, times in Counter(names).items() if times > 1]
         if twice:
             raise RecordsError(f"{self.name}, row {row}: column names stand twice: {listed(twice)}.", "Rename one.")
-        overflows = [
-            number for number in self._filled if any(value != "" for value in self._rows[number][len(names) :])
-        ]
-        if overflows:
+        too_wide = [number for number in self._filled if any(value != "" for value in self._rows[number][len(names) :])]
+        if too_wide:
             raise RecordsError(
-                f"{self.name}, row {overflows[0] + 1} has values right of the last named column.", "Name their columns."
+                f"{self.name}, row {too_wide[0] + 1} has values right of the last named column.", "Name their columns."
             )
         return tuple(names)
 
