@@ -2,7 +2,8 @@
 """Delimited text into columns, and text into numbers, without the interpreter's lock.
 
 Everything here has a twin in Arrow or in Python that gives the same: this one is faster, and lets blocks be read on
-several cores at once. Where it was not built, the twin is used.
+several cores at once. Where it was not built, the twin is used. `tests/records/test_pieces.py` and
+`tests/records/test_reading.py` hold the two together column by column, `tests/program/test_compiled.py` table by table.
 """
 
 from libc.math cimport INFINITY, NAN

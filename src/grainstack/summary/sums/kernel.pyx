@@ -1,5 +1,8 @@
 # cython: language_level=3, boundscheck=False, wraparound=False, initializedcheck=False, cdivision=True
-"""Exact sums per cell without the interpreter's lock: the same as `exact` works out with numpy, in one pass each."""
+"""Exact sums per cell without the interpreter's lock: the same as `exact` works out with numpy, in one pass each.
+
+`tests/summary/test_factors.py` holds both to fractions, `tests/program/test_compiled.py` whole tables to each other.
+"""
 
 from libc.math cimport fabs
 from libc.stdint cimport int32_t, int64_t, uint64_t
