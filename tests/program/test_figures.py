@@ -106,6 +106,15 @@ def test_the_same_seed_gives_the_same_bootstrap(run: Run) -> None:
     assert first == again != other.replace("seed 2", "seed 1")
 
 
+def test_help_loads_no_library_of_figures(folder: Path) -> None:
+    code = (
+        "import sys; from grainstack.cli.main import app; app(sys.argv[1:], standalone_mode=False); "
+        "print([name for name in ('numpy', 'pyarrow', 'sqlglot', 'scipy', 'typst') if name in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code, "-h"], cwd=folder, capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "[]"
+
+
 @pytest.mark.parametrize(
     ("extra", "loaded"),
     [((), False), (("--measure", "wait"), False), (("--stat", "share", "--interval", "exact"), True)],

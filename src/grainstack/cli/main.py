@@ -16,8 +16,9 @@ from grainstack import __version__
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import Ended, ended
 from grainstack.cli.options import add_command
-from grainstack.records.sources.opening import remove_kept_files
+from grainstack.later import Later
 
+_REMOVE_KEPT_FILES = Later("records.sources.opening", "remove_kept_files")
 _DEEPEST = 12_000  # calls within calls: of a condition with a thousand parts
 _SETTINGS = {"help_option_names": ["--help"], "max_content_width": 110}
 
@@ -124,7 +125,7 @@ def run() -> int:
     except SystemExit as end:
         code = end.code
     if "grainstack.records.sources.opening" in sys.modules:
-        remove_kept_files()
+        _REMOVE_KEPT_FILES()
     if "multiprocessing.synchronize" in sys.modules:
         gc.collect()  # what workers waited on is given back, which the end of the process would not do
     with suppress(OSError, ValueError):  # a reader that went away, or a stream closed because of it

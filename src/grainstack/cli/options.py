@@ -9,11 +9,13 @@ import typer
 from typer.core import TyperCommand
 
 from grainstack.cli.commands import Command, Positional, command_named
-from grainstack.cli.defaults import run_with_defaults
 from grainstack.cli.failing import TYPED, option_for, reported
+from grainstack.later import Later
 from grainstack.option_fields import Entry, Request, entries, types_of
 from grainstack.option_names import worded
 from grainstack.requests import filled
+
+_RUN_WITH_DEFAULTS = Later("cli.defaults", "run_with_defaults")
 
 
 class GroupedHelp(TyperCommand):
@@ -77,7 +79,7 @@ def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) ->
             if without:
                 run(filled(models, typed))
             else:
-                run_with_defaults(command, typed)
+                _RUN_WITH_DEFAULTS(command, typed)
 
     called.__doc__ = command.about
     called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
