@@ -4,6 +4,7 @@ import csv
 import json
 import subprocess
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 import pytest
@@ -106,12 +107,20 @@ def test_the_same_seed_gives_the_same_bootstrap(run: Run) -> None:
     assert first == again != other.replace("seed 2", "seed 1")
 
 
-def test_help_loads_no_library_of_figures(folder: Path) -> None:
+@pytest.mark.parametrize(
+    ("asked", "heavy"),
+    [
+        (("-h",), ("numpy", "pyarrow", "sqlglot", "scipy", "typst")),
+        (("bar", "passengers.csv", "--by", "route", "--no-design"), ("sqlglot", "scipy", "typst")),
+    ],
+    ids=["help", "count"],
+)
+def test_what_a_request_does_not_need_is_not_loaded(asked: Sequence[str], heavy: Sequence[str], folder: Path) -> None:
     code = (
         "import sys; from grainstack.cli.main import app; app(sys.argv[1:], standalone_mode=False); "
-        "print([name for name in ('numpy', 'pyarrow', 'sqlglot', 'scipy', 'typst') if name in sys.modules])"
+        f"print([name for name in {heavy!r} if name in sys.modules])"
     )
-    done = subprocess.run([sys.executable, "-c", code, "-h"], cwd=folder, capture_output=True, text=True, check=True)
+    done = subprocess.run([sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == "[]"
 
 

@@ -9,9 +9,9 @@ import pyarrow as pa
 
 from grainstack.errors import RequestError, listed, nearest
 from grainstack.language import phrase
+from grainstack.later import Later
 from grainstack.option_names import option
 from grainstack.records.arrow import list_offsets, places_of
-from grainstack.records.expressions.condition import Condition
 from grainstack.records.expressions.operands import Operand, Words
 from grainstack.records.readers.columns import ColumnReaders
 from grainstack.records.readers.levels import LevelList, Rows
@@ -21,9 +21,11 @@ from grainstack.records.variable import Kind, Variable
 from grainstack.visible import visible
 
 if TYPE_CHECKING:
+    from grainstack.records.expressions.condition import Condition
     from grainstack.records.readers.plain import LevelReader
 
 Mask = npt.NDArray[np.bool_]
+_CONDITION = Later("records.expressions.condition", "Condition")  # a parser of SQL, which few requests need
 
 
 class Filters:
@@ -139,7 +141,7 @@ class _Where:
     def __init__(self, text: str, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]) -> None:
 
         self.text = text
-        self._condition = Condition(text)
+        self._condition: Condition = _CONDITION(text)
         self._condition.check_columns(columns.columns)
         names = self._condition.columns
         known = {name: kind for name in names if (kind := _known_kind(columns, name)) is not None}

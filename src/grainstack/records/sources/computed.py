@@ -7,17 +7,18 @@ but for `sum_of`, `mean_of`, `count_of`, `min_of` and `max_of` of many columns, 
 import re
 from collections.abc import Iterator, Sequence
 from functools import partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 from msgspec import Struct
 
 from grainstack.errors import RecordsError, RequestError
+from grainstack.later import Later
 from grainstack.option_fields import names_in
 from grainstack.option_names import option
 from grainstack.records.arrow import level_column, places_of
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
-from grainstack.records.expressions.condition import Formula
 from grainstack.records.expressions.operands import Operand, Words
 from grainstack.records.naming import columns_named
 from grainstack.records.readers.plain import NumberReader
@@ -26,6 +27,10 @@ from grainstack.records.source import Collected, Partible, Queried, Ranged, Sour
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
 
+if TYPE_CHECKING:
+    from grainstack.records.expressions.condition import Formula
+
+_FORMULA = Later("records.expressions.condition", "Formula")  # a parser of SQL, which few requests need
 _MANY = re.compile(r"\b(sum|mean|count|min|max)\s*\(([^()]*)\)", re.IGNORECASE)
 
 
@@ -41,7 +46,7 @@ class _Column(Struct, frozen=True):
     """
 
     name: str
-    formula: Formula
+    formula: "Formula"
     raw: tuple[str, ...]
     numbers: dict[str, NumberReader]
     texts: dict[str, CodebookVariable]
@@ -182,7 +187,7 @@ def _quoted(name: str) -> str:
 
 
 def _column(name: str, text: str, source: Source, codebook: Codebook) -> _Column:
-    formula = Formula(text)
+    formula: Formula = _FORMULA(text)
     formula.check_columns(source.columns)
     decimal = codebook.decimal_in(source.decimal)
     must = formula.number_columns()
