@@ -22,7 +22,7 @@ from grainstack.chart.terminal.terminal_distributions import distribution_rows, 
 from grainstack.chart.terminal.terminal_parts import pie_rows, tree_rows
 from grainstack.chart.treemaps.tile_tree import arranged_tree
 from grainstack.chart.treemaps.treemap_request import TreemapRequest
-from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.paint.terminal import paint
 from grainstack.summary.table import SummaryTable
 from tests.chart.asking import chart_requests

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import typer
 
-from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.cli.command_requests import ChangesRequest, FindingRequest
 from grainstack.cli.failing import show
 from grainstack.errors import RequestError

@@ -5,7 +5,7 @@ import shutil
 from grainstack.cli.command_requests import LookRequest
 from grainstack.cli.failing import say, show
 from grainstack.records.opened import open_records
-from grainstack.records.readers.columns import decimal_note
+from grainstack.records.readers.column_readers import decimal_note
 from grainstack.records.records_request import records_of
 from grainstack.report.looked import columns_text, rows_text, suggestions
 from grainstack.requests import Requests

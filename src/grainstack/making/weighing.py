@@ -13,7 +13,7 @@ from grainstack.option_names import option
 from grainstack.records.arrow import number_column, places_of
 from grainstack.records.derive import Derived
 from grainstack.records.opened import Opened
-from grainstack.records.readers.columns import ColumnReaders
+from grainstack.records.readers.column_readers import ColumnReaders
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader, NumberReader
 from grainstack.records.records_request import RecordsRequest

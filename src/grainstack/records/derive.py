@@ -13,7 +13,7 @@ from grainstack.records.arrow import list_offsets, number_column, places_of, tex
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.filters.filters import Filters
 from grainstack.records.kinds import guessed_kind
-from grainstack.records.readers.columns import ColumnReaders
+from grainstack.records.readers.column_readers import ColumnReaders
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader
 from grainstack.records.reading import blocks_of

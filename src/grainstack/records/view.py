@@ -20,7 +20,7 @@ from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.filters.filters import Filters
 from grainstack.records.numerals import Extent, extent_of
-from grainstack.records.readers.columns import ColumnReaders
+from grainstack.records.readers.column_readers import ColumnReaders
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader, NumberReader, Places
 from grainstack.records.readers.shared import SharedReaders

@@ -3,7 +3,7 @@
 import shlex
 from collections.abc import Sequence
 
-from grainstack.chart.writing.columns import fitted, lines_within
+from grainstack.chart.writing.character_columns import fitted, lines_within
 from grainstack.chart.writing.numbers import number_style
 from grainstack.option_names import command, option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
-from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.wording import flag_notes

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from msgspec import Struct, field
 
-from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.chart.writing.figures import Figures
 from grainstack.chart.writing.wording import marks_of
 from grainstack.language import phrase

@@ -7,7 +7,7 @@ from typing import Any
 
 import xlsxwriter
 
-from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import PERCENT, NumberStyle
 from grainstack.chart.writing.wording import marks_of

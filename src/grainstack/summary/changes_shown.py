@@ -17,9 +17,9 @@ from grainstack.summary.comparison.compared_cells import (
 )
 from grainstack.summary.comparison.testable import TestableFigures
 from grainstack.summary.comparison.tested import Trend
-from grainstack.summary.figures.columns import at_cells
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.table_columns import at_cells
 from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Change, ChangeKind, Column, Dimension, Role

@@ -16,13 +16,13 @@ from grainstack.summary.comparison.association import association_of
 from grainstack.summary.comparison.compared_cells import compared_lines, plain_table
 from grainstack.summary.comparison.differences import compared
 from grainstack.summary.comparison.tested import Association, Comparison
-from grainstack.summary.figures.columns import at_cells, certain, column_of, without_hidden
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.hiding import hidden_figures
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.ready_made import check_one_row_each, ready_made_limits
 from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
+from grainstack.summary.figures.table_columns import at_cells, certain, column_of, without_hidden
 from grainstack.summary.levels.grid import rows_over_series
 from grainstack.summary.levels.grouping import base_axes, base_of, joined
 from grainstack.summary.levels.shown_cells import ShownCells, shown_cells

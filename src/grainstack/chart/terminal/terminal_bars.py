@@ -24,7 +24,7 @@ from grainstack.chart.look.style_file import look_of
 from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.terminal.screen import Bar, Screen, Whisker
 from grainstack.chart.terminal.terminal_rows import Entry, RowChart, Rows, Track
-from grainstack.chart.writing.columns import columns_wide, fitted
+from grainstack.chart.writing.character_columns import columns_wide, fitted
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.figures_at import FiguresAt, without_names
 from grainstack.chart.writing.wording import Place, alt_text, marks_of, titled_with_unit, words_for

@@ -13,7 +13,7 @@ from grainstack.chart.treemaps.inks import top_inks
 from grainstack.chart.treemaps.tile_tree import Node, Tree
 from grainstack.chart.treemaps.treemap_picture import shades_of
 from grainstack.chart.treemaps.treemap_request import TreemapRequest
-from grainstack.chart.writing.columns import columns_wide, fitted
+from grainstack.chart.writing.character_columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.wording import Place, words_for

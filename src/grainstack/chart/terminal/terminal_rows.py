@@ -11,7 +11,7 @@ from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style_file import look_of
 from grainstack.chart.scene import Anchor, Key, MarkRole
 from grainstack.chart.terminal.screen import Bar, Characters, Post, Screen, Sign
-from grainstack.chart.writing.columns import columns_wide, fitted, lines_within
+from grainstack.chart.writing.character_columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.figures_at import FiguresAt, without_names
 from grainstack.chart.writing.wording import Place, Words, alt_text, marks_of, words_for
 from grainstack.language import phrase

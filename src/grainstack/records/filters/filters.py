@@ -13,7 +13,7 @@ from grainstack.later import Later
 from grainstack.option_names import option
 from grainstack.records.arrow import list_offsets, places_of
 from grainstack.records.expressions.operands import Operand, Words
-from grainstack.records.readers.columns import ColumnReaders
+from grainstack.records.readers.column_readers import ColumnReaders
 from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.records_request import LevelChoice, RecordsRequest
 from grainstack.records.values import Strays, as_texts

@@ -24,7 +24,7 @@ from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
 from grainstack.paint.painters import painted_in
 from grainstack.plan.file.report import Part, Report
-from grainstack.report.documents.columns import CELL, headings, needed, widths
+from grainstack.report.documents.column_widths import CELL, headings, needed, widths
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
 from grainstack.report.documents.composed_charts import SHAPE, advice_in, advice_on_shrinking, composed, size_of
 from grainstack.report.documents.contents import Heading, bookmark, contents

@@ -11,7 +11,7 @@ from pptx.oxml.ns import nsdecls, qn
 from pptx.util import Emu, Pt
 
 from grainstack.plan.file.report import SLIDES
-from grainstack.report.documents.columns import headings, widths
+from grainstack.report.documents.column_widths import headings, widths
 from grainstack.report.documents.packing import legal
 from grainstack.report.printing import Printed
 

@@ -20,13 +20,13 @@ from pptx.util import Emu, Pt
 
 from grainstack.chart.look.style import SIZES
 from grainstack.chart.look.style_file import HouseStyle, look_of, style_named
-from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.errors import ChartError, RequestError, nearest
 from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
 from grainstack.paint.painters import painted_in
 from grainstack.plan.file.report import SLIDES, Report
-from grainstack.report.documents.columns import LETTER, headings, needed
+from grainstack.report.documents.column_widths import LETTER, headings, needed
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
 from grainstack.report.documents.composed_charts import (
     advice_in,

@@ -2,7 +2,7 @@
 
 import re
 
-from grainstack.chart.writing.columns import columns_wide
+from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.report.printing import Printed
 
 CELL = 11.0  # points of a cell beside what is in it, as word processors have them
