@@ -14,8 +14,9 @@ from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.chart_requests import AxisTitlesRequest, LegendRequest, WordsRequest
 from grainstack.chart.look.color import PAPER, contrast
 from grainstack.chart.look.vision import oklab
+from grainstack.chart.marks import Line, Mark, Rect, Text
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import Line, Mark, Rect, Scene, Text
+from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError
 from grainstack.option_fields import Request, defaults_of
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable

@@ -11,7 +11,8 @@ from grainstack.chart.bars.bar_request import BarRequest, SecondRequest
 from grainstack.chart.chart_requests import AxisRequest, NumbersRequest, WordsRequest
 from grainstack.chart.frame.ticks import from_zero, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds, matching_axis, value_axis
-from grainstack.chart.scene import Dot, Line, MarkRole, Scene
+from grainstack.chart.marks import Dot, Line, MarkRole
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
 from tests.chart.asking import chart_requests

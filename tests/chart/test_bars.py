@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from grainstack.chart.bars.bar_arrangement import arranged_bars
 from grainstack.chart.bars.bar_request import BarRequest
-from grainstack.chart.scene import Line, MarkRole, Rect, Text
+from grainstack.chart.marks import Line, MarkRole, Rect, Text
 from grainstack.errors import ChartError, RequestError
 from tests.chart.scenes import (
     bars_of,

@@ -14,8 +14,9 @@ from grainstack.chart.look.palette import FIELDS, FURROW, MEADOW, PALE, shades
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_named
 from grainstack.chart.look.vision import VISIONS, as_seen, between, distance
+from grainstack.chart.marks import Rect
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import Rect, Scene
+from grainstack.chart.scene import Scene
 from grainstack.errors import RequestError
 from grainstack.records.variable import Kind, Level, LevelOrder, LevelRole, Variable
 from grainstack.summary.table import Dimension, Role

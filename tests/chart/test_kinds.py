@@ -15,11 +15,12 @@ from grainstack.chart.distributions.distribution_arrangement import Distribution
 from grainstack.chart.distributions.distribution_request import DistributionRequest
 from grainstack.chart.frame.page import spaced
 from grainstack.chart.frame.record_dots import dot_radius, offsets, record_dots
+from grainstack.chart.marks import Dot, Line, MarkRole, Rect, Sector
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.leaders import crosses, uncrossed
 from grainstack.chart.pies.pie_arrangement import arranged_pies, nearly_equal
 from grainstack.chart.pies.pie_request import PieRequest
-from grainstack.chart.scene import Dot, Line, MarkRole, Rect, Scene, Sector
+from grainstack.chart.scene import Scene
 from grainstack.chart.treemaps.tile_tree import arranged_tree
 from grainstack.chart.treemaps.tiling import squarified
 from grainstack.chart.treemaps.treemap_request import TreemapRequest

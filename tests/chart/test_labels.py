@@ -7,7 +7,8 @@ from grainstack.chart.bars.bar_picture import bar_scene
 from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.look.color import contrast
-from grainstack.chart.scene import Line, Rect, Scene, Text
+from grainstack.chart.marks import Line, Rect, Text
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError

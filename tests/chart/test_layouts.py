@@ -8,7 +8,8 @@ from grainstack.chart.bars.bar_arrangement import Bar, BarArrangement, arranged_
 from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.bars.diverging import sides_of
 from grainstack.chart.cells import GROUP_GAP, chart_cells
-from grainstack.chart.scene import Line, Rect, Scene, Text
+from grainstack.chart.marks import Line, Rect, Text
+from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError, RequestError
 from tests.chart.scenes import bars_of, rising, scene_of, table_of, texts_of
 

@@ -9,9 +9,10 @@ from grainstack.chart.frame.collisions import cleared
 from grainstack.chart.frame.plane import Box, Plane, grid_of_panels
 from grainstack.chart.look.palette import FIELDS, NAMED
 from grainstack.chart.look.style_file import style_named
+from grainstack.chart.marks import Line, MarkRole, Rect, Text, descent
 from grainstack.chart.palette_sheet import palette_rows, palettes_scene, palettes_text
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import Line, MarkRole, Rect, Scene, Text, descent
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import alt_text, default_title, titled_with_unit, words_for
 from grainstack.errors import RequestError

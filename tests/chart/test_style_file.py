@@ -10,7 +10,7 @@ from grainstack.chart.frame.frame import in_colors_of
 from grainstack.chart.look.palette import shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import style_from, style_named
-from grainstack.chart.scene import MarkRole, Rect, Text
+from grainstack.chart.marks import MarkRole, Rect, Text
 from grainstack.errors import RequestError
 
 

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.chart.scene import Weight
+from grainstack.chart.marks import Weight
 from grainstack.chart.writing.character_columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.fonts import typefaces
 from grainstack.chart.writing.text import balanced, runs, shortened, width, wrapped

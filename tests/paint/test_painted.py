@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from grainstack.chart.look.color import channels
+from grainstack.chart.marks import MarkRole, Rect, Text
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import MarkRole, Rect, Scene, Text
+from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError
 from grainstack.paint import pdf, png, svg
 from tests.chart.kinds import kind_requests, kind_scene

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from PIL import Image
 from pypdf import PdfReader
 
-from grainstack.chart.scene import Anchor, Key, Line, MarkRole, Rect, Scene, Text
+from grainstack.chart.marks import Anchor, Key, Line, MarkRole, Rect, Text
+from grainstack.chart.scene import Scene
 from grainstack.chart.terminal.screen import Bar, Characters, Screen, Whisker
 from grainstack.chart.writing.text import width
 from grainstack.paint import pdf, png, svg, terminal

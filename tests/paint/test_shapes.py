@@ -13,7 +13,8 @@ from PIL import Image
 from pypdf import PdfReader
 
 from grainstack.chart.look.coloring import HATCHES
-from grainstack.chart.scene import Dot, Key, Mark, MarkRole, Rect, Scene, Sector, arc_points
+from grainstack.chart.marks import Dot, Key, Mark, MarkRole, Rect, Sector, arc_points
+from grainstack.chart.scene import Scene
 from grainstack.paint import pdf, png, svg
 from grainstack.paint.svg import STROKE, strokes_over
 

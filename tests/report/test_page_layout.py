@@ -9,7 +9,8 @@ from typing import Any
 
 import pytest
 
-from grainstack.chart.scene import MarkRole, Rect, Scene, Text
+from grainstack.chart.marks import MarkRole, Rect, Text
+from grainstack.chart.scene import Scene
 from grainstack.errors import GrainStackError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import Made, make

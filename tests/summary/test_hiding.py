@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from scipy.optimize import linprog
 
-from grainstack.chart.scene import Text
+from grainstack.chart.marks import Text
 from grainstack.errors import RequestError
 from grainstack.making.kinds import kind_named
 from grainstack.making.make import make

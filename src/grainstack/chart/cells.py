@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from grainstack.chart.scene import Key
+from grainstack.chart.marks import Key
 from grainstack.summary.table import Column, Dimension, Flag, SummaryTable, base_in_words
 
 if TYPE_CHECKING:

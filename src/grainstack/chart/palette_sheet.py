@@ -8,7 +8,8 @@ from grainstack.chart.look.measures import MIDLINE
 from grainstack.chart.look.palette import MUTED, NAMED
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import VISIONS, as_seen, distance
-from grainstack.chart.scene import Key, Mark, MarkRole, Rect, Scene, Text, Weight
+from grainstack.chart.marks import Key, Mark, MarkRole, Rect, Text, Weight
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.text import width, wrapped
 
 _USES = {

@@ -11,8 +11,8 @@ from msgspec.structs import replace
 from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import HouseStyle, style_from, typefaces_of
+from grainstack.chart.marks import Weight
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import Weight
 from grainstack.chart.writing.fonts import characters
 from grainstack.errors import RequestError, reason_of
 from grainstack.option_names import option

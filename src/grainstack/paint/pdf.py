@@ -1,6 +1,7 @@
 """PDF of one picture: its SVG, set on a page of its size as real text, with its alternative text."""
 
-from grainstack.chart.scene import Scene, Text
+from grainstack.chart.marks import Text
+from grainstack.chart.scene import Scene
 from grainstack.language import spoken
 from grainstack.paint.svg import typeset_drawing
 from grainstack.paint.typeset import faces_of, fonts_for, typeset

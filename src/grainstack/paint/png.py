@@ -6,7 +6,8 @@ from msgspec.structs import replace
 from PIL.PngImagePlugin import PngInfo
 from pypdfium2 import PdfDocument
 
-from grainstack.chart.scene import Line, Mark, Rect, Scene
+from grainstack.chart.marks import Line, Mark, Rect
+from grainstack.chart.scene import Scene
 from grainstack.paint import pdf
 
 TRACE = "Trace"  # the name under which a picture carries where it comes from

@@ -10,21 +10,8 @@ import uharfbuzz
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.scene import (
-    Anchor,
-    Dot,
-    Face,
-    Image,
-    Key,
-    Line,
-    Mark,
-    Rect,
-    Scene,
-    Sector,
-    Text,
-    Weight,
-    arc_points,
-)
+from grainstack.chart.marks import Anchor, Dot, Face, Image, Key, Line, Mark, Rect, Sector, Text, Weight, arc_points
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import font, typefaces
 from grainstack.chart.writing.text import runs
 from grainstack.chart.writing.text import width as text_width

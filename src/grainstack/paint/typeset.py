@@ -8,7 +8,7 @@ from pathlib import Path
 from typst import Fonts, TypstError
 from typst import compile as typeset_source
 
-from grainstack.chart.scene import Face, Text, Weight
+from grainstack.chart.marks import Face, Text, Weight
 from grainstack.chart.writing.fonts import typefaces
 from grainstack.chart.writing.text import runs
 from grainstack.errors import ChartError, OutputError

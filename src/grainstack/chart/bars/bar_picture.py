@@ -34,7 +34,8 @@ from grainstack.chart.frame.value_labels import (
 from grainstack.chart.frame.whiskers import bar_whisker, whisker_marks
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
-from grainstack.chart.scene import Key, Line, Mark, MarkRole, Movable, Rect, Scene, Text
+from grainstack.chart.marks import Key, Line, Mark, MarkRole, Rect, Text
+from grainstack.chart.scene import Movable, Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.wording import alt_text

@@ -9,7 +9,7 @@ from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.frame.side_columns import SideColumn
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
+from grainstack.chart.marks import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.text import width
 
 _TICK = 0.35  # of the gap: how far a bracket's ends reach down

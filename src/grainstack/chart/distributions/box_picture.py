@@ -18,7 +18,8 @@ from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import INK, PAPER, over
-from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Rect, Scene
+from grainstack.chart.marks import Dot, Line, Mark, MarkRole, Rect
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.wording import words_of_distribution
 from grainstack.language import marked, phrase

@@ -26,7 +26,8 @@ from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Rect, Scene, Text, Weight
+from grainstack.chart.marks import Anchor, Key, Line, Mark, MarkRole, Rect, Text, Weight
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.chart.writing.text import shortened, width

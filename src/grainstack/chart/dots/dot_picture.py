@@ -16,7 +16,8 @@ from grainstack.chart.frame.value_labels import ValueLabel, fitting_size, ground
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.look.palette import GRID, MUTED
-from grainstack.chart.scene import Dot, Line, Mark, MarkRole, Scene
+from grainstack.chart.marks import Dot, Line, Mark, MarkRole
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.language import marked, phrase
 from grainstack.requests import Requests

@@ -11,7 +11,7 @@ from grainstack.chart.look.color import INK
 from grainstack.chart.look.measures import FIGURE_LINE, LINE, LOOSE_LINE, MIDLINE, NAME_GAP
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
+from grainstack.chart.marks import ELLIPSIS, Anchor, Key, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import balanced, shortened, width
 
 _OUTER_GAP = 1.4  # gaps: between names and the names of the groups they are in

@@ -25,7 +25,8 @@ from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Key, Mark, MarkRole, Movable, Scene, ValueScale
+from grainstack.chart.marks import Key, Mark, MarkRole
+from grainstack.chart.scene import Movable, Scene, ValueScale
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import alt_text, marks_of, words_for
 from grainstack.errors import IdleError, RequestError

@@ -7,7 +7,7 @@ before a tick, a tick before a label. Nothing ever stands on something else.
 from collections.abc import Iterable, Sequence
 
 from grainstack.chart.frame.plane import Box
-from grainstack.chart.scene import Line, Mark, MarkRole, Rect, Text
+from grainstack.chart.marks import Line, Mark, MarkRole, Rect, Text
 
 _ORDER = (  # from the text that stays longest to the one that gives way first
     MarkRole.TITLE,

@@ -15,8 +15,9 @@ from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.style_file import HouseStyle, look_of, typefaces_of
+from grainstack.chart.marks import Image, Mark, MarkRole, Text
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.chart.scene import Image, Mark, MarkRole, Scene, Text
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.wording import Words
 from grainstack.requests import Requests
 

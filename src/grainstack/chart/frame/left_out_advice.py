@@ -6,7 +6,8 @@ from itertools import combinations
 
 from grainstack.advice import Advice
 from grainstack.chart.look.vision import VISIONS, distance
-from grainstack.chart.scene import Key, Mark, MarkRole, Rect, Scene, Text
+from grainstack.chart.marks import Key, Mark, MarkRole, Rect, Text
+from grainstack.chart.scene import Scene
 from grainstack.errors import listed
 from grainstack.language import in_words, phrase, phrases
 from grainstack.option_names import option

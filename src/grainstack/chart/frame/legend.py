@@ -9,7 +9,7 @@ from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import ELLIPSIS, Key, Mark, MarkRole, Rect, Text
+from grainstack.chart.marks import ELLIPSIS, Key, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import shortened, width
 
 _SWATCH = 0.98  # of the type size: as tall as its name

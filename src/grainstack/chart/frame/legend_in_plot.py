@@ -9,7 +9,7 @@ from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.measures import MIDLINE
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Dot, Key, Line, Mark, MarkRole, Rect, Text
+from grainstack.chart.marks import Anchor, Dot, Key, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.writing.text import width
 
 _TALLER = 1.15  # of a bar: lines of type as tall as bars are still apart, for capitals are lower than their line

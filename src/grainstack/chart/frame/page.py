@@ -11,7 +11,7 @@ from grainstack.chart.look.color import INK
 from grainstack.chart.look.measures import NAME_GAP
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import ELLIPSIS, Anchor, Image, MarkRole, Text, Weight
+from grainstack.chart.marks import ELLIPSIS, Anchor, Image, MarkRole, Text, Weight
 from grainstack.chart.writing.text import width, wrapped
 from grainstack.chart.writing.wording import Words
 

@@ -5,7 +5,7 @@ from math import ceil, sqrt
 from msgspec import Struct
 
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Key
+from grainstack.chart.marks import Key
 
 _PANEL_SHAPE = 1.35  # width to height: what a plot looks best in
 _SMALLER = (0.7, 1.15)  # of the type size: at least, and for one row or column; it falls with the root of their number

@@ -11,7 +11,7 @@ from grainstack.chart.frame.side_columns import SideColumn
 from grainstack.chart.frame.value_axis import AxisNeeds, ValueAxis
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Mark
+from grainstack.chart.marks import Mark
 
 _MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
 

@@ -27,7 +27,7 @@ from grainstack.chart.look.color import INK
 from grainstack.chart.look.measures import LOOSE_LINE, NAME_GAP
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Mark, MarkRole, Text, Weight
+from grainstack.chart.marks import Anchor, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.text import shortened, width
 
 _MOST_TURNED = 0.38  # of the height: turned names leave the bars more than half

@@ -17,7 +17,7 @@ from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.measures import CAP_HEIGHT, MIDLINE
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Dot, Mark, MarkRole, Text
+from grainstack.chart.marks import Anchor, Dot, Mark, MarkRole, Text
 from grainstack.chart.writing.text import width
 from grainstack.language import phrase
 from grainstack.summary.figures.quantiles import Counted

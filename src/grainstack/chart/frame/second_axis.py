@@ -9,7 +9,7 @@ from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.measures import MIDLINE
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Dot, Line, Mark, MarkRole, Text, Weight
+from grainstack.chart.marks import Anchor, Dot, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.text import width
 from grainstack.chart.writing.wording import marks_of

@@ -12,7 +12,7 @@ from grainstack.chart.frame.frame import framed
 from grainstack.chart.frame.left_out_advice import lacking
 from grainstack.chart.frame.legend import legend_marks
 from grainstack.chart.frame.plane import Box, grid_of_panels, panel_style
-from grainstack.chart.scene import Mark, MarkRole
+from grainstack.chart.marks import Mark, MarkRole
 from grainstack.chart.writing.wording import words_for
 from grainstack.errors import RequestError
 from grainstack.option_names import option

@@ -10,7 +10,7 @@ from grainstack.chart.frame.plane import Plane
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Mark, MarkRole, Text
+from grainstack.chart.marks import Anchor, Mark, MarkRole, Text
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.text import shortened, width
 from grainstack.chart.writing.wording import marks_of

@@ -13,7 +13,7 @@ from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.measures import LOOSE_LINE, ROUNDING
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Line, Mark, MarkRole, Text
+from grainstack.chart.marks import Anchor, Line, Mark, MarkRole, Text
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.chart.writing.text import shortened, width
 

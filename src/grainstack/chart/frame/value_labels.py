@@ -9,7 +9,7 @@ from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.measures import CAP_HEIGHT, FIGURE_LINE, MIDLINE
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
+from grainstack.chart.marks import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
 from grainstack.chart.writing.text import width
 
 _TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair

@@ -4,7 +4,7 @@ from grainstack.chart.frame.plane import CellPosition
 from grainstack.chart.look.color import INK, text_on
 from grainstack.chart.look.measures import FAINT
 from grainstack.chart.look.style import Style
-from grainstack.chart.scene import Line, MarkRole
+from grainstack.chart.marks import Line, MarkRole
 
 
 def whisker_marks(position: CellPosition, span: tuple[float, float], style: Style) -> list[Line]:

@@ -15,8 +15,8 @@ from grainstack.chart.look.color import READABLE, contrast, is_between
 from grainstack.chart.look.palette import NAMED
 from grainstack.chart.look.style import TYPE, Style
 from grainstack.chart.look.vision import VISIONS, distance
+from grainstack.chart.marks import Face, Typeface
 from grainstack.chart.picture_request import STYLES, PictureRequest
-from grainstack.chart.scene import Face, Typeface
 from grainstack.errors import RequestError, nearest
 from grainstack.option_fields import Request
 from grainstack.requests import Requests

@@ -21,10 +21,11 @@ from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.measures import MIDLINE, ROUNDING
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
+from grainstack.chart.marks import Anchor, Key, Line, Mark, MarkRole, Sector, Text, Weight, arc_points
 from grainstack.chart.pies.leaders import crosses, uncrossed
 from grainstack.chart.pies.pie_arrangement import NOTHING, Pies, Slice
 from grainstack.chart.pies.pie_request import PieRequest
-from grainstack.chart.scene import Anchor, Key, Line, Mark, MarkRole, Scene, Sector, Text, Weight, arc_points
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.text import shortened, width

@@ -5,7 +5,7 @@ The top row is 0 and the left column is 0. A bar may end within a column, in eig
 
 from msgspec import Struct, field
 
-from grainstack.chart.scene import Key, MarkRole
+from grainstack.chart.marks import Key, MarkRole
 
 
 class Bar(Struct, frozen=True):

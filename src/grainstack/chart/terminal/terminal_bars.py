@@ -21,7 +21,7 @@ from grainstack.chart.frame.value_axis import axis_references, axis_span
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style_file import look_of
-from grainstack.chart.scene import Anchor, MarkRole
+from grainstack.chart.marks import Anchor, MarkRole
 from grainstack.chart.terminal.screen import Bar, Screen, Whisker
 from grainstack.chart.terminal.terminal_rows import Entry, RowChart, Rows, Track
 from grainstack.chart.writing.character_columns import columns_wide, fitted

@@ -3,10 +3,10 @@
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style_file import look_of
+from grainstack.chart.marks import Anchor, MarkRole
 from grainstack.chart.pies.pie_arrangement import NOTHING, Pies
 from grainstack.chart.pies.pie_picture import slice_figure
 from grainstack.chart.pies.pie_request import PieRequest
-from grainstack.chart.scene import Anchor, MarkRole
 from grainstack.chart.terminal.screen import Bar, Screen
 from grainstack.chart.terminal.terminal_rows import Rows
 from grainstack.chart.treemaps.inks import top_inks

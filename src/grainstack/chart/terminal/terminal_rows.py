@@ -9,7 +9,7 @@ from grainstack.chart.look.color import text_on
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style_file import look_of
-from grainstack.chart.scene import Anchor, Key, MarkRole
+from grainstack.chart.marks import Anchor, Key, MarkRole
 from grainstack.chart.terminal.screen import Bar, Characters, Post, Screen, Sign
 from grainstack.chart.writing.character_columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.figures_at import FiguresAt, without_names

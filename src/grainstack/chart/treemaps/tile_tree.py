@@ -6,8 +6,8 @@ from math import isnan, nan
 from msgspec import Struct
 
 from grainstack.chart.cells import Cell, ChartCells, chart_cells
+from grainstack.chart.marks import Key
 from grainstack.chart.pies.pie_arrangement import check_parts
-from grainstack.chart.scene import Key
 from grainstack.errors import ChartError
 from grainstack.option_names import command
 from grainstack.requests import Requests

@@ -20,7 +20,8 @@ from grainstack.chart.look.measures import FIGURE_LINE, LINE, MIDLINE
 from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import between
-from grainstack.chart.scene import Anchor, Key, Mark, MarkRole, Rect, Scene, Text, Weight
+from grainstack.chart.marks import Anchor, Key, Mark, MarkRole, Rect, Text, Weight
+from grainstack.chart.scene import Scene
 from grainstack.chart.treemaps.inks import top_inks
 from grainstack.chart.treemaps.tile_tree import Node, Tree
 from grainstack.chart.treemaps.tiling import squarified

@@ -2,7 +2,7 @@
 
 from wcwidth import wcwidth
 
-from grainstack.chart.scene import ELLIPSIS
+from grainstack.chart.marks import ELLIPSIS
 
 _COMBINING = "\u0300"  # Latin letters, with or without accents, come before the first combining mark
 _MARKS = 16  # characters in one column, of which all but one are marks upon it: more are written by nobody

@@ -13,7 +13,7 @@ from typing import Any
 
 import uharfbuzz
 
-from grainstack.chart.scene import Face, Typeface, Weight
+from grainstack.chart.marks import Face, Typeface, Weight
 from grainstack.errors import ChartError
 
 _OUTLINES = ("glyf", "CFF ", "CFF2")  # tables with outlines; fonts of pictures, such as colour emoji, have none

@@ -7,7 +7,7 @@ from unicodedata import bidirectional
 import uharfbuzz
 from msgspec import Struct
 
-from grainstack.chart.scene import ELLIPSIS, Face, Weight
+from grainstack.chart.marks import ELLIPSIS, Face, Weight
 from grainstack.chart.writing.fonts import Typefaces, face_for, font, typefaces
 from grainstack.visible import visible
 

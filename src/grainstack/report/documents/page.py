@@ -8,14 +8,14 @@ from functools import cache
 from hashlib import sha256
 from html import escape, unescape
 from importlib.resources import files
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import minify
 from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.advice import Advice
-from grainstack.chart.scene import Mark, Movable, Scene
+from grainstack.chart.scene import Movable, Scene
 from grainstack.chart.writing.fonts import characters, set_in
 from grainstack.chart.writing.fonts import typefaces as fonts_in_use
 from grainstack.errors import ChartError
@@ -31,6 +31,9 @@ from grainstack.report.documents.commonmark import as_html
 from grainstack.report.documents.composed_charts import advice_in, composed, size_of, title_of
 from grainstack.report.print_request import table_printed
 from grainstack.report.printing import Printed
+
+if TYPE_CHECKING:
+    from grainstack.chart.marks import Mark
 
 SCRIPTS = ("linking.js", "views.js", "filters.js", "page.js")  # each uses those before it
 SCRIPT_WORDS = (  # what they say

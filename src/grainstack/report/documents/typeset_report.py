@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from importlib.resources import files
 from typing import TYPE_CHECKING, Any
 
-from grainstack.chart.scene import Scene, Text, Typeface, Weight
+from grainstack.chart.marks import Text, Typeface, Weight
+from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import set_in, typefaces
 from grainstack.errors import ChartError
 from grainstack.language import phrase
