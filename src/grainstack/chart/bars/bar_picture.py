@@ -8,6 +8,7 @@ from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement, T
 from grainstack.chart.bars.bar_axis import axis_of, labels_at
 from grainstack.chart.bars.bar_notes import bar_notes, cut_short
 from grainstack.chart.bars.bar_request import FILLED, BarRequest, SecondRequest
+from grainstack.chart.bars.bar_strokes import break_strokes, parting_lines
 from grainstack.chart.bars.bar_views import movable, other_views
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
 from grainstack.chart.cells import Cell
@@ -50,12 +51,8 @@ _UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at it
 _MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
 _GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
 _AIR = 1.12  # a bar's thickness to the figures of its label: they do not touch its edges
-_BREAK = (1.2, 2.0)  # steps from zero: the two strokes that show that a bar is cut
-_BREAK_SLANT = 0.35  # of a step: how far they lean
-_BREAK_STROKE = 1.2  # partings: they are seen in the thinnest bar
 _LABEL_TALL = 0.92  # of the type size: what figures take across a horizontal bar
 _LABEL_GAP = 1.5  # gaps: between two figures beyond the ends of bars
-_LEAST_PARTED = 1.5  # partings: thinner segments would be more line than bar
 KINDS = {
     "simple": marked("Bar chart"),
     "grouped": marked("Grouped bar chart"),
@@ -263,8 +260,10 @@ class _BarChart(CategoryChart):
             box = plane.rectangle(middle, thickness, bar.start, bar.end)
             if bar.cell.known:
                 bars += self._rectangle(bar, box, label.key)
-                bars += self._break(plane, box) if plane.low > 0 else []
-                bars += self._break(plane, box, at_end=True) if self._cut and bar.cell in self._cut else []
+                bars += break_strokes(plane, box, self._style) if plane.low > 0 else []
+                bars += (
+                    break_strokes(plane, box, self._style, at_end=True) if self._cut and bar.cell in self._cut else []
+                )
             position = CellPosition(plane, middle, thickness, label.key)
             if self._dots is not None:
                 spread = self._request[RecordDotsRequest].spread
@@ -282,7 +281,9 @@ class _BarChart(CategoryChart):
         outside += self._total_marks(plots, thickness)
         if self._bracketed and self._brackets is not None:
             outside += bracket_marks(self._brackets, self._bars.bars, plots, thickness, self._style)
-        lines = self._parting_lines(plots, bars)
+        touching = self._bars.layout != SIMPLE and not (self._bars.layout == "grouped" and self._bar_request.gap)
+        along = plots.horizontal != (self._bars.layout == "grouped")
+        lines = parting_lines(bars, self._style, along_x=along) if touching else []
         return [*grounds(outside, self._style), *bars, *lines, *over_bars, *outside]
 
     @property
@@ -349,22 +350,6 @@ class _BarChart(CategoryChart):
             stack = [one.estimate for one in self._cells.stack(cell.panel, cell.slot) if one.known]
             whole = self._wholes[cell.panel, cell.slot] = sum(stack) if min(stack) >= 0 else 0.0
         return f" ({written(100 * cell.estimate / whole, 1)} %)" if whole > 0 else ""
-
-    def _break(self, plane: Plane, box: Box, *, at_end: bool = False) -> list[Line]:
-        """Two slanted strokes across the foot of a bar that does not start at zero, or the end of one cut short."""
-        marks = []
-        length = box.width if plane.horizontal else box.height
-        step = min(self._style.gap, length / 4)
-        for place in _BREAK:
-            slant = step * _BREAK_SLANT
-            if plane.horizontal:
-                x = box.right - place * step if at_end else box.left + place * step
-                ends = (x - slant, box.bottom + 1, x + slant, box.top - 1)
-            else:
-                y = box.top + place * step if at_end else box.bottom - place * step
-                ends = (box.left - 1, y + slant, box.right + 1, y - slant)
-            marks.append(Line(*ends, PAPER, self._style.part * _BREAK_STROKE, MarkRole.BREAK))
-        return marks
 
     def _whisker(self, position: CellPosition, bar: Bar) -> list[Mark]:
         style = self._style
@@ -436,21 +421,3 @@ class _BarChart(CategoryChart):
             if self._kinds and fits:
                 marks += overflow_of_marks(label, position, total.at, self._style, down=total.down)
         return marks
-
-    def _parting_lines(self, plots: Plots, bars: list[Mark]) -> list[Line]:
-        """Thin white lines where segments or neighbours meet."""
-        if self._bars.layout == SIMPLE or (self._bars.layout == "grouped" and self._bar_request.gap):
-            return []
-        lines = []
-        part = self._style.part
-        plane = plots.planes[0]
-        for mark in bars:
-            if not isinstance(mark, Rect) or min(mark.width, mark.height) < part * _LEAST_PARTED:
-                continue
-            right, bottom = mark.x + mark.width, mark.y + mark.height
-            along_x = plane.horizontal != (self._bars.layout == "grouped")
-            if along_x:
-                lines.append(Line(right, mark.y, right, bottom, PAPER, part, MarkRole.PART, mark.key))
-            else:
-                lines.append(Line(mark.x, mark.y, right, mark.y, PAPER, part, MarkRole.PART, mark.key))
-        return lines
