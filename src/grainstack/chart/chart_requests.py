@@ -20,7 +20,21 @@ LEGENDS = ("auto", "top", "right", "bottom", "inside", "direct", "none")
 SHOWN_IN = {"thousands": 1e3, "millions": 1e6, "billions": 1e9}
 
 
-class PlotRequest(Request, frozen=True):
+class PanelGridRequest(Request, frozen=True):
+    """How panels stand on the page."""
+
+    panel_columns: int | None = word(
+        None,
+        "How many panels stand side by side.",
+        group=_PLOT,
+        metavar="N",
+        within=(1, 100),
+        needs=("panel",),
+        medium=Medium.PICTURE,
+    )
+
+
+class PlotRequest(PanelGridRequest, frozen=True):
     """Which way a plot lies, and how panels stand together.
 
     Raises:
@@ -37,15 +51,6 @@ class PlotRequest(Request, frozen=True):
     )
     turn_names: bool = switch(
         "Upright bars with the names of categories turned by a quarter.", group=_PLOT, medium=Medium.PICTURE
-    )
-    panel_columns: int | None = word(
-        None,
-        "How many panels stand side by side.",
-        group=_PLOT,
-        metavar="N",
-        within=(1, 100),
-        needs=("panel",),
-        medium=Medium.PICTURE,
     )
 
     def __post_init__(self) -> None:

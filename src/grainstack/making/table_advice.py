@@ -216,7 +216,7 @@ def _named_total(table: SummaryTable) -> list[Advice]:
         )
         for one in table.dimensions
         for level in one.levels
-        if not level.is_aside and level.label.strip().casefold() in _TOTALS and len(one.levels) > 2
+        if not level.is_special and level.label.strip().casefold() in _TOTALS and len(one.levels) > 2
     ]
 
 

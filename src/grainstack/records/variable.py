@@ -92,7 +92,7 @@ class Level(Struct, frozen=True):
         return self.role is LevelRole.NO_BAND
 
     @property
-    def is_aside(self) -> bool:
+    def is_special(self) -> bool:
         """Whether it is no step or kind of its own: a total, a net, the rest, no answer or no band."""
         return self.role is not LevelRole.PLAIN
 

@@ -102,8 +102,8 @@ def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float])
     Raises:
         RequestError: A name in the list is no level of the variable.
     """
-    plain = [place for place, level in enumerate(variable.levels) if not level.is_aside]
-    aside = [place for place, level in enumerate(variable.levels) if level.is_aside]
+    plain = [place for place, level in enumerate(variable.levels) if not level.is_special]
+    aside = [place for place, level in enumerate(variable.levels) if level.is_special]
     reverse, rule = _reversed(rule)
     wording = ""
     if rule is None and not variable.has_natural_order:

@@ -13,7 +13,7 @@ _ENDINGS = {"1": "st", "2": "nd", "3": "rd"}  # of ordinals
 _PERCENTILE = re.compile(r"p(\d{1,2}(\.\d+)?)")
 
 
-class Kept(Flag):
+class NeededSums(Flag):
     """What is kept of each cell for a statistic, beyond its moments: records, Σw, Σwx and squares."""
 
     MOMENTS = 0
@@ -61,7 +61,7 @@ class Statistic(Struct, frozen=True):
     additive: bool
     words: str
     quantile: float | None = None
-    kept: Kept = Kept.MOMENTS
+    kept: NeededSums = NeededSums.MOMENTS
     linear: Linear | None = None
     sampled: bool = True
     unit: Unit = Unit.OF_MEASURE
@@ -132,7 +132,7 @@ STATISTICS = {
             words=marked("Median {what}"),
             alone=marked("Median"),
             quantile=0.5,
-            kept=Kept.VALUES,
+            kept=NeededSums.VALUES,
         ),
         Statistic(
             "min",
@@ -140,7 +140,7 @@ STATISTICS = {
             additive=False,
             words=marked("Lowest {what}"),
             alone=marked("Lowest"),
-            kept=Kept.EXTREMES,
+            kept=NeededSums.EXTREMES,
             sampled=False,
         ),
         Statistic(
@@ -149,7 +149,7 @@ STATISTICS = {
             additive=False,
             words=marked("Highest {what}"),
             alone=marked("Highest"),
-            kept=Kept.EXTREMES,
+            kept=NeededSums.EXTREMES,
             sampled=False,
         ),
         Statistic(
@@ -173,7 +173,7 @@ STATISTICS = {
             additive=False,
             words=marked("Quartile range of {what}"),
             alone=marked("Quartile range"),
-            kept=Kept.VALUES,
+            kept=NeededSums.VALUES,
         ),
         Statistic(
             "distinct",
@@ -181,7 +181,7 @@ STATISTICS = {
             additive=False,
             words=marked("Different values of {what}"),
             alone=marked("Different values"),
-            kept=Kept.VALUES,
+            kept=NeededSums.VALUES,
             unit=Unit.NONE,
         ),
         Statistic(
@@ -232,7 +232,7 @@ def statistic_named(name: str) -> Statistic:
             alone=marked("{ordinal} percentile"),
             percent=match[1].lstrip("0") or "0",
             quantile=float(match[1]) / 100,
-            kept=Kept.VALUES,
+            kept=NeededSums.VALUES,
         )
     known = names_to_ask_for()
     if name not in known:

@@ -4,18 +4,19 @@ from math import isnan
 
 from msgspec.structs import replace
 
-from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement, Total
+from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement
 from grainstack.chart.bars.bar_axis import axis_of, labels_at
 from grainstack.chart.bars.bar_notes import bar_notes, cut_short
 from grainstack.chart.bars.bar_request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.bars.bar_strokes import break_strokes, parting_lines
 from grainstack.chart.bars.bar_views import movable, other_views
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
+from grainstack.chart.bars.stack_totals import StackTotals
 from grainstack.chart.cells import Cell
 from grainstack.chart.chart_requests import RecordDotsRequest
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.category_chart import CategoryChart
-from grainstack.chart.frame.fallbacks import Kept, composed
+from grainstack.chart.frame.fallbacks import FallbackStep, composed
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Box, CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
@@ -51,8 +52,6 @@ _UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at it
 _MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
 _GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
 _AIR = 1.12  # a bar's thickness to the figures of its label: they do not touch its edges
-_LABEL_TALL = 0.92  # of the type size: what figures take across a horizontal bar
-_LABEL_GAP = 1.5  # gaps: between two figures beyond the ends of bars
 KINDS = {
     "simple": marked("Bar chart"),
     "grouped": marked("Grouped bar chart"),
@@ -105,12 +104,13 @@ class _BarChart(CategoryChart):
         self._side_by_side = not arrangement.stacked
         self._brackets = brackets_of(arrangement, self._side_columns)
         self._dots = self._records()
+        self._totals = StackTotals(arrangement, self._figures)
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _movable(self, plots: Plots) -> Movable | None:
         return None if self._side_columns else movable(self._bars, self._request, plots)
 
-    def _begin(self, kept: Kept) -> None:
+    def _begin(self, kept: FallbackStep) -> None:
         super()._begin(kept)
         self._bracketed = False
 
@@ -186,11 +186,10 @@ class _BarChart(CategoryChart):
 
     def _figures_to_write(self, labels: list[ValueLabel]) -> int:
         """All but those of segments without length, and those that the end of their side says already."""
-        bars = zip(self._bars.bars, labels, strict=True)
-        return sum(
-            bool(label.content) and (self._side_by_side or (bar.start != bar.end and not self._alone_on_its_side(bar)))
-            for bar, label in bars
-        )
+        written = [bar for bar, label in zip(self._bars.bars, labels, strict=True) if label.content]
+        if self._side_by_side:
+            return len(written)
+        return sum(bar.start != bar.end and not self._totals.alone_on_its_side(bar) for bar in written)
 
     def _records(self) -> RecordDots | None:
         if not self._bar_request.show_records:
@@ -215,7 +214,7 @@ class _BarChart(CategoryChart):
         if not self._side_by_side:
             return [
                 Overflow(total.at, *label.needs(gap), total.down)
-                for total, label in self._total_labels()
+                for total, label in self._totals.labels(self._style)
                 if self._kinds
             ]
         if self._dots is not None and self._outside:
@@ -226,25 +225,6 @@ class _BarChart(CategoryChart):
             if written.content or written.letters:
                 found.append(Overflow(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
         return found
-
-    def _total_labels(self) -> list[tuple[Total, ValueLabel]]:
-        """The figures at the ends of stacks; none where a single segment already says it."""
-        figures = self._figures.first
-        lone = self._cells.count == 1
-        return [
-            (
-                total,
-                ValueLabel(
-                    self._lone_figure(total) or figures.number(total.amount),
-                    self._cells.slot_key(total.panel, total.slot),
-                    PAPER,
-                    size=self._style.value,
-                    role=MarkRole.TOTAL,
-                ),
-            )
-            for total in self._bars.totals
-            if not lone and (total.amount or self._bars.layout != "diverging")
-        ]
 
     def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:
         bars: list[Mark] = []
@@ -278,7 +258,7 @@ class _BarChart(CategoryChart):
                 written = label if self._outside else replace(label, content="")
                 value = bar.reach_low if bar.down else bar.reach_high
                 outside += overflow_of_marks(written, position, value, self._style, down=bar.down)
-        outside += self._total_marks(plots, thickness)
+        outside += self._totals.marks(plots, thickness, self._style, with_figures=bool(self._kinds))
         if self._bracketed and self._brackets is not None:
             outside += bracket_marks(self._brackets, self._bars.bars, plots, thickness, self._style)
         touching = self._bars.layout != SIMPLE and not (self._bars.layout == "grouped" and self._bar_request.gap)
@@ -371,7 +351,7 @@ class _BarChart(CategoryChart):
         place = self._bar_request.label_place
         if self._side_by_side and self._outside:
             return None
-        if self._bars.layout == "diverging" and self._alone_on_its_side(bar):
+        if self._bars.layout == "diverging" and self._totals.alone_on_its_side(bar):
             return None
         at_end = ""
         if place == "end":
@@ -385,39 +365,3 @@ class _BarChart(CategoryChart):
                     inner,
                 )
         return inside_mark(label, box, self._style, at_end=at_end)
-
-    def _lone_figure(self, total: Total) -> str:
-        """The figure of the only series on a side, with its marks; empty where a side has several."""
-        sides, way = self._bars.sides, -1 if total.down else 1
-        if sides is None or sides.ways.count(way) != 1:
-            return ""
-        cell = self._cells.stack(total.panel, total.slot)[sides.ways.index(way)]
-        return self._figures.label(cell, ("value",)) if cell.known else ""
-
-    def _alone_on_its_side(self, bar: Bar) -> bool:
-        """Whether the figure at the end of a side already says what the bar shows."""
-        sides = self._bars.sides
-        if sides is None:
-            return False
-        way = sides.ways[bar.cell.series]
-        return way != 0 and sides.ways.count(way) == 1
-
-    def _total_marks(self, plots: Plots, thickness: float) -> list[Mark]:
-        marks: list[Mark] = []
-        for total, label in self._total_labels():
-            plane = plots.planes[total.panel]
-            position = CellPosition(plane, plane.middle(total.slot), thickness, label.key)
-            if not isnan(total.low):
-                lines = whisker_marks(position, (total.low, total.high), self._style)
-                marks += [
-                    replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines
-                ]
-                marks += lines
-            room = plane.slot
-            fits = label.size * _LABEL_TALL <= room if plane.horizontal else label.width() + 2 <= room
-            if not isnan(self._bars.apart) and not total.down:
-                needed = label.needs(self._style.gap * _LABEL_GAP)[0 if plane.horizontal else 1]
-                fits &= needed <= abs(plane.value(self._bars.apart) - plane.value(total.at))
-            if self._kinds and fits:
-                marks += overflow_of_marks(label, position, total.at, self._style, down=total.down)
-        return marks

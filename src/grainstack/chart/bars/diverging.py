@@ -40,7 +40,7 @@ def sides_of(cells: ChartCells, request: BarRequest) -> Sides:
         raise RequestError(f"`{both[0]}` cannot be opposite and neutral.", "Name it once.")
     named = tuple(middle)
     levels = cells.dimension.levels[: len(names)] if cells.dimension else ()
-    aside = [n for n, level in enumerate(levels) if level.is_aside and n not in opposite and n not in middle]
+    aside = [n for n, level in enumerate(levels) if level.is_special and n not in opposite and n not in middle]
     scale = [place for place in range(len(names)) if place not in aside]
     ordered = cells.dimension is not None and cells.dimension.variable.is_ordered
     if not opposite:
@@ -49,7 +49,7 @@ def sides_of(cells: ChartCells, request: BarRequest) -> Sides:
                 "Which series point to the other side?",
                 f"Name them: {option('opposite')} {names[0] if names else 'LEVELS'}.",
             )
-        steps = [place for place in scale if not (levels and levels[place].is_aside)]
+        steps = [place for place in scale if not (levels and levels[place].is_special)]
         between = [place for place in middle if place in steps]
         half = steps.index(min(between)) if between else len(steps) // 2
         if not between and len(steps) % 2 and neutral != "none":

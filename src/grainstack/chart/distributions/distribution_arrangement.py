@@ -92,6 +92,6 @@ def rounded_extent(distribution: Distribution) -> tuple[float, float]:
     return from_zero(*distribution.extent)
 
 
-def distribution_asked(table: SummaryTable, requests: Requests) -> Distribution:  # noqa: ARG001 - as every kind
+def arrange_distribution(table: SummaryTable, requests: Requests) -> Distribution:  # noqa: ARG001 - as every kind
     """The distribution of a table; raises as `distribution_of`."""
     return distribution_of(table)

@@ -14,7 +14,7 @@ from grainstack.chart.distributions.distribution_arrangement import Distribution
 from grainstack.chart.distributions.distribution_notes import histogram_notes
 from grainstack.chart.distributions.distribution_request import DistributionRequest
 from grainstack.chart.frame.category_axis import Category
-from grainstack.chart.frame.fallbacks import STEPS, Draft, Kept, composed
+from grainstack.chart.frame.fallbacks import STEPS, Draft, FallbackStep, composed
 from grainstack.chart.frame.frame import Frame, framed
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.plot_needs import Overflow, PlotNeeds, Plots
@@ -81,11 +81,11 @@ class _Histogram:
         self._frame = self._framed(STEPS[0])
         self._inks = Inks(self._cells, request, self._frame.style)
 
-    def _framed(self, kept: Kept) -> Frame:
+    def _framed(self, kept: FallbackStep) -> Frame:
         table, notes = self._cells.table, histogram_notes(self._bands, self._figures.style, lines=not self._lines_named)
         return framed(words_for(table, words_of_distribution(table, self._request), notes), self._request, kept)
 
-    def draft(self, kept: Kept) -> Draft:
+    def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for.
 
         How many bands can be seen is known only once the plots have a place, and so has the note on bands.
@@ -120,7 +120,7 @@ class _Histogram:
         scene = self._frame.scene([*marks, *plots.around], alt, wanted)
         return Draft(lambda: scene, plots.share(self._frame.size[1]))
 
-    def _plots(self, kept: Kept) -> Plots:
+    def _plots(self, kept: FallbackStep) -> Plots:
         self._frame = self._framed(kept)
         cells, bands, titles = self._cells, self._bands, self._request[AxisTitlesRequest]
         lonely = len(self._names) == 1 and cells.table.categories[0].variable.name == EVERYTHING

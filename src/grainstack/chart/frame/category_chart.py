@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.chart_requests import LegendRequest, PlotRequest
 from grainstack.chart.frame.category_axis import Category
-from grainstack.chart.frame.fallbacks import STEPS, Draft, Kept
+from grainstack.chart.frame.fallbacks import STEPS, Draft, FallbackStep
 from grainstack.chart.frame.frame import Frame, framed, style_of
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
@@ -104,7 +104,7 @@ class CategoryChart(ABC):
         self._latest: Plots | None = None  # of the draft that was made last
         self._labelled: dict[tuple[tuple[str, ...], Style], Labelled] = {}  # a picture is drafted several times
 
-    def draft(self, kept: Kept) -> Draft:
+    def draft(self, kept: FallbackStep) -> Draft:
         """The chart with as much around it as there is room for; its marks are made once its picture is asked for."""
         self._begin(kept)
         frame = framed(words_for(self._cells.table, self._request, self.notes), self._request, kept)
@@ -176,7 +176,7 @@ class CategoryChart(ABC):
         column, by, first = self._cells.column, self._needs_of_axis.scale, plots.planes[0]
         return ValueScale(first.low * by, first.high * by, column.unit or column.title, column.title)
 
-    def _begin(self, kept: Kept) -> None:
+    def _begin(self, kept: FallbackStep) -> None:
         """Forgets what an earlier draft had no room for."""
         self._kept, self._kinds, self._side_columns = kept, self._label_kinds, self._every_side_column
         self._latest = None
@@ -201,7 +201,7 @@ class CategoryChart(ABC):
         """How many figures stand at marks where there is room for all."""
         return sum(bool(label.content) for label in labels)
 
-    def within(self, body: Box, style: Style, kept: Kept) -> tuple[list[Mark], Plots]:
+    def within(self, body: Box, style: Style, kept: FallbackStep) -> tuple[list[Mark], Plots]:
         """Its marks in a part of a picture, without a legend, and where its plots lie.
 
         Args:

@@ -30,7 +30,7 @@ _GROWTH = 1.08  # from one size that is tried to the next
 _LARGEST = 5000.0  # points: no larger picture is drawn
 
 
-class Kept(Struct, frozen=True):
+class FallbackStep(Struct, frozen=True):
     """What a chart keeps around its plots.
 
     Attributes:
@@ -50,9 +50,9 @@ class Kept(Struct, frozen=True):
     legend: bool = True
 
 
-def _steps() -> tuple[Kept, ...]:
+def _steps() -> tuple[FallbackStep, ...]:
     """Everything, then one thing less at a time."""
-    steps = [Kept()]
+    steps = [FallbackStep()]
     for name in ("axis_titles", "whole_note", "subtitle", "whole_title", "bases", "legend"):
         steps.append(replace(steps[-1], **{name: False}))
     return tuple(steps)
@@ -89,7 +89,7 @@ class Draft(Struct, frozen=True):
 class Composing(Protocol):
     """A chart that can be composed with more or less around it."""
 
-    def draft(self, kept: Kept) -> Draft:
+    def draft(self, kept: FallbackStep) -> Draft:
         """The chart at one step."""
 
 
@@ -126,7 +126,7 @@ def _composed(chart_for: Callable[[Requests], Composing], request: Requests) -> 
 
 
 def _as_tall_as_needed(
-    chart_for: Callable[[Requests], Composing], request: Requests, kept: Kept, draft: Draft
+    chart_for: Callable[[Requests], Composing], request: Requests, kept: FallbackStep, draft: Draft
 ) -> Scene:
     """The chart without the height that it does not use, unless that was asked for."""
     picture = request[PictureRequest]

@@ -7,7 +7,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.frame.collisions import cleared
-from grainstack.chart.frame.fallbacks import STEPS, Kept
+from grainstack.chart.frame.fallbacks import STEPS, FallbackStep
 from grainstack.chart.frame.left_out_advice import lacking
 from grainstack.chart.frame.page import Page, page_of
 from grainstack.chart.frame.plane import Box
@@ -37,7 +37,7 @@ class Frame(Struct, frozen=True):
     style: Style
     words: Words
     page: Page
-    kept: Kept
+    kept: FallbackStep
 
     @property
     def body(self) -> Box:
@@ -74,7 +74,7 @@ def style_of(request: Requests) -> Style:
     return look_of(request).for_size(*picture.dimensions)
 
 
-def framed(words: Words, request: Requests, kept: Kept = STEPS[0]) -> Frame:
+def framed(words: Words, request: Requests, kept: FallbackStep = STEPS[0]) -> Frame:
     """The frame of a picture.
 
     Args:

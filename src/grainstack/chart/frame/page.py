@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.frame.fallbacks import Kept
+from grainstack.chart.frame.fallbacks import FallbackStep
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.measures import NAME_GAP
@@ -41,7 +41,9 @@ class Page(Struct, frozen=True):
     body: Box
 
 
-def page_of(words: Words, style: Style, size: tuple[float, float], kept: Kept, logo: Image | None = None) -> Page:
+def page_of(
+    words: Words, style: Style, size: tuple[float, float], kept: FallbackStep, logo: Image | None = None
+) -> Page:
     """Sets the words of the frame; long ones are wrapped, and shortened once they take too much of the picture.
 
     Args:
@@ -104,7 +106,9 @@ def _placed(text: Text, place: str, room: float) -> Text:
     return replace(text, x=text.x + part * room, anchor=anchor)
 
 
-def _footer(words: Words, style: Style, room: float, height: float, kept: Kept) -> list[tuple[str, MarkRole, str]]:
+def _footer(
+    words: Words, style: Style, room: float, height: float, kept: FallbackStep
+) -> list[tuple[str, MarkRole, str]]:
     """The lines under the plot with their role and, when shortened, their full text; the source keeps a line."""
     limit = _lines_within(
         _MOST_FOOTER * height, style.note * _LINE, _WHOLE_NOTE if kept.whole_note else _SHORT_NOTE + 1

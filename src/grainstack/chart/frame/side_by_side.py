@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import LegendRequest
 from grainstack.chart.frame.category_chart import CategoryChart
-from grainstack.chart.frame.fallbacks import Draft, Kept
+from grainstack.chart.frame.fallbacks import Draft, FallbackStep
 from grainstack.chart.frame.frame import framed
 from grainstack.chart.frame.left_out_advice import lacking
 from grainstack.chart.frame.legend import legend_marks
@@ -42,7 +42,7 @@ class SeveralCharts:
                 f"Use {option('legend')} top or none.",
             )
 
-    def draft(self, kept: Kept) -> Draft:
+    def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for."""
         charts = self._charts
         notes = list(dict.fromkeys(note for chart in charts for note in chart.notes))

@@ -58,7 +58,7 @@ def inks_of_series(
         Ink(fill, HATCHES[place % len(HATCHES)] if hatched and count > 1 else "") for place, fill in enumerate(fills)
     ]
     for place, level in enumerate(levels):
-        if level.is_aside:
+        if level.is_special:
             inks[place] = Ink(PALE, next(spare) if Ink(PALE) in inks[:place] else "")
         elif inks[place].fill == PALE:
             inks[place] = Ink(PALE, next(spare))
@@ -103,7 +103,7 @@ def colors_of(levels: Sequence[Level], every: Sequence[Level], palette: Sequence
     """
     places = {level.code: place for place, level in enumerate(every)}
     taken: dict[str, str] = {}
-    ordinary = [level for level in levels if not level.is_aside]
+    ordinary = [level for level in levels if not level.is_special]
     if len(ordinary) > len(palette):  # too many to be told apart: the first ones shown get the colours
         places = {level.code: place for place, level in enumerate(ordinary)}
     for level in sorted(ordinary, key=lambda one: places.get(one.code, len(places))):
@@ -125,7 +125,7 @@ def _one_sided(series: Dimension | None, count: int, colors: ColorsRequest, styl
     if name not in RAMPS and not (ordered and (name == "slate" or name not in NAMED)):
         return colors_of(levels, every, shades(name, 99 if name != "slate" else 5))
     steps = [*every, *levels] if ordered else [*levels, *every]  # without an order of its own, the one shown
-    whole = list(dict.fromkeys(level.code for level in steps if not level.is_aside))
+    whole = list(dict.fromkeys(level.code for level in steps if not level.is_special))
     ramp = shades(name, max(len(whole), 1), on_paper=style.slender, ramp=True)
     by_code: Mapping[str, str] = dict(zip(whole, ramp, strict=False))
     return [by_code.get(level.code, PALE) for level in levels]

@@ -99,6 +99,6 @@ class Inks:
         inks = []
         for slot in self._cells.slots:
             level = by_key.get(slot.codes[-1]) if slot.codes else None
-            own = PALE if level and level.is_aside else level.color if level and level.color else fill
+            own = PALE if level and level.is_special else level.color if level and level.color else fill
             inks.append(Ink(own, hatch))
         return inks

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from grainstack.chart.cells import Cell
 from grainstack.chart.chart_requests import LegendRequest
 from grainstack.chart.colors_request import ColorsRequest
-from grainstack.chart.frame.fallbacks import Draft, Kept, composed
+from grainstack.chart.frame.fallbacks import Draft, FallbackStep, composed
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
 from grainstack.chart.frame.page import spaced
@@ -132,7 +132,7 @@ class _PieChart:
         self._style: Style = style_of(request)
         self._inks = Inks(self._cells, request, self._style)
 
-    def draft(self, kept: Kept) -> Draft:
+    def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for."""
         notes = [note for note in (self._figures.note(),) if note]
         frame = framed(words_for(self._cells.table, self._request, notes, Place.TITLE), self._request, kept)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from grainstack.chart.chart_requests import LABELS, labels_in
+from grainstack.chart.chart_requests import LABELS, PanelGridRequest, labels_in
 from grainstack.chart.dots.dot_request import label_figures
 from grainstack.errors import RequestError
 from grainstack.option_fields import Medium, Request, names_in, switch, word
@@ -18,7 +18,7 @@ _GROUP = "Pie"
 _TURN = (-360.0, 360.0)
 
 
-class PieRequest(Request, frozen=True):
+class PieRequest(PanelGridRequest, frozen=True):
     """How a pie is drawn and labelled.
 
     Raises:
@@ -42,15 +42,6 @@ class PieRequest(Request, frozen=True):
     ring: bool = switch("Draw a ring with the total in its middle.", group=_GROUP, medium=Medium.PICTURE)
     set_apart: str | None = word(
         None, "Slices that stand apart.", group=_GROUP, metavar="LEVELS", medium=Medium.PICTURE
-    )
-    panel_columns: int | None = word(
-        None,
-        "How many pies stand side by side.",
-        group=_GROUP,
-        metavar="N",
-        within=(1, 100),
-        needs=("panel",),
-        medium=Medium.PICTURE,
     )
 
     def __post_init__(self) -> None:

@@ -31,7 +31,7 @@ def top_inks(tree: Tree, colors: ColorsRequest, style: Style) -> list[Ink]:
         chosen = colors_of(dimension.levels, dimension.all_levels, shades(colors.palette or style.nominal, 8))
         by_label = {level.label: color for level, color in zip(dimension.levels, chosen, strict=True)}
     for level in dimension.levels:
-        if level.is_aside:
+        if level.is_special:
             by_label[level.label] = PALE
         elif level.color:
             by_label[level.label] = level.color

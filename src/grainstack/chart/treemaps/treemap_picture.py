@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.colors_request import ColorsRequest
-from grainstack.chart.frame.fallbacks import Draft, Kept, composed
+from grainstack.chart.frame.fallbacks import Draft, FallbackStep, composed
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
@@ -178,7 +178,7 @@ class _Treemap:
         self._untitled: list[str] = []
         self._shade_fills: dict[float, str] = {}
 
-    def draft(self, kept: Kept) -> Draft:
+    def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for.
 
         Which tiles are too small to see or to be titled is known only once all are laid out, and the note on them

@@ -40,7 +40,7 @@ KIND = Kind(
         *(LegendRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_distribution,
-    arrange=Later("chart.distributions.distribution_arrangement", "distribution_asked"),
+    arrange=Later("chart.distributions.distribution_arrangement", "arrange_distribution"),
     picture=Later("chart.distributions.box_picture", "distribution_scene"),
     rows=Later("chart.terminal.terminal_distributions", "distribution_rows"),
     advise=Later("chart.chart_advice", "advice_on_distribution"),

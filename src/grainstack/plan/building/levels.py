@@ -126,4 +126,4 @@ def band_of(text: str) -> str:
 
 def _levels_of(one: Begun) -> tuple[tuple[str, str], ...]:
     table = one.partial.table(OrderRequest(), "records")
-    return tuple((level.code, level.label) for level in table.dimensions[0].levels if not level.is_aside)
+    return tuple((level.code, level.label) for level in table.dimensions[0].levels if not level.is_special)

@@ -59,15 +59,23 @@ def resampled_means(cell: Counted, repeats: int, random: np.random.Generator) ->
     n = int(records.sum())
     if n < 2:
         return np.full(repeats, np.nan)
-    run = _runs(records, _MOST_VALUES)
-    counts = np.bincount(run, records)
+    run, counts, drawn = _drawn_by_run(records, _MOST_VALUES, repeats, random)
     means = np.bincount(run, values * records) / counts
     variances = np.bincount(run, records * (values - means[run]) ** 2) / counts
-    drawn = random.multinomial(n, counts / n, size=repeats)
     totals = drawn @ means
     if len(values) > _MOST_VALUES:
         totals = totals + np.sqrt(drawn @ variances) * random.standard_normal(repeats)
     return np.asarray(totals / n)
+
+
+def _drawn_by_run(
+    records: Integers, most: int, repeats: int, random: np.random.Generator
+) -> tuple[Integers, Floats, Integers]:
+    """The run of each value, the records of each run, and how many of them each resample holds, (repeats, runs)."""
+    run = _runs(records, most)
+    counts = np.bincount(run, records).astype(np.float64)
+    n = int(records.sum())
+    return run, counts, random.multinomial(n, counts / n, size=repeats)
 
 
 def _runs(records: Integers, most: int) -> Integers:
@@ -94,12 +102,10 @@ def resampled_deviations(cell: Counted, repeats: int, random: np.random.Generato
     n = int(records.sum())
     if n < 2:
         return np.full(repeats, np.nan)
-    run = _runs(records, _MOST_SQUARES)
-    counts = np.bincount(run, records)
+    run, counts, drawn = _drawn_by_run(records, _MOST_SQUARES, repeats, random)
     center = float((values * records).sum() / n)
     first = np.bincount(run, (values - center) * records) / counts
     second = np.bincount(run, (values - center) ** 2 * records) / counts
-    drawn = random.multinomial(n, counts / n, size=repeats)
     return np.sqrt(np.maximum(drawn @ second - (drawn @ first) ** 2 / n, 0) / (n - 1))
 
 

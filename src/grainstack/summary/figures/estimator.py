@@ -10,7 +10,7 @@ from grainstack.summary.figures.linear import Matrices, ratio_spread, share_cova
 from grainstack.summary.figures.overlap import Overlap
 from grainstack.summary.figures.replicated import replicate_degrees, replicated, replicated_among_all, replicated_below
 from grainstack.summary.figures.shown_sums import ShownSums
-from grainstack.summary.figures.stages import held_degrees
+from grainstack.summary.figures.stages import domain_degrees
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
@@ -95,7 +95,7 @@ class Estimator(ShownSums):
         if self.totals.replicates is not None:
             return float(replicate_degrees(self, self._held_by_all)[0])
 
-        return float(held_degrees(self.stages, self._held_by_all())[0])
+        return float(domain_degrees(self.stages, self._held_by_all())[0])
 
     def _held_by_all(self) -> Integers:
         return np.asarray(self.records_by_unit(COUNT).sum(axis=1, keepdims=True))

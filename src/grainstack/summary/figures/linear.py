@@ -14,7 +14,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from msgspec import Struct
 
-from grainstack.summary.figures.stages import Stage, held_degrees
+from grainstack.summary.figures.stages import Stage, domain_degrees
 from grainstack.summary.sums.design import DesignSums, Pair, grown
 from grainstack.summary.sums.exact import Floats, Integers
 
@@ -55,11 +55,11 @@ class Spread(Struct, frozen=True):
     @property
     def degrees(self) -> Floats:
         """Degrees of freedom of each cell, shape (cells,)."""
-        return held_degrees(self.stages, self.records)
+        return domain_degrees(self.stages, self.records)
 
     def joint_degrees(self, cells: Sequence[int]) -> float:
         """Degrees of freedom of some cells together."""
-        return float(held_degrees(self.stages, self.records[:, list(cells)].sum(axis=1, keepdims=True))[0])
+        return float(domain_degrees(self.stages, self.records[:, list(cells)].sum(axis=1, keepdims=True))[0])
 
     def _of_stage(self, stage: Stage, one: Floats, other: Floats, *, apart: bool = False) -> Floats:
         """What a stage adds to the variance or covariance, shape (cells,).

@@ -13,7 +13,7 @@ from msgspec import Struct
 from grainstack.errors import RequestError
 from grainstack.option_names import option
 from grainstack.summary.figures.shown_sums import ShownSums
-from grainstack.summary.figures.stages import held_degrees
+from grainstack.summary.figures.stages import domain_degrees
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
@@ -141,7 +141,7 @@ def replicate_degrees(estimator: ShownSums, held: Held) -> Floats:
             "The degrees of freedom of bootstrap weights are not known.",
             f"State them with {option('degrees')}, or name what was drawn: {option('cluster')}, {option('strata')}.",
         )
-    return held_degrees(estimator.stages[:1], held())
+    return domain_degrees(estimator.stages[:1], held())
 
 
 def _held_strata(estimator: ShownSums, records: Integers) -> Floats:

@@ -93,7 +93,7 @@ def stages_of(design: DesignSums, names: tuple[str, ...]) -> tuple[Stage, ...]:
     return tuple(stages)
 
 
-def held_degrees(stages: Sequence[Stage], records: Integers) -> Floats:
+def domain_degrees(stages: Sequence[Stage], records: Integers) -> Floats:
     """Degrees of freedom of each domain: units that hold a record of it less the groups that do.
 
     Korn & Graubard 1999, section 5.2. Where all units of a group were drawn, nothing varies from unit to unit and the

@@ -91,7 +91,7 @@ class _Shown:
         rest: list[int] = []
         most = order.keep_top if self._first else order.split_keep_top if self._role is Role.SERIES else None
         if most is not None:
-            aside = [place for place in shown if variable.levels[place].is_aside]
+            aside = [place for place in shown if variable.levels[place].is_special]
             plain = [place for place in shown if place not in aside]
             kept, rest = _cut(plain, self._sizes(None) if by_series else sizes, most)
             shown = [place for place in shown if place in (*kept, *aside)]
@@ -158,7 +158,7 @@ class _Shown:
         """What became of the levels beyond the largest, and that more were kept than asked for where sizes tie."""
         if not rest:
             return ""
-        kept = sum(not self._variable.levels[place].is_aside for place in shown)
+        kept = sum(not self._variable.levels[place].is_special for place in shown)
         largest = phrase("{label}: the {most} largest", label=self._variable.label, most=most)
         largest += phrase(" ({kept} because of a tie)", kept=kept) if kept > most else ""
         records = int(
@@ -304,7 +304,7 @@ def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int],
     if keep_empty:
         return [place for place in wanted if not variable.levels[place].is_no_band]
     if variable.order is LevelOrder.BANDS:
-        bands = {place for place in occurring if not variable.levels[place].is_aside}
+        bands = {place for place in occurring if not variable.levels[place].is_special}
         occurring = occurring | (set(range(min(bands), max(bands) + 1)) if bands else set())
     return [place for place in wanted if place in occurring]
 

@@ -20,8 +20,8 @@ from grainstack.summary.sums import compiled_factors, plain_factors
 from grainstack.summary.sums.exact import ExactSums, Floats, Integers
 from grainstack.summary.sums.number_column import Factor, NumberColumn, Product
 
-Kept = TypeVar("Kept")
-_Made = dict[tuple[int, ...], tuple[Sequence[Any], Kept]]  # by the number of cells, and the objects it was made of
+Cached = TypeVar("Cached")
+_Made = dict[tuple[int, ...], tuple[Sequence[Any], Cached]]  # by the number of cells, and the objects it was made of
 
 
 class Column(NumberColumn):
@@ -164,7 +164,7 @@ class Amounts(Struct, frozen=True):
         return [column for column in (self.weights, self.times) if column is not None]
 
 
-def _once(made: _Made[Kept], of: Sequence[Any], make: Callable[[], Kept], count: int = 0) -> Kept:
+def _once(made: _Made[Cached], of: Sequence[Any], make: Callable[[], Cached], count: int = 0) -> Cached:
     """What was made of some objects, made the first time; they are kept, so that none gets the number of another."""
     key = (count, *map(id, of))
     if key not in made:

@@ -2,7 +2,7 @@
 
 from msgspec import Struct
 
-from grainstack.summary.statistics import Kept, Linear
+from grainstack.summary.statistics import Linear, NeededSums
 from grainstack.summary.summary_request import SummaryRequest
 
 
@@ -37,12 +37,12 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     spread = request.spread
     measured = [(figure.statistic, figure.measure) for figure in request.figures if figure.measure]
     quantiles = {name for statistic, name in measured if statistic.quantile is not None}
-    values = {name for statistic, name in measured if Kept.VALUES in statistic.kept}
+    values = {name for statistic, name in measured if NeededSums.VALUES in statistic.kept}
     if request.keep_values or spread.error_bars == "quartiles":
         values |= set(request.measure)
     if spread.interval == "bootstrap" and not request.design.cluster:
         values |= set(request.measure)
-    extremes = {name for statistic, name in measured if Kept.EXTREMES in statistic.kept}
+    extremes = {name for statistic, name in measured if NeededSums.EXTREMES in statistic.kept}
     extremes |= set(request.measure) if spread.error_bars == "range" else set()
     ratios = "rate" in request.names or any(statistic.linear is Linear.SHARE for statistic, _ in measured)
     replicated = request.design.replicates if request.needs_errors else None
