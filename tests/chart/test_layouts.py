@@ -235,9 +235,11 @@ def _fills(scene: Scene) -> list[str]:
     return [mark.fill for mark in scene.marks if isinstance(mark, Rect) and mark.role == "bar"]
 
 
-def test_flagged_figures_are_paler_marked_and_explained() -> None:
+def test_flagged_figures_keep_their_fill_within_a_broken_outline_and_are_explained() -> None:
     plain = _fills(scene_of(table_of(["a", "b"], [], [1, 2])))
     scene = scene_of(table_of(["a", "b"], [], [1, 2], flagged=2))
-    assert _fills(scene) == ["#9fc4c0", plain[1]]
+    assert _fills(scene) == plain
+    bars = [mark for mark in scene.marks if isinstance(mark, Rect) and mark.role == "bar"]
+    assert [mark.broken for mark in bars] == [True, False]
     assert texts_of(scene, "value") == ["1*", "2"]
     assert texts_of(scene, "footnote")[0].startswith("* base below 30.")

@@ -47,8 +47,6 @@ def test_a_file_changes_what_it_says_and_nothing_else() -> None:
         ({"colors": {"ink": "reddish"}}, "is no colour"),
         ({"colors": {"ink": "#bbbbbb"}}, "contrast of 1.9"),
         ({"colors": {"paper": "black"}}, "contrast"),
-        ({"palettes": {"categories": ["#1a726a", "#1b736b"]}}, "look alike"),
-        ({"palettes": {"ordered": ["#ffffff", "#c8553d"]}}, "neither white nor ink is read on #c8553d"),
         ({"palettes": {"sides": "forest"}}, "is no palette"),
         ({"places": {"title": "center"}}, "is not known"),
         ({"fonts": {"fallback": "one.ttf"}}, "is no list"),

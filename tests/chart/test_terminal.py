@@ -39,8 +39,8 @@ def lines(screen: Screen) -> list[str]:
     return paint(screen, colors=False).splitlines()
 
 
-def bars(table: SummaryTable, columns: int = 60, **asked: object) -> list[str]:
-    request = chart_requests(BarRequest(**asked), QUIET)  # type: ignore[arg-type]
+def bars(table: SummaryTable, columns: int = 60, words: WordsRequest = QUIET, **asked: object) -> list[str]:
+    request = chart_requests(BarRequest(**asked), words)  # type: ignore[arg-type]
     return lines(bar_rows(arranged_bars(table, request[BarRequest]), request, columns))
 
 
@@ -107,7 +107,10 @@ def test_a_second_measure_is_written_beside_its_bar() -> None:
 
 
 def test_letters_and_flags_follow_the_figure() -> None:
-    found = [line for line in bars(table_of(["a", "b"], [], [10, 20], letters=True, flagged=2)) if "█" in line]
+    quiet = WordsRequest(title="none", footnote="* few")  # which explains the sign
+    found = [
+        line for line in bars(table_of(["a", "b"], [], [10, 20], letters=True, flagged=2), words=quiet) if "█" in line
+    ]
     assert found[0].endswith("10* a")
     assert found[1].endswith("20 ab")
 

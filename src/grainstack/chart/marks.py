@@ -151,6 +151,7 @@ class Rect(Struct, frozen=True):
         hatch: A pattern that tells it apart where colours do not; empty for none.
         outline: The colour of a thin line around it; empty for none.
         opacity: How solid it is, up to 1.
+        broken: Whether that line is broken.
     """
 
     x: float
@@ -164,6 +165,7 @@ class Rect(Struct, frozen=True):
     hatch: str = ""
     outline: str = ""
     opacity: float = 1.0
+    broken: bool = False
 
     @property
     def pattern(self) -> str:

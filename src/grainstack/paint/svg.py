@@ -24,6 +24,7 @@ _LEFTWARDS, _RIGHTWARDS, _AS_BEFORE = "\u202e", "\u202d", "\u202c"  # Unicode St
 STROKE = 0.5  # points: thinner than the stems of the smallest type on it
 SPACING = 5.0  # points: wide enough to be seen as lines at arm's length, narrow enough for a small segment
 SHORT = {"dots": 0.8, "dashes": 2.4}  # points: how long the strokes of patterns of short ones are
+_DASH = (3.5, 2.5)  # of a line's thickness: seen as a broken line, not as dots
 _RIM = STROKE / 2  # points: half a stroke, which is not missed
 WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
 
@@ -146,9 +147,9 @@ def _element(mark: Mark, outline: float, prefix: str, scale: float = 1.0) -> str
     tip = f"<title>{_written(mark.tip)}</title>" if mark.tip else ""
     if isinstance(mark, Rect):
         place = _attributes(x=mark.x, y=mark.y, width=mark.width, height=mark.height)
-        return _filled("rect", place + _edge(mark.outline, outline, mark.opacity), mark.fill, data, tip) + _pattern(
-            mark, _within(mark, scale), prefix
-        )
+        return _filled(
+            "rect", place + _edge(mark.outline, outline, mark.opacity, broken=mark.broken), mark.fill, data, tip
+        ) + _pattern(mark, _within(mark, scale), prefix)
     if isinstance(mark, Dot):
         place = _attributes(cx=mark.x, cy=mark.y, r=mark.radius) + _edge(mark.outline, outline, mark.opacity)
         return _filled("circle", place, mark.fill, data, tip)
@@ -177,8 +178,10 @@ def _filled(shape: str, place: str, fill: str, data: str, tip: str) -> str:
     return f"{start}>{tip}</{shape}>" if tip else f"{start}/>"
 
 
-def _edge(color: str, thickness: float, opacity: float) -> str:
+def _edge(color: str, thickness: float, opacity: float, *, broken: bool = False) -> str:
     stroke = f' stroke="{color}" stroke-width="{_number(thickness)}"' if color else ""
+    if color and broken:
+        stroke += f' stroke-dasharray="{" ".join(_number(part * thickness) for part in _DASH)}"'
     return stroke + (f' fill-opacity="{_number(opacity)}"' if opacity < 1 else "")
 
 

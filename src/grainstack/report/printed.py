@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
-from grainstack.chart.writing.wording import flag_notes
+from grainstack.chart.writing.signs import sign_note
 from grainstack.language import marked, phrase, with_signs
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import category_axis
@@ -230,4 +230,4 @@ def _notes(tables: Sequence[SummaryTable], request: PrintRequest, *, named: bool
     sentences = " ".join(part for part in [title, *said, explained, rounding] if part)
     order = [phrase("Order – {orders}.", orders="; ".join(orders))] if orders else []
     columns = [column for table in tables for column in table.columns]
-    return (*flag_notes(columns, request.least), sentences, *order)
+    return (*sign_note(columns, request.least), sentences, *order)

@@ -6,7 +6,7 @@ from msgspec import Struct, field
 
 from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.chart.writing.figures import Figures
-from grainstack.chart.writing.wording import marks_of
+from grainstack.chart.writing.signs import signs_of
 from grainstack.language import phrase
 from grainstack.summary.table import Column, Dimension, Flag, SummaryTable
 
@@ -82,8 +82,8 @@ def figure_and_marks(column: Column, cell: int, figures: Figures) -> tuple[str, 
     """The figure of a cell, and its marks; a dash where it has none, and the mark alone where it is left out."""
     flags = Flag(int(column.flags[cell]))
     if Flag.HIDDEN in flags:
-        return marks_of(flags), ""
-    return figures.text(cell) or "–", marks_of(flags)
+        return signs_of(flags), ""
+    return figures.text(cell) or "–", signs_of(flags)
 
 
 def flagged(column: Column, cell: int, figures: Figures) -> str:

@@ -10,7 +10,7 @@ import xlsxwriter
 from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import PERCENT, NumberStyle
-from grainstack.chart.writing.wording import marks_of
+from grainstack.chart.writing.signs import signs_of
 from grainstack.language import phrase
 from grainstack.making.make import Made
 from grainstack.report.cells import block_rows, difference_rows
@@ -243,7 +243,7 @@ def _marks(cell: WideCell) -> str:
     if cell.column is None:
         return ""
     letters = cell.column.letters[cell.cell] if cell.column.letters else ""
-    return marks_of(Flag(int(cell.column.flags[cell.cell]))) + (f" {letters}" if letters else "")
+    return signs_of(Flag(int(cell.column.flags[cell.cell]))) + (f" {letters}" if letters else "")
 
 
 def _pattern(style: NumberStyle) -> str:

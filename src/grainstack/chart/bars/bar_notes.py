@@ -7,9 +7,7 @@ from grainstack.chart.frame.record_dots import RecordDots
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.language import in_words, phrase
 from grainstack.requests import Requests
-from grainstack.summary.figures.small import SMALL_BASE
-from grainstack.summary.options import RoundingRequest, SmallBaseRequest
-from grainstack.summary.summary_request import Purpose
+from grainstack.summary.options import RoundingRequest
 
 
 def cut_short(arrangement: BarArrangement, request: Requests, scale: float) -> frozenset[Cell]:
@@ -30,10 +28,6 @@ def cut_short(arrangement: BarArrangement, request: Requests, scale: float) -> f
 def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt, dots: RecordDots | None) -> list[str]:
     """Sentences for the footnote of bars."""
     notes = [figures.note(), dots.note if dots else ""]
-    second = arrangement.cells.table.column_for(Purpose.SECOND)
-    if second is not None and second.flags.any():
-        least = request[SmallBaseRequest].min_base or SMALL_BASE
-        notes.append(phrase("Hollow dots, starred, rest on fewer than {least} records.", least=least))
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0:
         notes.append(phrase("The value axis does not start at zero but at {value}.", value=limits[0]))

@@ -5,7 +5,7 @@ from math import isnan
 from msgspec.structs import replace
 
 from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement
-from grainstack.chart.bars.bar_axis import axis_of, labels_at
+from grainstack.chart.bars.bar_axis import axis_of
 from grainstack.chart.bars.bar_notes import bar_notes, cut_short
 from grainstack.chart.bars.bar_request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.bars.bar_strokes import break_strokes, parting_lines
@@ -20,7 +20,8 @@ from grainstack.chart.frame.fallbacks import FallbackStep, composed
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Box, CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
-from grainstack.chart.frame.record_dots import RecordDots, record_dots, record_marks
+from grainstack.chart.frame.record_dots import RecordDots, evenly_open, record_dots, record_marks
+from grainstack.chart.frame.second_axis import second_dot
 from grainstack.chart.frame.side_by_side import SeveralCharts
 from grainstack.chart.frame.side_columns import SideColumn
 from grainstack.chart.frame.value_axis import AxisNeeds
@@ -97,7 +98,7 @@ class _BarChart(CategoryChart):
         self._bars = arrangement
         self._bar_request, self._colors = request[BarRequest], request[ColorsRequest]
         ways = arrangement.sides.ways if arrangement.sides else None
-        labels = labels_at(arrangement, request[BarRequest])
+        labels = request[BarRequest].labels
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
         self._cut = cut_short(arrangement, request, self._figures.scale)
         self._bracketed = False
@@ -257,14 +258,36 @@ class _BarChart(CategoryChart):
             if self._side_by_side and not beside:
                 written = label if self._outside else replace(label, content="")
                 value = bar.reach_low if bar.down else bar.reach_high
-                outside += overflow_of_marks(written, position, value, self._style, down=bar.down)
+                texts = overflow_of_marks(written, position, value, self._style, down=bar.down)
+                if self._second and (within := self._clear_of_second(plots, bar, box, label)) is not None:
+                    over_bars.append(within)
+                    texts = [text for text in texts if text.role is not MarkRole.VALUE]
+                outside += texts
         outside += self._totals.marks(plots, thickness, self._style, with_figures=bool(self._kinds))
         if self._bracketed and self._brackets is not None:
             outside += bracket_marks(self._brackets, self._bars.bars, plots, thickness, self._style)
-        touching = self._bars.layout != SIMPLE and not (self._bars.layout == "grouped" and self._bar_request.gap)
+        apart = self._bars.layout == "grouped" and self._bar_request.gap
+        touching = self._bars.layout != SIMPLE and not apart and not self._colors.outlined  # outlines part them
         along = plots.horizontal != (self._bars.layout == "grouped")
         lines = parting_lines(bars, self._style, along_x=along) if touching else []
-        return [*grounds(outside, self._style), *bars, *lines, *over_bars, *outside]
+        return [*grounds(outside, self._style), *bars, *lines, *evenly_open(over_bars), *outside]
+
+    def _clear_of_second(self, plots: Plots, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
+        """The figure of a bar within its end, where a dot of the second measure stands at its place beyond it."""
+        dot, plane = second_dot(self._cells, plots, self._style, bar.cell), plots.planes[bar.cell.panel]
+        position = CellPosition(plane, plane.middle(bar.cell.slot), box.width, label.key)
+        value = bar.reach_low if bar.down else bar.reach_high
+        texts = overflow_of_marks(label, position, value, self._style, down=bar.down)
+        if dot is None or not any(dot.meets(Box(*text.box), 0.0) for text in texts):
+            return None
+        end = (("bottom", "top"), ("left", "right"))[plane.horizontal][not bar.down]
+        free = {
+            "left": max(box.left, dot.right),
+            "right": min(box.right, dot.left),
+            "top": max(box.top, dot.bottom),
+            "bottom": min(box.bottom, dot.top),
+        }
+        return inside_mark(label, replace(box, **{end: free[end]}), self._style, at_end=end)
 
     @property
     def _outside(self) -> bool:
@@ -311,13 +334,14 @@ class _BarChart(CategoryChart):
     def _rectangle(self, bar: Bar, box: Box, key: Key) -> list[Mark]:
         ink, colors = self._inks.of(bar.cell), self._colors
         tip = f"{self._cells.name(bar.cell)}: {self._figures.text(bar.cell)}{self._share(bar.cell)}"
-        outline = INK if colors.outlined else ink.rim
+        broken = self._inks.is_broken(bar.cell)
         return [
             Rect(
                 *(box.left, box.top, box.width, box.height, ink.fill, MarkRole.BAR, key, tip),
                 hatch=ink.hatch,
-                outline=outline,
+                outline=INK if colors.outlined or broken else "",
                 opacity=colors.opacity,
+                broken=broken,
             )
         ]
 

@@ -13,11 +13,11 @@ from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import composed
 from grainstack.chart.frame.plane import CellPosition
 from grainstack.chart.frame.plot_needs import Overflow, Plots
-from grainstack.chart.frame.record_dots import CellDots, RecordDots, record_dots, record_marks
+from grainstack.chart.frame.record_dots import CellDots, RecordDots, evenly_open, record_dots, record_marks
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.frame.whiskers import whisker_marks
-from grainstack.chart.look.color import INK, PAPER, over
+from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.marks import Dot, Line, Mark, MarkRole, Rect
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures import figures_of
@@ -29,7 +29,6 @@ _SHARE = 0.62  # of a slot: boxes leave a third between categories
 _LANES, _LANE = 0.84, 0.8  # of a slot that boxes of several series take, and of its part that each of them is wide
 _SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to their category
 _WIDEST_MEAN = 1.4  # of the thickest bar: a wider box or mean is a slab or an axis
-_FAINT = 0.55  # opacity: whiskers and the median stand out on a box
 _HALO = 2.2  # of a line: the paper around it, so that it is seen over others
 _MEDIAN = 1.3  # of a line: the median is the figure that is read
 _MEAN_DOT = 0.62  # of a dot: a ring that does not hide the median
@@ -97,7 +96,7 @@ class _DistributionChart(CategoryChart):
     def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002
         dots = self._dots
         if dots is None:
-            return [mark for box in self._boxes for mark in self._box(plots, box)]
+            return evenly_open([mark for box in self._boxes for mark in self._box(plots, box)])
         marks: list[Mark] = []
         for place, cell in enumerate(self._cells.cells):
             position = self._stand(plots, cell.panel, cell.slot, cell.series)
@@ -111,7 +110,7 @@ class _DistributionChart(CategoryChart):
                 mean = phrase("mean {figure}", figure=self._figures.text(cell))
                 tip = f"{self._cells.name(cell)}: {mean}"
                 marks.append(Line(*points[0], *points[1], INK, self._style.line, MarkRole.MEAN, position.key, tip))
-        return marks
+        return evenly_open(marks)
 
     def _stand(self, plots: Plots, panel: int, slot: int, series: int) -> CellPosition:
         plane = plots.planes[panel]
@@ -145,19 +144,20 @@ class _DistributionChart(CategoryChart):
             base=cell.base_in_words,
         )
         marks: list[Mark] = list(whisker_marks(position, (box.low, box.high), style))
-        pale = over(fill, PAPER, _FAINT)
-        outline = INK if colors.outlined else fill
+        broken = self._inks.is_broken(cell)
         marks.append(
             Rect(
-                *(body.left, body.top, body.width, body.height, pale, MarkRole.BOX, key, tip),
+                *(body.left, body.top, body.width, body.height, fill, MarkRole.BOX, key, tip),
                 hatch=ink.hatch,
-                outline=outline,
+                outline=INK if colors.outlined or broken else "",
                 opacity=colors.opacity,
+                broken=broken,
             )
         )
         half = thickness / 2
         first, last = (plane.point(position.middle + side * half, box.median) for side in (-1, 1))
-        marks.append(Line(*first, *last, INK, style.line * _MEDIAN, MarkRole.MEDIAN, key))
+        stroke = text_on(self._inks.ground(ink))
+        marks.append(Line(*first, *last, stroke, style.line * _MEDIAN, MarkRole.MEDIAN, key))
         count = len(box.outliers)
         if count:
             marks += self._points(position, RecordDots((CellDots(np.array(box.outliers)),), count, count), 0, fill)

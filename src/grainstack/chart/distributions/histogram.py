@@ -1,6 +1,6 @@
 """Histograms: one small chart per group, on the same bands and the same scale."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from itertools import pairwise
 from math import ceil
 
@@ -19,6 +19,7 @@ from grainstack.chart.frame.frame import Frame, framed
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.frame.plot_needs import Overflow, PlotNeeds, Plots
 from grainstack.chart.frame.plots import settled_plots
+from grainstack.chart.frame.signs_drawn import explaining, explains
 from grainstack.chart.frame.ticks import Ticks, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import grounds
@@ -30,8 +31,9 @@ from grainstack.chart.marks import Anchor, Key, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import NumberStyle, number_style
+from grainstack.chart.writing.signs import signs_of
 from grainstack.chart.writing.text import shortened, width
-from grainstack.chart.writing.wording import marks_of, words_for, words_of_distribution
+from grainstack.chart.writing.wording import words_for, words_of_distribution
 from grainstack.language import phrase
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
@@ -78,12 +80,14 @@ class _Histogram:
         self._bands = bands_of(distribution, request)
         self._names = group_names(distribution)
         self._lines_named = True
+        self._signs: Collection[str] | None = None  # that the note explains; None for all there may be
         self._frame = self._framed(STEPS[0])
         self._inks = Inks(self._cells, request, self._frame.style)
 
     def _framed(self, kept: FallbackStep) -> Frame:
         table, notes = self._cells.table, histogram_notes(self._bands, self._figures.style, lines=not self._lines_named)
-        return framed(words_for(table, words_of_distribution(table, self._request), notes), self._request, kept)
+        words = words_for(table, words_of_distribution(table, self._request), notes)
+        return framed(words if self._signs is None else words.explaining(self._signs), self._request, kept)
 
     def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for.
@@ -115,6 +119,10 @@ class _Histogram:
             marks += self._references(cell, plane, style)
             if place + plots.columns >= len(self._names):
                 marks += self._edge_labels(plane, style)
+        if not explains(self._frame.words, plots.around, (MarkRole.PANEL_TITLE,)):
+            drawn = explaining(self._frame.words, plots.around, (MarkRole.PANEL_TITLE,)).meanings
+            self._signs = [sign for sign, _ in drawn]
+            return self.draft(kept)
         alt = histogram_alt(self._distribution, self._frame.words.title, len(self._bands.edges) - 1)
         wanted = {MarkRole.PANEL_TITLE: len(self._names) if len(plots.planes) > 1 else 0, MarkRole.VALUE: written}
         scene = self._frame.scene([*marks, *plots.around], alt, wanted)
@@ -368,7 +376,7 @@ def group_names(distribution: Distribution, *, bases: bool = True) -> list[str]:
     for cell in cells.cells:
         series = cells.series[cell.series] if cells.series else ""
         parts = (cells.panels[cell.panel], cells.slots[cell.slot].name, series)
-        marks = marks_of(cell.flags)
+        marks = signs_of(cell.flags)
         base = f" ({phrase('n = {base}', base=cell.base_in_words)}{marks})" if bases else marks
         names.append(" · ".join(part for part in parts if part) + base)
     return names

@@ -1,7 +1,7 @@
 """What every chart of values by category shares: page, plots, legend, words; a chart adds its own marks."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar
 
@@ -18,8 +18,16 @@ from grainstack.chart.frame.legend_in_plot import direct_names, inside_legend
 from grainstack.chart.frame.plane import Box, Plane, grid_of_panels, panel_style
 from grainstack.chart.frame.plot_needs import Overflow, PlotNeeds, Plots, outermost
 from grainstack.chart.frame.plots import settled_plots
-from grainstack.chart.frame.second_axis import second_color, second_figures, second_marks, second_needs
+from grainstack.chart.frame.second_axis import (
+    SECOND_CODE,
+    second_color,
+    second_figures,
+    second_marks,
+    second_needs,
+    second_points,
+)
 from grainstack.chart.frame.side_columns import SideColumn, side_columns_of
+from grainstack.chart.frame.signs_drawn import signs_drawn
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
@@ -28,12 +36,14 @@ from grainstack.chart.look.style import Style
 from grainstack.chart.marks import Key, Mark, MarkRole
 from grainstack.chart.scene import Movable, Scene, ValueScale
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.wording import alt_text, marks_of, words_for
+from grainstack.chart.writing.signs import SIGNS, signs_of
+from grainstack.chart.writing.wording import alt_text, words_for
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import lowered, phrase
 from grainstack.option_names import option
 from grainstack.requests import Requests
 from grainstack.summary.summary_request import Purpose
+from grainstack.summary.table import Flag
 
 if TYPE_CHECKING:
     from grainstack.chart.writing.wording import Words
@@ -102,12 +112,16 @@ class CategoryChart(ABC):
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
         self._latest: Plots | None = None  # of the draft that was made last
+        self._possible: Sequence[tuple[str, str]] = ()  # signs that figures have, and what each says
+        self._signed_names: dict[int, str] = {}  # signs at the names of slots, for figures that are not written
+        self._signs_at_bases = True  # rather than at names; both stand together
+        self._explained: Collection[str] | None = None  # the signs that the note explains; None for all there may be
         self._labelled: dict[tuple[tuple[str, ...], Style], Labelled] = {}  # a picture is drafted several times
 
     def draft(self, kept: FallbackStep) -> Draft:
         """The chart with as much around it as there is room for; its marks are made once its picture is asked for."""
         self._begin(kept)
-        frame = framed(words_for(self._cells.table, self._request, self.notes), self._request, kept)
+        frame = framed(self._explaining(words_for(self._cells.table, self._request, self.notes)), self._request, kept)
         self._words = frame.words
         shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
         self._style = panel_style(self._page_style, *shape)
@@ -128,7 +142,8 @@ class CategoryChart(ABC):
         def composed() -> Scene:
             if self._latest is not plots:
                 return self.draft(kept).scene  # other drafts came between
-            return self._scene(frame, [*self._under(plots), *plots.around], wanted, plots)
+            scene = self._scene(frame, [*self._under(plots), *plots.around], wanted, plots)
+            return self.draft(kept).scene if self.signs_changed(scene.marks) else scene
 
         names = {MarkRole.CATEGORY: wanted[MarkRole.CATEGORY]}
         bare = frame.scene([*plots.behind, *plots.around], "", names)
@@ -159,6 +174,8 @@ class CategoryChart(ABC):
         if "name" in self._kinds and dict(scene.left_out).get(MarkRole.VALUE):
             self._label_kinds = tuple(kind for kind in self._label_kinds if kind != "name")  # the axis has room for all
             return self.draft(self._kept)
+        if self.signs_changed(scene.marks):
+            return self.draft(self._kept)
         nameless = dict(scene.left_out).get(MarkRole.CATEGORY, 0)
         return Draft(lambda: scene, plots.share(frame.size[1]), nameless, plots.spare)
 
@@ -166,6 +183,54 @@ class CategoryChart(ABC):
         """The finished picture, with what a page needs to answer with it."""
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
         return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), movable=self._movable(plots))
+
+    def _explaining(self, words: "Words") -> "Words":
+        """The words with the meaning of the signs that are drawn, as far as that is known."""
+        words = words if self._explained is None else words.explaining(self._explained)
+        self._possible = words.meanings
+        return words
+
+    def signs_changed(self, marks: Sequence[Mark]) -> bool:
+        """Whether the picture has to be drawn again for each sign to be explained, and each explained one drawn.
+
+        A figure that is not solid and is not written has its sign at the name of its category.
+
+        Args:
+            marks: Everything that is drawn.
+        """
+        if not self._possible:
+            return False
+        drawn = signs_drawn(marks, (MarkRole.CATEGORY,))
+        meant = {sign for sign, _ in self._possible}
+        named, slots = dict(self._signed_names), self._cells.slots
+        for slot, key, signs in self._flagged():
+            at_name = Key(category=slots[slot].codes)
+            missing = meant.intersection(signs) - drawn.get(key, frozenset()) - drawn.get(at_name, frozenset())
+            named[slot] = "".join(sign for sign in SIGNS.values() if sign in missing or sign in named.get(slot, ""))
+        named = {slot: signs for slot, signs in named.items() if signs}
+        if named != self._signed_names:
+            self._signed_names = named
+            self._labelled.clear()
+            return True
+        if (
+            self._signs_at_bases
+            and any(named.values())
+            and not any(drawn.get(Key(category=slot.codes)) for slot in slots)
+        ):
+            self._signs_at_bases = False  # these have no room
+            return True
+        if meant - frozenset[str]().union(*drawn.values()):  # a name was cut with its sign
+            self._explained = frozenset[str]().union(*drawn.values())
+            return True
+        return False
+
+    def _flagged(self) -> list[tuple[int, Key, str]]:
+        """The slot, key and signs of each figure that is not solid."""
+        cells = self._cells
+        found = [(cell.slot, cells.key(cell), signs_of(cell.flags)) for cell in cells.cells if cell.flags]
+        for panel, slot, _, flags in second_points(cells):
+            found.append((slot, cells.slot_key(panel, slot, SECOND_CODE), signs_of(flags)))
+        return [one for one in found if one[2]]
 
     def _movable(self, plots: Plots) -> Movable | None:  # noqa: ARG002 - bars look at them
         """Where its bars stand, for a page that moves them; None where it cannot."""
@@ -178,6 +243,8 @@ class CategoryChart(ABC):
 
     def _begin(self, kept: FallbackStep) -> None:
         """Forgets what an earlier draft had no room for."""
+        if kept != self._kept:
+            self._signs_at_bases, self._explained = True, None
         self._kept, self._kinds, self._side_columns = kept, self._label_kinds, self._every_side_column
         self._latest = None
 
@@ -210,7 +277,7 @@ class CategoryChart(ABC):
             kept: What there is room for.
         """
         self._begin(kept)
-        self._words = words_for(self._cells.table, self._request)
+        self._words = self._explaining(words_for(self._cells.table, self._request))
         if not kept.axis_titles:
             self._words = replace(self._words, value_title="", category_title="")
         self._page_style = self._style = style
@@ -316,12 +383,15 @@ class CategoryChart(ABC):
         marks: list[Mark] = [mark for plane in plots.planes for mark in self._behind(plane)]
         marks += [*plots.behind, *self._marks(plots, self._labels())]
         if self._second:
-            second = second_marks(self._cells, self._second, plots, self._style, self._second_color)
-            marks += second
-            if self._second_labelled:
-                marks += second_figures(second, self._style, self._second_color, lying=plots.horizontal)
+            second = second_marks(self._cells, self._second_figure, plots, self._style, self._second_color)
+            figures = second_figures(second, marks, self._style, self._second_color, lying=plots.horizontal)
+            marks += [*second, *(figures if self._second_labelled else [])]
         marks += [mark for plane in plots.planes for mark in reference_marks(self._needs_of_axis, plane, self._style)]
         return marks
+
+    def _second_figure(self, value: float, flags: Flag) -> str:
+        """A figure of the second measure with its signs."""
+        return f"{self._second.write(value) if self._second else ''}{self._figures.signs(flags)}"
 
     def _laid_out(self, legend: str, body: Box) -> Plots:
         cells, plot, words = self._cells, self._request[PlotRequest], self._words
@@ -360,20 +430,31 @@ class CategoryChart(ABC):
         bases = self._bases() if self._kept.bases else [""] * len(self._cells.slots)
         named = "name" in self._kinds and not self._cells.series  # at the marks
         return tuple(
-            Category("" if named else slot.label, base, slot.outer, slot.group, Key(category=slot.codes))
-            for slot, base in zip(self._cells.slots, bases, strict=True)
+            Category(
+                ""
+                if named
+                else f"{slot.label}{'' if base and self._signs_at_bases else self._signed_names.get(place, '')}",
+                base,
+                slot.outer,
+                slot.group,
+                Key(category=slot.codes),
+            )
+            for place, (slot, base) in enumerate(zip(self._cells.slots, bases, strict=True))
         )
 
     def _bases(self) -> list[str]:
         """The base of each category, where it stands under its name."""
         cells = self._cells
-        if not self._with_bases or len(cells.panels) > 1 or "base" in self._kinds:
+        count = cells.column.figure.statistic.name in ("count", "value")  # a count is its own base
+        wanted = self._with_bases and len(cells.panels) == 1
+        if "base" in self._kinds or not (wanted or (self._possible and not count)):
             return [""] * len(cells.slots)
-        stacks = [cells.stack(0, place) for place in range(len(cells.slots))]
-        # where no figure is written that could carry them, marks stand here
+        panels = range(len(cells.panels))
+        stacks = [[cell for panel in panels for cell in cells.stack(panel, slot)] for slot in range(len(cells.slots))]
+        signs = self._signed_names if self._signs_at_bases else {}
         return [
-            f"{phrase('n = {base}', base=_bases_in_words(stack))}{'' if self._kinds else marks_of(stack[0].flags)}"
-            for stack in stacks
+            f"{phrase('n = {base}', base=_bases_in_words(stack))}{signs.get(place, '')}"
+            for place, stack in enumerate(stacks)
         ]
 
     def _labels(self) -> list[ValueLabel]:

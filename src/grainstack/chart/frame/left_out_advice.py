@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from itertools import combinations
 
 from grainstack.advice import Advice
+from grainstack.chart.look.palette import PALE
 from grainstack.chart.look.vision import VISIONS, distance
 from grainstack.chart.marks import Key, Mark, MarkRole, Rect, Text
 from grainstack.chart.scene import Scene
@@ -103,7 +104,7 @@ def _advice_on_colors(scene: Scene) -> list[Advice]:
     found = []
     for one, other in combinations(swatches, 2):
         visions = [vision for vision in VISIONS if distance(one.fill, other.fill, vision) < _NEAR]
-        if visions and one.hatch == other.hatch:
+        if visions and one.hatch == other.hatch and not one.fill == other.fill == PALE:  # these are not highlighted
             reader = phrase("to anybody")
             if visions[0] != "ordinary":
                 reader = phrase("with {vision}", vision=listed(map(phrase, visions), joint=phrase(" or ")))
@@ -116,7 +117,7 @@ def _advice_on_colors(scene: Scene) -> list[Advice]:
             "colors-alike",
             phrase(
                 "colours that look alike: {pairs}. Choose others with {color}, or add {hatch}.",
-                pairs=listed(found, 3),
+                pairs=in_words(found),
                 color=option("color"),
                 hatch=option("hatch"),
             ),

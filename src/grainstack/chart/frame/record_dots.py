@@ -203,6 +203,18 @@ def _thinned(values: Floats, records: "np.ndarray[tuple[int], np.dtype[np.int64]
     return values[np.searchsorted(np.cumsum(records), ranks, side="right")]
 
 
+def evenly_open(marks: Sequence[Mark]) -> list[Mark]:
+    """The marks of a chart with all dots of records as see-through as those of the fullest group.
+
+    Args:
+        marks: All marks of the chart.
+    """
+    dots = [mark for mark in marks if isinstance(mark, Dot) and mark.role is MarkRole.RECORD and not mark.outline]
+    least = min((dot.opacity for dot in dots), default=1.0)
+    single = {id(dot) for dot in dots if dot.opacity != least}
+    return [replace(mark, opacity=least) if id(mark) in single else mark for mark in marks]
+
+
 def _openness(places: Sequence[float], shifts: Sequence[float], radius: float) -> float:
     """How much of its usual opacity a dot has: the more of them lie over each other, the less, so that none is lost."""
     rows: dict[int, list[float]] = {}

@@ -1,21 +1,23 @@
 """A second measure: dots in one strong colour on an axis of their own, joined where categories have an order."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 
-from grainstack.chart.cells import ChartCells
+from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER
-from grainstack.chart.look.measures import MIDLINE
+from grainstack.chart.look.measures import CAP_HEIGHT, MIDLINE
 from grainstack.chart.look.style import Style
 from grainstack.chart.marks import Anchor, Dot, Line, Mark, MarkRole, Text, Weight
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.text import width
-from grainstack.chart.writing.wording import marks_of
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Flag
 
+SECOND_CODE = ("*second",)  # in the place of a series, for what belongs to the second measure
+_CLEAR = 0.5  # gaps: between a dot and a figure that is not its own
 _SMALLER = 0.9  # of the usual type: the figures of bars come first
 _COLORS = ("#ac430e", "#7f2117", "#835cbe", INK)
 
@@ -25,7 +27,7 @@ def second_needs(cells: ChartCells) -> AxisNeeds | None:
     column = cells.table.column_for(Purpose.SECOND)
     if column is None:
         return None
-    values = [value for _, _, value, _ in _points(cells)]
+    values = [value for _, _, value, _ in second_points(cells)]
     if not values:
         return None
     whole = column.figure.statistic.name == "count"
@@ -43,27 +45,26 @@ def joined(cells: ChartCells) -> bool:
     return cells.table.categories[-1].variable.is_ordered
 
 
-def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style, color: str) -> list[Mark]:
+def second_marks(
+    cells: ChartCells, write: Callable[[float, Flag], str], plots: Plots, style: Style, color: str
+) -> list[Mark]:
     """The dots, and the line that joins those of neighbours in one group.
 
     Args:
         cells: The figures.
-        needs: The second axis as asked for.
+        write: Writes a figure with its signs.
         plots: The plots in place.
         style: Sizes and strokes.
         color: The colour of the second measure.
     """
-    write = needs.write
     marks: list[Mark] = []
     dots: list[Mark] = []
     before: tuple[int, int, float, float] | None = None
-    for panel, slot, value, flags in _points(cells):
+    for panel, slot, value, flags in second_points(cells):
         plane = plots.second_planes[panel]
         x, y = plane.point(plane.middle(slot), value)
-        key = cells.slot_key(panel, slot, ("*second",))
-        fill, rim = (PAPER, color) if flags else (color, PAPER)  # hollow where it rests on few records
-        tip = f"{write(value)}{marks_of(flags)}"
-        dots.append(Dot(x, y, style.dot, fill, MarkRole.SECOND_DOT, key, tip, outline=rim))
+        key = cells.slot_key(panel, slot, SECOND_CODE)
+        dots.append(Dot(x, y, style.dot, color, MarkRole.SECOND_DOT, key, write(value, flags), outline=PAPER))
         same = before is not None and before[0] == panel and cells.slots[before[1]].group == cells.slots[slot].group
         if before is not None and same and before[1] == slot - 1 and joined(cells):
             marks.append(Line(before[2], before[3], x, y, PAPER, style.line * 2.4, MarkRole.HALO))
@@ -72,11 +73,32 @@ def second_marks(cells: ChartCells, needs: AxisNeeds, plots: Plots, style: Style
     return [*marks, *dots]
 
 
-def second_figures(marks: Sequence[Mark], style: Style, color: str, *, lying: bool) -> list[Mark]:
-    """The figure of each dot: over it on upright bars, right of it beside lying ones.
+def second_dot(cells: ChartCells, plots: Plots, style: Style, cell: Cell) -> Box | None:
+    """The room that the dot of a cell's category takes with the figure at it; None where it has none.
+
+    Args:
+        cells: The figures.
+        plots: The plots in place.
+        style: The size of dots.
+        cell: A cell of the category.
+    """
+    for panel, slot, value, _ in second_points(cells):
+        if (panel, slot) == (cell.panel, cell.slot):
+            plane = plots.second_planes[panel]
+            x, y = plane.point(plane.middle(slot), value)
+            away = style.dot + style.gap * _CLEAR
+            return Box(x - away, y - away, x + away, y + away)
+    return None
+
+
+def second_figures(
+    marks: Sequence[Mark], taken: Sequence[Mark], style: Style, color: str, *, lying: bool
+) -> list[Mark]:
+    """The figure of each dot: over it on upright bars, right of it beside lying ones; elsewhere where a figure stands.
 
     Args:
         marks: What `second_marks` gave.
+        taken: What stands in the plots already.
         style: Sizes and strokes.
         color: The colour of the second measure.
         lying: Whether bars lie.
@@ -84,19 +106,27 @@ def second_figures(marks: Sequence[Mark], style: Style, color: str, *, lying: bo
     size = max(style.value * _SMALLER, style.least_type)
     away = style.dot + style.gap * 0.6
     texts: list[Mark] = []
+    boxes = [Box(*mark.box) for mark in taken if isinstance(mark, Text)]
     for dot in marks:
-        if isinstance(dot, Dot):
-            x, y, anchor = (
-                (dot.x + away, dot.y + size * MIDLINE, Anchor.START) if lying else (dot.x, dot.y - away, Anchor.MIDDLE)
-            )
-            wide = width(dot.tip, size, Weight.SEMIBOLD)
-            role = MarkRole.SECOND_VALUE
-            texts.append(Text(x, y, dot.tip, size, wide, color, role, Weight.SEMIBOLD, anchor, key=dot.key))
+        if not isinstance(dot, Dot):
+            continue
+        wide = width(dot.tip, size, Weight.SEMIBOLD)
+        middle = dot.y + size * MIDLINE
+        right, left = (dot.x + away, middle, Anchor.START), (dot.x - away, middle, Anchor.END)
+        over, under = (dot.x, dot.y - away, Anchor.MIDDLE), (dot.x, dot.y + away + size * CAP_HEIGHT, Anchor.MIDDLE)
+        found = [
+            Text(x, y, dot.tip, size, wide, color, MarkRole.SECOND_VALUE, Weight.SEMIBOLD, anchor, key=dot.key)
+            for x, y, anchor in ((right, left, over, under) if lying else (over, right, left, under))
+        ]
+        free = (text for text in found if not any(box.meets(Box(*text.box), 0.0) for box in boxes))
+        text = next(free, found[0])
+        boxes.append(Box(*text.box))
+        texts.append(text)
     return [*grounds(texts, style), *texts]
 
 
-def _points(cells: ChartCells) -> list[tuple[int, int, float, Flag]]:
-    """Panel, slot and value of every dot, and what is to be said of it."""
+def second_points(cells: ChartCells) -> list[tuple[int, int, float, Flag]]:
+    """Panel, slot, value and flags of every dot of the second measure; none without one."""
     column = cells.table.column_for(Purpose.SECOND)
     if column is None:
         return []

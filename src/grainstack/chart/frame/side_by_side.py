@@ -12,12 +12,16 @@ from grainstack.chart.frame.frame import framed
 from grainstack.chart.frame.left_out_advice import lacking
 from grainstack.chart.frame.legend import legend_marks
 from grainstack.chart.frame.plane import Box, grid_of_panels, panel_style
+from grainstack.chart.frame.signs_drawn import explaining, explains
 from grainstack.chart.marks import Mark, MarkRole
-from grainstack.chart.writing.wording import words_for
+from grainstack.chart.writing.wording import Words, words_for
 from grainstack.errors import RequestError
 from grainstack.option_names import option
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
+
+_ROUNDS = 3  # once, again with signs at names, and again without the meaning of those that had no room
+_NAMES = (MarkRole.CATEGORY,)
 
 
 class SeveralCharts:
@@ -46,7 +50,18 @@ class SeveralCharts:
         """The scene with as much around it as there is room for."""
         charts = self._charts
         notes = list(dict.fromkeys(note for chart in charts for note in chart.notes))
-        frame = framed(words_for(self._table, self._request, notes), self._request, kept)
+        words = words_for(self._table, self._request, notes)
+        for _ in range(_ROUNDS):
+            draft, marks = self._draft(words, kept)
+            changed = [chart for chart in charts if chart.signs_changed(marks)]
+            if not changed and explains(words, marks, _NAMES):
+                break
+            words = words if changed else explaining(words, marks, _NAMES)
+        return draft
+
+    def _draft(self, words: Words, kept: FallbackStep) -> tuple[Draft, list[Mark]]:
+        charts = self._charts
+        frame = framed(words, self._request, kept)
         marks: list[Mark] = []
         body, legend = frame.body, charts[0].legend("none" if self._legend == "none" or not kept.legend else "top")
         if legend.visible:
@@ -66,4 +81,4 @@ class SeveralCharts:
             marks += drawn
             shares.append(min(plots.share(frame.size[1]) * rows, 1.0))
             nameless += dict(lacking(drawn, chart.wanted)).get(MarkRole.CATEGORY, 0)
-        return Draft(lambda: frame.scene(marks, self._alt, wanted), min(shares), nameless)
+        return Draft(lambda: frame.scene(marks, self._alt, wanted), min(shares), nameless), marks

@@ -5,15 +5,15 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from grainstack.chart.cells import ChartCells
-from grainstack.chart.chart_requests import NumbersRequest
+from grainstack.chart.chart_requests import NumbersRequest, WordsRequest
 from grainstack.chart.frame.plane import Plane
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.marks import Anchor, Mark, MarkRole, Text
 from grainstack.chart.writing.figures import Figures, figures_of
+from grainstack.chart.writing.signs import drawn_signs
 from grainstack.chart.writing.text import shortened, width
-from grainstack.chart.writing.wording import marks_of
 from grainstack.requests import Requests
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Column, Flag
@@ -43,11 +43,12 @@ def side_columns_of(cells: ChartCells, request: Requests) -> tuple[SideColumn, .
         cells: The figures of the chart.
         request: How numbers are written.
     """
+    words = request[WordsRequest]
     rows = [[cells.stack(panel, slot)[0].row for slot in range(len(cells.slots))] for panel in range(len(cells.panels))]
 
     def aside(heading: str, column: Column, figures: Figures, shift: int = 0) -> SideColumn:
         def text(row: int) -> str:
-            return (figures.text(row) or "–") + marks_of(Flag(int(column.flags[row])))
+            return (figures.text(row) or "–") + drawn_signs(Flag(int(column.flags[row])), words)
 
         return SideColumn(heading, tuple(tuple(text(row + shift) for row in panel) for panel in rows))
 

@@ -53,12 +53,8 @@ def over(color: str, ground: str, opacity: float) -> str:
 
 @cache
 def text_on(ground: str) -> str:
-    """White or ink, whichever reads better on a colour.
-
-    On the few in between where neither reaches 4.5 : 1, black does; the palettes hold none of these (`is_between`).
-    """
-    best = max((PAPER, INK), key=lambda color: contrast(color, ground))
-    return max((best, "#000000"), key=lambda c: contrast(c, ground)) if is_between(ground) else best
+    """White or ink, whichever reads better on a colour; where neither does (`is_between`), text has a plate."""
+    return max((PAPER, INK), key=lambda color: contrast(color, ground))
 
 
 def is_between(ground: str) -> bool:

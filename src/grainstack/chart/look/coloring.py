@@ -1,17 +1,21 @@
 """Which colour and pattern a level has: the same in every chart, and never one colour for two of them."""
 
 from collections.abc import Mapping, Sequence
+from itertools import combinations
 
 from msgspec import Struct
 
 from grainstack.chart.colors_request import RAMPS, ColorsRequest
 from grainstack.chart.look.palette import NAMED, PALE, firm, shades, two_sided
 from grainstack.chart.look.style import Style
+from grainstack.chart.look.vision import distance, oklab, with_lightness
 from grainstack.errors import RequestError, nearest
 from grainstack.option_names import option
 from grainstack.records.variable import Level
 from grainstack.summary.table import Dimension
 
+APART = 0.09  # in OKLab: nearer colours are taken for one another in a small swatch
+_TONES = 0.17  # of lightness: between two neutral levels, which keep clear of the pale level too
 HATCHES = ("", "rising", "dots", "level", "falling", "crossed", "upright", "dashes")
 
 
@@ -21,12 +25,10 @@ class Ink(Struct, frozen=True):
     Attributes:
         fill: Its colour.
         hatch: Its pattern, one of `HATCHES`.
-        rim: The colour of its outline; empty without one.
     """
 
     fill: str
     hatch: str = ""
-    rim: str = ""
 
 
 def inks_of_series(
@@ -128,6 +130,9 @@ def _one_sided(series: Dimension | None, count: int, colors: ColorsRequest, styl
     whole = list(dict.fromkeys(level.code for level in steps if not level.is_special))
     ramp = shades(name, max(len(whole), 1), on_paper=style.slender, ramp=True)
     by_code: Mapping[str, str] = dict(zip(whole, ramp, strict=False))
+    shown = [level.code for level in levels if not level.is_special]
+    if any(distance(by_code[one], by_code[other]) < APART for one, other in combinations(shown, 2)):
+        by_code = dict(zip(shown, shades(name, len(shown), on_paper=style.slender, ramp=True), strict=True))
     return [by_code.get(level.code, PALE) for level in levels]
 
 
@@ -147,5 +152,7 @@ def _two_sided(sides: Sequence[int], palette: str) -> Sequence[str]:
     else:
         ramp = two_sided("furrow" if palette in NAMED else palette, most)
         lefts, rights, neutral = ramp[:most][:left], ramp[most + 1 :][most - right :], ramp[most]
-    fills = {-1: iter(lefts), 0: iter([neutral] * middle), 1: iter(rights)}
+    lightness = oklab(neutral)[0]
+    tones = [with_lightness(neutral, lightness - _TONES * place) if place else neutral for place in range(middle)]
+    fills = {-1: iter(lefts), 0: iter(tones), 1: iter(rights)}
     return [next(fills[side]) for side in sides]

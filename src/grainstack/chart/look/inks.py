@@ -1,8 +1,8 @@
-"""Which ink each figure of a chart has: by its series, else by its category; paler where it should not be trusted."""
+"""Which ink each figure of a chart has: by its series, else by its category."""
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.colors_request import RAMPS, CategoryColorsRequest, ColorsRequest
-from grainstack.chart.look.color import PAPER, over
+from grainstack.chart.look.color import PAPER, is_between, over
 from grainstack.chart.look.coloring import HATCHES, Ink, check_names, inks_of_series, recolored
 from grainstack.chart.look.palette import PALE, colors_in, firm
 from grainstack.chart.look.style import Style
@@ -10,12 +10,7 @@ from grainstack.errors import RequestError
 from grainstack.option_names import option
 from grainstack.requests import Requests
 
-_FAINT = 0.42  # opacity: pale enough to be read as unsure, strong enough to tell colours apart
-
-
-def _unsure(ink: Ink) -> Ink:
-    """The ink of a figure that is not solid: pale within a rim, so that it is no other step of a ramp."""
-    return Ink(over(ink.fill, PAPER, _FAINT), ink.hatch, ink.fill)
+_FAINT = 0.42  # opacity of what is not highlighted: pale enough to step back, strong enough to tell colours apart
 
 
 class Inks:
@@ -63,23 +58,26 @@ class Inks:
     def of(self, cell: Cell) -> Ink:
         """The ink of a figure."""
         if not self.series:
-            ink = self._categories[cell.slot]
-            if not cell.flags or not cell.known:
-                return ink
-            return _unsure(ink)
+            return self._categories[cell.slot]
         ink = self.series[cell.series]
-        if cell.flags and cell.known:
-            return _unsure(ink)
         faded = self._cells.slots[cell.slot].label in self._faded and ink.fill != PALE
         return Ink(over(ink.fill, PAPER, _FAINT), ink.hatch) if faded else ink
+
+    def is_broken(self, cell: Cell) -> bool:
+        """Whether a figure that is not solid has a broken outline: in a chart of one series its colour stays free."""
+        return not self.series and bool(cell.flags) and cell.known
 
     def ground(self, ink: Ink) -> str:
         """The colour text stands on in a mark of this ink."""
         return over(ink.fill, PAPER, self._colors.opacity) if self._colors.opacity < 1 else ink.fill
 
     def under_text(self, ink: Ink) -> str:
-        """The colour behind text on a mark of this ink: paper on a pattern, where it has a plain patch of its own."""
-        return PAPER if ink.hatch else self.ground(ink)
+        """The colour behind text on a mark of this ink: paper where it has a plain plate of its own.
+
+        It has one on a pattern, and on the middle tones on which neither white nor ink is read.
+        """
+        ground = self.ground(ink)
+        return PAPER if ink.hatch or is_between(ground) else ground
 
     def _each_category(self, style: Style) -> list[Ink]:
         """A colour of its own for each category: as series have them."""

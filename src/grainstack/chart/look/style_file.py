@@ -3,7 +3,6 @@
 import tomllib
 from collections.abc import Callable, Mapping, Sequence
 from functools import cache
-from itertools import combinations
 from pathlib import Path
 from typing import Any
 
@@ -11,10 +10,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.colors_request import color_named
-from grainstack.chart.look.color import READABLE, contrast, is_between
+from grainstack.chart.look.color import READABLE, contrast
 from grainstack.chart.look.palette import NAMED
 from grainstack.chart.look.style import TYPE, Style
-from grainstack.chart.look.vision import VISIONS, distance
 from grainstack.chart.marks import Face, Typeface
 from grainstack.chart.picture_request import STYLES, PictureRequest
 from grainstack.errors import RequestError, nearest
@@ -74,7 +72,7 @@ def style_from(content: Mapping[str, Any], where: str) -> Style:
 
 
 def _check_colors(style: Style, where: str) -> None:
-    """Refuses colours in which text is not read, or which are taken for one another."""
+    """Refuses colours of text that is not read on paper; colours of bars are the house's own choice."""
     for name in ("ink", "muted"):
         ratio = contrast(getattr(style, name), style.paper)
         if ratio < READABLE:
@@ -82,22 +80,6 @@ def _check_colors(style: Style, where: str) -> None:
                 f"{where}: [colors] {name} {getattr(style, name)} on {style.paper} has a contrast of {ratio:.1f}.",
                 f"Text needs {READABLE}.",
             )
-    for key, setting in SECTIONS["palettes"].items():
-        named = getattr(style, setting.field)
-        colors = () if named in NAMED else named.split()
-        unread = next((color for color in colors if is_between(color)), None)
-        if unread:
-            raise RequestError(
-                f"{where}: [palettes] {key}: neither white nor ink is read on {unread}.",
-                "Make it a little lighter or darker.",
-            )
-        for one, other in combinations(colors, 2) if key == "categories" else ():
-            near = min((distance(one, other, vision), vision) for vision in VISIONS)
-            if near[0] < _APART:
-                raise RequestError(
-                    f"{where}: [palettes] {key}: {one} and {other} look alike in {near[1]} vision.",
-                    "Change one of them; `grainstack palettes` shows how colours are seen.",
-                )
 
 
 def _known(content: Mapping[str, Any], keys: Sequence[str], where: str, section: str) -> None:

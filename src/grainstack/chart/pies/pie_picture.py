@@ -14,6 +14,7 @@ from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.legend import Legend, legend_aside, legend_marks
 from grainstack.chart.frame.page import spaced
 from grainstack.chart.frame.plane import Box, grid_of_panels, panel_style
+from grainstack.chart.frame.signs_drawn import explaining, explains
 from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.coloring import Ink
@@ -29,7 +30,7 @@ from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.text import shortened, width
-from grainstack.chart.writing.wording import Place, words_for
+from grainstack.chart.writing.wording import Place, Words, words_for
 from grainstack.errors import IdleError
 from grainstack.language import phrase, phrases
 from grainstack.option_names import option
@@ -135,7 +136,12 @@ class _PieChart:
     def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for."""
         notes = [note for note in (self._figures.note(),) if note]
-        frame = framed(words_for(self._cells.table, self._request, notes, Place.TITLE), self._request, kept)
+        words = words_for(self._cells.table, self._request, notes, Place.TITLE)
+        draft = self._draft(words, kept)
+        return draft if explains(words, draft.scene.marks) else self._draft(explaining(words, draft.scene.marks), kept)
+
+    def _draft(self, words: Words, kept: FallbackStep) -> Draft:
+        frame = framed(words, self._request, kept)
         body = frame.body
         count = len(self._pies.slices)
         marks: list[Mark] = []

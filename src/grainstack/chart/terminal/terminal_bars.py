@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.bars.bar_arrangement import Bar as Shape
 from grainstack.chart.bars.bar_arrangement import BarArrangement, Total
-from grainstack.chart.bars.bar_axis import axis_of, labels_at
+from grainstack.chart.bars.bar_axis import axis_of
 from grainstack.chart.bars.bar_notes import bar_notes, cut_short
 from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.cells import Cell, ChartCells
@@ -27,7 +27,8 @@ from grainstack.chart.terminal.terminal_rows import Entry, RowChart, Rows, Track
 from grainstack.chart.writing.character_columns import columns_wide, fitted
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.figures_at import FiguresAt, without_names
-from grainstack.chart.writing.wording import Place, alt_text, marks_of, titled_with_unit, words_for
+from grainstack.chart.writing.signs import SIGNS
+from grainstack.chart.writing.wording import Place, alt_text, titled_with_unit, words_for
 from grainstack.language import marked
 from grainstack.requests import Requests
 from grainstack.summary.summary_request import Purpose
@@ -56,7 +57,7 @@ class _RowsOfBars:
         self._bars = arrangement
         self._request = request
         self._cells = arrangement.cells
-        labels = without_names(labels_at(arrangement, request[BarRequest]))
+        labels = without_names(request[BarRequest].labels)
         self._figures = FiguresAt(self._cells, request, labels)
         self.notes = bar_notes(arrangement, request, self._figures, None)
         self._rows = Rows(words_for(self._cells.table, request, self.notes, figures_at=Place.SUBTITLE), columns)
@@ -134,7 +135,8 @@ class _RowsOfBars:
         bars = self._bars
         most = max(columns * 2 // 5, 8)
         names = [self._indented(slot.label, slot.outer) for slot in self._cells.slots]
-        label_room = min(max(columns_wide(name) for name in names), most)
+        signed = any(cell.flags for cell in self._cells.cells) and not (self._outside and self._labelled)
+        label_room = min(max(columns_wide(name) for name in names) + signed, most)
         start = label_room + 1 if label_room else 0
         left = right = 0
         if self._outside:
@@ -166,7 +168,8 @@ class _RowsOfBars:
                 self._rows.skip()
             outer = slot.outer
             if self._label_room:
-                label = fitted(self._indented(slot.label, slot.outer), self._label_room)
+                signs = self._unwritten_signs(panel, place)
+                label = fitted(self._indented(slot.label, slot.outer), self._label_room - len(signs)) + signs
                 self._rows.text(self._label_room, label, MarkRole.CATEGORY, anchor=Anchor.END)
             text = self._second_text(panel, place)
             if text:
@@ -197,7 +200,7 @@ class _RowsOfBars:
             return ""
         total = self._cells.total(panel, slot)
         row = total.row if total else self._cells.stack(panel, slot)[0].row
-        return f"● {figures_of(self._second).text(row)}{marks_of(Flag(int(self._second.flags[row])))}"
+        return f"● {figures_of(self._second).text(row)}{self._figures.signs(Flag(int(self._second.flags[row])))}"
 
     def _label(self, bar: Shape) -> str:
         text = self._figures.label(bar.cell) if self._labelled else ""
@@ -219,10 +222,26 @@ class _RowsOfBars:
         if self._outside:
             outside = floor(min(start, low)) - 1 if bar.down else -floor(-max(end, high)) + 1
             self._rows.text(outside, self._label(bar), MarkRole.VALUE, anchor=Anchor.END if bar.down else Anchor.START)
-        elif self._labelled and bar.cell.known:
-            figure = self._figures.label(bar.cell)
-            if columns_wide(figure) + 2 <= int(end) - int(start) and not self._alone(bar):
-                self._rows.inside((start + end) / 2, figure, fill, key)
+        elif self._labelled and self._holds_figure(bar):
+            self._rows.inside((start + end) / 2, self._figures.label(bar.cell), fill, key)
+
+    def _unwritten_signs(self, panel: int, slot: int) -> str:
+        """The signs of figures that are written at no bar of a category: they stand at its name."""
+        if self._outside and self._labelled:
+            return ""
+        signs = {
+            sign
+            for bar in self._bars_of[panel, slot]
+            for sign in self._figures.signs(bar.cell.flags)
+            if not (self._labelled and self._holds_figure(bar))
+        }
+        return "".join(sign for sign in SIGNS.values() if sign in signs)
+
+    def _holds_figure(self, bar: Shape) -> bool:
+        """Whether a segment is long enough for its figure, and the end of its side does not say it already."""
+        start, end = (self._track.at(value) for value in sorted((bar.start, bar.end)))
+        fits = columns_wide(self._figures.label(bar.cell)) + 2 <= int(end) - int(start)
+        return fits and bar.cell.known and not self._alone(bar)
 
     def _alone(self, bar: Shape) -> bool:
         sides = self._bars.sides
@@ -236,8 +255,7 @@ class _RowsOfBars:
                 continue
             at = self._track.at(total.at)
             outside = floor(at) - 1 if total.down else -floor(-at) + 1
-            flags = marks_of(self._cells.stack(panel, slot)[0].flags) if self._bars.layout == "diverging" else ""
-            figure = self._figures.first.number(total.amount) + flags
+            figure = self._figures.first.number(total.amount)
             self._rows.text(outside, figure, MarkRole.TOTAL, anchor=Anchor.END if total.down else Anchor.START)
 
 

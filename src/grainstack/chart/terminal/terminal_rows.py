@@ -13,7 +13,8 @@ from grainstack.chart.marks import Anchor, Key, MarkRole
 from grainstack.chart.terminal.screen import Bar, Characters, Post, Screen, Sign
 from grainstack.chart.writing.character_columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.figures_at import FiguresAt, without_names
-from grainstack.chart.writing.wording import Place, Words, alt_text, marks_of, words_for
+from grainstack.chart.writing.signs import SIGNS
+from grainstack.chart.writing.wording import Place, Words, alt_text, words_for
 from grainstack.language import phrase
 from grainstack.requests import Requests
 
@@ -76,7 +77,9 @@ class Rows:
 
     def finished(self, alt: str) -> Screen:
         """The page with its notes."""
-        self.lines(self.words.footnote, MarkRole.FOOTNOTE)
+        texts = (sign.content for sign in self._signs if isinstance(sign, Characters) and sign.role in _WITH_SIGNS)
+        drawn = set(SIGNS.values()).intersection("".join(texts))
+        self.lines(self.words.explaining(drawn).footnote, MarkRole.FOOTNOTE)
         self.lines(self.words.source, MarkRole.SOURCE)
         return Screen(self.columns, self.row, tuple(self._signs), alt, self.words.title)
 
@@ -144,6 +147,9 @@ class Rows:
         self.skip()
 
 
+_WITH_SIGNS = frozenset(  # roles of texts that hold figures
+    (MarkRole.ASIDE, MarkRole.BASE, MarkRole.CATEGORY, MarkRole.SECOND, MarkRole.TOTAL, MarkRole.VALUE)
+)
 _LEAST = 8  # columns: less than that shows nothing of a distribution
 _MOST_LABEL = 2 / 5  # of the width: names are shortened before the drawing is squeezed further
 
@@ -236,5 +242,5 @@ class RowChart:
 
     def _text(self, cell: Cell) -> str:
         if self._with_bases:
-            return f"{phrase('n = {base}', base=cell.base_in_words)}{marks_of(cell.flags)}"
+            return f"{phrase('n = {base}', base=cell.base_in_words)}{self.figures.signs(cell.flags)}"
         return f"{self.figures.label(cell)} {cell.letters}".strip()

@@ -12,12 +12,13 @@ from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.frame.fallbacks import Draft, FallbackStep, composed
 from grainstack.chart.frame.frame import framed, style_of
 from grainstack.chart.frame.plane import Box
+from grainstack.chart.frame.signs_drawn import explaining
 from grainstack.chart.frame.value_axis import AxisNeeds, value_axis
 from grainstack.chart.frame.value_labels import grounds
-from grainstack.chart.look.color import INK, PAPER, over, text_on
+from grainstack.chart.look.color import INK, PAPER, is_between, over, text_on
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.measures import FIGURE_LINE, LINE, MIDLINE
-from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, readable, shades, two_sided
+from grainstack.chart.look.palette import GRID, MUTED, NAMED, PALE, shades, two_sided
 from grainstack.chart.look.style import Style
 from grainstack.chart.look.vision import between
 from grainstack.chart.marks import Anchor, Key, Mark, MarkRole, Rect, Text, Weight
@@ -38,7 +39,6 @@ from grainstack.summary.summary_request import Purpose
 
 _LEAST_SIDE = 2.4  # a tile whose sides would be smaller, in points, is not seen: it goes into the rest
 _MOST_ROUNDS = 4  # of laying out: the note grows by a line at most, and then stays
-_MOST_UNTITLED = 6  # names in a note that stays one line
 _MOST_PARENTS = 300  # that a page can open: drawing more would take longer than the page is worth
 _STEPS = 48  # of the colour bar: seen as one ramp
 _SHADES = 7  # of a ramp: as many as the eye tells apart
@@ -61,7 +61,6 @@ _BAR_ROOM = (0.42, 220.0)  # of the width, and points: the colour bar is no wide
 _BAR_GAP = 2.5  # gaps: between its title and it
 _BAR_HIGH = 0.95  # type sizes: it is as high as a line
 _TITLE_LINE = 0.9  # of that: where its title stands
-_OVERLAP = 0.2  # points: neighbouring steps overlap, so that no paper shows between them
 
 
 def treemap_scene(tree: Tree, request: Requests) -> Scene:
@@ -129,7 +128,7 @@ class Shades(Struct, frozen=True):
             part = 0.5 + 0.5 * (value - self.middle) / reach
         where = min(max(part, 0.0), 1.0) * (len(self.colors) - 1)
         low = min(int(where), len(self.colors) - 2)
-        return readable(between(self.colors[low], self.colors[low + 1], round((where - low) * _BLENDS) / _BLENDS))
+        return between(self.colors[low], self.colors[low + 1], round((where - low) * _BLENDS) / _BLENDS)
 
 
 def shades_of(tree: Tree, wanted: TreemapRequest, palette: str | None, style: Style) -> Shades | None:
@@ -181,19 +180,21 @@ class _Treemap:
     def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for.
 
-        Which tiles are too small to see or to be titled is known only once all are laid out, and the note on them
-        takes room; so they are laid out again until the note says what is drawn.
+        Which tiles are too small to see, and which signs are drawn, is known only once all are laid out, and the note
+        on them takes room; so they are laid out again until the note says what is drawn.
         """
-        written: tuple[int, tuple[str, ...]] = 0, ()
+        hidden, signs = 0, None
         for _ in range(_MOST_ROUNDS):
-            frame = framed(self._words(*written), self._request, kept)
+            words = self._words(hidden)
+            frame = framed(words if signs is None else words.explaining(signs), self._request, kept)
             body = frame.body
             room = replace(body, bottom=body.bottom - self._style.tick * _SCALE_ROOM) if self._shades else body
             self._marks, self._texts, self._hidden, self._untitled, self._named = [], [], 0, [], 0
             self._tile(self._root(), room, 0)
-            if written == (self._hidden, tuple(self._untitled)):
+            drawn = {sign for sign, _ in explaining(words, self._texts).meanings}
+            if hidden == self._hidden and drawn == {sign for sign, _ in frame.words.meanings}:
                 break
-            written = self._hidden, tuple(self._untitled)
+            hidden, signs = self._hidden, drawn
         bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * _SCALE_GAP)) if self._shades else []
         alt = treemap_alt(self._tree, frame.words.title, self._figures)
         figures = self._named if self._treemap_request.labels else 0
@@ -201,15 +202,10 @@ class _Treemap:
         scene = frame.scene([*self._marks, *self._texts, *bar], alt, wanted)
         return Draft(lambda: scene, room.height / frame.size[1])
 
-    def _words(self, hidden: int, untitled: Sequence[str]) -> Words:
+    def _words(self, hidden: int) -> Words:
         notes = []
         if hidden:
             notes = [phrase("{count} tiles too small to see are drawn together, with a pattern.", count=hidden)]
-        if untitled := list(dict.fromkeys(untitled)):
-            names = ", ".join(untitled[:_MOST_UNTITLED])
-            if len(untitled) > _MOST_UNTITLED:
-                names = phrase("{names} and {count} more", names=names, count=len(untitled) - _MOST_UNTITLED)
-            notes.append(phrase("Frames without a title: {names}.", names=names))
         if self._tree.empty:
             notes.append(phrase("{count} without a figure or at zero have no tile.", count=self._tree.empty))
         if self._column is not None:
@@ -314,7 +310,7 @@ class _Treemap:
         self._marks.append(
             Rect(box.left, box.top, box.width, box.height, fill, MarkRole.TILE, key, tip, ink.hatch, outline)
         )
-        texts = self._written(node, box, PAPER if ink.hatch else fill, key)
+        texts = self._written(node, box, PAPER if ink.hatch or is_between(fill) else fill, key)
         self._texts += [*grounds(texts, self._style), *texts]
 
     @property
@@ -410,8 +406,8 @@ class _Treemap:
         each = wide / _STEPS
         for step in range(_STEPS):
             value = shading.low + (step + 0.5) / _STEPS * (shading.high - shading.low)
-            fill = shading.of(value)
-            marks.append(Rect(left + step * each, room.top, each + _OVERLAP, high, fill, MarkRole.COLOR_BAR))
+            fill = shading.of(value)  # each step reaches to the end under the next ones: no paper shows between them
+            marks.append(Rect(left + step * each, room.top, wide - step * each, high, fill, MarkRole.COLOR_BAR))
         write = self._color_figures.style
         needs = AxisNeeds(shading.low, shading.high, column.is_share, column.unit == "%", whole=False, write=write)
         axis = value_axis(needs, 4)

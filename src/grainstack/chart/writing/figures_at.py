@@ -5,15 +5,15 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
-from grainstack.chart.chart_requests import NumbersRequest
+from grainstack.chart.chart_requests import NumbersRequest, WordsRequest
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import number_style
-from grainstack.chart.writing.wording import marks_of
+from grainstack.chart.writing.signs import drawn_signs
 from grainstack.language import lowered, phrase
 from grainstack.requests import Requests
 from grainstack.summary.options import RoundingRequest
 from grainstack.summary.summary_request import Purpose
-from grainstack.summary.table import Column
+from grainstack.summary.table import Column, Flag
 
 _At = tuple[int, int, int, tuple[str, ...] | None]  # row, column and series of a cell, and what is written of it
 
@@ -30,6 +30,7 @@ class FiguresAt:
     def __init__(self, cells: ChartCells, request: Requests, labels: Sequence[str]) -> None:
         self._cells = cells
         self.kinds = tuple(labels)
+        self._words = request[WordsRequest]
         self._written: dict[_At, str] = {}  # a picture is drafted several times
         add_up, numbers = request.usual(RoundingRequest).add_up, request[NumbersRequest]
         self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
@@ -49,6 +50,10 @@ class FiguresAt:
         """How the first figure is written."""
         return self.figures[0]
 
+    def signs(self, flags: Flag) -> str:
+        """The signs of a flagged figure."""
+        return drawn_signs(flags, self._words)
+
     @property
     def scale(self) -> float:
         """What figures are multiplied by on their axis: 100 for shares."""
@@ -63,7 +68,7 @@ class FiguresAt:
         text = figures.text(cell.row)
         unit = self._units[cell.column] if cell.known else ""
         unit = "" if unit == "%" and "%" in text else unit
-        parts = [f"{text}{marks_of(cell.flags)}{f' {unit}' if unit else ''}"]
+        parts = [f"{text}{self.signs(cell.flags)}{f' {unit}' if unit else ''}"]
         if column.interval:
             low, high = (figures.number(float(limits[cell.row])) for limits in (column.low, column.high))
             if low or high:
@@ -74,7 +79,7 @@ class FiguresAt:
         return ", ".join(parts)
 
     def label(self, cell: Cell, kinds: Sequence[str] | None = None) -> str:
-        """What is written at a cell's bar: the first thing asked for, the others in brackets; then its marks."""
+        """What is written at a cell's bar: the first thing asked for, the others in brackets; then its signs."""
         shown = self.kinds if kinds is None else tuple(kinds)
         return self._once(cell, shown, lambda one: self._label(one, shown))
 
@@ -87,15 +92,15 @@ class FiguresAt:
 
     def _label(self, cell: Cell, kinds: tuple[str, ...]) -> str:
         if not cell.known:
-            return "–" if kinds else ""
+            return (self.signs(cell.flags & Flag.HIDDEN) or "–") if kinds else ""
         parts = [self._part(kind, cell, alone=len(kinds) == 1) for kind in kinds]
-        marks = marks_of(cell.flags)
         if not parts:
-            return marks
+            return ""
+        signs = self.signs(cell.flags)
         if kinds[0] == "name" and len(parts) > 1:  # a name and its figure are read as one
             parts = [f"{parts[0]} {parts[1]}", *parts[2:]]
         rest = f" ({', '.join(parts[1:])})" if len(parts) > 1 else ""
-        return f"{parts[0]}{marks}{rest}"
+        return f"{parts[0]}{signs}{rest}"
 
     def note(self) -> str:
         """What figures in brackets are; empty when there are none."""

@@ -1,8 +1,7 @@
 """The words of a chart, written from what was asked: they follow every change of statistic, base and layout."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from enum import StrEnum
-from functools import cache
 
 import numpy as np
 from msgspec import Struct
@@ -10,52 +9,62 @@ from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import AxisTitlesRequest, NumbersRequest, WordsRequest
 from grainstack.chart.writing.figures import Figures
+from grainstack.chart.writing.signs import sign_meanings
 from grainstack.language import in_words, lowered, marked, phrase, phrases
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
-from grainstack.summary.figures.small import FEW_DEGREES, SMALL_BASE
+from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.options import SmallBaseRequest
 from grainstack.summary.summary_request import Purpose
-from grainstack.summary.table import Column, Flag, SummaryTable
-
-FLAG_MARKS = {
-    Flag.SMALL_BASE: "*",
-    Flag.WIDE_INTERVAL: "†",
-    Flag.NO_INTERVAL: "‡",
-    Flag.FEW_DEGREES: "§",
-    Flag.HIDDEN: "…",
-}
-
-
-def flag_meanings(least: int) -> dict[Flag, str]:
-    """What each mark says.
-
-    Args:
-        least: The base below which figures are marked.
-    """
-    return {
-        Flag.SMALL_BASE: phrase("base below {least}", least=least),
-        Flag.WIDE_INTERVAL: phrase("interval too wide to rely on"),
-        Flag.NO_INTERVAL: phrase("no interval: too few records or clusters, or all values equal"),
-        Flag.FEW_DEGREES: phrase("interval from fewer than {degrees} degrees of freedom", degrees=FEW_DEGREES),
-        Flag.HIDDEN: phrase("left out"),
-    }
+from grainstack.summary.table import Column, SummaryTable
 
 
 class Words(Struct, frozen=True):
     """Every text of the frame; empty ones are left out.
 
-    Where there is little room, `short_note` stands for `footnote`: what was typed, what marks mean, and the base.
+    Attributes:
+        typed: The footnote that was typed.
+        naming: What the figures are, where no other text says it.
+        meanings: Each sign that may stand at a figure, with what it says; `explaining` keeps those that are drawn.
+        sentences: What is to be known of the figures.
+        base: How many records they rest on.
     """
 
     title: str
     subtitle: str
     value_title: str
     category_title: str
-    footnote: str
     source: str
     second_title: str = ""
-    short_note: str = ""
+    typed: str = ""
+    naming: str = ""
+    meanings: tuple[tuple[str, str], ...] = ()
+    sentences: tuple[str, ...] = ()
+    base: str = ""
+
+    @property
+    def footnote(self) -> str:
+        """The whole note."""
+        return " ".join(part for part in (self.typed, self.naming, self._signs, *self.sentences) if part)
+
+    @property
+    def short_note(self) -> str:
+        """The note where there is little room: what was typed, what signs mean, and the base."""
+        return " ".join(part for part in (self.typed, self._signs, self.base) if part)
+
+    @property
+    def _signs(self) -> str:
+        meanings = [f"{sign} {meaning}" for sign, meaning in self.meanings]
+        return f"{'; '.join(meanings)}." if meanings else ""
+
+    def explaining(self, signs: Collection[str]) -> "Words":
+        """The words with the meaning of these signs only.
+
+        Args:
+            signs: The signs that are drawn.
+        """
+        kept = tuple((sign, meaning) for sign, meaning in self.meanings if sign in signs)
+        return self if kept == self.meanings else replace(self, meanings=kept)
 
 
 class Place(StrEnum):
@@ -83,6 +92,7 @@ def words_for(
     least = request.usual(SmallBaseRequest).min_base or SMALL_BASE
     columns = table.shown
     second = table.column_for(Purpose.SECOND)
+    beside = [column for column in table.columns if column.figure.purpose is Purpose.BESIDE]
     value_title = _given(titles.value_title, titled_with_unit(columns, numbers))
     subtitle = _given(options.subtitle, "")
     if titles.value_title is None and value_title.casefold() in subtitle.casefold():
@@ -94,23 +104,28 @@ def words_for(
         Place.TITLE: ("",),
     }
     unsaid = options.title is not None and any(text is not None for text in own[figures_at])
-    naming = [f"{figures}."] if unsaid and not _says(request, figures, _heading(table)) else []
-    marks = flag_notes(columns, least)
-    written = [] if options.no_note else [*naming, *marks, *table.provenance.sentences(), *notes]
-    short = [] if options.no_note else [*marks, table.provenance.base_alone]
-    typed = [options.footnote] if options.footnote else []
+    naming = f"{figures}." if unsaid and not _says(request, figures, _heading(table)) else ""
+    meanings = sign_meanings([*columns, *([second] if second else []), *beside], least)
     return Words(
         title=_given(options.title, default_title(table)),
         subtitle=subtitle,
         value_title=value_title,
         category_title=_given(titles.category_title, ""),
-        footnote=" ".join([*typed, *written]),
-        short_note=" ".join([*typed, *short]),
         source=phrase("Source: {source}", source=source)
         if (source := _given(options.source, table.provenance.origin.source))
         else "",
         second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
+        typed=closed(options.footnote or "", more=not options.no_note),
+        naming="" if options.no_note else naming,
+        meanings=() if options.no_note else meanings,
+        sentences=() if options.no_note else (*table.provenance.sentences(), *notes),
+        base="" if options.no_note else table.provenance.base_alone,
     )
+
+
+def closed(sentence: str, *, more: bool) -> str:
+    """A sentence that was typed, closed by a full stop where others follow it."""
+    return f"{sentence}." if more and sentence and sentence[-1] not in ".!?…:;。！？" else sentence
 
 
 def default_title(table: SummaryTable) -> str:
@@ -216,25 +231,6 @@ def scales_in_words(name: str) -> _Scale:
         "millions": _Scale(phrase("millions"), marked("million {unit}")),
         "billions": _Scale(phrase("billions"), marked("billion {unit}")),
     }[name]
-
-
-def flag_notes(columns: Sequence[Column], least: int) -> list[str]:
-    """What the marks at flagged figures mean."""
-    marks = "".join(marks_of(Flag(flags)) for column in columns for flags in set(column.flags.tolist()))
-    meanings = flag_meanings(least)
-    said = [f"{mark} {meanings[flag]}" for flag, mark in FLAG_MARKS.items() if mark in marks]
-    return [f"{'; '.join(said)}."] if said else []
-
-
-@cache  # there are few flags, and each label asks
-def marks_of(flags: Flag) -> str:
-    """The marks of a flagged figure; a small base says enough of few degrees of freedom too."""
-    if not flags:
-        return ""
-    if Flag.HIDDEN in flags:
-        return FLAG_MARKS[Flag.HIDDEN]
-    passed_over = Flag.FEW_DEGREES if Flag.SMALL_BASE in flags else Flag(0)
-    return "".join(mark for flag, mark in FLAG_MARKS.items() if flag in flags & ~passed_over)
 
 
 def _given(text: str | None, written: str) -> str:
