@@ -12,8 +12,8 @@ from grainstack.errors import ChartError
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 from tests.chart.kinds import kind_requests, kind_scene
-from tests.chart.scenes import scene_of
-from tests.chart.test_bars import requests, working_size
+from tests.chart.scenes import scene_of, working_size
+from tests.chart.test_bars import requests
 from tests.soak import SOAK
 
 FIGURES = (MarkRole.VALUE, MarkRole.TOTAL, MarkRole.BASE, MarkRole.SECOND_VALUE, MarkRole.ASIDE, MarkRole.CATEGORY)

@@ -3,9 +3,12 @@
 import re
 from math import inf, isfinite
 
+from msgspec.structs import force_setattr
+
 from grainstack.errors import RequestError
 from grainstack.option_fields import Medium, Request, names_in, switch, word
 from grainstack.option_names import option
+from grainstack.visible import visible, visible_lines
 
 _PLOT = "Layout and labels"
 _WORDS = "Words on the chart"
@@ -99,6 +102,9 @@ class WordsRequest(Request, frozen=True):
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
+        for name in ("title", "subtitle", "footnote", "source"):
+            if (text := getattr(self, name)) is not None:
+                force_setattr(self, name, visible_lines(text))
         if self.footnote == "none":
             raise RequestError(
                 f"{option('footnote')} is a note of your own beside the written one.",
@@ -113,6 +119,12 @@ class AxisTitlesRequest(Request, frozen=True):
     category_title: str | None = word(
         None, "Title of the category axis.", group=_WORDS, metavar="TEXT", medium=Medium.PICTURE
     )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        for name in ("value_title", "category_title"):
+            if (text := getattr(self, name)) is not None:
+                force_setattr(self, name, visible(text))
 
 
 class LegendRequest(Request, frozen=True):

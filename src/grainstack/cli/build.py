@@ -104,6 +104,8 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
     done = build(plan, entries, folder, Tools(read, drawn, report_in, sums), fresh=request.fresh)
     if not request.quiet:
         _tell(done)
+        if plan.report and plan.report.of_everything:
+            say("[report] has no parts: it shows every entry, in the order of the plan.")
 
 
 def _watch(requests: Requests) -> None:

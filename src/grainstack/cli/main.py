@@ -61,14 +61,23 @@ app = typer.Typer(
 )
 
 
-@app.callback()
-def about(
-    version: bool = typer.Option(False, "--version", help="Print the version and stop.", is_eager=True),  # noqa: FBT001, FBT003
-) -> None:
-    """From categorical records to honest, report-ready charts."""
-    if version:
+def _print_version(wanted: bool) -> None:  # noqa: FBT001 - as Typer calls it
+    if wanted:
         typer.echo(f"grainstack {__version__}")
         raise typer.Exit
+
+
+@app.callback()
+def about(
+    version: bool = typer.Option(  # noqa: FBT001 - its callback has ended the run
+        False,  # noqa: FBT003
+        "--version",
+        help="Print the version and stop.",
+        is_eager=True,
+        callback=_print_version,
+    ),
+) -> None:
+    """From categorical records to honest, report-ready charts."""
 
 
 _LIBRARIES = {  # how libraries are to work, which they look up while they are loaded
@@ -89,7 +98,7 @@ def main() -> None:
     sys.setrecursionlimit(_DEEPEST)
     gc.set_threshold(100_000)  # a run is short and makes few cycles: looking for them would cost a tenth of it
     signal.signal(signal.SIGTERM, _end)
-    if signal.getsignal(signal.SIGINT) is signal.default_int_handler:  # a job in the background ignores it
+    if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:  # as a job in the background has it
         signal.signal(signal.SIGINT, _end)
     try:
         code = run()

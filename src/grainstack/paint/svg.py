@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.marks import Anchor, Dot, Face, Image, Key, Line, Mark, Rect, Sector, Text, Weight, arc_points
 from grainstack.chart.scene import Scene
-from grainstack.chart.writing.fonts import font, typefaces
+from grainstack.chart.writing.fonts import font, typefaces, with_boxes
 from grainstack.chart.writing.text import runs
 from grainstack.chart.writing.text import width as text_width
 from grainstack.visible import visible, visible_lines
@@ -90,7 +90,7 @@ def _set_in_fonts(mark: Text, fonts: Mapping[Face, FontName]) -> str:
     mixed = any(run.leftwards for run in every)
     for run in every:
         # A space at the end of a stretch would go to its other side, where directions are mixed: it is left out.
-        content = run.content.strip(" ") if mixed else run.content
+        content = with_boxes(run.content.strip(" ") if mixed else run.content)
         trimmed = run.content.rstrip(" ") if run.leftwards else run.content.lstrip(" ")
         spaces = run.width * mark.size - text_width(trimmed, mark.size, mark.weight) if mixed and content else 0
         place = _attributes(x=mark.x + start + spaces, y=mark.y)

@@ -106,15 +106,24 @@ def as_markdown(tables: Sequence[Printed]) -> bytes:
         rule = [("-" * 3 + ":") if right else "-" * 3 for right in content.right]
         rows = [_flat_heading(content), *content.rows]
         cells = [[_in_markdown(cell, right) for cell, right in zip(row, content.right, strict=True)] for row in rows]
-        lines += [f"**{content.title}**", ""] if content.title else []
+        lines += [f"**{as_plain_markdown(content.title)}**", ""] if content.title else []
         lines += ["| " + " | ".join(row) + " |" for row in (cells[0], rule, *cells[1:])]
-        lines += ["", *(f"{note}  " for note in content.notes), ""]
+        lines += ["", *(f"{as_plain_markdown(note)}  " for note in content.notes), ""]
     return ("\n".join(lines).rstrip() + "\n").encode()
+
+
+def as_plain_markdown(text: str) -> str:
+    """A text as Markdown shows it just as it stands.
+
+    Args:
+        text: The text.
+    """
+    return re.sub(r"([\\|<\[\]`*_])", r"\\\1", text)
 
 
 def _in_markdown(cell: str, right: bool) -> str:  # noqa: FBT001 - one side or the other
     """A cell as Markdown shows it just as it stands; figures keep their marks."""
-    return re.sub(r"([\\|<\[`])" if right else r"([\\|<\[`*_])", r"\\\1", cell.strip())
+    return re.sub(r"([\\|<\[`])", r"\\\1", cell.strip()) if right else as_plain_markdown(cell.strip())
 
 
 def _flat_heading(content: Printed) -> list[str]:

@@ -1,5 +1,6 @@
 """What a picture had no room for: counted from its marks, and said in one line of advice."""
 
+import unicodedata
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from itertools import combinations
@@ -9,9 +10,11 @@ from grainstack.chart.look.palette import PALE
 from grainstack.chart.look.vision import VISIONS, distance
 from grainstack.chart.marks import Key, Mark, MarkRole, Rect, Text
 from grainstack.chart.scene import Scene
+from grainstack.chart.writing.fonts import is_missing, set_in
 from grainstack.errors import listed
 from grainstack.language import in_words, phrase, phrases
 from grainstack.option_names import option
+from grainstack.visible import visible
 
 
 def _words(role: MarkRole, count: int) -> str:
@@ -92,7 +95,27 @@ def advice_on_scene(scene: Scene) -> list[Advice]:
     Args:
         scene: The picture.
     """
-    return [*advice_on_room(scene), *_advice_on_colors(scene)]
+    return [*advice_on_room(scene), *_advice_on_colors(scene), *_advice_on_characters(scene)]
+
+
+def _advice_on_characters(scene: Scene) -> list[Advice]:
+    """The characters that no font has."""
+    with set_in(scene.typefaces):
+        characters = {one for mark in scene.marks if isinstance(mark, Text) for one in visible(mark.content)}
+        missing = sorted(filter(is_missing, characters))
+    if not missing:
+        return []
+    names = [f"{one} (U+{ord(one):04X} {unicodedata.name(one, '')}".rstrip() + ")" for one in missing]
+    return [
+        Advice(
+            "missing-character",
+            phrase(
+                "no font here has {characters}: a box is drawn in its place. Install a font that has it, name one in a "
+                "style file, or change the label.",
+                characters=listed(names, 3),
+            ),
+        )
+    ]
 
 
 def _advice_on_colors(scene: Scene) -> list[Advice]:

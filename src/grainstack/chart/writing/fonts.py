@@ -2,7 +2,6 @@
 
 import shutil
 import subprocess
-import unicodedata
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -16,6 +15,7 @@ import uharfbuzz
 from grainstack.chart.marks import Face, Typeface, Weight
 from grainstack.errors import ChartError
 
+_BOX = "□"
 _OUTLINES = ("glyf", "CFF ", "CFF2")  # tables with outlines; fonts of pictures, such as colour emoji, have none
 
 
@@ -109,25 +109,40 @@ def face_for(character: str, weight: Weight, current: Face | None) -> Face:
         weight: How heavy it is set.
         current: The font of the character before it.
 
-    Raises:
-        ChartError: No font has it; it is named rather than drawn as an empty box.
+    Returns:
+        The font; for a character that none has, the first one, which draws a box.
     """
-    chosen = typefaces()
     if character == " " and current is not None:
         return current
+    return _with_character(ord(character), weight, typefaces()) or typefaces()[0].face(weight)
+
+
+def is_missing(character: str) -> bool:
+    """Whether no font has a character, which is then drawn as a box.
+
+    Args:
+        character: The character.
+    """
+    return _with_character(ord(character), Weight.REGULAR, typefaces()) is None
+
+
+def with_boxes(text: str) -> str:
+    """A text with a box in the place of each character that no font has.
+
+    Args:
+        text: The text.
+    """
+    missing = [one for one in set(text) if one.isprintable() and is_missing(one)]
+    return text.translate(dict.fromkeys(map(ord, missing), _BOX)) if missing else text
+
+
+@cache
+def _with_character(code: int, weight: Weight, chosen: Typefaces) -> Face | None:
     for family in chosen:
         face = family.face(weight)
-        if ord(character) in characters(face):
+        if code in characters(face):
             return face
-    found = _on_this_machine(ord(character), weight)
-    if found is not None:
-        return found
-
-    name = unicodedata.name(character, "a private or unnamed character")
-    raise ChartError(
-        f"The character {character!r} (U+{ord(character):04X}, {name}) is in none of the fonts there are.",
-        "Install a font that has it, name one in a style file, or replace the character in the label.",
-    )
+    return _on_this_machine(code, weight)
 
 
 @cache

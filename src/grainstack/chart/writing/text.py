@@ -41,9 +41,6 @@ def runs(content: str, weight: Weight = Weight.REGULAR) -> tuple[Run, ...]:
     Args:
         content: The characters.
         weight: How heavy they are set.
-
-    Raises:
-        ChartError: A character is in no font; it is named rather than drawn as an empty box.
     """
     return _runs(content, weight, typefaces())
 

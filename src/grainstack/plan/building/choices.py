@@ -39,7 +39,7 @@ def _with_choices(entry: PlanEntry, levels: ColumnLevels, faults: list[str]) -> 
             f"{entry.where}: filters would need {count:,} further charts, one for each choice; a page takes up to "
             f"{_MOST}. Name fewer columns, or some with fewer levels."
         )
-        return entry
+        return replace(entry, filters=())
     found = []
     for places in product(*(range(len(of_it) + 1) for of_it in every)):
         columns = zip(entry.filters, every, places, strict=True)

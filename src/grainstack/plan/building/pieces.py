@@ -258,8 +258,14 @@ def _piece(plan: Plan, entry: PlanEntry, records: SourceRecords, common: Common)
 
 def _without_paths(requests: Requests) -> list[Request]:
     """What was asked, but for the paths of files, which say nothing of what is in them."""
-    records = replace(requests[RecordsRequest], file=(), codebook=None)
-    return [records if isinstance(one, RecordsRequest) else one for one in requests]
+    plain: dict[type[Request], Request] = {RecordsRequest: replace(requests[RecordsRequest], file=(), codebook=None)}
+    house, picture = requests.usual(HouseStyle), requests.usual(PictureRequest)
+    if house.style is not None:
+        nameless = replace(house.style, font="", font_semibold="", fallback=(), logo="")
+        plain[HouseStyle] = replace(house, style=nameless)
+    if picture.in_file:  # what it says is in the house style
+        plain[PictureRequest] = replace(picture, style=None)
+    return [plain.get(type(one), one) for one in requests]
 
 
 def _fonts_of(requests: Requests) -> list[str]:

@@ -215,6 +215,8 @@ class EntryReader:
             one = self._text.value(entry, value, self._where, self._level_of)
             mine = records.get(entry.name)
             found[entry.name] = (*mine, *one) if isinstance(mine, tuple) and isinstance(one, tuple) else one
+        if str(found.get("style", "")).lower().endswith(".toml"):
+            found["style"] = self._text.beside(str(found["style"]))
         return found
 
     def _filled(self, value: Any) -> Any:  # noqa: ANN401 - whatever TOML holds

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from msgspec import Struct, field
+from msgspec.structs import force_setattr
 
 from grainstack.advice import MessagesRequest
 from grainstack.chart.picture_request import PictureRequest
@@ -15,6 +16,7 @@ from grainstack.option_names import worded
 from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.references import entry_of, reference, references_in
 from grainstack.toml_schema import BOOLEAN, TEXT, TEXTS, Key, one_of
+from grainstack.visible import visible_lines
 
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")  # of an entry or a report: what every file system takes
 NAME_RULE = "a name has letters, digits, blanks, dots, hyphens and underscores only."
@@ -84,6 +86,10 @@ class Part(Struct, frozen=True):
     caption: str = ""
     same_scale: bool = False
 
+    def __post_init__(self) -> None:
+        for name in ("heading", "text", "caption"):
+            force_setattr(self, name, visible_lines(getattr(self, name)))
+
     @property
     def texts(self) -> tuple[str, ...]:
         """Every text of it that figures may stand in."""
@@ -107,6 +113,7 @@ class Report(Struct, frozen=True):
         places: Where each reference to a figure stands in the plan, for messages.
         trace: Where it comes from, as its files carry it; empty for nothing.
         no_advice: The advice it asks to be spared.
+        of_everything: Whether it has no parts of its own, and shows every entry in their order.
     """
 
     title: str
@@ -122,6 +129,10 @@ class Report(Struct, frozen=True):
     places: Mapping[str, str] = field(default_factory=dict)
     trace: str = ""
     no_advice: tuple[str, ...] = ()
+    of_everything: bool = False
+
+    def __post_init__(self) -> None:
+        force_setattr(self, "title", visible_lines(self.title))
 
     def template_for(self, form: str) -> str:
         """The template of a format; empty for none.
@@ -197,6 +208,7 @@ class ReportReader:
         if texts.get("name", "report").lower() in [name.lower() for name in names]:
             self._fault(where, f"there is an entry `{texts.get('name', 'report')}` too. Give the report another name.")
         made = tuple(self._part(part, number, names) for number, part in enumerate(parts))
+        made = made or tuple(Part(rows=((name,),)) for name in names)
         endings = tuple(formats) if isinstance(formats, list) else (formats,)
         named = section.get("template", [])
         templates = tuple(self._beside(one) for one in (named if isinstance(named, list) else [named]))
@@ -207,6 +219,7 @@ class ReportReader:
             **{"title": "", "language": "", **texts},
             formats=endings,
             parts=made,
+            of_everything=not parts,
             templates=templates,
             layouts=section.get("layouts", {}),
             paper=section.get("paper", "A4"),

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from grainstack.chart.marks import Text, Typeface, Weight
 from grainstack.chart.scene import Scene
-from grainstack.chart.writing.fonts import set_in, typefaces
+from grainstack.chart.writing.fonts import set_in, typefaces, with_boxes
 from grainstack.errors import ChartError
 from grainstack.language import phrase
 from grainstack.making.kind import Outputs, Product
@@ -78,7 +78,7 @@ class _Writer:
             for key, scene in self._scenes.items():
                 with set_in(scene.typefaces):
                     inputs[key] = typeset_drawing(scene, known)
-            inputs["report"] = json.dumps(content, ensure_ascii=False)
+            inputs["report"] = with_boxes(json.dumps(content, ensure_ascii=False))
             return typeset(files(assets).joinpath(_TEMPLATE).read_text("utf-8"), inputs, fonts)
 
     def _typefaces(self) -> tuple[Typeface, ...]:

@@ -10,6 +10,7 @@ from grainstack.report.documents.appendix import with_appendix
 from grainstack.report.documents.quoting import quoted
 from grainstack.report.documents.scales import on_their_scales
 from grainstack.report.output_formats import table_as
+from grainstack.report.printed import as_plain_markdown
 
 _WRITERS = {
     "html": ("page", "page"),
@@ -60,6 +61,6 @@ def _markdown(report: Report, made: Mapping[str, Made], files: Mapping[str, str]
             if one.kind.product is Product.TABLE:
                 parts.append(table_as(".md", one).decode().strip())
             else:
-                parts.append(f"![{one.picture().alt}]({files[name].replace(' ', '%20')})")
+                parts.append(f"![{as_plain_markdown(one.picture().alt)}]({files[name].replace(' ', '%20')})")
         parts += [f"*{part.caption}*"] if part.caption else []
     return Outputs((("\n\n".join(parts) + "\n").encode(),))
