@@ -6,9 +6,8 @@ from hypothesis import strategies as st
 
 from grainstack.chart.marks import Weight
 from grainstack.chart.writing.character_columns import columns_wide, fitted, lines_within
-from grainstack.chart.writing.fonts import typefaces
+from grainstack.chart.writing.fonts import typefaces, with_boxes
 from grainstack.chart.writing.text import balanced, runs, shortened, width, wrapped
-from grainstack.errors import ChartError
 
 labels = st.text(st.sampled_from("abcdefgh ÄßñőŁžЖийΔλ€—…&<>'\"$\\{}0123456789✈"), min_size=1, max_size=60)
 
@@ -20,10 +19,10 @@ def test_widths_are_those_of_the_font() -> None:
     assert width("AV", 10) < width("A", 10) + width("V", 10)
 
 
-def test_missing_letters_come_from_the_second_font_and_unknown_ones_are_named() -> None:
+def test_missing_letters_come_from_the_second_font_and_unknown_ones_are_boxes() -> None:
     assert [run.face.name for run in runs("fly ✈ now")] == ["Source Sans Pro", "DejaVu Sans", "Source Sans Pro"]
-    with pytest.raises(ChartError, match="U\\+10FFFD, a private or unnamed character"):
-        width("\U0010fffd", 10)
+    assert width("\U0010fffd", 10) > 0
+    assert with_boxes("a\U0010fffd") == "a□"
 
 
 def test_other_scripts_come_from_the_fonts_of_the_machine() -> None:

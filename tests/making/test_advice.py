@@ -216,3 +216,11 @@ def test_every_kind_can_be_silenced_and_nothing_else() -> None:
     assert MessagesRequest(no_advice=NAMES).no_advice == NAMES
     with pytest.raises(Exception, match="no advice"):
         MessagesRequest(no_advice=("hidden",))
+
+
+def test_no_peaks_are_seen_in_noise_or_between_uneven_codes() -> None:
+    chance = np.random.default_rng(7)
+    for _ in range(200):
+        assert shape(np.round(chance.normal(30, 9, 80))).valley is None
+    codes = np.repeat([5000.0, 7500, 12500, 17500, 27500, 37500, 60000], [30, 60, 55, 50, 40, 35, 20])
+    assert shape(codes).valley is None

@@ -200,7 +200,7 @@ TRIES: dict[str, list[Try]] = {
         ({}, {"label": "none"}),
         ({}, {"label": "value, base"}),
         ({"form": "histogram"}, {"label": "value"}),
-        ({"second_measure": "spend", **MEAN}, {"label": "value"}),
+        ({"second_measure": "spend", **MEAN}, {"label": "none"}),
     ],
     "layout": [({**SPLIT}, {"layout": "percent"}), ({}, {"layout": "grouped"})],
     "opposite": [

@@ -62,6 +62,7 @@ class Scene(Struct, frozen=True):
         outline: Thickness of outlines, in points.
         typefaces: What its texts are set in before the usual ones.
         legend_moved: Whether there was no room for the legend where it was asked for.
+        larger_helps: Whether more of what had no room would have it in a larger picture.
         trace: Where it comes from, as its file carries it; empty for nothing.
         scale: What its value axis shows; None where it has none that others could share.
         pattern: What the lengths of patterns are multiplied by.
@@ -80,6 +81,7 @@ class Scene(Struct, frozen=True):
     outline: float = 0.6
     typefaces: tuple[Typeface, ...] = ()
     legend_moved: bool = False
+    larger_helps: bool = False
     trace: str = ""
     scale: ValueScale | None = None
     pattern: float = 1.0
@@ -91,6 +93,11 @@ class Scene(Struct, frozen=True):
     def cut(self) -> int:
         """How many texts are shortened."""
         return sum(isinstance(mark, Text) and mark.tip != "" and mark.content.endswith(ELLIPSIS) for mark in self.marks)
+
+    @property
+    def missing(self) -> int:
+        """How many texts are shortened or have no room."""
+        return self.cut + sum(count for _, count in self.left_out)
 
     def scaled(self, by: float) -> "Scene":
         """The same in another size: for sheets on which it cannot be composed anew.

@@ -6,13 +6,13 @@ import numpy as np
 
 from grainstack.advice import Advice
 from grainstack.chart.writing.numbers import number_style
-from grainstack.language import in_words, phrase
+from grainstack.language import in_words, phrase, phrases
 from grainstack.making.design_advice import advice_on_design
 from grainstack.option_names import command, option
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import number_columns, year_columns
 from grainstack.requests import Requests
-from grainstack.summary.summary_request import SummaryRequest
+from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Column, Role, SummaryTable
 
@@ -165,13 +165,18 @@ def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:
 def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Advice]:
     """Means that hide something: one pulled away from the median by a few values, or one between two peaks."""
     write = number_style(column.estimate.tolist())
-    found = []
+    found: list[Advice] = []
+    shown = column.figure.purpose is Purpose.SHOWN
+    if not shown and not (column.figure.purpose is Purpose.SECOND and table.series is None):
+        return found  # it shows figures over all series
+    every = table.shapes.get(measure)
+    spiked = every is not None and _spike(every.zeros, every.commonest, every.records)  # a heap of zeros is no peak
     for cell, shape in enumerate(table.cell_shapes.get(measure, ())):
         if shape is None or np.isnan(column.estimate[cell]):
             continue
         names = ", ".join(level.label for level in table.levels_of(cell))
         mean = float(column.estimate[cell])
-        if shape.valley is not None:
+        if shape.valley is not None and shape.valley[0] < mean < shape.valley[1] and not spiked:
             text = phrase(
                 "the mean of {names} ({mean}) lies between two peaks near {peaks}. Look at it: {histogram}.",
                 names=names,
@@ -182,12 +187,12 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
             found.append(Advice("hidden-shape", text))
         elif shape.pulled:
             text = phrase(
-                "the mean of {names} ({mean}) would be {near} without {count} far-off values; its median is {median}. "
+                "the mean of {names} ({mean}) would be {near} without {values}; its median is {median}. "
                 "Use {use_median}, or {distribution}.",
                 names=names,
                 mean=write(mean),
                 near=write(shape.near_mean),
-                count=shape.far,
+                values=phrases("{n} far-off value", "{n} far-off values", shape.far),
                 median=write(shape.median),
                 use_median=option("stat", "median"),
                 distribution=command("distribution"),

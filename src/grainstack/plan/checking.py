@@ -108,7 +108,7 @@ def _of_entry(built: Built, faults: list[str]) -> Iterator[Remark]:
     advice = list(made.advice)
     if entry.kind.product is Product.CHART:
         try:
-            advice += advice_on_scene(made.picture())
+            advice += advice_on_scene(made.picture(), tips=bool({"html", "svg"}.intersection(entry.formats)))
         except GrainStackError as error:
             faults.append(fault_of(entry, error))
     yield from (Remark(Sort.NOTE, entry.key, worded(note, PLANNED)) for note in made.notes)

@@ -48,4 +48,7 @@ def outputs_of(made: "Made", endings: Sequence[str]) -> Outputs:
     contents = dict(zip(pictures, painted_in(scene, pictures, made.requests[PictureRequest].dpi), strict=True))
     if _PAGE in endings:
         contents[_PAGE] = _CHART_PAGE(made, scene)
-    return Outputs(tuple(contents[ending] for ending in endings), tuple(advice_on_scene(scene)))
+    return Outputs(
+        tuple(contents[ending] for ending in endings),
+        tuple(advice_on_scene(scene, tips=bool({_PAGE, ".svg"}.intersection(endings)))),
+    )

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from grainstack.chart.writing.character_columns import columns_wide
-from grainstack.chart.writing.figures import figures_of
+from grainstack.chart.writing.figures import figures_of, rounded_off
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.signs import sign_note
 from grainstack.language import marked, phrase, with_signs
@@ -235,7 +235,8 @@ def _notes(tables: Sequence[SummaryTable], request: PrintRequest, *, named: bool
     title = f"{table.shown[0].title}." if named and crossed_alone else ""
     explained = phrase(_DESIGN_FIGURES) if request.design_figures else ""
     rounding = phrase("Rounded so that shares add to 100 %.") if request.add_up else ""
-    said = dict.fromkeys(sentence for table in tables for sentence in table.provenance.sentences())
+    off = any(rounded_off(table, add_up=request.add_up) for table in tables)
+    said = dict.fromkeys(sentence for table in tables for sentence in table.provenance.sentences(off=off))
     sentences = " ".join(part for part in [title, *said, explained, rounding] if part)
     order = [phrase("Order – {orders}.", orders="; ".join(orders))] if orders else []
     columns = [column for table in tables for column in table.columns]

@@ -147,6 +147,7 @@ class Provenance(Struct, frozen=True):
         given: What the figures of the file are, where they are not worked out from records; else empty.
         sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
+        adds_up: Whether that is that those of one whole add to 100 %.
         intervals: What the limits of each figure are, in words.
         tests: What was compared and how, in words.
         nets: What each net adds up, in words; empty where there are none.
@@ -172,6 +173,7 @@ class Provenance(Struct, frozen=True):
     given: str = ""
     unmeasured: tuple[tuple[str, int], ...] = ()
     apart: bool = True
+    adds_up: bool = False
     weightless: int = 0
 
     @property
@@ -184,10 +186,15 @@ class Provenance(Struct, frozen=True):
         """What figures rest on, without what was left out."""
         return phrase("Base: {base}.", base=self.based_on)
 
-    def sentences(self) -> tuple[str, ...]:
-        """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested."""
+    def sentences(self, *, off: bool = False) -> tuple[str, ...]:
+        """Base, records left out and why, weighting, what shares add up to, what limits are, and what was tested.
+
+        Args:
+            off: Whether shares that add to 100 % do not as they are written, rounded.
+        """
+        base = phrase("{adds_up}; rounded figures may not", adds_up=self.base) if self.adds_up and off else self.base
         lines = [phrase("Base: {base}", base=f"{self.based_on}{self._left_out()}")]
-        lines += [raised(self.sampling.words()), self.origin.kept, self.nets, self.rest, self.base]
+        lines += [raised(self.sampling.words()), self.origin.kept, self.nets, self.rest, base]
         if self.several:
             lines.append(phrase("Several answers were possible, so shares may add to more than 100 %"))
         lines += [*self.intervals, *self.tests, self.hidden]

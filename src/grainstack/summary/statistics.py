@@ -199,6 +199,7 @@ STATISTICS = {
 
 GIVEN_AS = ("count", "sum", "share", "mean", "other")  # what ready-made figures may be
 _ADD_UP = GIVEN_AS[:3]
+POOLED = ("mean", "share")  # of so many records each, these have a mean together
 
 
 def given_value(given_as: str | None) -> Statistic:

@@ -12,7 +12,15 @@ from grainstack.option_names import option
 from grainstack.records.variable import EVERYTHING
 from grainstack.summary.levels.nets import nets_by_column
 from grainstack.summary.options import OF_VALUES, ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
-from grainstack.summary.statistics import GIVEN_AS, Linear, Statistic, given_value, names_to_ask_for, statistic_named
+from grainstack.summary.statistics import (
+    GIVEN_AS,
+    POOLED,
+    Linear,
+    Statistic,
+    given_value,
+    names_to_ask_for,
+    statistic_named,
+)
 
 _GROUP = "Summary"
 BASES = ("category", "series", "panel", "all", "measures")
@@ -174,7 +182,7 @@ class SummaryRequest(Request, frozen=True):
     def statistics(self) -> tuple[Statistic, ...]:
         """What is asked for; a count, or the mean of a measure, when nothing was said."""
         if self.value and not self.stat:
-            return (given_value(self.value_is),)
+            return (statistic_named("mean") if self.pools_values else given_value(self.value_is),)
         return tuple(statistic_named(name) for name in self.stat or (("mean",) if self.measure else ("count",)))
 
     @property
@@ -192,6 +200,11 @@ class SummaryRequest(Request, frozen=True):
         if len(beside) < len(figures):
             figures = [replace(one, purpose=Purpose.BESIDE) if one in beside else one for one in figures]
         return (*figures, *self.also)
+
+    @property
+    def pools_values(self) -> bool:
+        """Whether given figures are means of so many records each, so that those of several rows have one mean."""
+        return bool(self.value and self.times) and self.value_is in POOLED
 
     @property
     def is_complete(self) -> bool:
@@ -218,7 +231,7 @@ class SummaryRequest(Request, frozen=True):
         Raises:
             RequestError: They do not, or it was not said what they are.
         """
-        if not self.value or (given_value(self.value_is).additive and self.value_is):
+        if not self.value or self.pools_values or (given_value(self.value_is).additive and self.value_is):
             return
         if self.value_is is None:
             raise RequestError(

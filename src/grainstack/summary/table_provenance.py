@@ -45,6 +45,7 @@ def provenance_of(
     pairs = {(item.figure.measure, item.figure.per) for item in columns}
     counted = next(iter(pairs)) if len(pairs) == 1 and (None, None) not in pairs else None
     by = [d.variable.in_sentence for d in cells.dimensions if d.variable.name != EVERYTHING]
+    base, adds_up = _base_sentence(totals, origin, cells) if shares else ("", False)
     return Provenance(
         origin=origin,
         statistics=f"{', '.join(dict.fromkeys(item.title for item in columns))}{_by(by)}",
@@ -56,14 +57,15 @@ def provenance_of(
         no_band=cells.no_band,
         used=totals.account.used.get(counted, 0),
         sampling=replace(_sampling(totals, facts), calibrated=_calibrated_in_words(totals, facts)),
-        base=_base_sentence(totals, origin, cells) if shares else "",
+        base=base,
+        adds_up=adds_up,
         intervals=_intervals_in_words(columns),
         nets=_nets_in_words(cells),
         rest=cells.rest,
         hidden=_hidden_in_words(columns, least_shown(request)),
         several=shares and any(d.several for d in cells.dimensions),
         owners=totals.account.owners.get(counted) if totals.account.owners else None,
-        given=_given(request.value_is) if request.value else "",
+        given=_given(request.value_is) if request.value and not request.pools_values else "",
         weightless=totals.account.weightless,
     )
 
@@ -182,7 +184,7 @@ def _replicates_in_words(design: DesignRequest) -> str:
     return phrase("{count} replicate weights ({method})", count=len(design.scales), method=method)
 
 
-def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> str:
+def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> tuple[str, bool]:
     """What shares are shares of, and whether those shown add up to it."""
     request = totals.request
     base = base_of(request, totals.several)
@@ -190,21 +192,27 @@ def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> st
     named = [dimension for dimension in cells.dimensions if dimension.variable.name != EVERYTHING]
     inner = [one.variable.in_sentence for one in named if one.role in roles.get(base, ())]
     outer = [one.variable.in_sentence for one in named if one.role is Role.PANEL and base != "all"]
-    whole = " × ".join(inner or outer)
     if any(d.several for d in cells.dimensions):
-        if not whole:
-            return phrase("Shares of the {noun} that answered", noun=origin.noun)
-        within = " × ".join([*outer, *inner])
-        return phrase("Shares of the {noun} that answered, within each {within}", noun=origin.noun, within=within)
+        return _shares_of_those_that_answered(origin, inner, outer), False
+    whole = " × ".join(inner or outer)
     of_base = {cells.dimensions[axis].role for axis in base_axes(request, base)}
     dropped = {one.role for one in cells.dimensions if one.dropped}
     if dropped - of_base and base != "measures":
-        if whole:
-            return phrase("Shares of each {whole}, those left out included", whole=whole)
-        return phrase("Shares of all {noun}, those left out included", noun=origin.noun)
+        part = phrase("Shares of each {whole}, those left out included", whole=whole)
+        return part if whole else phrase("Shares of all {noun}, those left out included", noun=origin.noun), False
     if inner and outer:
-        return phrase("Within each {outer}, each {whole} adds to 100 %", outer=outer[0], whole=whole)
-    return phrase("Each {whole} adds to 100 %", whole=whole) if whole else phrase("All shares together add to 100 %")
+        return phrase("Within each {outer}, each {whole} adds to 100 %", outer=outer[0], whole=whole), True
+    return phrase("Each {whole} adds to 100 %", whole=whole) if whole else phrase(
+        "All shares together add to 100 %"
+    ), True
+
+
+def _shares_of_those_that_answered(origin: Origin, inner: Sequence[str], outer: Sequence[str]) -> str:
+    """What shares of several answers are shares of."""
+    if not (inner or outer):
+        return phrase("Shares of the {noun} that answered", noun=origin.noun)
+    within = " × ".join([*outer, *inner])
+    return phrase("Shares of the {noun} that answered, within each {within}", noun=origin.noun, within=within)
 
 
 def _intervals_in_words(columns: Sequence[Column]) -> tuple[str, ...]:

@@ -445,8 +445,9 @@ class CategoryChart(ABC):
     def _bases(self) -> list[str]:
         """The base of each category, where it stands under its name."""
         cells = self._cells
-        count = cells.column.figure.statistic.name in ("count", "value")  # a count is its own base
-        wanted = self._with_bases and len(cells.panels) == 1
+        statistic = cells.column.figure.statistic.name
+        count = statistic in ("count", "value")  # a count is its own base, and nobody knows that of a given figure
+        wanted = self._with_bases and len(cells.panels) == 1 and statistic != "value"
         if "base" in self._kinds or not (wanted or (self._possible and not count)):
             return [""] * len(cells.slots)
         panels = range(len(cells.panels))

@@ -7,6 +7,7 @@ says which size would do.
 
 from bisect import bisect_left
 from collections.abc import Callable
+from contextlib import suppress
 from math import log
 from typing import Protocol
 
@@ -17,7 +18,7 @@ from grainstack.chart.look.style_file import look_of, typefaces_of
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import set_in
-from grainstack.errors import ChartError
+from grainstack.errors import ChartError, RequestError
 from grainstack.language import speaking, spoken
 from grainstack.option_names import option
 from grainstack.requests import Requests
@@ -27,6 +28,7 @@ _ENOUGH_WITH_NAMES = 0.25  # where the names of series are all that could still 
 _NEARLY = 0.97  # of the best share of the height that any step reaches: further steps would cost words for nothing
 _NOTICED = 0.05  # of the height: less empty room is not seen
 _GROWTH = 1.08  # from one size that is tried to the next
+_LARGER = 1.5  # as wide and tall: the next size that somebody tries
 _LARGEST = 5000.0  # points: no larger picture is drawn
 
 
@@ -106,7 +108,13 @@ def composed(chart_for: Callable[[Requests], Composing], request: Requests) -> S
         ChartError: A category would have no name at any step; says the smallest size that works.
     """
     with set_in(typefaces_of(look_of(request))):
-        return _composed(chart_for, request)
+        scene = _composed(chart_for, request)
+        if not scene.missing:
+            return scene
+        with suppress(ChartError, RequestError):
+            larger = _composed(chart_for, request.having(request[PictureRequest].larger(_LARGER)))
+            return replace(scene, larger_helps=larger.missing < scene.missing)
+        return scene
 
 
 def _composed(chart_for: Callable[[Requests], Composing], request: Requests) -> Scene:

@@ -62,8 +62,13 @@ def lacking(marks: Sequence[Mark], wanted: Mapping[MarkRole, int]) -> tuple[tupl
     return tuple((role, count) for role, count in missing.items() if count > 0)
 
 
-def advice_on_room(scene: Scene) -> list[Advice]:
-    """One line on all that is cut or left out; nothing where a picture says everything."""
+def advice_on_room(scene: Scene, *, tips: bool = False) -> list[Advice]:
+    """One line on all that is cut or left out; nothing where a picture says everything.
+
+    Args:
+        scene: The picture.
+        tips: Whether it is written in a format that shows the whole when pointed at.
+    """
     missing = dict(scene.left_out)
     parts = [_words(role, missing[role]) for role in _TOLD if missing.get(role, 0)]
     sentences = []
@@ -75,11 +80,11 @@ def advice_on_room(scene: Scene) -> list[Advice]:
         sentences.append(phrase("no room for the legend where it was asked for, so it stands at the top"))
     if not sentences:
         return []
-    text = phrase(
-        "{what}: the whole is in the tips of an SVG; a larger {size} has room for more.",
-        what=in_words(sentences),
-        size=option("size"),
-    )
+    text = f"{in_words(sentences)}."
+    if tips:
+        text += phrase(" The whole is in the tips of the SVG or page.")
+    if scene.larger_helps:
+        text += phrase(" A larger {size} has room for more.", size=option("size"))
     return [Advice("left-out", text)]
 
 
@@ -89,13 +94,14 @@ _NEAR = 0.05
 _MOST = 8  # series that anybody tells apart by colour
 
 
-def advice_on_scene(scene: Scene) -> list[Advice]:
+def advice_on_scene(scene: Scene, *, tips: bool = False) -> list[Advice]:
     """The advice that a picture gives.
 
     Args:
         scene: The picture.
+        tips: Whether it is written in a format that shows the whole when pointed at.
     """
-    return [*advice_on_room(scene), *_advice_on_colors(scene), *_advice_on_characters(scene)]
+    return [*advice_on_room(scene, tips=tips), *_advice_on_colors(scene), *_advice_on_characters(scene)]
 
 
 def _advice_on_characters(scene: Scene) -> list[Advice]:

@@ -6,9 +6,10 @@ from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.look.measures import ROUNDING
-from grainstack.chart.writing.numbers import NumberStyle, number_style
+from grainstack.chart.writing.numbers import NumberStyle, given_style, number_style, rounded
+from grainstack.summary.summary_request import Purpose
 from grainstack.summary.sums.exact import Floats
-from grainstack.summary.table import Column
+from grainstack.summary.table import Column, SummaryTable
 
 PLAIN = NumbersRequest()
 
@@ -42,7 +43,9 @@ def figures_of(column: Column, *, add_up: bool = False, numbers: NumbersRequest 
         numbers: A pattern, a language, and whether figures are written in thousands.
     """
     share = column.is_share
-    style = number_style((column.estimate / (1 if share else numbers.divisor)).tolist(), share=share)
+    written = (column.estimate / (1 if share else numbers.divisor)).tolist()
+    given = column.figure.statistic.name == "value" and not share
+    style = given_style(written) if given else number_style(written, share=share)
     scale = style.scale if share else style.scale / numbers.divisor
     pattern = numbers.format or ""
     if share and "%" in pattern:
@@ -57,6 +60,29 @@ def figures_of(column: Column, *, add_up: bool = False, numbers: NumbersRequest 
             column.estimate, column.whole.tolist(), 10.0**-style.decimals / (100 if share else style.scale)
         )
     return Figures(style, shown)
+
+
+def rounded_off(table: SummaryTable, *, add_up: bool = False, numbers: NumbersRequest = PLAIN) -> bool:
+    """Whether shares that add to 100 % do not as they are written: what a reader adds up is another sum.
+
+    Args:
+        table: The table.
+        add_up: Whether shares are rounded so that they do.
+        numbers: How numbers are written.
+    """
+    plain = (table.keys < [dimension.plain for dimension in table.dimensions]).all(axis=1)
+    for column in table.columns:
+        if column.figure.statistic.name != "share" or column.figure.purpose not in (Purpose.SHOWN, Purpose.LABEL):
+            continue
+        figures = figures_of(column, add_up=add_up, numbers=numbers)
+        step = 10.0**-figures.style.decimals
+        for whole in np.unique(column.whole[plain]):
+            shown = figures.shown[plain & (column.whole == whole)] * 100
+            written = sum(rounded(value, figures.style.decimals) for value in shown[~np.isnan(shown)].tolist())
+            small = (shown > 0) & (shown < step / 2)  # written as less than the least step
+            if len(shown) and (small.any() or written != 100) and not np.isnan(shown).all():
+                return True
+    return False
 
 
 def added_up(shares: Floats, wholes: list[int], step: float) -> Floats:

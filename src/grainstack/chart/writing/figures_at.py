@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.chart_requests import NumbersRequest, WordsRequest
 from grainstack.chart.writing.figures import Figures, figures_of
-from grainstack.chart.writing.numbers import number_style
+from grainstack.chart.writing.numbers import given_style, number_style
 from grainstack.chart.writing.signs import drawn_signs
 from grainstack.language import lowered, phrase
 from grainstack.requests import Requests
@@ -139,5 +139,7 @@ def _written_alike(figures: Sequence[Figures], cells: ChartCells) -> list[Figure
     """Figures of one statistic in several measures, with the decimals that suit all of them."""
     share, scale = cells.column.is_share, figures[0].style.scale
     known = [value * (1 if share else scale) for column in cells.columns for value in column.estimate.tolist()]
-    style = number_style(known, share=share)
-    return [Figures(replace(one.style, decimals=style.decimals, power=style.power), one.shown) for one in figures]
+    given = cells.column.figure.statistic.name == "value" and not share
+    style = given_style(known) if given else number_style(known, share=share)
+    alike = {"decimals": style.decimals, "power": style.power, "own": style.own}
+    return [Figures(replace(one.style, **alike), one.shown) for one in figures]

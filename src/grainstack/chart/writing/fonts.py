@@ -2,6 +2,7 @@
 
 import shutil
 import subprocess
+import unicodedata
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -16,6 +17,7 @@ from grainstack.chart.marks import Face, Typeface, Weight
 from grainstack.errors import ChartError
 
 _BOX = "□"
+_UNSEEN = ("Cc", "Cf")  # controls, and what joins or turns characters
 _OUTLINES = ("glyf", "CFF ", "CFF2")  # tables with outlines; fonts of pictures, such as colour emoji, have none
 
 
@@ -132,7 +134,7 @@ def with_boxes(text: str) -> str:
     Args:
         text: The text.
     """
-    missing = [one for one in set(text) if one.isprintable() and is_missing(one)]
+    missing = [one for one in set(text) if unicodedata.category(one) not in _UNSEEN and is_missing(one)]
     return text.translate(dict.fromkeys(map(ord, missing), _BOX)) if missing else text
 
 

@@ -62,6 +62,8 @@ class NumberStyle(Struct, frozen=True):
         pattern: A number pattern as in Unicode CLDR (UTS 35, part 3) to write them in; empty for our own way.
         locale: The language whose signs are used; empty for the one spoken.
         signed: Whether numbers above 0 are written with a plus.
+        own: The most decimals that a figure has of its own, where each keeps those it was given with; None where all
+            have the same.
     """
 
     scale: float = 1.0
@@ -70,6 +72,7 @@ class NumberStyle(Struct, frozen=True):
     pattern: str = ""
     locale: str = ""
     signed: bool = False
+    own: int | None = None
 
     def __call__(self, value: float) -> str:
         """The figure as text; empty for NaN. A share that is not nothing is never written as 0: `<1`, `>−1`."""
@@ -82,7 +85,8 @@ class NumberStyle(Struct, frozen=True):
             return f"<{self._written(step)}" if value > 0 else f">{self._written(-step)}"
         if self.pattern or self.locale:
             return self._localised(value)
-        text = written(value * self.scale / 10.0**self.power, self.decimals)
+        value = value * self.scale / 10.0**self.power
+        text = written(value, self.decimals if self.own is None else max(self.decimals, decimals_of(value, self.own)))
         return f"{text}×10{str(self.power).translate(_RAISED)}" if self.power and text.strip("0.") else text
 
     @property
@@ -101,6 +105,38 @@ class NumberStyle(Struct, frozen=True):
         with localcontext(_WIDE):
             text = str(format_decimal(number, format=pattern, locale=self.locale or spoken().name))
         return text.replace("-", MINUS) if number else text.replace("-", "")
+
+
+_MOST_GIVEN = 4  # decimals of a given figure: more are noise of the program that wrote it
+_ALIKE = 1000.0  # how many times as large as the smallest the largest may be for all to have the same decimals
+
+
+def decimals_of(value: float, most: int = _MOST_GIVEN) -> int:
+    """How many decimals a number needs, up to some.
+
+    Args:
+        value: The number.
+        most: The most it may have.
+    """
+    if not math.isfinite(value):
+        return 0
+    exponent = rounded(value, most).normalize(_WIDE).as_tuple().exponent
+    return max(-exponent, 0) if isinstance(exponent, int) else 0
+
+
+def given_style(values: Iterable[float]) -> NumberStyle:
+    """How given figures are written: with the decimals they have; where they differ much in size, each with its own.
+
+    Args:
+        values: The figures; NaN is passed over.
+    """
+    known = [abs(value) for value in values if math.isfinite(value)]
+    apart = [value for value in known if value]
+    if apart and not 10.0**_PLAIN.start <= max(apart) < 10.0**_PLAIN.stop:
+        return number_style(known)
+    most = max(map(decimals_of, known), default=0)
+    alike = not apart or max(apart) <= _ALIKE * min(apart)
+    return NumberStyle(1.0, most) if alike else NumberStyle(1.0, 0, own=most)
 
 
 def number_style(values: Iterable[float], *, share: bool = False) -> NumberStyle:

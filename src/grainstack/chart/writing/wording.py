@@ -8,13 +8,13 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import AxisTitlesRequest, NumbersRequest, WordsRequest
-from grainstack.chart.writing.figures import Figures
+from grainstack.chart.writing.figures import Figures, rounded_off
 from grainstack.chart.writing.signs import sign_meanings
 from grainstack.language import in_words, lowered, marked, phrase, phrases
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.figures.small import SMALL_BASE
-from grainstack.summary.options import SmallBaseRequest
+from grainstack.summary.options import RoundingRequest, SmallBaseRequest
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Column, SummaryTable
 
@@ -105,6 +105,7 @@ def words_for(
     }
     unsaid = options.title is not None and any(text is not None for text in own[figures_at])
     naming = f"{figures}." if unsaid and not _says(request, figures, _heading(table)) else ""
+    off = rounded_off(table, add_up=request.usual(RoundingRequest).add_up, numbers=numbers)
     meanings = sign_meanings([*columns, *([second] if second else []), *beside], least)
     return Words(
         title=_given(options.title, default_title(table)),
@@ -118,7 +119,7 @@ def words_for(
         typed=closed(options.footnote or "", more=not options.no_note),
         naming="" if options.no_note else naming,
         meanings=() if options.no_note else meanings,
-        sentences=() if options.no_note else (*table.provenance.sentences(), *notes),
+        sentences=() if options.no_note else (*table.provenance.sentences(off=off), *notes),
         base="" if options.no_note else table.provenance.base_alone,
     )
 

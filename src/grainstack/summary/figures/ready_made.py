@@ -21,7 +21,7 @@ def check_one_row_each(cells: ShownCells, estimator: Estimator) -> None:
         RequestError: Names the cell with the most rows, and the columns in which these differ.
     """
     value = estimator.request.value
-    if not value:
+    if not value or estimator.request.pools_values:
         return
     records = estimator.moments(None).records
     totals = [(axis, n) for axis, d in enumerate(cells.dimensions) for n in range(d.plain, len(d.levels))]

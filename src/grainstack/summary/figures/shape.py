@@ -7,6 +7,10 @@ from grainstack.summary.figures.quantiles import Counted, quantile
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.sums.values import Values
 
+_FEW_VALUES = 12  # different values, as codes and scales have: each is a band of its own
+_WIDE_GAP = 6.0  # usual gaps: values on both sides of a wider one are no steps of one scale
+_SMOOTHING = (0.25, 0.5, 0.25)  # of a band and its neighbours
+_CERTAIN = 4.0  # standard errors of a difference of counts, as many pairs of bands are looked at
 _FEW = 8  # records below which nothing can be told of a shape
 _FEW_FOR_FAR = 20  # records below which single values are no outliers
 
@@ -102,22 +106,31 @@ def _valley(values: Floats, records: Integers, n: int) -> tuple[float, float] | 
         return None
     bands = int(min(max(np.sqrt(n), 8), 24))
     width, start = (high - low) / bands, low
-    step = float(np.diff(values[(values >= low) & (values <= high)]).min())
-    if round((high - low) / step) < bands:  # a scale of few steps: finer bands would be empty between them
-        bands, width, start = round((high - low) / step) + 1, step, low - step / 2
-    place = np.clip(((values - start) / width).astype(np.int64), 0, bands - 1)
+    inside = values[(values >= low) & (values <= high)]
+    gaps = np.diff(inside)
+    step = float(gaps.min())
+    if len(inside) <= _FEW_VALUES and gaps.max() <= _WIDE_GAP * np.median(gaps):
+        place = np.clip(np.searchsorted(inside, values), 0, len(inside) - 1)  # each value of an uneven scale is a band
+        bands, middles = len(inside), np.asarray(inside)
+    else:
+        if round((high - low) / step) < bands:  # a scale of few steps: finer bands would be empty between them
+            bands, width, start = round((high - low) / step) + 1, step, low - step / 2
+        place = np.clip(((values - start) / width).astype(np.int64), 0, bands - 1)
+        middles = np.asarray(start + (np.arange(bands) + 0.5) * width)
     heights = np.bincount(place, records, bands).astype(np.float64)
-    smooth = np.convolve(np.pad(heights, 1, mode="edge"), [0.25, 0.5, 0.25], mode="valid")
+    smooth = np.convolve(np.pad(heights, 1, mode="edge"), _SMOOTHING, mode="valid")
     first = int(np.argmax(smooth))
     best: tuple[float, int, int] | None = None
     for second in range(bands):
         left, right = sorted((first, second))
         dip = float(smooth[left : right + 1].min())
-        if dip < 0.5 * smooth[second] and (best is None or smooth[second] > best[0]):
+        noise = _CERTAIN * (sum(part**2 for part in _SMOOTHING) * (dip + float(smooth[second]))) ** 0.5
+        clear = smooth[second] - dip > noise  # more than counts of records differ by chance
+        if dip < 0.5 * smooth[second] and clear and (best is None or smooth[second] > best[0]):
             best = (float(smooth[second]), left, right)
     if best is None:
         return None
     _, left, right = best
     cut = left + int(np.argmin(smooth[left : right + 1]))
     sides = heights[:cut].sum() / n, heights[cut:].sum() / n
-    return (start + (left + 0.5) * width, start + (right + 0.5) * width) if min(sides) >= 0.2 else None
+    return (float(middles[left]), float(middles[right])) if min(sides) >= 0.2 else None
