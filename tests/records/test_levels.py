@@ -6,7 +6,7 @@ import pytest
 from msgspec.structs import replace
 
 from grainstack.errors import RecordsError, RequestError
-from grainstack.records.readers.known_orders import known_order
+from grainstack.records.known_orders import known_order
 from grainstack.records.readers.recode import recode
 from grainstack.summary.options import DesignRequest, SpreadRequest
 from grainstack.summary.summary_request import SummaryRequest

@@ -4,6 +4,7 @@ from math import isnan
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.chart.marks import Key
 from grainstack.summary.table import Column, Dimension, Flag, SummaryTable, base_in_words
@@ -203,6 +204,30 @@ def chart_cells(table: SummaryTable, *, single: bool = False, swapped: bool = Fa
                 if not level.is_net:
                     (totals if level.is_total else cells).append(cell)
     return ChartCells(table, columns, panels, slots, names, dimension, codes, panel_codes, tuple(cells), tuple(totals))
+
+
+def best_last(cells: ChartCells) -> ChartCells:
+    """The cells with the steps of their series in the opposite order; what is no step stays where it is.
+
+    Args:
+        cells: The figures, whose series are the levels of a column.
+    """
+    dimension = cells.dimension
+    if dimension is None:
+        return cells
+    steps = [place for place in range(cells.count) if not dimension.levels[place].is_special]
+    order = list(range(cells.count))
+    for place, other in zip(steps, reversed(steps), strict=True):
+        order[place] = other
+    stacks = (cells.cells[start : start + cells.count] for start in range(0, len(cells.cells), cells.count))
+    levels = (*(dimension.levels[place] for place in order), *dimension.levels[cells.count :])
+    return replace(
+        cells,
+        series=tuple(cells.series[place] for place in order),
+        series_codes=tuple(cells.series_codes[place] for place in order),
+        cells=tuple(replace(stack[other], series=place) for stack in stacks for place, other in enumerate(order)),
+        dimension=replace(dimension, variable=replace(dimension.variable, levels=levels, good="last")),
+    )
 
 
 def _swapped(table: SummaryTable) -> ChartCells:

@@ -2,6 +2,7 @@
 
 from grainstack.advice import Advice
 from grainstack.chart.bars.bar_arrangement import BarArrangement
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.distributions.distribution_arrangement import Distribution
@@ -45,7 +46,26 @@ def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advic
             dots=command("dot"),
         )
         found.append(Advice("limits-in-stack", text))
+    if (dimension := cells.dimension) is not None and _of_unknown_ends(arrangement, request):
+        text = phrase(
+            "nobody says which end of {column} is good: its last level, {level}, is drawn as the good one. Say "
+            'good = "first" or "last" in the codebook, or name the other side with {opposite}.',
+            column=dimension.variable.label,
+            level=cells.series[max(place for place, way in enumerate(arrangement.sides.ways) if way > 0)]
+            if arrangement.sides
+            else "",
+            opposite=option("opposite"),
+        )
+        found.append(Advice("good-end", text))
     return [*found, *_unequal_groups(arrangement)]
+
+
+def _of_unknown_ends(arrangement: BarArrangement, request: Requests) -> bool:
+    """Whether a scale with two sides is drawn of which nobody knows the good end."""
+    dimension, sides = arrangement.cells.dimension, arrangement.sides
+    if dimension is None or sides is None or request[BarRequest].opposite or sides.ways.count(1) < 2:
+        return False
+    return not dimension.variable.good_end
 
 
 def _unequal_groups(arrangement: BarArrangement) -> list[Advice]:

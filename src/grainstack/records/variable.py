@@ -6,6 +6,7 @@ from msgspec import Struct
 from msgspec.structs import force_setattr, replace
 
 from grainstack.language import lowered, marked, phrase
+from grainstack.records.known_orders import good_end
 from grainstack.visible import visible
 
 
@@ -130,6 +131,7 @@ class Variable(Struct, frozen=True):
         levels: Its categories in their order; empty for numbers.
         order: Where that order comes from.
         outside: Values that fall in none of its bands, a few of them, as text.
+        good: Which end of its levels the codebook calls the good one: `first` or `last`; empty where it does not.
     """
 
     name: str
@@ -139,6 +141,7 @@ class Variable(Struct, frozen=True):
     levels: tuple[Level, ...] = ()
     order: LevelOrder = LevelOrder.AS_FOUND
     outside: tuple[str, ...] = ()
+    good: str = ""
 
     def __post_init__(self) -> None:
         if not self.label:
@@ -157,6 +160,11 @@ class Variable(Struct, frozen=True):
         """Whether its levels run from low to high, as opposed to merely standing in a given order."""
         by_nature = self.order in (LevelOrder.KNOWN, LevelOrder.NUMBERS, LevelOrder.BANDS)
         return self.kind is Kind.ORDERED or by_nature
+
+    @property
+    def good_end(self) -> str:
+        """Which end of its levels is the good one, as the codebook says or as everybody knows; empty otherwise."""
+        return self.good or good_end([level.label for level in self.levels if not level.is_special])
 
     @property
     def in_sentence(self) -> str:

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.bars.bar_request import LUMPED, BarRequest, check_axes_apart, single_bar
 from grainstack.chart.bars.diverging import Sides, sides_of
-from grainstack.chart.cells import Cell, ChartCells, chart_cells
+from grainstack.chart.cells import Cell, ChartCells, best_last, chart_cells
 from grainstack.chart.look.measures import ROUNDING
 from grainstack.errors import ChartError, RequestError
 from grainstack.option_names import command, option
@@ -147,6 +147,8 @@ def arranged_bars(table: SummaryTable, request: BarRequest, *, single: bool = Fa
             f"Use {option('layout', 'grouped')} with series.",
         )
     if layout == "diverging":
+        if cells.dimension is not None and cells.dimension.variable.good_end == "first" and not request.opposite:
+            cells = best_last(cells)
         return _diverging(cells, sides_of(cells, request))
     return _stacked(cells, layout) if layout in LUMPED else _side_by_side(cells, layout, request)
 

@@ -18,9 +18,12 @@ def axis_of(bars: BarArrangement, request: Requests, figures: FiguresAt) -> Axis
         figures: How figures are written.
     """
     column = bars.cells.column
+    low, high = bars.low, bars.high
+    if bars.layout == "diverging":
+        low, high = min(low, -high), max(high, -low)  # both sides are as long
     return AxisNeeds(
-        low=bars.low,
-        high=bars.high,
+        low=low,
+        high=high,
         share=column.is_share,
         percent=column.unit == "%",
         whole=column.figure.statistic.name == "count" and not bars.cells.table.provenance.weighted,

@@ -27,6 +27,7 @@ _REFERENCE = 1.1  # whiskers: a reference line is a little stronger
 _MOST_NAME = 0.6  # of the width: the name of a reference line
 _NAME_ROW = 1.2  # type sizes: names of lines nearer than that would touch
 _BESIDE_LINE = (-0.45, 1.1)  # type sizes: a name over its line, and one under it where the next line is near
+_MOST_OF_TWO_SIDES = 20  # intervals: beyond it, an axis is one-sided
 _STEPS = (1, 2, 2.5, 5)  # times powers of ten: what people count in
 
 
@@ -96,6 +97,8 @@ def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
     if request.limits is not None:
         low, high = (limit / scale for limit in request.limits)
         ticks = ticks_within(low * scale, high * scale, most)
+    elif needs.absolute and low < 0 < high:  # as long as its bars: ticks within tell both sides
+        ticks = _ticks_of_two_sides(low * scale, high * scale, most)
     else:
         ticks = ticks_for(low * scale, high * scale, most)
     if needs.whole and ticks.decimals and not needs.write.pattern and needs.write.scale == 1:
@@ -111,6 +114,16 @@ def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
     labels = _labels(needs, ticks)
     last = last if isnan(needs.continues_to) else max(last, needs.continues_to)
     return ValueAxis(first, last, tuple(values[place] for place in inside), tuple(labels[place] for place in inside))
+
+
+def _ticks_of_two_sides(low: float, high: float, most: int) -> Ticks:
+    """Round values within a range around zero, at least one on each side."""
+    for intervals in range(most, _MOST_OF_TWO_SIDES):
+        covering = ticks_for(low, high, intervals)
+        inside = tuple(value for value in covering.values if low <= value <= high)
+        if inside and min(inside) < 0 < max(inside):
+            return Ticks(inside, covering.decimals, covering.power)
+    return ticks_for(low, high, most)
 
 
 def axis_span(needs: AxisNeeds) -> tuple[float, float]:

@@ -31,6 +31,7 @@ class CodebookVariable(Struct, frozen=True):
         columns: The 0/1 columns that make up a several-answer question together.
         question: The words in which it was asked.
         note: Anything else worth knowing, for people.
+        good: Which end of its levels is the good one: `first` or `last`; empty where that is not said.
     """
 
     name: str
@@ -46,6 +47,7 @@ class CodebookVariable(Struct, frozen=True):
     columns: tuple[str, ...] = ()
     question: str = ""
     note: str = ""
+    good: str = ""
 
     def is_missing(self, code: str) -> bool:
         """Whether a stored code stands for `no answer`; `999.0` counts as `999`."""

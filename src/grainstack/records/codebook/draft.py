@@ -10,8 +10,8 @@ from tomlkit.items import Item, Table
 
 from grainstack.errors import listed
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.known_orders import known_order
 from grainstack.records.numerals import parsed
-from grainstack.records.readers.known_orders import known_order
 from grainstack.records.variable import Kind, Level, readable
 
 _FEW = 12  # whole numbers of so few kinds are more likely codes than amounts
@@ -188,6 +188,8 @@ def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Tabl
         table.add("question", variable.question)
     if variable.note:
         table.add("note", variable.note)
+    if variable.good:
+        table.add("good", variable.good)
     if variable.levels:
         table.add("levels", _levels_table(variable.levels, finding))
     return table

@@ -125,7 +125,14 @@ class _Reader:
             columns=tuple(self._codes((*path, "columns"), given.get("columns", []))),
             question=self._text((*path, "question"), given, ""),
             note=self._text((*path, "note"), given, ""),
+            good=self._good((*path, "good"), given),
         )
+
+    def _good(self, path: tuple[str, ...], given: dict[str, Any]) -> str:
+        good = self._text(path, given, "")
+        if good not in ("", "first", "last"):
+            raise self._wrong(path, f"{good} is no end of the levels", "Write first or last.")
+        return good
 
     def _by_file(self, records: dict[str, Any], key: str) -> dict[str, str]:
         """`noun = "visits"` for every file, or a table of nouns by file name."""

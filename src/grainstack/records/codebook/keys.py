@@ -30,6 +30,7 @@ VARIABLE: Mapping[str, Key] = {
         'Codes with their labels, in their order: 1 = "North", or 1 = { label = "North", color = "#1a726a" }.',
         table_of(_LEVEL),
     ),
+    "good": Key("Which end of the levels is the good one, for charts with two sides.", one_of("first", "last")),
     "missing": Key("Codes that stand for no answer.", CODES),
     "bands": Key("How its numbers are cut into bands, as after --band: a width, edges, or a rule.", CODES),
     "range": Key(

@@ -93,6 +93,7 @@ def _field(variable: CodebookVariable) -> dict[str, Any]:
     limits = {"minimum": variable.low, "maximum": variable.high}
     limits = {key: value for key, value in limits.items() if value is not None}
     field |= {"constraints": limits} if limits else {}
+    field |= {"good": variable.good} if variable.good else {}
     field |= {"unit": variable.unit} if variable.unit else {}
     field |= {"bands": variable.bands} if variable.bands else {}
     field |= {"separator": variable.separator} if kind is Kind.MULTI and variable.separator else {}
@@ -125,4 +126,5 @@ def _variable(field: dict[str, Any], shared_missing: list[str]) -> CodebookVaria
         columns=tuple(field.get("columns", ())),
         question=field.get("question", ""),
         note=field.get("description", ""),
+        good=field.get("good", ""),
     )

@@ -12,8 +12,8 @@ from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Codes, places_of, strings
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
+from grainstack.records.known_orders import known_order
 from grainstack.records.numerals import is_number
-from grainstack.records.readers.known_orders import known_order
 from grainstack.records.variable import Level, LevelOrder, no_answer
 
 kernel = compiled("grainstack.records.kernel")

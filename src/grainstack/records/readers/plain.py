@@ -117,7 +117,9 @@ class PlainLevels:
         """What is known of it."""
         levels, order = self.levels.ordered()
         known = self._variable
-        return Variable(known.name, known.kind or Kind.CATEGORY, known.label, known.unit, levels, order)
+        return Variable(
+            known.name, known.kind or Kind.CATEGORY, known.label, known.unit, levels, order, good=known.good
+        )
 
     def coding(self) -> Coding:
         """What its dictionary places stand for."""

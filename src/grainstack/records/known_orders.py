@@ -31,13 +31,8 @@ _WEEKDAYS = (
     ("sunday", "sun", "sonntag", "so", "dimanche", "domingo", "domenica"),
 )
 _NEITHER = ("neither", "neutral", "neither agree nor disagree", "undecided", "mixed", "teils teils", "teils/teils")
-_SCALES: tuple[tuple[tuple[str, ...], ...], ...] = (
-    _MONTHS,
-    _WEEKDAYS,
-    (("spring",), ("summer",), ("autumn", "fall"), ("winter",)),
-    (("morning",), ("noon", "midday"), ("afternoon",), ("evening",), ("night",)),
-    (("q1",), ("q2",), ("q3",), ("q4",)),
-    (("yes", "ja", "oui", "sí", "true"), ("no", "nein", "non", "false"), ("don't know", "not sure", "unsure")),
+_Scale = tuple[tuple[str, ...], ...]
+_JUDGING: tuple[_Scale, ...] = (  # from bad to good
     (
         ("strongly disagree", "disagree strongly", "completely disagree", "stimme gar nicht zu"),
         ("disagree", "stimme nicht zu"),
@@ -64,6 +59,22 @@ _SCALES: tuple[tuple[tuple[str, ...], ...], ...] = (
         ("very good",),
         ("excellent",),
     ),
+    (("much worse",), ("worse",), ("the same", "same", "unchanged"), ("better",), ("much better",)),
+    (
+        ("fail", "failed", "insufficient", "nicht bestanden"),
+        ("pass", "passed", "sufficient", "bestanden"),
+        ("merit", "credit"),
+        ("distinction", "high distinction", "with distinction"),
+    ),
+)
+_SCALES: tuple[_Scale, ...] = (
+    _MONTHS,
+    _WEEKDAYS,
+    (("spring",), ("summer",), ("autumn", "fall"), ("winter",)),
+    (("morning",), ("noon", "midday"), ("afternoon",), ("evening",), ("night",)),
+    (("q1",), ("q2",), ("q3",), ("q4",)),
+    (("yes", "ja", "oui", "sí", "true"), ("no", "nein", "non", "false"), ("don't know", "not sure", "unsure")),
+    *_JUDGING,
     (
         ("never", "nie"),
         ("rarely", "seldom", "selten"),
@@ -94,14 +105,7 @@ _SCALES: tuple[tuple[tuple[str, ...], ...], ...] = (
         ("high", "higher", "large"),
         ("very high", "very large"),
     ),
-    (
-        ("fail", "failed", "insufficient", "nicht bestanden"),
-        ("pass", "passed", "sufficient", "bestanden"),
-        ("merit", "credit"),
-        ("distinction", "high distinction", "with distinction"),
-    ),
     (("primary", "elementary"), ("secondary",), ("tertiary", "higher")),
-    (("much worse",), ("worse",), ("the same", "same", "unchanged"), ("better",), ("much better",)),
     (("none", "no"), ("a little", "some"), ("a lot", "much"), ("everything", "all")),
 )
 _NUMBERED = re.compile(
@@ -120,20 +124,42 @@ def known_order(names: Sequence[str]) -> list[int] | None:
     """
     if len(names) < 2:
         return None
-    plain = [" ".join(name.casefold().split()) for name in names]
+    plain = [_plain(name) for name in names]
     for scale in _SCALES:
-        if not any(plain[0] in words for words in scale):
-            continue
-        rank = {word: place for place, words in reversed(list(enumerate(scale))) for word in words}
-        if all(name in rank for name in plain):
-            ranks = [rank[name] for name in plain]
-            if len(set(ranks)) == len(ranks):
-                return sorted(range(len(names)), key=ranks.__getitem__)
+        if ranks := _ranks(plain, scale):
+            return sorted(range(len(names)), key=ranks.__getitem__)
     if grades := _by_grade(plain):
         return grades
     if all(_DATED.match(name) for name in plain):
         return sorted(range(len(names)), key=plain.__getitem__)
     return _by_leading_number(plain)
+
+
+def good_end(names: Sequence[str]) -> str:
+    """At which end of some levels the good one is: `first` or `last`; empty where nobody knows.
+
+    Args:
+        names: Level names in their order, of steps of a scale only.
+    """
+    plain = [_plain(name) for name in names]
+    for scale in _JUDGING if len(plain) > 1 else ():
+        if ranks := _ranks(plain, scale):
+            rising = sorted(ranks)
+            return "last" if ranks == rising else "first" if ranks == rising[::-1] else ""
+    return ""
+
+
+def _plain(name: str) -> str:
+    return " ".join(name.casefold().split())
+
+
+def _ranks(names: Sequence[str], scale: _Scale) -> list[int]:
+    """The step of each name on a scale; empty where one is on none, or two are on one."""
+    if not any(names[0] in words for words in scale):
+        return []
+    rank = {word: place for place, words in reversed(list(enumerate(scale))) for word in words}
+    ranks = [rank[name] for name in names if name in rank]
+    return ranks if len(set(ranks)) == len(names) else []
 
 
 def _matched(match: Callable[[str], re.Match[str] | None], names: Sequence[str]) -> list[re.Match[str]]:
