@@ -194,7 +194,8 @@ def test_an_empty_cell_has_no_bar_and_a_whisker_stands_at_its_limits() -> None:
 def test_words_are_written_unless_given() -> None:
     scene = scene_of(table_of(ROUTES, [], [3, 2, 1]))
     assert texts_of(scene, "title") == ["Mean size by place"]
-    assert texts_of(scene, "value-title") == ["Mean size"]
+    assert texts_of(scene, "value-title") == []  # its title says it
+    assert texts_of(scene_of(table_of(ROUTES, [], [3, 2, 1]), title="Sizes"), "value-title") == ["Mean size"]
     assert texts_of(scene, "footnote") == ["Base: 41 records; left out: 3 without an answer on place."]
     assert texts_of(scene, "source") == ["Source: records.csv"]
     given_ = scene_of(

@@ -216,7 +216,8 @@ def test_a_range_and_a_reference_are_kept_to_in_characters() -> None:
     [post] = {line.index("┆") for line in found if "┆" in line}
     assert post == pytest.approx(start + full * 60 / 40, abs=1)
     assert any("Target" in line for line in found)
-    assert length(bars(table)[3]) > 1.5 * full
+    [usual, *_] = (line for line in bars(table) if "█" in line)
+    assert length(usual) > 1.5 * full
 
 
 @pytest.mark.parametrize("count", [6, 8, 12])

@@ -91,7 +91,7 @@ def test_order_and_form_change_and_a_link_shows_the_same(run: Run, folder: Path)
     script = """
         const choose = (part, value) => { const field = figure.querySelector(`[data-part=${part}]`);
           field.value = value; field.dispatchEvent(new Event("change")); };
-        const title = () => chart.querySelector('[data-role="value-title"]').textContent;
+        const title = () => chart.querySelector('[data-role="title"]').textContent;
         const places = () => all('[data-role="category"]')
           .map((one) => [one.dataset.category, one.getBoundingClientRect()])
           .map(([category, box]) => [category, box.x + 100 * box.y])
@@ -108,11 +108,11 @@ def test_order_and_form_change_and_a_link_shows_the_same(run: Run, folder: Path)
     """
     found = _asked(folder, "a.html", script)
     start, ordered, percent, of_all, grouped, back = found["seen"]
-    assert start["title"] == back["title"] == "Number of passengers"
+    assert start["title"] == back["title"] == "Number of passengers by season and ticket"
     assert start["places"] == back["places"] == ["spring", "summer", "autumn", "winter"]
     assert ordered["places"] == ["summer", "autumn", "spring", "winter"]
     assert percent["places"] == ordered["places"]
-    assert percent["title"] == of_all["title"] == grouped["title"] == "Share of passengers (%)"
+    assert percent["title"] == of_all["title"] == grouped["title"] == "Share of passengers by season and ticket"
     assert 95 <= sum(int(one.rstrip("*†")) for one in of_all["values"]) <= 102  # those that find room, rounded
     assert back["values"] == start["values"]
     linked = _asked(folder, "a.html", "await later(); return look();", percent["hash"])

@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
-from grainstack.chart.chart_requests import LegendRequest, PlotRequest
+from grainstack.chart.chart_requests import LegendRequest, PlotRequest, WordsRequest
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.fallbacks import STEPS, Draft, FallbackStep
 from grainstack.chart.frame.frame import Frame, framed, style_of
@@ -277,7 +277,8 @@ class CategoryChart(ABC):
             kept: What there is room for.
         """
         self._begin(kept)
-        self._words = self._explaining(words_for(self._cells.table, self._request))
+        untitled = self._request.having(replace(self._request[WordsRequest], title="none"))  # its axis says it all
+        self._words = self._explaining(words_for(self._cells.table, untitled))
         if not kept.axis_titles:
             self._words = replace(self._words, value_title="", category_title="")
         self._page_style = self._style = style

@@ -13,7 +13,7 @@ from grainstack.chart.look.color import INK
 from grainstack.chart.look.style import Style
 from grainstack.chart.marks import Mark
 
-_MOST_SLOT = 2.4  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
+_MOST_SLOT = 1.6  # a bar is about two thirds of its slot; beyond that, few bars would float in a wide void
 
 
 class Overflow(Struct, frozen=True):

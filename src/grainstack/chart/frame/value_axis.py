@@ -1,6 +1,7 @@
 """The value axis: grid lines, round ticks, and its title."""
 
 import math
+import re
 from math import ceil, floor, isnan, nan
 
 from msgspec import Struct, field
@@ -275,14 +276,20 @@ def _labels(needs: AxisNeeds, ticks: Ticks) -> list[str]:
     labels = [write(value) for value in values]
     ends = {0, len(labels) - 1}
     if needs.write.carries_unit and not ticks.power:
-        full = replace(needs.write, scale=1.0 if "%" not in needs.write.pattern else 0.01)
-        return [
-            full(value) if place in ends else label
-            for place, (value, label) in enumerate(zip(values, labels, strict=True))
-        ]
+        pattern = _with_decimals(needs.write.pattern, ticks.decimals)
+        full = replace(needs.write, scale=0.01 if "%" in pattern else 1.0, pattern=pattern)
+        return [full(value) for value in values]
     if needs.percent:
         return [f"{label}%" if place in ends else label for place, label in enumerate(labels)]
     return labels
+
+
+def _with_decimals(pattern: str, count: int) -> str:
+    """A number pattern with so many decimals: as many as ticks need, the same at all of them."""
+    decimals = f".{'0' * count}" if count else ""
+    if re.search(r"\.[0#]", pattern):
+        return re.sub(r"\.[0#]+", decimals, pattern)
+    return re.sub(r"(?<=[0#])(?=[^0#]*$)", decimals, pattern, count=1)
 
 
 def _references(needs: AxisNeeds) -> list[float]:

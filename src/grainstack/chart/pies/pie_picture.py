@@ -30,7 +30,7 @@ from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.text import shortened, width
-from grainstack.chart.writing.wording import Place, Words, words_for
+from grainstack.chart.writing.wording import Place, Words, default_title, words_for, words_of_parts
 from grainstack.errors import IdleError
 from grainstack.language import phrase, phrases
 from grainstack.option_names import option
@@ -136,7 +136,12 @@ class _PieChart:
     def draft(self, kept: FallbackStep) -> Draft:
         """The scene with as much around it as there is room for."""
         notes = [note for note in (self._figures.note(),) if note]
-        words = words_for(self._cells.table, self._request, notes, Place.TITLE)
+        words = words_for(
+            self._cells.table,
+            words_of_parts(self._cells.table, self._request, self._figures.kinds),
+            notes,
+            Place.TITLE,
+        )
         draft = self._draft(words, kept)
         return draft if explains(words, draft.scene.marks) else self._draft(explaining(words, draft.scene.marks), kept)
 
@@ -177,7 +182,7 @@ class _PieChart:
             MarkRole.VALUE: sum(map(len, self._pies.slices)) if self._figures.kinds else 0,
             MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
         }
-        scene = frame.scene(marks, pie_alt(self._pies, frame.words.title), wanted)
+        scene = frame.scene(marks, pie_alt(self._pies, frame.words.title or default_title(self._cells.table)), wanted)
         return Draft(lambda: scene, body.height / frame.size[1])
 
     def _pie(self, panel: int, room: Box, *, named: bool) -> list[Mark]:

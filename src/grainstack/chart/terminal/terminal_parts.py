@@ -16,7 +16,7 @@ from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.chart.writing.character_columns import columns_wide, fitted
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import NumberStyle
-from grainstack.chart.writing.wording import Place, words_for
+from grainstack.chart.writing.wording import Place, default_title, words_for, words_of_parts
 from grainstack.language import phrase
 from grainstack.requests import Requests
 
@@ -34,10 +34,9 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
     cells = pies.cells
     figures = FiguresAt(cells, request, request[PieRequest].labels)
     inks = Inks(cells, request, look_of(request))
-    rows = Rows(
-        words_for(cells.table, request, [note for note in (figures.note(),) if note], figures_at=Place.SUBTITLE),
-        columns,
-    )
+    notes = [note for note in (figures.note(),) if note]
+    words = words_for(cells.table, words_of_parts(cells.table, request, figures.kinds), notes, Place.SUBTITLE)
+    rows = Rows(words, columns)
     rows.head()
     for title, slices in zip(cells.panels, pies.slices, strict=True):
         rows.panel_title(title)
@@ -60,7 +59,7 @@ def pie_rows(pies: Pies, request: Requests, columns: int) -> Screen:
             rows.text(min(room + 5, columns - _FIGURE_ROOM), slice_figure(figures, one.cell), MarkRole.VALUE)
             rows.skip()
         rows.skip()
-    return rows.finished(phrase("Pie chart. {title}.", title=rows.words.title))
+    return rows.finished(phrase("Pie chart. {title}.", title=rows.words.title or default_title(cells.table)))
 
 
 _PERCENT = NumberStyle(100.0)
@@ -104,7 +103,7 @@ def tree_rows(tree: Tree, request: Requests, columns: int) -> Screen:
     for child in tree.root.children:
         write(child, 0)
     rows.skip()
-    return rows.finished(phrase("Treemap. {title}.", title=rows.words.title))
+    return rows.finished(phrase("Treemap. {title}.", title=rows.words.title or default_title(tree.cells.table)))
 
 
 def _figure(figures: FiguresAt, node: Node) -> str:

@@ -31,7 +31,7 @@ from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.text import balanced, width
-from grainstack.chart.writing.wording import Place, Words, titled_with_unit, words_for
+from grainstack.chart.writing.wording import Place, Words, default_title, titled_with_unit, words_for
 from grainstack.errors import ChartError
 from grainstack.language import phrase, phrases
 from grainstack.requests import Requests
@@ -196,7 +196,7 @@ class _Treemap:
                 break
             hidden, signs = self._hidden, drawn
         bar = self._color_bar(replace(body, top=room.bottom + self._style.gap * _SCALE_GAP)) if self._shades else []
-        alt = treemap_alt(self._tree, frame.words.title, self._figures)
+        alt = treemap_alt(self._tree, frame.words.title or default_title(self._tree.cells.table), self._figures)
         figures = self._named if self._treemap_request.labels else 0
         wanted = {MarkRole.TILE: self._named + len(self._untitled), MarkRole.VALUE: figures}
         scene = frame.scene([*self._marks, *self._texts, *bar], alt, wanted)
@@ -428,7 +428,8 @@ def _rest_key(node: Node) -> Key:
 def treemap_alt(tree: Tree, title: str, figures: FiguresAt) -> str:
     """What a treemap shows, in words."""
     leaves = _leaves(tree.root)
-    parts = [f"{node.label} ({figures.first.number(node.size)})" for node in tree.root.children[:3]]
+    unit = f" {figures.first.unit}" if figures.first.unit and figures.first.unit != "%" else ""
+    parts = [f"{node.label} ({figures.first.number(node.size)}{unit})" for node in tree.root.children[:3]]
     return phrase(
         "Treemap. {title}. {tiles} in {levels}; largest: {largest}.",
         title=title,

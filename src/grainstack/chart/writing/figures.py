@@ -1,5 +1,7 @@
 """The figures of a column as text, wherever they are printed: one rounding for table, bar and label."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
@@ -7,6 +9,7 @@ from msgspec.structs import replace
 from grainstack.chart.chart_requests import NumbersRequest
 from grainstack.chart.look.measures import ROUNDING
 from grainstack.chart.writing.numbers import NumberStyle, given_style, number_style, rounded
+from grainstack.language import marked, phrase
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.sums.exact import Floats
 from grainstack.summary.table import Column, SummaryTable
@@ -20,10 +23,12 @@ class Figures(Struct, frozen=True):
     Attributes:
         style: How its numbers are written.
         shown: The estimates as they are written, shape (cells,): rounded so that they add up where that was asked.
+        unit: What stands behind a figure in a sentence: `minutes`, `million €`; empty where a pattern writes it.
     """
 
     style: NumberStyle
     shown: Floats
+    unit: str = ""
 
     def text(self, cell: int) -> str:
         """The figure of a cell; empty where there is none."""
@@ -59,7 +64,47 @@ def figures_of(column: Column, *, add_up: bool = False, numbers: NumbersRequest 
         shown = added_up(
             column.estimate, column.whole.tolist(), 10.0**-style.decimals / (100 if share else style.scale)
         )
-    return Figures(style, shown)
+    return Figures(style, shown, "" if style.carries_unit else unit_in_words(column, numbers))
+
+
+def unit_in_words(column: Column, numbers: NumbersRequest) -> str:
+    """The unit of a column's figures as they are written: `minutes`, `million €`, `thousands`; empty for none.
+
+    Args:
+        column: The column.
+        numbers: Whether figures are written in thousands and so on, and a pattern that may carry the unit.
+    """
+    unit = column.unit
+    carried = numbers.format is not None and bool(numbers.format.strip("#0,.-+ "))
+    if not column.is_share and numbers.show_in:
+        scale = scales_in_words(numbers.show_in)
+        return scale.alone if carried or not unit else phrase(scale.of_unit, unit=unit)
+    return "" if carried and unit in (numbers.format or "") else unit
+
+
+class ScaleInWords(Struct, frozen=True):
+    """What figures are written in.
+
+    Attributes:
+        alone: In words.
+        of_unit: The same of a unit.
+    """
+
+    alone: str
+    of_unit: str
+
+
+def scales_in_words(name: str) -> ScaleInWords:
+    """What figures written in thousands and so on are.
+
+    Args:
+        name: One of `SHOWN_IN`.
+    """
+    return {
+        "thousands": ScaleInWords(phrase("thousands"), marked("thousand {unit}")),
+        "millions": ScaleInWords(phrase("millions"), marked("million {unit}")),
+        "billions": ScaleInWords(phrase("billions"), marked("billion {unit}")),
+    }[name]
 
 
 def rounded_off(table: SummaryTable, *, add_up: bool = False, numbers: NumbersRequest = PLAIN) -> bool:
@@ -71,18 +116,31 @@ def rounded_off(table: SummaryTable, *, add_up: bool = False, numbers: NumbersRe
         numbers: How numbers are written.
     """
     plain = (table.keys < [dimension.plain for dimension in table.dimensions]).all(axis=1)
-    for column in table.columns:
-        if column.figure.statistic.name != "share" or column.figure.purpose not in (Purpose.SHOWN, Purpose.LABEL):
-            continue
-        figures = figures_of(column, add_up=add_up, numbers=numbers)
-        step = 10.0**-figures.style.decimals
-        for whole in np.unique(column.whole[plain]):
-            shown = figures.shown[plain & (column.whole == whole)] * 100
-            written = sum(rounded(value, figures.style.decimals) for value in shown[~np.isnan(shown)].tolist())
-            small = (shown > 0) & (shown < step / 2)  # written as less than the least step
-            if len(shown) and (small.any() or written != 100) and not np.isnan(shown).all():
-                return True
-    return False
+    shares = [
+        column
+        for column in table.columns
+        if column.figure.statistic.name == "share" and column.figure.purpose in (Purpose.SHOWN, Purpose.LABEL)
+    ]
+    if not shares:
+        return False
+    written = [figures_of(column, add_up=add_up, numbers=numbers) for column in shares]
+    if len(shares) > 1 and np.allclose(np.nansum([one.estimate for one in shares], axis=0)[plain], 1.0):
+        parts = [[(one, cell) for one in written] for cell in np.flatnonzero(plain).tolist()]  # of several measures
+    else:
+        parts = [
+            [(one, cell) for cell in np.flatnonzero(plain & (column.whole == whole)).tolist()]
+            for column, one in zip(shares, written, strict=True)
+            for whole in np.unique(column.whole[plain]).tolist()
+        ]
+    return not all(map(_adds_to_a_hundred, parts))
+
+
+def _adds_to_a_hundred(parts: Sequence[tuple[Figures, int]]) -> bool:
+    """Whether shares add to 100 as they are written, none of them as less than the smallest step."""
+    known = [(one.style, float(one.shown[cell]) * 100) for one, cell in parts if not np.isnan(one.shown[cell])]
+    if any(0 < value < 10.0**-style.decimals / 2 for style, value in known):
+        return False
+    return not known or sum(rounded(value, style.decimals) for style, value in known) == 100
 
 
 def added_up(shares: Floats, wholes: list[int], step: float) -> Floats:

@@ -36,8 +36,6 @@ class FiguresAt:
         self.figures: list[Figures] = [figures_of(c, add_up=add_up, numbers=numbers) for c in cells.columns]
         if len({(column.unit, column.figure.statistic.name) for column in cells.columns}) == 1:
             self.figures = _written_alike(self.figures, cells)
-        alike = zip(cells.columns, self.figures, strict=True)
-        self._units = ["" if figures.style.pattern else column.unit for column, figures in alike]  # said after figures
         plain = NumbersRequest(locale=numbers.locale)  # a pattern is for the figure written first
         self._extra = {
             kind: figures_of(column, add_up=add_up, numbers=numbers if kind in labels[:1] else plain)
@@ -66,7 +64,7 @@ class FiguresAt:
     def _text(self, cell: Cell) -> str:
         column, figures = self._cells.columns[cell.column], self.figures[cell.column]
         text = figures.text(cell.row)
-        unit = self._units[cell.column] if cell.known else ""
+        unit = figures.unit if cell.known else ""
         unit = "" if unit == "%" and "%" in text else unit
         parts = [f"{text}{self.signs(cell.flags)}{f' {unit}' if unit else ''}"]
         if column.interval:
@@ -142,4 +140,4 @@ def _written_alike(figures: Sequence[Figures], cells: ChartCells) -> list[Figure
     given = cells.column.figure.statistic.name == "value" and not share
     style = given_style(known) if given else number_style(known, share=share)
     alike = {"decimals": style.decimals, "power": style.power, "own": style.own}
-    return [Figures(replace(one.style, **alike), one.shown) for one in figures]
+    return [replace(one, style=replace(one.style, **alike)) for one in figures]

@@ -1,5 +1,6 @@
 """The words of a chart, written from what was asked: they follow every change of statistic, base and layout."""
 
+import re
 from collections.abc import Collection, Sequence
 from enum import StrEnum
 
@@ -8,9 +9,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import AxisTitlesRequest, NumbersRequest, WordsRequest
-from grainstack.chart.writing.figures import Figures, rounded_off
+from grainstack.chart.writing.figures import Figures, rounded_off, unit_in_words
 from grainstack.chart.writing.signs import sign_meanings
-from grainstack.language import in_words, lowered, marked, phrase, phrases
+from grainstack.language import in_words, lowered, phrase, phrases
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.figures.small import SMALL_BASE
@@ -93,22 +94,26 @@ def words_for(
     columns = table.shown
     second = table.column_for(Purpose.SECOND)
     beside = [column for column in table.columns if column.figure.purpose is Purpose.BESIDE]
-    value_title = _given(titles.value_title, titled_with_unit(columns, numbers))
-    subtitle = _given(options.subtitle, "")
-    if titles.value_title is None and value_title.casefold() in subtitle.casefold():
-        value_title = ""
+    title, subtitle = _given(options.title, default_title(table)), _given(options.subtitle, "")
     figures = titled_with_unit(columns, numbers)
+    value_title = _given(titles.value_title, figures)
+    if titles.value_title is None:
+        if figures.casefold() in subtitle.casefold():
+            value_title = ""
+        elif second is None and figures_title(columns).casefold() in title.casefold():
+            value_title = _unit_alone(unit_in_words(columns[0], numbers), subtitle, figures_at)
     own = {
         Place.AXIS: (titles.value_title,),
         Place.SUBTITLE: (titles.value_title, options.subtitle),
         Place.TITLE: ("",),
     }
     unsaid = options.title is not None and any(text is not None for text in own[figures_at])
-    naming = f"{figures}." if unsaid and not _says(request, figures, _heading(table)) else ""
+    shares = [share.title] if (share := table.column_for(Purpose.LABEL, "share")) else []
+    naming = f"{figures}." if unsaid and not _says(request, figures, _heading(table), *shares) else ""
     off = rounded_off(table, add_up=request.usual(RoundingRequest).add_up, numbers=numbers)
     meanings = sign_meanings([*columns, *([second] if second else []), *beside], least)
     return Words(
-        title=_given(options.title, default_title(table)),
+        title=title,
         subtitle=subtitle,
         value_title=value_title,
         category_title=_given(titles.category_title, ""),
@@ -122,6 +127,15 @@ def words_for(
         sentences=() if options.no_note else (*table.provenance.sentences(off=off), *notes),
         base="" if options.no_note else table.provenance.base_alone,
     )
+
+
+def _unit_alone(unit: str, subtitle: str, place: Place) -> str:
+    """What stands in the place of the title of figures that another title names already: their unit."""
+    if not unit or re.search(rf"(?<!\w){re.escape(unit)}(?!\w)", subtitle):
+        return ""
+    if place is Place.AXIS:
+        return "" if unit == "%" else unit  # the ends of the axis have the sign
+    return phrase("in {unit}", unit=unit)
 
 
 def closed(sentence: str, *, more: bool) -> str:
@@ -142,6 +156,20 @@ def by_in_words(table: SummaryTable) -> str:
     """By what figures are shown: ` by route and season`; empty for all records together."""
     names = [one.variable.in_sentence for one in table.dimensions if one.variable.name != EVERYTHING]
     return phrase(" by {names}", names=in_words(names)) if names else ""
+
+
+def words_of_parts(table: SummaryTable, request: Requests, labels: Sequence[str]) -> Requests:
+    """The request with the words of a chart of parts whose labels are shares: its title names these.
+
+    Args:
+        table: What is shown.
+        request: What was typed.
+        labels: What is written at each part, in order.
+    """
+    options, share = request[WordsRequest], table.column_for(Purpose.LABEL, "share")
+    if options.title is not None or share is None or [one for one in labels if one != "name"][:1] != ["share"]:
+        return request
+    return request.having(replace(options, title=f"{share.title}{by_in_words(table)}"))
 
 
 def words_of_distribution(table: SummaryTable, request: Requests) -> Requests:
@@ -199,39 +227,8 @@ def figures_title(columns: Sequence[Column]) -> str:
 
 def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:
     """What the figures are and their unit: `Mean wait (minutes)`."""
-    title, unit = figures_title(columns), columns[0].unit
-    carried = numbers.format is not None and bool(numbers.format.strip("#0,.-+ "))
-    if not columns[0].is_share and numbers.show_in:
-        scale = scales_in_words(numbers.show_in)
-        unit = scale.alone if carried or not unit else phrase(scale.of_unit, unit=unit)
-    elif carried and unit in (numbers.format or ""):
-        unit = ""
+    title, unit = figures_title(columns), unit_in_words(columns[0], numbers)
     return f"{title} ({unit})" if unit else title
-
-
-class _Scale(Struct, frozen=True):
-    """What figures are written in.
-
-    Attributes:
-        alone: In words.
-        of_unit: The same of a unit.
-    """
-
-    alone: str
-    of_unit: str
-
-
-def scales_in_words(name: str) -> _Scale:
-    """What figures written in thousands and so on are.
-
-    Args:
-        name: One of `SHOWN_IN`.
-    """
-    return {
-        "thousands": _Scale(phrase("thousands"), marked("thousand {unit}")),
-        "millions": _Scale(phrase("millions"), marked("million {unit}")),
-        "billions": _Scale(phrase("billions"), marked("billion {unit}")),
-    }[name]
 
 
 def _given(text: str | None, written: str) -> str:
@@ -263,7 +260,7 @@ def alt_text(kind: str, table: SummaryTable, column: Column, title: str, figures
     if not len(known):  # another figure of the chart has some
         return f"{start}."
     highest, lowest = (int(known[pick(column.estimate[known])]) for pick in (np.argmax, np.argmin))
-    unit = f" {column.unit}" if column.unit and not figures.style.carries_unit else ""
+    unit = f" {figures.unit}" if figures.unit else ""
 
     def said(cell: int) -> str:
         names = ", ".join(level.label for level in table.levels_of(cell))
