@@ -11,6 +11,7 @@ from grainstack.chart.bars.bar_request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.bars.bar_strokes import break_strokes, parting_lines
 from grainstack.chart.bars.bar_views import movable, other_views
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
+from grainstack.chart.bars.obstacles import meet, obstacles_at, within_end
 from grainstack.chart.bars.stack_totals import StackTotals
 from grainstack.chart.cells import Cell
 from grainstack.chart.chart_requests import RecordDotsRequest
@@ -21,7 +22,6 @@ from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Box, CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
 from grainstack.chart.frame.record_dots import RecordDots, evenly_open, record_dots, record_marks
-from grainstack.chart.frame.second_axis import second_dot
 from grainstack.chart.frame.side_by_side import SeveralCharts
 from grainstack.chart.frame.side_columns import SideColumn
 from grainstack.chart.frame.value_axis import AxisNeeds
@@ -237,7 +237,8 @@ class _BarChart(CategoryChart):
         thickness = self._under_dots(thickness, pitch, beside)
         for place, (bar, label) in enumerate(zip(self._bars.bars, labels, strict=True)):
             plane = plots.planes[bar.cell.panel]
-            middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch - beside / 2
+            middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch
+            middle -= beside / 2 * (self._bars.lanes > 1)  # a lone bar stands over its name
             box = plane.rectangle(middle, thickness, bar.start, bar.end)
             if bar.cell.known:
                 bars += self._rectangle(bar, box, label.key)
@@ -248,9 +249,11 @@ class _BarChart(CategoryChart):
             position = CellPosition(plane, middle, thickness, label.key)
             if self._dots is not None:
                 spread = self._request[RecordDotsRequest].spread
-                zone = replace(position, thickness=min(pitch - beside, pitch * spread) if spread else pitch - beside)
-                over_bars += self._record_marks(zone, self._dots, place)
-                outside += beside_marks(label, zone, bar.end, self._style) if beside else []
+                room = pitch - beside * (1 if self._bars.lanes > 1 else 2)
+                zone = replace(position, thickness=min(room, pitch * spread) if spread else room)
+                records = self._record_marks(zone, self._dots, place)
+                over_bars += records
+                outside += beside_marks(label, position, bar.end, self._style, records) if beside else []
             over_bars += self._whisker(position, bar) if bar.whisker else []
             mark = self._inside(plane, bar, box, label)
             if mark:
@@ -259,9 +262,11 @@ class _BarChart(CategoryChart):
                 written = label if self._outside else replace(label, content="")
                 value = bar.reach_low if bar.down else bar.reach_high
                 texts = overflow_of_marks(written, position, value, self._style, down=bar.down)
-                if self._second and (within := self._clear_of_second(plots, bar, box, label)) is not None:
-                    over_bars.append(within)
-                    texts = [text for text in texts if text.role is not MarkRole.VALUE]
+                obstacles = obstacles_at(bar, self._cells, plots, self._needs_of_axis, self._style)
+                if written.content and meet(obstacles, texts):
+                    within = within_end(bar, plane, box, label, obstacles, self._style)
+                    over_bars += within
+                    texts = [text for text in texts if not within or text.role is not MarkRole.VALUE]
                 outside += texts
         outside += self._totals.marks(plots, thickness, self._style, with_figures=bool(self._kinds))
         if self._bracketed and self._brackets is not None:
@@ -271,23 +276,6 @@ class _BarChart(CategoryChart):
         along = plots.horizontal != (self._bars.layout == "grouped")
         lines = parting_lines(bars, self._style, along_x=along) if touching else []
         return [*grounds(outside, self._style), *bars, *lines, *evenly_open(over_bars), *outside]
-
-    def _clear_of_second(self, plots: Plots, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
-        """The figure of a bar within its end, where a dot of the second measure stands at its place beyond it."""
-        dot, plane = second_dot(self._cells, plots, self._style, bar.cell), plots.planes[bar.cell.panel]
-        position = CellPosition(plane, plane.middle(bar.cell.slot), box.width, label.key)
-        value = bar.reach_low if bar.down else bar.reach_high
-        texts = overflow_of_marks(label, position, value, self._style, down=bar.down)
-        if dot is None or not any(dot.meets(Box(*text.box), 0.0) for text in texts):
-            return None
-        end = (("bottom", "top"), ("left", "right"))[plane.horizontal][not bar.down]
-        free = {
-            "left": max(box.left, dot.right),
-            "right": min(box.right, dot.left),
-            "top": max(box.top, dot.bottom),
-            "bottom": min(box.bottom, dot.top),
-        }
-        return inside_mark(label, replace(box, **{end: free[end]}), self._style, at_end=end)
 
     @property
     def _outside(self) -> bool:
@@ -314,7 +302,10 @@ class _BarChart(CategoryChart):
         """The thickness of a bar: under dots, thinner than the room they spread over."""
         if self._dots is None:
             return thickness
-        return min(thickness, (pitch - beside) * _UNDER_DOTS, self._style.bar_most)
+        room = pitch - beside * (1 if self._bars.lanes > 1 else 2)
+        if self._bar_request.bar_width:
+            return min(thickness, room)
+        return min(thickness, room * _UNDER_DOTS, self._style.bar_most)
 
     def _record_marks(self, position: CellPosition, dots: RecordDots, place: int) -> list[Mark]:
         wanted = self._request[RecordDotsRequest]

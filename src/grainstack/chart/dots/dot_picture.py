@@ -1,5 +1,7 @@
 """Dots on light stems: one per category, or one per series joined by a line."""
 
+from math import inf
+
 from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
@@ -8,15 +10,16 @@ from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import composed
-from grainstack.chart.frame.plane import CellPosition, Plane
+from grainstack.chart.frame.plane import Box, CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
 from grainstack.chart.frame.ticks import from_zero
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel, fitting_size, grounds, overflow_of_marks
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import PAPER
+from grainstack.chart.look.measures import FIGURE_LINE
 from grainstack.chart.look.palette import GRID, MUTED
-from grainstack.chart.marks import Dot, Line, Mark, MarkRole
+from grainstack.chart.marks import Anchor, Dot, Line, Mark, MarkRole, Text
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.language import marked, phrase
@@ -25,6 +28,7 @@ from grainstack.requests import Requests
 _LANE = 1.2  # dots: series stand so far apart in a row, where it has the room
 _LARGEST = 0.35  # of a row: dots of two rows never touch
 _LABEL_GAP = (0.9, 0.6)  # dots: more room between one and its figure, above it and beside it
+_OVER = 0.5  # gaps: between a dot and the figure over it
 _STEM = 2.2  # grid lines: a stem is seen, and fainter than its dot
 _JOINING = 0.8  # of a line: what joins the series of a row is no figure itself
 
@@ -178,14 +182,41 @@ class _DotChart(CategoryChart):
             gap = replace(style, gap=style.gap + style.dot * _LABEL_GAP[plots.horizontal])
             position = CellPosition(plane, plane.middle(cell.slot), plane.slot, label.key)
             outside += overflow_of_marks(label.sized(size or label.size), position, value, gap, down=down)
+        outside += self._between(plots, outside, size) if size is not None else []
         return [*stems, *grounds(outside, style), *dots, *outside]
+
+    def _between(self, plots: Plots, written: list[Mark], size: float) -> list[Mark]:
+        """The figures of dots between the outer ones, over them, where nothing stands in the way."""
+        style = self._style
+        plane = plots.planes[0]
+        if not plots.horizontal or not self._kinds or plane.slot / 2 < style.dot + size * FIGURE_LINE:
+            return []
+        taken = [Box(*mark.box) for mark in written if isinstance(mark, Text)]
+        found: list[Mark] = []
+        for stack in self._stacks():
+            ends = {cell for cell, _ in self._ends(stack)}
+            dots = [plots.planes[cell.panel].value(cell.estimate) for cell in stack if cell.known]
+            for cell in stack:
+                label = self._label(cell).sized(size)
+                if cell in ends or not cell.known or not label.content:
+                    continue
+                plane = plots.planes[cell.panel]
+                x, y = plane.value(cell.estimate), plane.middle(cell.slot) - style.dot - style.gap * _OVER
+                text = label.at(x, y, Anchor.MIDDLE)
+                box = Box(*text.box)
+                nearest = min((abs(other - x) for other in dots if other != x), default=inf)  # whose figure it would be
+                if nearest > label.width() / 2 and not any(box.meets(other) for other in taken):
+                    taken.append(box)
+                    found.append(text)
+        return found
 
     def _stem(self, plane: Plane, middle: float, known: list[Cell]) -> list[Mark]:
         """A light line from the axis to a single dot, or a firmer one that joins the dots of a category."""
         style = self._style
         key = self._cells.key(known[0])
         values = [cell.estimate for cell in known]
-        start = min(max(0.0, plane.low), plane.high)
-        ends = (start, values[0]) if not self._cells.series else (min(values), max(values))
+        if not self._cells.series and not plane.low <= 0 <= plane.high:
+            return []  # it would start anywhere, and its length say nothing
+        ends = (0.0, values[0]) if not self._cells.series else (min(values), max(values))
         stroke, thick = (GRID, style.grid * _STEM) if not self._cells.series else (MUTED, style.line * _JOINING)
         return [Line(*plane.point(middle, ends[0]), *plane.point(middle, ends[1]), stroke, thick, MarkRole.STEM, key)]

@@ -72,7 +72,7 @@ def _orphaned(mark: Mark, gone: Iterable[Box], kept: Iterable[Box]) -> bool:
 
 
 def _obstacle(mark: Mark) -> list[Box]:
-    if isinstance(mark, Line) and mark.role in (MarkRole.WHISKER, MarkRole.SECOND, MarkRole.LEADER):
+    if isinstance(mark, Line) and mark.role in (MarkRole.WHISKER, MarkRole.SECOND, MarkRole.LEADER, MarkRole.REFERENCE):
         half = mark.thickness / 2
         left, right = sorted((mark.x1, mark.x2))
         top, bottom = sorted((mark.y1, mark.y2))

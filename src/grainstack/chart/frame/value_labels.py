@@ -9,7 +9,7 @@ from grainstack.chart.look.color import INK, PAPER, text_on
 from grainstack.chart.look.measures import CAP_HEIGHT, FIGURE_LINE, MIDLINE
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.marks import Anchor, Key, Mark, MarkRole, Rect, Text, Weight, descent
+from grainstack.chart.marks import Anchor, Dot, Key, Mark, MarkRole, Rect, Text, Weight, descent
 from grainstack.chart.writing.text import width
 
 _TALL = 0.92  # of the type size: a figure from its foot to the top of its digits, and a hair
@@ -120,23 +120,30 @@ def room_beside(label: ValueLabel, style: Style, *, horizontal: bool) -> float:
     return label.size * _UNDER if horizontal else label.needs(style.gap * 2)[0]
 
 
-def beside_marks(label: ValueLabel, position: CellPosition, end: float, style: Style) -> list[Text]:
-    """A figure and its letters beside the end of a bar: right of an upright one, under a lying one.
+def beside_marks(
+    label: ValueLabel, position: CellPosition, end: float, style: Style, records: Sequence[Mark] = ()
+) -> list[Text]:
+    """A figure and its letters beside the end of a bar and its records: right of an upright one, under a lying one.
 
     Args:
         label: The figure.
         position: Where the bar stands.
         end: The value at which it ends.
         style: Type sizes.
+        records: The dots over the bar: it stands beside those that are level with it.
     """
     plane, size = position.plane, label.size
     wide = label.needs(0.0)[0]
     side = position.middle + position.thickness / 2
+    dots = [mark for mark in records if isinstance(mark, Dot)]
     if plane.horizontal:
         x = min(max(plane.value(end) - wide / 2, plane.frame.left), plane.frame.right - wide)
-        y = side + size * _UNDER * _HALF_UNDER
+        level = [dot for dot in dots if x - dot.radius < dot.x < x + wide + dot.radius]
+        y = max([side, *(dot.y + dot.radius for dot in level)]) + size * _UNDER * _HALF_UNDER
     else:
-        x, y = side + style.gap, min(plane.value(end) + size * MIDLINE, plane.frame.bottom)
+        y = min(plane.value(end) + size * MIDLINE, plane.frame.bottom)
+        level = [dot for dot in dots if y - size - dot.radius < dot.y < y + dot.radius]
+        x = max([side, *(dot.x + dot.radius for dot in level)]) + style.gap * _OUTSIDE
     marks = [label.at(x, y, Anchor.START)] if label.content else []
     if label.letters:
         marks.append(label.letters_at(x + (label.width() + size * _LETTER_GAP) * bool(label.content), y, Anchor.START))
