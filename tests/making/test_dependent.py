@@ -102,4 +102,4 @@ def test_families_are_rows_of_the_answer_unless_the_table_is_asked_for(tmp_path:
     assert same.adjusted <= 3 * same.p * (1 + 1e-9)
     assert smallest.adjusted == pytest.approx(min(1, len(whole.differences) * smallest.p))
     assert "in each line" in by_row.words
-    assert "simultaneous limits (Bonferroni)" in whole.words
+    assert "with limits of the same steps" in whole.words

@@ -79,8 +79,25 @@ def test_welch_is_that_of_scipy(groups: list[list[float]]) -> None:
         first, second = (groups[int(table.levels_of(cell)[0].code)] for cell in (one.cell, one.other))
         expected = stats.ttest_ind(first, second, equal_var=False)
         assert one.p == pytest.approx(expected.pvalue, rel=1e-9)
-        interval = expected.confidence_interval(1 - 0.05 / tests)  # simultaneous, by Bonferroni
+        interval = expected.confidence_interval(1 - 0.05 * (one.p / one.adjusted if one.p else 1 / tests))
+        assert (one.low < 0 < one.high) == (one.adjusted > 0.05)  # limits and adjusted test agree
         assert (one.low, one.high) == pytest.approx((interval.low, interval.high))
+
+
+def test_shares_of_each_series_are_compared_between_series() -> None:
+    answers = np.repeat([0, 1, 0, 1], [30, 10, 12, 28])
+    sample = Sample({"ticket": answers, "season": np.repeat([0, 1], [40, 40])}, {})
+    asked = {"by": ("ticket",), "split": "season", "stat": ("share",), "base": "series"}
+    table = sample.table(SummaryRequest(**asked, comparison=ComparisonRequest(letters=True)))  # type: ignore[arg-type]
+    assert table.comparison is not None
+    assert table.comparison.of_series
+    assert table.columns[0].letters == ("a", "b", "a", "b")  # ticket by ticket, season against season
+    assert "each ticket compared between levels of season" in table.comparison.words
+    inside = ComparisonRequest(compare="answers", letters=True)
+    answered = sample.table(SummaryRequest(**asked, comparison=inside))  # type: ignore[arg-type]
+    assert answered.comparison is not None
+    assert "levels of ticket compared within each season" in answered.comparison.words
+    assert answered.columns[0].letters == ("a", "a", "b", "b")
 
 
 def test_the_rest_is_everybody_else_together() -> None:

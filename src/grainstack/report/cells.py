@@ -90,7 +90,7 @@ def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
     """One mapping per tested difference."""
     if table.comparison is None:
         return []
-    axis = category_axis(table)
+    axis = compared_axis(table)
     _check_names([dimension.variable.name for dimension in table.dimensions], _DIFFERENCES)
     return [
         {
@@ -101,7 +101,7 @@ def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
             "high": known(one.high),
             "p": known(one.p),
             "adjusted_p": known(one.adjusted),
-            "adjustment": f"Holm, limits Bonferroni, {one.tests:,} tests" if one.tests > 1 else None,
+            "adjustment": f"Holm, limits of its steps, {one.tests:,} tests" if one.tests > 1 else None,
             "test": one.test,
         }
         for one in table.comparison.differences
@@ -114,9 +114,10 @@ def cell_names(table: SummaryTable, cell: int) -> dict[str, str]:
     return dict(zip(names, (level.label for level in table.levels_of(cell)), strict=True))
 
 
-def category_axis(table: SummaryTable) -> int:
-    """The place of the innermost category among the dimensions."""
-    return table.dimensions.index(table.categories[-1])
+def compared_axis(table: SummaryTable) -> int:
+    """The place among the dimensions of what was compared: the series, else the innermost category."""
+    series = table.comparison is not None and table.comparison.of_series
+    return len(table.dimensions) - 1 if series else table.dimensions.index(table.categories[-1])
 
 
 def as_csv(

@@ -11,7 +11,7 @@ from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.signs import sign_note
 from grainstack.language import marked, phrase, with_signs
 from grainstack.records.variable import EVERYTHING
-from grainstack.report.cells import category_axis
+from grainstack.report.cells import compared_axis
 from grainstack.report.crossed import crossed, side_by_side
 from grainstack.report.listed import listed
 from grainstack.report.printing import Printed, PrintRequest, limits_text, limits_title, once, titled
@@ -171,7 +171,7 @@ def _differences(table: SummaryTable) -> Printed:
     if comparison is None:
         raise ValueError("nothing was compared")
     figures = figures_of(column)
-    axis = category_axis(table)
+    axis = compared_axis(table)
     others = [place for place in range(len(table.dimensions)) if place != axis]
     heading = [*(table.dimensions[place].variable.label for place in others), table.dimensions[axis].variable.label]
     limits = phrase("{level} % limits", level=comparison.level)

@@ -7,13 +7,13 @@ import numpy.typing as npt
 from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError
-from grainstack.language import phrase
+from grainstack.language import in_words, phrase
 from grainstack.option_names import command, option
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING
 from grainstack.summary.changes_shown import changes_shown
 from grainstack.summary.comparison.association import association_of
-from grainstack.summary.comparison.compared_cells import compared_lines, plain_table
+from grainstack.summary.comparison.compared_cells import compared_lines, compared_role, plain_table
 from grainstack.summary.comparison.differences import compared
 from grainstack.summary.comparison.tested import Association, Comparison
 from grainstack.summary.figures.estimates import Estimated
@@ -31,7 +31,7 @@ from grainstack.summary.provenance import Origin
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
-from grainstack.summary.table import Column, Flag, SummaryTable
+from grainstack.summary.table import Column, Flag, Role, SummaryTable
 from grainstack.summary.table_provenance import provenance_of, why_empty
 
 _MOST_SHAPES = 120  # cells; of more, nobody follows advice on each shape
@@ -172,8 +172,20 @@ def _comparison(cells: ShownCells, estimator: Estimator, estimates: Estimated) -
 
     figure = request.figures[0]
     shares = figure.statistic.linear is Linear.SHARE
-    lines = compared_lines(cells, wanted, shares=shares and request.base in (None, "category"))
-    return compared(figure, estimator, estimates, lines)
+    base = base_of(request, [axis for axis, one in enumerate(cells.dimensions) if one.several]) if shares else ""
+    between = compared_role(cells, wanted, base)
+    lines = compared_lines(cells, wanted, between, shares=base == ("series" if between is Role.SERIES else "category"))
+    comparison = compared(figure, estimator, estimates, lines)
+    if base != "series" or not cells.axes(Role.SERIES):
+        return comparison
+    group, answer = (
+        in_words([cells.dimensions[axis].variable.in_sentence for axis in cells.axes(role)])
+        for role in (Role.SERIES, Role.CATEGORY)
+    )
+    told = phrase("each {answer} compared between levels of {group}", answer=answer, group=group)
+    if between is Role.CATEGORY:
+        told = phrase("levels of {answer} compared within each {group}", answer=answer, group=group)
+    return replace(comparison, words=f"{comparison.words}; {told}", of_series=between is Role.SERIES)
 
 
 def _association(cells: ShownCells, estimator: Estimator) -> Association | None:

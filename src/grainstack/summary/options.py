@@ -199,12 +199,12 @@ class ComparisonRequest(Request, frozen=True):
 
     compare: str | None = word(
         None,
-        "Compare pairs of categories, each with the rest, or each with one LEVEL.",
+        "Compare groups in pairs, each with the rest, or each with one LEVEL; or the answers within each group.",
         group="Comparison",
-        metavar="pairs|rest|LEVEL",
+        metavar="pairs|answers|rest|LEVEL",
     )
     letters: bool = switch(
-        "Give comparison letters: between categories that share one no difference was found.", group="Comparison"
+        "Give comparison letters: between groups that share one no difference was found.", group="Comparison"
     )
     family: str = word(
         "row",
@@ -232,7 +232,7 @@ class ComparisonRequest(Request, frozen=True):
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)
-        if self.letters and self.compare not in (None, "pairs"):
+        if self.letters and self.compare not in (None, "pairs", "answers"):
             raise RequestError(f"{option('letters')} needs every pair compared.", f"Use {option('compare')} pairs.")
 
         if self.relative_to and (self.compare or self.letters or self.association):
@@ -244,8 +244,13 @@ class ComparisonRequest(Request, frozen=True):
 
     @property
     def wanted(self) -> str | None:
-        """What is compared: `pairs`, `rest`, the category all others are compared with, or None."""
+        """What is compared: `pairs`, `answers`, `rest`, the level all others are compared with, or None."""
         return self.compare or ("pairs" if self.letters else None)
+
+    @property
+    def in_pairs(self) -> bool:
+        """Whether every pair is compared."""
+        return self.wanted in ("pairs", "answers")
 
 
 class SmallBaseRequest(Request, frozen=True):

@@ -17,6 +17,9 @@ from grainstack.summary.table import Dimension, Role
 _RUNNING = (LevelOrder.KNOWN, LevelOrder.NUMBERS, LevelOrder.BANDS, LevelOrder.LISTED)
 
 
+PAIRWISE = ("pairs", "answers", "rest")  # what is compared without a level being named
+
+
 class Line(Struct, frozen=True):
     """Cells compared with each other: one series of one panel.
 
@@ -37,24 +40,26 @@ class Line(Struct, frozen=True):
         return tuple(self.keys[int(np.flatnonzero(self.cells == cell)[0])].tolist())
 
 
-def compared_lines(cells: ShownCells, compare: str, *, shares: bool) -> list[Line]:
+def compared_lines(cells: ShownCells, compare: str, between: Role, *, shares: bool) -> list[Line]:
     """The cells compared with each other, line by line.
 
     Args:
         cells: The cells shown.
-        compare: `pairs`, `rest`, or the category all others are compared with.
-        shares: Whether shares are compared, so that two series that make up a whole say the same.
+        compare: `pairs`, `answers`, `rest`, or the level all others are compared with.
+        between: Whether categories are compared, or series.
+        shares: Whether shares of groups are compared, so that two levels that make up a whole say the same.
 
     Raises:
-        RequestError: There is no such category.
+        RequestError: There is no such level.
     """
-    axes, series = cells.axes(Role.CATEGORY), cells.axes(Role.SERIES)
+    axes = cells.axes(between)
+    others = [axis for axis in cells.axes(Role.CATEGORY, Role.SERIES) if axis not in axes]
     place = None
-    if compare not in ("pairs", "rest"):
-        place = place_of(cells.dimensions[axes[-1]].variable, compare, also=("pairs", "rest"))
+    if compare not in PAIRWISE:
+        place = place_of(cells.dimensions[axes[-1]].variable, compare, also=PAIRWISE)
     totals = np.array([-1 if one.total is None else one.total for one in cells.dimensions])
-    mirrored = shares and any(_is_yes_or_no(cells.dimensions[axis]) for axis in series)
-    fixed = [axis for axis in range(len(cells.dimensions)) if axis not in axes and not (mirrored and axis in series)]
+    mirrored = [axis for axis in others if shares and _is_yes_or_no(cells.dimensions[axis])]
+    fixed = [axis for axis in range(len(cells.dimensions)) if axis not in axes and axis not in mirrored]
     lines = []
     for line in lines_along(cells.grid, axes, cells.dimensions):
         if not len(line) or (cells.grid[line[0]] == totals).any():
@@ -62,6 +67,23 @@ def compared_lines(cells: ShownCells, compare: str, *, shares: bool) -> list[Lin
         one = next((int(cell) for cell in line if cells.grid[cell, axes[-1]] == place), None)
         lines.append(Line(line, cells.grid[line][:, axes], tuple(cells.grid[line[0], fixed].tolist()), one))
     return lines
+
+
+def compared_role(cells: ShownCells, compare: str, base: str) -> Role:
+    """What is compared with what: groups, each of which is a whole of its own; else, or where asked for, answers.
+
+    Shares of each series are compared between series, answer by answer, as readers of a table compare its columns.
+
+    Args:
+        cells: The cells shown.
+        compare: `pairs`, `answers`, `rest`, or the level all others are compared with.
+        base: What shares are shares of; empty for other figures.
+    """
+    series = cells.axes(Role.SERIES)
+    if base != "series" or not series or compare == "answers":
+        return Role.CATEGORY
+    names = [{level.label, level.code} for axis in series for level in cells.dimensions[axis].levels]
+    return Role.SERIES if compare in PAIRWISE or any(compare in one for one in names) else Role.CATEGORY
 
 
 def changing_lines(cells: ShownCells, axis: int, relative_to: str) -> list[Line]:

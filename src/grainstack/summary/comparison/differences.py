@@ -116,7 +116,7 @@ def _known(figures: TestableFigures, line: Line) -> list[int]:
 def _how_many(figures: TestableFigures, line: Line) -> int:
     """How many pairs are compared in a line, at most."""
     known = len(_known(figures, line))
-    return known * (known - 1) // 2 if figures.estimator.request.comparison.wanted == "pairs" else known
+    return known * (known - 1) // 2 if figures.estimator.request.comparison.in_pairs else known
 
 
 def _pairs(figures: TestableFigures, line: Line, number: int) -> list[_Pair]:
@@ -131,7 +131,7 @@ def _pairs(figures: TestableFigures, line: Line, number: int) -> list[_Pair]:
 
     if wanted == "rest":
         return _against_rest(figures, line, number, known)
-    if wanted == "pairs":
+    if figures.estimator.request.comparison.in_pairs:
         return [pair(one, other) for one, other in combinations(known, 2)]
     one = line.reference
     return [] if one is None or one not in known else [pair(cell, one) for cell in known if cell != one]
@@ -154,7 +154,8 @@ def _against_rest(figures: TestableFigures, line: Line, number: int, known: Sequ
 def _difference(pair: _Pair, tested: tuple[float, str], adjusted: float, tests: int, level: float) -> Difference:
     p, test = tested
     estimates = pair.figures.estimates.estimate
-    low, high = pair.figures.limits(pair.first, pair.second, 100 - (100 - level) / tests)
+    steps = adjusted / p if p > 0 else tests  # by how many tests the level is divided at the step of this one
+    low, high = pair.figures.limits(pair.first, pair.second, 100 - (100 - level) / steps)
     estimate = float(estimates[pair.first] - estimates[pair.second])
     return Difference(pair.cell, pair.other, pair.line, estimate, low, high, p, adjusted, test, tests)
 
@@ -171,11 +172,11 @@ def _words(differences: Sequence[Difference], sizes: set[int], families: int, es
         many = phrase("{number} comparisons adjusted by Holm's method", number=number)
         if families > 1:
             many = phrase("{number} comparisons in each line adjusted by Holm's method", number=number)
-        many += phrase(", with simultaneous limits (Bonferroni)") if comparison.compare else ""
+        many += phrase(", with limits of the same steps") if comparison.compare else ""
     words = phrase("Compared by {tests}, {many}", tests=tests, many=many)
     if comparison.letters:
         bound = with_signs(f"{(100 - level) / 100:g}")
-        words += phrase("; no difference was found at {bound} between categories that share a letter", bound=bound)
+        words += phrase("; no difference was found at {bound} between those that share a letter", bound=bound)
     return words
 
 

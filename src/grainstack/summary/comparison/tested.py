@@ -14,7 +14,8 @@ class Difference(Struct, frozen=True):
         other: The cell on the right; None for all others of its line together.
         line: Which line of cells (one series of one panel) it belongs to.
         estimate: The first figure less the second.
-        low: Lower confidence limit, simultaneous with those of the other differences of its family.
+        low: Lower confidence limit, at the level that the same adjustment leaves it: it holds 0 where the adjusted
+            p-value is above the level of the test.
         high: Upper confidence limit.
         p: The p-value of the test by itself.
         adjusted: The p-value adjusted for all tests of its family (Holm 1979).
@@ -43,6 +44,7 @@ class Comparison(Struct, frozen=True):
         level: Confidence level in percent; its complement is the bound for p.
         words: What was tested and how it was adjusted.
         listed: Whether a list of the differences is wanted, and not their letters only.
+        of_series: Whether series were compared with each other, and not categories.
     """
 
     differences: tuple[Difference, ...]
@@ -50,6 +52,7 @@ class Comparison(Struct, frozen=True):
     level: float
     words: str
     listed: bool = True
+    of_series: bool = False
 
     def without(self, hidden: npt.NDArray[np.bool_]) -> "Comparison | None":
         """What tells nothing of some cells: no difference from them, nor from a rest they are part of.
