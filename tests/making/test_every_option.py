@@ -70,7 +70,7 @@ TRIES: dict[str, list[Try]] = {
     "answers": [({"by": ("facilities",)}, {"answers": ("facilities",)})],
     "missing": [({"by": ("ticket",)}, {"missing": "show"})],
     "keep_empty": [({}, {"keep_empty": True})],
-    "decimal": [({"by": ("route",), "measure": ("price",)}, {"decimal": "comma"})],
+    "decimal": [({"by": ("route",), "measure": ("paid",)}, {"decimal": "comma"})],
     "sheet": [({}, {"sheet": "One"})],
     "query": [({}, {"query": "SELECT 1"})],
     "header_row": [({}, {"header_row": 2})],
@@ -335,7 +335,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     folder = tmp_path_factory.mktemp("records")
     columns = "name,route,ticket,season,age,wait,wait_before,spend,zero,high,price,copies,facilities"
     columns += ",weight,stratum,sailing,lone,sailings"
-    lines = [f"{columns},rep_1,rep_2,rep_3"]
+    lines = [f"{columns},rep_1,rep_2,rep_3,paid"]
     for n in range(97):
         route = (1, 1, 1, 2, 2, 3)[n % 6] if n % 31 else 1
         ticket = ("app", "web", "desk", "app", "")[n % 5]
@@ -347,7 +347,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
         lone = "z" if sailing == 3 else stratum
         row = f"p{n:02},{route},{ticket},{season},{18 + (11 * n) % 60},{wait},{3 + (5 * n) % 17},{(n * 3) % 11 / 2},0"
         row += f',{100_000 + 999 * n},"{n % 7},5",{1 + n % 3},{facilities},{1 + n % 4},{stratum},{sailing},{lone}'
-        lines.append(f"{row},{30 + 10 * (n % 2)},{replicates}")
+        lines.append(f"{row},{30 + 10 * (n % 2)},{replicates},{1 + n % 7}.{100 + n}")
     (folder / "records.csv").write_text("\n".join(lines) + "\n", "utf-8")
     (folder / "packed.csv.gz").write_bytes(gzip.compress("\n".join([*lines[:2], *lines[1:2] * 3_000]).encode()))
     (folder / "codebook.toml").write_text(CODEBOOK, "utf-8")

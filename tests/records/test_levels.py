@@ -177,13 +177,17 @@ def test_filters_on_labels_leave_no_empty_levels(records: "Records") -> None:
     assert table.provenance.origin.filters == ("with ex One or Two",)
 
 
-def test_decimal_commas_are_read_when_said(records: "Records") -> None:
+def test_decimal_commas_are_read_as_the_column_shows_or_somebody_says(records: "Records") -> None:
     columns = {"x": ["a", "a"], "n": ["1.234,5", "0,5"]}
     table = records.table(columns, SummaryRequest(by=("x",), measure=("n",), stat=("sum",)), decimal="comma")
     assert figures(table) == {("a",): 1235.0}
-    with pytest.raises(RecordsError) as failure:
-        records.table(columns, SummaryRequest(by=("x",), measure=("n",)))
-    assert "decimal comma" in str(failure.value)
+    asked = SummaryRequest(by=("x",), measure=("n",), stat=("sum",))
+    assert figures(records.table(columns, asked)) == {("a",): 1235.0}
+    doubtful = {"x": ["a", "a"], "n": ["1.234", "2.500"]}
+    with pytest.raises(RecordsError, match=r"has 1\.234 thousands or decimals"):
+        records.table(doubtful, asked)
+    assert figures(records.table(doubtful, asked, decimal="comma")) == {("a",): 3734.0}
+    assert figures(records.table(doubtful, asked, decimal="point")) == {("a",): 3.734}
 
 
 def test_a_row_can_stand_for_many_records(records: "Records") -> None:

@@ -158,7 +158,7 @@ def asked(draw: st.DrawFn) -> tuple[RecordsRequest, SummaryRequest, OrderRequest
         order=draw(st.sampled_from([None, "largest-first", "as-found", "alphabetical"])),
         keep_top=draw(st.sampled_from([None, 2])) if by != "facilities" else None,
     )
-    return RecordsRequest(("records",), **(view | bands)), summary, order
+    return RecordsRequest(("records",), **(view | bands), decimal="point"), summary, order
 
 
 def begun(

@@ -23,7 +23,7 @@ def run(requests: Requests) -> None:
     decimal = codebook.decimal_in(source.decimal)
     looked = profiled(source.columns, source.batches(source.columns), request.rows, decimal)
     count, profiles = looked.records, looked.profiles
-    for note in (*source.notes, *((decimal_note(source.name),) if decimal != codebook.decimal else ())):
+    for note in (*source.notes, *((decimal_note(source.name),) if decimal == "," != codebook.decimal else ())):
         say(note)
     show(f"{source.name}: {count:,} {'record' if count == 1 else 'records'}, {len(profiles)} columns\n\n")
     if not count:

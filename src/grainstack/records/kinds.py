@@ -4,7 +4,7 @@ import math
 import re
 from collections.abc import Collection, Mapping
 
-from grainstack.records.numerals import parsed
+from grainstack.records.numerals import form_of, parsed
 from grainstack.records.variable import Kind
 
 _DATE = re.compile(r"\d{4}-\d{2}(-\d{2}([T ]\d{2}:\d{2}(:\d{2})?)?)?")
@@ -12,7 +12,7 @@ _NO_ANSWER = frozenset(
     (
         *("n/a", "na", "n.a.", "nan", "null", "missing", "unknown", "?", "-", "--", ".", "..", "refused"),
         *("don't know", "dont know", "do not know", "no answer", "not given", "not stated", "not answered"),
-        *("keine angabe", "k.a.", "k. a.", "weiß nicht", "sans réponse", "no contesta"),
+        *("keine angabe", "k.a.", "k. a.", "(leer)", "leer", "weiß nicht", "sans réponse", "no contesta"),
     )
 )
 _LONGEST_NO_ANSWER = max(map(len, _NO_ANSWER))
@@ -25,13 +25,15 @@ _LONGEST_LEVEL = 300  # characters: a longer text is an answer in words, however
 
 def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
     """The kind of a column from its codes and how often each occurs; `decimal` is the sign before decimals."""
-    codes = [code for code in counts if not _says_no_answer(code)]
+    codes = [code for code in counts if not says_no_answer(code)]
     records = sum(counts.values())
     if not codes:
         return Kind.TEXT
     if all(_DATE.fullmatch(code) for code in codes):
         return Kind.DATE
-    if all(parsed(code, decimal) is not None for code in codes) and not any(_has_leading_zero(code) for code in codes):
+    form = form_of(codes, decimal)
+    signs = ".," if form.doubtful else form.signs
+    if all(parsed(code, signs) is not None for code in codes) and not any(_has_leading_zero(code) for code in codes):
         return Kind.NUMBER
     if separator_of(codes):
         return Kind.MULTI
@@ -43,7 +45,7 @@ def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
 
 def likely_missing(counts: Mapping[str, int], decimal: str = ".") -> tuple[str, ...]:
     """Codes that probably mean `no answer`: words that say so, and 9, 99, 999, −1 … standing apart from the rest."""
-    words = [code for code in counts if _says_no_answer(code)]
+    words = [code for code in counts if says_no_answer(code)]
     values = {code: value for code in counts if (value := parsed(code, decimal)) is not None and not math.isnan(value)}
     numbers = sorted(set(values.values()))
     apart = {value for value in numbers if value in _CODES and _stands_apart(value, numbers)}
@@ -61,7 +63,12 @@ def _stands_apart(value: float, numbers: list[float]) -> bool:
     return value > high + max(2, (high - low) / 2) and value not in others
 
 
-def _says_no_answer(code: str) -> bool:
+def says_no_answer(code: str) -> bool:
+    """Whether a text says that there is no answer: `n/a`, `-`, `keine Angabe`.
+
+    Args:
+        code: The text.
+    """
     return len(code) <= _LONGEST_NO_ANSWER and code.strip().casefold() in _NO_ANSWER
 
 

@@ -53,12 +53,12 @@ def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
 
 
 def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers, Strays]:
-    """A column as numbers; `decimal` is the sign before the decimals in text.
+    """A column as numbers.
 
     Args:
         column: A column of any type, shape (records,).
         name: What messages call it.
-        decimal: The sign before the decimals of text.
+        decimal: The sign before the decimals of text, and behind it the one that parts thousands where that is settled.
 
     Returns:
         The numbers, shape (records,), NaN where there is none; and where something else stands (record, text).
@@ -71,23 +71,23 @@ def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers
             numbers = np.asarray(column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False), dtype=np.float64)
         infinite = np.flatnonzero(np.isinf(numbers)) if extent_of(numbers).size == math.inf else ()
         return numbers, [(int(record), str(numbers[record])) for record in infinite]
-    if pa.types.is_string(kind) and decimal == ".":
+    if pa.types.is_string(kind) and decimal[0] == ".":
         if kernel is not None and not column.null_count:
-            return _read_numbers(column)
+            return _read_numbers(column, decimal)
         plain = _plain_numbers(column)
         if plain is not None:
             return plain, []
     return _parsed_texts(as_texts(column, name), decimal)
 
 
-def _read_numbers(texts: pa.StringArray) -> tuple[Numbers, Strays]:
+def _read_numbers(texts: pa.StringArray, decimal: str) -> tuple[Numbers, Strays]:
     """Texts as numbers: those in usual notation at once, the rest one by one."""
     _, offsets, text = texts.buffers()
     places = np.frombuffer(offsets, dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
     numbers, others = kernel.read_numbers(places, np.frombuffer(text or b"", dtype=np.uint8))
     strays: Strays = []
     for row in others.tolist():
-        value = parsed(texts[row].as_py(), ".")
+        value = parsed(texts[row].as_py(), decimal)
         numbers[row] = math.nan if value is None else value
         if value is None:
             strays.append((row, texts[row].as_py()))
@@ -110,7 +110,7 @@ def _plain_numbers(texts: pa.Array) -> Numbers | None:
 
 
 def _parsed_texts(values: pa.DictionaryArray, decimal: str) -> tuple[Numbers, Strays]:
-    many = len(values.dictionary) > _MANY and decimal == "."
+    many = len(values.dictionary) > _MANY and decimal[0] == "."
     plain = _plain_numbers(values.dictionary) if many else None
     if plain is not None:
         return np.append(plain, math.nan)[places_of(values)], []

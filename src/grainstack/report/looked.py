@@ -110,8 +110,19 @@ def _given_values(profiles: Sequence[Profile]) -> tuple[list[str], str] | None:
     return (apart, numbers[0]) if alone and 1 < records <= _MOST_ROWS else None
 
 
+def _form_in_words(profile: Profile) -> str:
+    """How the numbers of a column are written, where that is not as programs write them."""
+    if profile.doubtful:
+        return f"; {profile.doubtful} can be read in two ways, so say which sign stands before decimals"
+    if profile.decimal == ".":
+        return ""
+    return "; decimal commas" if profile.decimal[0] == "," else "; commas part thousands"
+
+
 def _contents(profile: Profile, codebook_variable: CodebookVariable) -> str:
     likely = f"; perhaps no answer: {', '.join(profile.no_answer)}" if profile.no_answer else ""
+    if profile.kind is Kind.NUMBER:
+        likely += _form_in_words(profile)
     label = (
         f"{codebook_variable.label}: " if codebook_variable.label and codebook_variable.label != profile.name else ""
     )

@@ -10,7 +10,7 @@ from msgspec import Struct, field
 from grainstack.records.arrow import places_of
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.kinds import guessed_kind, likely_missing
-from grainstack.records.numerals import parsed
+from grainstack.records.numerals import form_of, parsed
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
 
@@ -39,7 +39,8 @@ class Profile(Struct, frozen=True):
         levels: The codes with their records, most frequent first.
         no_answer: Codes that probably mean `no answer`.
         spread: Range and quartiles of a number, without the codes of `no_answer`.
-        decimal: The sign before decimals.
+        decimal: The sign before decimals, and behind it the one that parts thousands where that is settled.
+        doubtful: A number that can be read in two ways, where nothing settles which; empty otherwise.
     """
 
     name: str
@@ -51,6 +52,7 @@ class Profile(Struct, frozen=True):
     no_answer: tuple[str, ...]
     spread: Spread | None
     decimal: str = "."
+    doubtful: str = ""
 
 
 class Looked(Struct, frozen=True):
@@ -128,7 +130,8 @@ def profile_with(found: Profile, codebook_variable: CodebookVariable) -> Profile
             found.decimal,
         )
     different = len(levels) - len(no_answer)
-    return Profile(found.name, kind, missing, different, found.complete, tuple(ordered), no_answer, spread)
+    form = found.decimal, found.doubtful
+    return Profile(found.name, kind, missing, different, found.complete, tuple(ordered), no_answer, spread, *form)
 
 
 class ColumnProfile(Struct):
@@ -167,13 +170,15 @@ class ColumnProfile(Struct):
         """What was found."""
         kind = guessed_kind(self.counts, self.decimal)
         levels = tuple(sorted(self.counts.items(), key=lambda item: -item[1]))
-        no_answer = likely_missing(self.counts, self.decimal)
+        form = form_of(self.counts, self.decimal)
+        no_answer = likely_missing(self.counts, form.signs)
         spread = None
         if kind is Kind.NUMBER and self.complete:
             answered = {code: count for code, count in self.counts.items() if code not in no_answer}
-            spread = _spread(answered, self.decimal)
+            spread = None if form.doubtful else _spread(answered, form.signs)
         different = len(self.counts)
-        return Profile(self.name, kind, self.missing, different, self.complete, levels, no_answer, spread, self.decimal)
+        found = (self.name, kind, self.missing, different, self.complete, levels, no_answer, spread)
+        return Profile(*found, form.signs, form.doubtful)
 
 
 def _spread(counts: dict[str, int], decimal: str) -> Spread | None:

@@ -113,7 +113,7 @@ class Codebook(Struct, frozen=True):
         name: The file it came from; empty for none.
         nouns: What a record is, in the plural, by the file's name; under `*` for any other file.
         kinds: Whether records are a `sample` or `complete`, all there are; by the file's name, under `*` for any other.
-        decimal: The sign before the decimals in text: `.` or `,`.
+        decimal: The sign before the decimals in text, `.` or `,`; empty where it is not said.
         variables: What is said of each column.
         design: The survey's design.
         defaults: Options to use when they are not given, by their plan keys.
@@ -122,7 +122,7 @@ class Codebook(Struct, frozen=True):
     name: str = ""
     nouns: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
     kinds: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
-    decimal: str = "."
+    decimal: str = ""
     variables: Mapping[str, CodebookVariable] = field(default_factory=lambda: MappingProxyType({}))
     design: Design = field(default_factory=Design)
     defaults: Mapping[str, Any] = field(default_factory=lambda: MappingProxyType({}))
@@ -141,7 +141,7 @@ class Codebook(Struct, frozen=True):
         Args:
             file: The sign that the file itself shows.
         """
-        return file if self.decimal == "." else self.decimal
+        return self.decimal or file
 
     def variable(self, name: str) -> CodebookVariable:
         """What is said of a column, which may be nothing."""

@@ -142,7 +142,7 @@ def _records_table(codebook: Codebook) -> Table:
         table.add("noun", _inline(codebook.nouns))
     if codebook.kinds:
         table.add("kind", codebook.kinds["*"] if set(codebook.kinds) == {"*"} else _inline(codebook.kinds))
-    if codebook.decimal != ".":
+    if codebook.decimal == ",":
         table.add("decimal", codebook.decimal)
     return table
 

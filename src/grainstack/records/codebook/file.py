@@ -89,8 +89,8 @@ class _Reader:
         self._check_keys((), content, _TABLES)
         records = self._table(content, "records")
         self._check_keys(("records",), records, tuple(RECORDS))
-        decimal = self._text(("records", "decimal"), records, ".")
-        if decimal not in (".", ","):
+        decimal = self._text(("records", "decimal"), records, "")
+        if decimal not in ("", ".", ","):
             raise self._wrong(("records", "decimal"), '`decimal` must be "." or ","')
         variables = self._table(content, "variables")
         return Codebook(

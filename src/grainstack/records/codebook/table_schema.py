@@ -29,7 +29,7 @@ def schema_from_codebook(codebook: Codebook) -> bytes:
     for key in ("nouns", "kinds", "defaults"):
         if held := getattr(codebook, key):
             schema[key] = dict(held)
-    if codebook.decimal != ".":
+    if codebook.decimal:
         schema["decimal"] = codebook.decimal
     if design := codebook.design.given():
         schema["design"] = design
@@ -65,7 +65,7 @@ def codebook_from_schema(text: str, name: str) -> Codebook:
         ) from reason
     return Codebook(
         name=name,
-        decimal=schema.get("decimal", "."),
+        decimal=schema.get("decimal", ""),
         variables=MappingProxyType(variables),
         design=design,
         **{key: MappingProxyType(dict(schema.get(key, {}))) for key in ("nouns", "kinds", "defaults")},

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+import pyarrow as pa
 from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
@@ -10,6 +11,7 @@ from grainstack.language import phrase
 from grainstack.option_fields import names_in
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.numerals import NumberForm, form_of
 from grainstack.records.readers.answers import AnswerColumns, SeparatedAnswers
 from grainstack.records.readers.banded import AutoBandedNumbers, BandedDates, BandedNumbers, Named, WithNoAnswer
 from grainstack.records.readers.bands import DateBands, NumberBands, band_rule
@@ -25,8 +27,6 @@ from grainstack.records.values import Strays
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, readable
 
 if TYPE_CHECKING:
-    import pyarrow as pa
-
     from grainstack.records.readers.bands import BandRule
 
 _SHOWN_STRAYS = 3  # enough to see what kind of text it is, on one line
@@ -63,7 +63,7 @@ class ColumnReaders:
         self._codebook = codebook
         self._request = request
         told = codebook.decimal_in(source.decimal)
-        self._told = request.decimal is None and told != codebook.decimal
+        self._told = request.decimal is None and told == "," != codebook.decimal
         self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", told)
         self._bands = _band_rules(request)
         self._recodes = _recodes(request)
@@ -154,7 +154,27 @@ class ColumnReaders:
         self.check(name)
         self._check_raw(name, banded=False)
         known = self.known(name)
-        return self._shared.get((NumberReader, known, self.decimal), lambda: NumberReader(known, self.decimal))
+        form = self._form(name)
+        return self._shared.get((NumberReader, known, form), lambda: NumberReader(known, form.signs, form.unit))
+
+    def _form(self, name: str) -> NumberForm:
+        """How the numbers of a column are written.
+
+        Raises:
+            RecordsError: They can be read in two ways, and nobody said which.
+        """
+        head = self._head() if self._head is not None else None
+        kind = head.schema.field(name).type if head is not None and name in head.schema.names else pa.null()
+        if head is None or not (pa.types.is_string(kind) or pa.types.is_dictionary(kind)):
+            return NumberForm(self.decimal)
+        told = self._request.decimal is not None or bool(self._codebook.decimal)
+        form = form_of(sampled_codes(head, [name])[name], self.decimal, told=told)
+        if form.doubtful:
+            raise RecordsError(
+                f"`{name}` of {self.source} can be read in two ways: has {form.doubtful} thousands or decimals?",
+                f"Say what stands before decimals: {option('decimal', 'point')}, or {option('decimal', 'comma')}.",
+            )
+        return form
 
     def _check_raw(self, name: str, *, banded: bool) -> None:
         """Refuses bands with a name of their own where the values of a column of the source are wanted.
@@ -187,8 +207,6 @@ class ColumnReaders:
         more = f" and {len(strays) - len(shown):,} more" if len(strays) > len(shown) else ""
         wanted = "dates such as 2025-01-31" if name in self._bands and self._bands[name].is_date else "numbers"
         remedy = f"Mend these values, leave them empty, or name them as `missing` codes of `{name}` in a codebook."
-        if self.decimal == "." and all("," in text for _, text in strays):
-            remedy = f"If the commas stand before decimals, add {option('decimal')} comma."
         raise RecordsError(f"`{name}` of {self.source} should hold {wanted} but holds {listed(shown)}{more}.", remedy)
 
     def notes(self) -> tuple[str, ...]:
@@ -279,9 +297,9 @@ class ColumnReaders:
         if rule.is_date:
             banded = BandedDates(known, DateBands(rule))
         elif rule.by == "auto":
-            banded = AutoBandedNumbers(known, rule, self.decimal)
+            banded = AutoBandedNumbers(known, rule, self._form(known.name).signs)
         else:
-            banded = BandedNumbers(known, NumberBands(rule), self.decimal)
+            banded = BandedNumbers(known, NumberBands(rule), self._form(known.name).signs)
         return WithNoAnswer(banded) if self._request.missing == "show" else banded
 
     def _label(self, column: str) -> str:

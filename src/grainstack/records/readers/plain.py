@@ -10,6 +10,7 @@ from msgspec import Struct
 from grainstack.language import phrase
 from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook.codebook import CodebookVariable
+from grainstack.records.kinds import says_no_answer
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.readers.shared import LastRead
@@ -65,10 +66,10 @@ class LevelReader(Protocol):
 class NumberReader:
     """Reads a column as numbers; codes for `no answer` become NaN."""
 
-    def __init__(self, variable: CodebookVariable, decimal: str = ".") -> None:
+    def __init__(self, variable: CodebookVariable, decimal: str = ".", unit: str = "") -> None:
         self.raw = (variable.name,)
         self._variable = variable
-        self._decimal = decimal
+        self._decimal, self._unit = decimal, unit
         self._missing = [float(code) for code in variable.missing if is_number(code)]
         self._last: LastRead[tuple[Numbers, Strays]] = LastRead()
 
@@ -81,11 +82,14 @@ class NumberReader:
         numbers, strays = as_numbers(column, self._variable.name, self._decimal)
         if self._missing:
             numbers = np.where(np.isin(numbers, self._missing), np.nan, numbers)
-        return numbers, [(record, text) for record, text in strays if not self._variable.is_missing(text.strip())]
+        known = self._variable
+        return numbers, [
+            (record, text) for record, text in strays if not (known.is_missing(text.strip()) or says_no_answer(text))
+        ]
 
     def variable(self) -> Variable:
         """What is known of it."""
-        return Variable(self._variable.name, Kind.NUMBER, self._variable.label, self._variable.unit)
+        return Variable(self._variable.name, Kind.NUMBER, self._variable.label, self._variable.unit or self._unit)
 
 
 class PlainLevels:
