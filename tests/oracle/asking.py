@@ -194,7 +194,8 @@ def random_change(random: Random) -> Asked:
     if random.random() < 0.4:
         return asked | {"compare": "pairs"}
     kind = random.choice(["difference", "percent", "index", "ratio"])
-    return asked | {"relative_to": random.choice(["previous", "first"]), "as_": kind}
+    # only levels with an order of their own have one before
+    return asked | {"split": "grade", "relative_to": random.choice(["previous", "first"]), "as_": kind}
 
 
 def random_given(random: Random) -> Asked:

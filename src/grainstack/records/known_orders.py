@@ -7,20 +7,8 @@ import re
 from collections.abc import Callable, Sequence
 from itertools import takewhile
 
-_MONTHS = (
-    ("january", "jan", "januar", "janvier", "enero", "gennaio"),
-    ("february", "feb", "februar", "février", "febrero", "febbraio"),
-    ("march", "mar", "märz", "mars", "marzo", "mrz"),
-    ("april", "apr", "avril", "abril", "aprile"),
-    ("may", "mai", "mayo", "maggio"),
-    ("june", "jun", "juni", "juin", "junio", "giugno"),
-    ("july", "jul", "juli", "juillet", "julio", "luglio"),
-    ("august", "aug", "août", "agosto"),
-    ("september", "sep", "sept", "septembre", "septiembre", "settembre"),
-    ("october", "oct", "oktober", "okt", "octobre", "octubre", "ottobre"),
-    ("november", "nov", "novembre", "noviembre"),
-    ("december", "dec", "dezember", "dez", "décembre", "diciembre", "dicembre"),
-)
+from grainstack.records.time_words import MONTHS, is_time, time_order
+
 _WEEKDAYS = (
     ("monday", "mon", "montag", "mo", "lundi", "lunes", "lunedì"),
     ("tuesday", "tue", "tues", "dienstag", "di", "mardi", "martes", "martedì"),
@@ -68,7 +56,7 @@ _JUDGING: tuple[_Scale, ...] = (  # from bad to good
     ),
 )
 _SCALES: tuple[_Scale, ...] = (
-    _MONTHS,
+    MONTHS,
     _WEEKDAYS,
     (("spring",), ("summer",), ("autumn", "fall"), ("winter",)),
     (("morning",), ("noon", "midday"), ("afternoon",), ("evening",), ("night",)),
@@ -109,7 +97,7 @@ _SCALES: tuple[_Scale, ...] = (
     (("none", "no"), ("a little", "some"), ("a lot", "much"), ("everything", "all")),
 )
 _NUMBERED = re.compile(
-    r"^(?:under|below|less than|up to|over|above|more than|from|<|>|≤|≥)?\s*[€$£]?\s*(\d[\d,]*\.?\d*)"
+    r"^[(\[]?(?:under|below|less than|up to|over|above|more than|from|<|>|≤|≥)?\s*[€$£]?\s*(\d[\d,]*\.?\d*)"
 )
 _SIGNS = {"*": 0, "+": 1, "": 2, "-": 3, "−": 3}  # behind a grade, from the best
 _GRADE = re.compile(r"([a-f])([*+\-−]?)")
@@ -128,8 +116,10 @@ def known_order(names: Sequence[str]) -> list[int] | None:
     for scale in _SCALES:
         if ranks := _ranks(plain, scale):
             return sorted(range(len(names)), key=ranks.__getitem__)
-    if grades := _by_grade(plain):
-        return grades
+    if by_itself := _by_grade(plain) or time_order(plain):
+        return by_itself
+    if any(map(is_time, plain)):  # which nobody can tell whether days or months come first
+        return None
     if all(_DATED.match(name) for name in plain):
         return sorted(range(len(names)), key=plain.__getitem__)
     return _by_leading_number(plain)

@@ -98,17 +98,31 @@ def changing_lines(cells: ShownCells, axis: int, relative_to: str) -> list[Line]
         RequestError: There is no such level.
     """
     dimension = cells.dimensions[axis]
-    place: int | None = 0
+    natural = _natural_places(dimension)
+    place: int | None = natural[0]
     if relative_to not in ("previous", "first"):
         place = place_of(dimension.variable, relative_to, also=("previous", "first"))
+    elif not goes_in_order(dimension):
+        raise RequestError(
+            f"`{dimension.variable.name}` has no order of its own, so that nothing comes before.",
+            'Name the level to compare with, or give its levels an order: kind = "ordered" in a codebook.',
+        )
+    rank = {level: order for order, level in enumerate(natural)}
     fixed = [other for other in range(len(cells.dimensions)) if other != axis]
     lines = []
-    for line in lines_along(cells.grid, [axis], cells.dimensions):
-        if not len(line):
+    for drawn in lines_along(cells.grid, [axis], cells.dimensions):
+        if not len(drawn):
             continue
+        line = np.array(sorted(drawn.tolist(), key=lambda cell: rank[int(cells.grid[cell, axis])]))
         cell = next((int(one) for one in line if cells.grid[one, axis] == place), None)
         lines.append(Line(line, cells.grid[line][:, [axis]], tuple(cells.grid[line[0], fixed].tolist()), cell))
     return lines
+
+
+def _natural_places(dimension: Dimension) -> list[int]:
+    """The places of the levels shown in the order they have by nature, however they are drawn."""
+    order = {level.key: place for place, level in enumerate(dimension.all_levels)}
+    return sorted(range(dimension.plain), key=lambda place: order.get(dimension.levels[place].key, len(order) + place))
 
 
 def changing_axis(cells: ShownCells, relative_to: str) -> int:

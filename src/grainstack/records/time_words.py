@@ -1,0 +1,138 @@
+"""Names of times as people write them, from dates to school years and waves, and the order they have."""
+
+import re
+from collections.abc import Callable, Sequence
+
+Moment = tuple[int, ...]  # year, then the part of it; compared with others of the same form only
+
+_MONTHS = (
+    ("january", "jan", "januar", "janvier", "enero", "gennaio"),
+    ("february", "feb", "februar", "février", "febrero", "febbraio"),
+    ("march", "mar", "märz", "mars", "marzo", "mrz"),
+    ("april", "apr", "avril", "abril", "aprile"),
+    ("may", "mai", "mayo", "maggio"),
+    ("june", "jun", "juni", "juin", "junio", "giugno"),
+    ("july", "jul", "juli", "juillet", "julio", "luglio"),
+    ("august", "aug", "août", "agosto"),
+    ("september", "sep", "sept", "septembre", "septiembre", "settembre"),
+    ("october", "oct", "oktober", "okt", "octobre", "octubre", "ottobre"),
+    ("november", "nov", "novembre", "noviembre"),
+    ("december", "dec", "dezember", "dez", "décembre", "diciembre", "dicembre"),
+)
+MONTHS = _MONTHS
+_MONTH = {word: number for number, words in enumerate(_MONTHS, 1) for word in words}
+_YEAR, _CLOCK = r"((?:19|20)\d\d)", r"(?:[t ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?\s?(?:z|[+-]\d\d:?\d\d)?)?"
+_ISO = re.compile(rf"{_YEAR}[-/.](\d\d?)(?:[-/.](\d\d?))?{_CLOCK}")
+_POINTED = re.compile(rf"(\d\d?)\.\s?(\d\d?)\.\s?{_YEAR}")
+_SLASHED = re.compile(rf"(\d\d?)[/-](\d\d?)[/-]{_YEAR}")
+_MONTH_FIRST = re.compile(rf"(\d\d?)[/.-]{_YEAR}")
+_NAMED = re.compile(rf"(?:(\d\d?)\.?[ -])?([^\W\d]+)\.?(?: (\d\d?),?)?[ -]?{_YEAR}")
+_PART = r"(q|t|h|s|w|kw|wk|week|quarter|half)"
+_YEAR_PART = re.compile(rf"{_YEAR}[ /-]?{_PART} ?(\d\d?)")
+_PART_YEAR = re.compile(rf"{_PART} ?(\d\d?)[ /-]{{1,2}}{_YEAR}|(\d)\. (quartal|halbjahr) {_YEAR}")
+_TWO_YEARS = re.compile(rf"(?:fy ?)?{_YEAR} ?[/–-] ?(\d\d|(?:19|20)\d\d)")
+_WAVE = re.compile(r"(wave|welle|vague|round|runde|w) ?(\d{1,3})")
+_MOST = {"q": 4, "t": 4, "quarter": 4, "quartal": 4, "h": 2, "s": 2, "half": 2, "halbjahr": 2}
+_MOST_WEEKS, _MOST_MONTHS, _MOST_DAYS = 53, 12, 31
+
+
+def time_order(names: Sequence[str]) -> list[int] | None:
+    """The places of some names from early to late; None where they are not all times of one form.
+
+    Args:
+        names: The names, in lower case.
+    """
+    for moment in (_iso, _pointed, _month_first, _named, _part, _two_years, _wave):
+        if found := _all(moment, names):
+            return found
+    for day_first in (True, False):
+        other = _all(_slashed(day_first=not day_first), names)
+        if (found := _all(_slashed(day_first=day_first), names)) and not other:
+            return found
+    return None
+
+
+def is_time(name: str) -> bool:
+    """Whether a name is a date that may be read in two ways, and has no other order.
+
+    Args:
+        name: The name, in lower case.
+    """
+    return _SLASHED.fullmatch(name) is not None
+
+
+def _all(moment: Callable[[str], Moment | None], names: Sequence[str]) -> list[int] | None:
+    """The places of names by their moments; None where one has none, or two have the same."""
+    moments: list[Moment] = []
+    for name in names:
+        found = moment(name)
+        if found is None or (moments and len(found) != len(moments[0])):
+            return None
+        moments.append(found)
+    return sorted(range(len(names)), key=moments.__getitem__) if len(set(moments)) == len(moments) else None
+
+
+def _date(year: str, month: int, day: int | None = None) -> Moment | None:
+    if not 1 <= month <= _MOST_MONTHS or (day is not None and not 1 <= day <= _MOST_DAYS):
+        return None
+    return (int(year), month) if day is None else (int(year), month, day)
+
+
+def _iso(name: str) -> Moment | None:
+    found = _ISO.fullmatch(name)
+    return _date(found[1], int(found[2]), int(found[3]) if found[3] else None) if found else None
+
+
+def _pointed(name: str) -> Moment | None:
+    found = _POINTED.fullmatch(name)
+    return _date(found[3], int(found[2]), int(found[1])) if found else None
+
+
+def _slashed(*, day_first: bool) -> Callable[[str], Moment | None]:
+    def moment(name: str) -> Moment | None:
+        found = _SLASHED.fullmatch(name)
+        if not found:
+            return None
+        day, month = (int(found[1]), int(found[2])) if day_first else (int(found[2]), int(found[1]))
+        return _date(found[3], month, day)
+
+    return moment
+
+
+def _month_first(name: str) -> Moment | None:
+    found = _MONTH_FIRST.fullmatch(name)
+    return _date(found[2], int(found[1])) if found else None
+
+
+def _named(name: str) -> Moment | None:
+    found = _NAMED.fullmatch(name)
+    if not found or found[2] not in _MONTH:
+        return None
+    day = found[1] or found[3]
+    return _date(found[4], _MONTH[found[2]], int(day) if day else None)
+
+
+def _part(name: str) -> Moment | None:
+    """A quarter, half-year or week of a year."""
+    if found := _YEAR_PART.fullmatch(name):
+        year, part, number = found[1], found[2], int(found[3])
+    elif (found := _PART_YEAR.fullmatch(name)) and found[1]:
+        part, number, year = found[1], int(found[2]), found[3]
+    elif found:
+        number, part, year = int(found[4]), found[5], found[6]
+    else:
+        return None
+    return (int(year), number, 0, 0) if 1 <= number <= _MOST.get(part, _MOST_WEEKS) else None
+
+
+def _two_years(name: str) -> Moment | None:
+    """A school or fiscal year: it ends in the year after it begins."""
+    found = _TWO_YEARS.fullmatch(name)
+    if not found:
+        return None
+    return (int(found[1]),) if (int(found[1]) + 1) % 100 == int(found[2]) % 100 else None
+
+
+def _wave(name: str) -> Moment | None:
+    found = _WAVE.fullmatch(name)
+    return (int(found[2]),) if found else None
