@@ -18,6 +18,7 @@ from msgspec import Struct, StructMeta
 
 from grainstack.errors import IdleError, RequestError, listed, nearest
 from grainstack.option_names import option
+from grainstack.other_words import value_meant
 
 
 class Medium(StrEnum):
@@ -176,7 +177,9 @@ def check_value(entry: Entry, value: object) -> None:
     if entry.word.choices and value not in entry.word.choices:
         raise RequestError(
             f"{option(entry.name)} {value} is not known: it is not one of {', '.join(entry.word.choices)}.",
-            nearest(str(value), entry.word.choices),
+            f"`{meant}` is that here: {option(entry.name, meant)}."
+            if (meant := value_meant(entry.name.rstrip("_"), str(value), entry.word.choices))
+            else nearest(str(value), entry.word.choices),
         )
     if isinstance(value, float | int) and not isinstance(value, bool):
         _check_number(entry, value)

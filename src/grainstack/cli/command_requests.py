@@ -264,6 +264,12 @@ class PalettesOutput(Request, frozen=True):
     style_draft: str | None = word(None, "Write a style file to change and use.", group="Output", metavar="FILE.toml")
 
 
+class FindRequest(Request, frozen=True):
+    """What somebody looks for, in words of their own."""
+
+    text: tuple[str, ...] = ()
+
+
 class DemoRequest(Request, frozen=True):
     """The folder the demo goes to."""
 

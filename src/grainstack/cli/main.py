@@ -2,6 +2,7 @@
 
 import gc
 import os
+import shlex
 import signal
 import sys
 from collections.abc import Sequence
@@ -14,11 +15,14 @@ from typer.core import TyperGroup
 
 from grainstack import __version__
 from grainstack.cli.commands import COMMANDS, command_named
-from grainstack.cli.failing import Ended, ended
+from grainstack.cli.failing import Ended, ended, say
 from grainstack.cli.options import add_command
+from grainstack.errors import near_names
 from grainstack.later import Later
+from grainstack.other_words import command_meant
 
 _REMOVE_KEPT_FILES = Later("records.sources.opening", "remove_kept_files")
+_USAGE = 2  # the exit code of what was typed wrongly
 _DEEPEST = 12_000  # calls within calls: of a condition with a thousand parts
 _SETTINGS = {"help_option_names": ["--help"], "max_content_width": 110}
 
@@ -35,6 +39,9 @@ class Commands(TyperGroup):
     def resolve_command(self, ctx: Any, args: list[str]) -> Any:  # noqa: ANN401
         """The command that some arguments begin with, made for those that follow."""
         self._arguments = args[1:]
+        if args and args[0] not in COMMANDS and not args[0].startswith("-"):
+            say(_unknown_command(args))
+            raise typer.Exit(_USAGE)
         return super().resolve_command(ctx, args)
 
     def get_command(self, ctx: Any, cmd_name: str) -> Any:  # noqa: ANN401, ARG002
@@ -49,6 +56,15 @@ class Commands(TyperGroup):
         """Lists the commands without loading them."""
         with formatter.section("Commands"):
             formatter.write_dl(list(COMMANDS.items()))
+
+
+def _unknown_command(args: Sequence[str]) -> str:
+    """What is meant by a command that is none, as it can be pasted."""
+    meant = command_meant(args[0]) or next(iter(near_names(args[0], COMMANDS)), "")
+    if not meant:
+        return f"grainstack: there is no command {args[0]}. There are: {', '.join(COMMANDS)}."
+    whole = shlex.join(["grainstack", *meant.split(), *args[1:]])
+    return f"grainstack: there is no command {args[0]}. Did you mean:\n  {whole}"
 
 
 app = typer.Typer(

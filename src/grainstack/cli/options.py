@@ -2,24 +2,40 @@
 
 import inspect
 import re
+import shlex
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Any
 
 import typer
 from typer.core import TyperCommand
+from typer.exceptions import TyperException
 
 from grainstack.cli.commands import Command, Positional, command_named
-from grainstack.cli.failing import TYPED, option_for, reported
+from grainstack.cli.failing import TYPED, option_for, reported, say
 from grainstack.later import Later
 from grainstack.option_fields import Entry, Request, entries, types_of
 from grainstack.option_names import worded
+from grainstack.other_words import option_meant, sentence_on
 from grainstack.requests import filled
 
+_USAGE = 2  # the exit code of what was typed wrongly
 _RUN_WITH_DEFAULTS = Later("cli.defaults", "run_with_defaults")
 
 
 class GroupedHelp(TyperCommand):
     """A command whose help lists its options under the headings of their words, and whose short help fits a screen."""
+
+    def parse_args(self, ctx: Any, args: list[str]) -> Any:  # noqa: ANN401 - Typer's classes are not public
+        """Reads what was typed; an option that is none is answered by what is meant."""
+        typed = list(args)
+        try:
+            return super().parse_args(ctx, args)
+        except TyperException as error:
+            unknown = getattr(error, "option_name", "")
+            if unknown and (answer := _answer_to(str(self.name), unknown, typed)):
+                say(answer)
+                raise typer.Exit(_USAGE) from None
+            raise
 
     def format_short_help(self, ctx: Any) -> str:  # noqa: ANN401 - Typer's classes are not public
         """What the command does, the options most used, and two examples."""
@@ -47,6 +63,28 @@ class GroupedHelp(TyperCommand):
         for heading, records in groups.items():
             with formatter.section(heading):
                 formatter.write_dl(records)
+
+
+def _answer_to(command: str, unknown: str, typed: Sequence[str]) -> str:
+    """What is meant by an option that is none, with the command as it can be pasted; empty where nobody knows."""
+    known = [entry.name for model in command_named(command).models for entry in entries(model)]
+    if sentence := sentence_on(unknown):
+        return f"grainstack: there is no {unknown}. {sentence}"
+    meaning = option_meant(unknown, known)
+    if meaning is None:
+        return ""
+    place = next(at for at, word in enumerate(typed) if word.partition("=")[0] == unknown)
+    _, equals, value = typed[place].partition("=")
+    after = place + 1
+    while not equals and after < len(typed) and not typed[after].startswith("--"):
+        after += 1  # its values
+    values = [value] if equals else list(typed[place + 1 : after])
+    if meaning.value is None and not values:
+        values = ["…"]
+    words = meaning.typed(values)
+    whole = shlex.join(["grainstack", command, *typed[:place], *words, *typed[after:]])
+    told = f"grainstack: there is no {unknown}; {shlex.join(words)} is that here:\n  {whole}"
+    return told.replace("'…'", "…")
 
 
 def _first_clause(text: str) -> str:

@@ -15,6 +15,7 @@ from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import Entry, entries
 from grainstack.option_names import worded
+from grainstack.other_words import every_meaning
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.plan.file.schema import FILES, FOLDER, as_json, own_keys, records_keys, schema_of, words_of
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
@@ -31,8 +32,23 @@ def schemas() -> dict[str, str]:
 
 def pages() -> dict[str, str]:
     """The reference pages, by the names of their files."""
-    made = {"commands": _commands(), "plan": _plan(), "codebook": _codebook(), "style": _style()}
+    made = {
+        "commands": _commands(),
+        "plan": _plan(),
+        "codebook": _codebook(),
+        "style": _style(),
+        "words": _other_words(),
+    }
     return {f"{name}.md": f"{_MADE}\n\n" + "\n".join(lines) + "\n" for name, lines in made.items()}
+
+
+def _other_words() -> Iterator[str]:
+    yield "# What people call it, and what it is here"
+    yield "\n`grainstack find WORDS` answers the same; an unknown option or value is answered with the one meant.\n"
+    yield "| people say | here |"
+    yield "|---|---|"
+    for here, words in every_meaning():
+        yield f"| {', '.join(words)} | `{here}` |"
 
 
 def _commands() -> Iterator[str]:

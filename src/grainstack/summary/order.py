@@ -6,6 +6,7 @@ from math import inf, isnan
 from grainstack.errors import RequestError, nearest
 from grainstack.language import marked, phrase
 from grainstack.option_fields import Request, names_in, switch, word
+from grainstack.other_words import value_meant
 from grainstack.records.variable import Level, LevelOrder, Variable
 
 _GROUP = "Order"
@@ -149,7 +150,9 @@ def place_of(variable: Variable, name: str, also: Sequence[str] = ()) -> int:
         if name in (level.label, level.code):
             return place
     names = [*(level.label for level in variable.levels), *also]
-    raise RequestError(f"`{variable.name}` has no level `{name}`.", nearest(name, names))
+    meant = value_meant("order", name, also)
+    remedy = f"That is `{meant}` here." if meant else nearest(name, names)
+    raise RequestError(f"`{variable.name}` has no level `{name}`.", remedy)
 
 
 def chosen(levels: Sequence[Level], places: Sequence[int]) -> tuple[Level, ...]:

@@ -8,6 +8,8 @@ from msgspec.structs import replace
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import marked, phrase
+from grainstack.option_names import option
+from grainstack.other_words import value_meant
 
 _ENDINGS = {"1": "st", "2": "nd", "3": "rd"}  # of ordinals
 _PERCENTILE = re.compile(r"p(\d{1,2}(\.\d+)?)")
@@ -237,7 +239,9 @@ def statistic_named(name: str) -> Statistic:
         )
     known = names_to_ask_for()
     if name not in known:
-        raise RequestError(f"There is no statistic `{name}`.", nearest(name, [*known, "p75"]))
+        meant = value_meant("stat", name, known)
+        remedy = f"`{meant}` is that here: {option('stat', meant)}." if meant else nearest(name, [*known, "p75"])
+        raise RequestError(f"There is no statistic `{name}`.", remedy)
     return STATISTICS[name]
 
 

@@ -1,0 +1,112 @@
+"""What people type is answered by what they mean: options, values and commands, each with one that works."""
+
+import shlex
+
+import pytest
+
+from grainstack.cli.commands import COMMANDS, command_named
+from grainstack.option_fields import entries
+from grainstack.other_words import every_meaning
+from tests.program.conftest import Run
+
+INTENTS = {
+    "rotate names": "--turn-names",
+    "hide the legend": "--legend none",
+    "bars side by side": "--layout grouped",
+    "percent inside the bars": "--label share",
+    "sort by the total": "--order",
+    "top 10": "--keep-top",
+    "error bars": "--error-bars confidence",
+    "average": "--stat mean",
+    "rename levels": "--recode",
+    "weight": "--weight",
+    "second axis": "--second-measure",
+    "flip": "--direction horizontal",
+    "decimals": "--format",
+    "missing values": "--missing show",
+    "filter": "--where",
+    "small multiples": "--panel",
+    "target line": "--reference",
+    "black and white": "--hatch",
+    "y axis range": "--value-range",
+    "thousands": "--show-in thousands",
+    "significance letters": "--letters",
+    "show points": "--show-records",
+    "donut": "--ring",
+    "axis title": "--value-title",
+    "note": "--footnote",
+}
+
+
+@pytest.mark.parametrize(("words", "answer"), INTENTS.items())
+def test_an_intent_finds_its_option(words: str, answer: str, run: Run) -> None:
+    done = run("find", words)
+    assert done.returncode == 0, done.stderr
+    assert any(line.startswith(answer) for line in done.stdout.splitlines()), done.stdout
+
+
+@pytest.mark.parametrize(
+    "typed",
+    [
+        ["--horizontal"],
+        ["--flip"],
+        ["--sort", "desc"],
+        ["--top", "3"],
+        ["--average", "--measure", "wait"],
+        ["--no-legend", "--split", "ticket"],
+        ["--stacked", "--split", "ticket"],
+        ["--y-limits", "0", "900"],
+        ["--color-by", "ticket"],
+        ["--data-labels"],
+        ["--width=800"],
+        ["--title-text", "x"],
+    ],
+)
+def test_an_unknown_option_is_answered_with_a_command_that_works(typed: list[str], run: Run) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", "--out", "x.svg", *typed)
+    assert done.returncode == 2
+    if typed[0] == "--title-text":  # which is no word of anybody's: the nearest spelling is told
+        assert "--title" in done.stderr
+        return
+    command = done.stderr.strip().splitlines()[-1].strip()
+    assert command.startswith("grainstack bar passengers.csv --by route --out x.svg ")
+    assert run(*shlex.split(command)[1:]).returncode == 0, command
+
+
+@pytest.mark.parametrize(
+    ("typed", "meant"),
+    [
+        (("--error-bars", "ci", "--measure", "wait"), "confidence"),
+        (("--layout", "side-by-side", "--split", "ticket"), "grouped"),
+        (("--stat", "avg", "--measure", "wait"), "mean"),
+        (("--order", "desc"), "largest-first"),
+    ],
+)
+def test_an_unknown_value_is_answered_with_the_one_meant(typed: tuple[str, ...], meant: str, run: Run) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", *typed)
+    assert done.returncode != 0
+    assert f"`{meant}`" in done.stderr
+
+
+def test_an_unknown_command_is_answered_with_one_that_works(run: Run) -> None:
+    done = run("histogram", "passengers.csv", "--by", "route", "--measure", "wait")
+    command = done.stderr.strip().splitlines()[-1].strip()
+    assert command == "grainstack distribution --form histogram passengers.csv --by route --measure wait"
+    assert run(*shlex.split(command)[1:]).returncode == 0
+    assert "grainstack bar passengers.csv" in run("barr", "passengers.csv").stderr
+
+
+def test_every_meaning_is_an_option_value_or_command_there_is() -> None:
+    every = [entry for name in COMMANDS for model in command_named(name).models for entry in entries(model)]
+    choices: dict[str, set[str]] = {}  # of each option, in any command; nothing where a command takes any value
+    for entry in every:
+        choices.setdefault("--" + entry.name.rstrip("_").replace("_", "-"), set()).update(entry.word.choices or [""])
+    for here, words in every_meaning():
+        assert words == [word.lower() for word in words]
+        first, *rest = here.split()
+        if first == "grainstack":
+            assert rest[0] in COMMANDS
+            continue
+        assert first in choices, here
+        if rest and rest[0] != "…" and "" not in choices[first]:
+            assert rest[0] in choices[first], here
