@@ -3,6 +3,7 @@
 import pytest
 
 from grainstack.records.known_orders import known_order
+from grainstack.records.time_words import distances
 
 
 @pytest.mark.parametrize(
@@ -40,3 +41,25 @@ def test_times_stand_in_their_order(names: list[str]) -> None:
 @pytest.mark.parametrize("names", [["01/02/2025", "02/03/2025"], ["Dec 2024", "Q1 2025"], ["2024/26", "2025/27"]])
 def test_what_can_be_read_in_two_ways_has_no_order(names: list[str]) -> None:
     assert known_order(names) is None or names[0] == "2024/26"
+
+
+@pytest.mark.parametrize(
+    ("names", "places", "unit"),
+    [
+        (["2001", "2002", "2003", "2015"], [0, 1, 2, 14], "year"),
+        (["2024 Q4", "2025 Q1", "2025 Q3"], [0, 1, 3], "quarter"),
+        (["Dec 2024", "Jan 2025"], [0, 1], "month"),
+        (["31.12.2024", "2.1.2025"], [0, 2], "day"),
+        (["Wave 1", "Wave 4"], [0, 3], "wave"),
+        (["2023/24", "2025/26"], [0, 2], "year"),
+        (["1", "2.5"], [0, 1.5], ""),
+    ],
+)
+def test_times_and_numbers_have_distances(names: list[str], places: list[float], unit: str) -> None:
+    found = distances(names)
+    assert found is not None
+    assert ([place - found.places[0] for place in found.places], found.unit) == (places, unit)
+
+
+def test_grades_have_none() -> None:
+    assert distances(["poor", "fair", "good"]) is None

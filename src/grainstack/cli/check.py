@@ -1,4 +1,4 @@
-"""`grainstack check`: what is to be known of a plan before it is built."""
+"""`grainstack check`: checks a plan for problems before building."""
 
 import json
 

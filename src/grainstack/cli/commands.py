@@ -135,10 +135,10 @@ _AFTER_KINDS = (
     ),
     Command(
         "check",
-        "What is to be known of a plan before it is built.",
+        "Check a plan for problems before building.",
         (PlanRequest, FindingRequest, EngineRequest),
         Later("cli.check", "run"),
-        "Makes everything but the files of a plan, and tells what is to be known of it.",
+        "Makes everything but the files of a plan, and reports faults, notes, advice and small bases.",
         _PLAN,
         most_used=("only", "param", "strict", "json"),
         examples=("check plan.toml", "check plan.toml --only wait --json"),
@@ -159,7 +159,7 @@ _AFTER_KINDS = (
     ),
     Command(
         "trace",
-        "Where a picture or document comes from, and whether that still gives it.",
+        "Where a picture or document comes from, and whether those inputs still reproduce it.",
         (TraceRequest, FindingRequest),
         Later("cli.trace", "run"),
         "From which records and which words a file was made, and whether it would still come out the same.",

@@ -156,7 +156,7 @@ TOUR = (
         "The same in German: the codebook gives the labels, and everything written follows.",
         "build plan_de.toml --out bericht",
     ),
-    ("What is to be known of one of its charts.", "check plan.toml --only wait_by_season"),
+    ("Check one of its charts for problems.", "check plan.toml --only wait_by_season"),
     ("A ledger of two years: the figures of the one, then of the other …", "build plan.toml --only revenue --out 2025"),
     ("… made of the same plan …", "build plan.toml --only revenue --out 2024 --param year=2024"),
     ("… and what differs between them.", "changes 2024 2025"),

@@ -1,4 +1,4 @@
-"""`grainstack trace`: where a picture or document comes from, and whether that still gives it."""
+"""`grainstack trace`: where a picture or document comes from, and whether those inputs still reproduce it."""
 
 import json
 import shlex

@@ -170,6 +170,8 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
     if not shown and not (column.figure.purpose is Purpose.SECOND and table.series is None):
         return found  # it shows figures over all series
     every = table.shapes.get(measure)
+    if every is not None and every.zeros + every.commonest == every.records:
+        return found  # of yes and no, the mean is a share
     spiked = every is not None and _spike(every.zeros, every.commonest, every.records)  # a heap of zeros is no peak
     for cell, shape in enumerate(table.cell_shapes.get(measure, ())):
         if shape is None or np.isnan(column.estimate[cell]):
@@ -202,7 +204,12 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
 
 
 def _spike(zeros: int, commonest: int, records: int) -> bool:
-    """Whether zeros stand apart: a fifth of all values, and four times as many as any other value has."""
+    """Whether zeros stand apart: a fifth of all values, and four times as many as any other value has.
+
+    Where there is one other value only, as in yes and no written as 1 and 0, nothing stands apart.
+    """
+    if zeros + commonest == records:
+        return False
     return 0 < zeros >= 0.2 * records and zeros >= 4 * commonest
 
 

@@ -2,6 +2,8 @@
 
 import re
 from collections.abc import Callable, Sequence
+from datetime import date
+from typing import NamedTuple
 
 Moment = tuple[int, ...]  # year, then the part of it; compared with others of the same form only
 
@@ -31,9 +33,11 @@ _PART = r"(q|t|h|s|w|kw|wk|week|quarter|half)"
 _YEAR_PART = re.compile(rf"{_YEAR}[ /-]?{_PART} ?(\d\d?)")
 _PART_YEAR = re.compile(rf"{_PART} ?(\d\d?)[ /-]{{1,2}}{_YEAR}|(\d)\. (quartal|halbjahr) {_YEAR}")
 _TWO_YEARS = re.compile(rf"(?:fy ?)?{_YEAR} ?[/–-] ?(\d\d|(?:19|20)\d\d)")
+_NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 _WAVE = re.compile(r"(wave|welle|vague|round|runde|w) ?(\d{1,3})")
 _MOST = {"q": 4, "t": 4, "quarter": 4, "quartal": 4, "h": 2, "s": 2, "half": 2, "halbjahr": 2}
 _MOST_WEEKS, _MOST_MONTHS, _MOST_DAYS = 53, 12, 31
+_WEEKS = 52  # of most years
 
 
 def time_order(names: Sequence[str]) -> list[int] | None:
@@ -50,6 +54,50 @@ def time_order(names: Sequence[str]) -> list[int] | None:
         if (found := _all(_slashed(day_first=day_first), names)) and not other:
             return found
     return None
+
+
+class Distances(NamedTuple):
+    """How far levels are apart.
+
+    Attributes:
+        places: Of each level, in its unit.
+        unit: What they are counted in: `year`, `quarter`, `day`; empty where it is a unit of their own.
+    """
+
+    places: list[float]
+    unit: str
+
+
+def distances(names: Sequence[str]) -> Distances | None:
+    """How far some names of numbers or times are apart; None where they are neither, and have an order only.
+
+    Args:
+        names: The names of levels.
+    """
+    plain = [" ".join(name.casefold().split()) for name in names]
+    if all(re.fullmatch(_YEAR, name) for name in plain):
+        return Distances([float(name) for name in plain], "year")
+    if all(_NUMBER.fullmatch(name) for name in plain):
+        return Distances([float(name) for name in plain], "")
+    for moment in (_iso, _pointed, _month_first, _named, _part, _two_years, _wave):
+        moments = [found for name in plain if (found := moment(name)) is not None]
+        if len(moments) == len(plain) and len({len(one) for one in moments}) == 1:
+            return _apart(moments, wave=moment is _wave)
+    return None
+
+
+def _apart(moments: Sequence[Moment], *, wave: bool) -> Distances:
+    """The distances of moments of one form: years or waves, months, days, or parts of a year."""
+    if len(moments[0]) == len(("year",)):
+        return Distances([float(one[0]) for one in moments], "wave" if wave else "year")
+    if len(moments[0]) == len(("year", "month")):
+        return Distances([float(one[0] * _MOST_MONTHS + one[1]) for one in moments], "month")
+    if len(moments[0]) == len(("year", "month", "day")):
+        firsts = (date(one[0], one[1], 1).toordinal() + one[2] for one in moments)
+        return Distances([float(day) for day in firsts], "day")
+    size = moments[0][2]
+    unit = {4: "quarter", 2: "half-year"}.get(size, "week")
+    return Distances([float(one[0] * (_WEEKS if unit == "week" else size) + one[1]) for one in moments], unit)
 
 
 def is_time(name: str) -> bool:
@@ -122,7 +170,8 @@ def _part(name: str) -> Moment | None:
         number, part, year = int(found[4]), found[5], found[6]
     else:
         return None
-    return (int(year), number, 0, 0) if 1 <= number <= _MOST.get(part, _MOST_WEEKS) else None
+    most = _MOST.get(part, _MOST_WEEKS)
+    return (int(year), number, most, 0) if 1 <= number <= most else None
 
 
 def _two_years(name: str) -> Moment | None:

@@ -222,7 +222,11 @@ def as_json(
     if table.trends:
         names = ("estimate", "low", "high", "p", "steps")
         content["trends"] = [
-            {**cell_names(table, one.cell), **{name: known(float(getattr(one, name))) for name in names}}
+            {
+                **cell_names(table, one.cell),
+                **{name: known(float(getattr(one, name))) for name in names},
+                "unit": one.unit,
+            }
             for one in table.trends
         ]
     if table.association is not None:

@@ -195,7 +195,7 @@ def _trends(table: SummaryTable) -> Printed:
     others = [axis for axis, one in enumerate(table.dimensions) if one.variable.name != name]
     heading = [
         *(table.dimensions[axis].variable.label for axis in others),
-        phrase("trend per step"),
+        phrase("trend per {unit}", unit=units_of_trends()[table.trends[0].unit]),
         limits_title(table.shown[0]),
         phrase("p"),
     ]
@@ -212,7 +212,24 @@ def _trends(table: SummaryTable) -> Printed:
         count=steps,
         column=said,
     )
+    if table.trends[0].unit == "step":
+        note += phrase(" Levels are taken as equally far apart.")
     return Printed(tuple(heading), tuple(rows), right, (note,))
+
+
+def units_of_trends() -> dict[str, str]:
+    """What distances of levels are counted in, in words."""
+    return {
+        "step": phrase("step"),
+        "unit": phrase("unit"),
+        "year": phrase("year"),
+        "half-year": phrase("half-year"),
+        "quarter": phrase("quarter"),
+        "month": phrase("month"),
+        "week": phrase("week"),
+        "day": phrase("day"),
+        "wave": phrase("wave"),
+    }
 
 
 def _p(value: float) -> str:

@@ -7,8 +7,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.language import phrase
+from grainstack.records.time_words import distances
 from grainstack.summary.comparison.change import changed, trends
 from grainstack.summary.comparison.compared_cells import (
+    Line,
     changing_axis,
     changing_lines,
     goes_in_order,
@@ -74,5 +76,13 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
     found: tuple[Trend, ...] = ()
     if len(figures) == 1 and columns[0].interval and goes_in_order(along) and relative_to in ("previous", "first"):
         places = {int(cell): place for place, cell in enumerate(kept)}
-        found = tuple(replace(one, cell=places[one.cell]) for one in trends(figures[0][1], lines))
+        found = tuple(replace(one, cell=places[one.cell]) for one in _trends(figures[0][1], lines, cells, axis))
     return Changes(shown, columns, found, along)
+
+
+def _trends(figures: TestableFigures, lines: Sequence[Line], cells: ShownCells, axis: int) -> tuple[Trend, ...]:
+    """The slopes along a dimension: by the distances of its levels where they have any, else step by step."""
+    apart = distances([level.label for level in cells.dimensions[axis].levels[: cells.dimensions[axis].plain]])
+    if apart is None:
+        return trends(figures, lines, lambda number, _: float(number), "step")
+    return trends(figures, lines, lambda _, cell: apart.places[int(cells.grid[cell, axis])], apart.unit or "unit")

@@ -193,6 +193,11 @@ def _association(cells: ShownCells, estimator: Estimator) -> Association | None:
     if not estimator.request.comparison.association:
         return None
 
+    if any(one.several for one in cells.dimensions):
+        raise RequestError(
+            f"{option('association')} takes each record once, and here one can have several answers.",
+            f"Test one answer at a time, as a column of its own: {command('derive')}.",
+        )
     grouping, rows, columns = plain_table(cells)
     return association_of(estimator.regrouped(grouping), rows, columns)
 

@@ -29,7 +29,7 @@ class DotRequest(PlotRequest, frozen=True):
     )
     label: str | None = word(
         None,
-        f"What is written there: {', '.join(MARK_LABELS)}, a list of them, or none.",
+        f"What to print on each mark: {', '.join(MARK_LABELS)}, a list of them, or none.",
         group=_GROUP,
         metavar="WHAT",
     )

@@ -4,7 +4,7 @@ A difference has the limits of a tested difference. A ratio a/b, a percent chang
 logarithmic scale, where v(log a/b) = v(a)/a² + v(b)/b² − 2 c(a, b)/(ab) by linearisation (Wolter 2007, section 6.2).
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from math import exp, isnan, log, nan
 
 import numpy as np
@@ -150,27 +150,35 @@ class _Made(Struct, frozen=True):
         return 100 * ratio if self.kind is ChangeKind.INDEX else ratio
 
 
-def trends(figures: TestableFigures, lines: Sequence[Line]) -> tuple[Trend, ...]:
-    """Whether figures rise or fall along each line: the slope per step, by a linear contrast.
+def trends(
+    figures: TestableFigures, lines: Sequence[Line], place_of: Callable[[int, int], float], unit: str
+) -> tuple[Trend, ...]:
+    """Whether figures rise or fall along each line: the slope per step or unit, by a linear contrast.
 
-    With scores c_k = k − mean of the steps, the slope is Σ c_k θ_k / Σ c_k², and its variance Σ Σ c_j c_k cov(θ_j, θ_k)
-    over the square of Σ c_k².
+    With scores c_k = x_k − mean of the places x_k, the slope is Σ c_k θ_k / Σ c_k², and its variance
+    Σ Σ c_j c_k cov(θ_j, θ_k) over the square of Σ c_k².
 
     Args:
         figures: A mean, share, rate, or total with standard errors.
         lines: The cells along which it goes, in order.
+        place_of: Where a cell stands along its line: its distance, or the number of its step.
+        unit: What these places are counted in: `year`; `step` where levels have an order only.
     """
     if figures.figure.statistic.linear not in (Linear.RATIO, Linear.SHARE, Linear.TOTAL):
         return ()
     found = []
     for line in lines:
-        steps = [(place, int(cell)) for place, cell in enumerate(line.cells) if figures.estimates.solid[cell]]
+        steps = [
+            (place_of(number, int(cell)), int(cell))
+            for number, cell in enumerate(line.cells)
+            if figures.estimates.solid[cell]
+        ]
         if len(steps) >= _LEAST_STEPS:
-            found.append(replace(_trend(figures, steps), cell=int(line.cells[-1])))
+            found.append(replace(_trend(figures, steps), cell=int(line.cells[-1]), unit=unit))
     return tuple(found)
 
 
-def _trend(figures: TestableFigures, steps: Sequence[tuple[int, int]]) -> Trend:
+def _trend(figures: TestableFigures, steps: Sequence[tuple[float, int]]) -> Trend:
     estimates, level = figures.estimates, figures.estimator.request.spread.level
     scores = np.array([place for place, _ in steps], dtype=np.float64)
     scores = (scores - scores.mean()) / ((scores - scores.mean()) ** 2).sum()

@@ -78,11 +78,12 @@ class Trend(Struct, frozen=True):
 
     Attributes:
         cell: The last cell of the line, whether or not it has a figure.
-        estimate: The change per step.
+        estimate: The change per unit.
         low: Lower confidence limit.
         high: Upper confidence limit.
         p: The p-value of no slope.
         steps: How many levels it goes along.
+        unit: What their distances are counted in: `year`; `step` where they have an order and no distances.
     """
 
     cell: int
@@ -91,6 +92,7 @@ class Trend(Struct, frozen=True):
     high: float
     p: float
     steps: int
+    unit: str = "step"
 
 
 class Association(Struct, frozen=True):
