@@ -18,9 +18,9 @@ class Later(Struct, frozen=True):
     module: str
     name: str
 
-    def __call__(self, *arguments: Any) -> Any:  # noqa: ANN401 - as the function has them
+    def __call__(self, *arguments: Any, **named: Any) -> Any:  # noqa: ANN401 - as the function has them
         """What the function gives."""
-        return self.function(*arguments)
+        return self.function(*arguments, **named)
 
     @property
     def function(self) -> Callable[..., Any]:

@@ -64,7 +64,9 @@ def _asked(folder: Path, command: str, defaults: str, **typed: Any) -> Requests:
     codebook.write_text(f"[defaults]\n{defaults}\n", "utf-8")
     asked: list[Requests] = []
     capturing = replace(command_named(command), run=asked.append)
-    run_with_defaults(capturing, {"file": ("passengers.csv",), "codebook": str(codebook), **typed})
+    run_with_defaults(
+        capturing, {"file": ("passengers.csv",), "codebook": str(codebook), **typed}, wanted=True, strict=False
+    )
     return asked[0]
 
 

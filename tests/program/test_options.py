@@ -112,3 +112,21 @@ def test_what_does_not_belong_to_a_request_is_a_fault_of_the_program() -> None:
     assert requests.usual(SmallBaseRequest) == SmallBaseRequest()
     with pytest.raises(KeyError, match="odrer"):
         filled((OrderRequest,), {"odrer": "alphabetical"})
+
+
+@pytest.mark.parametrize(
+    ("typed", "message"),
+    [
+        (("--legend", "none", "--out", "x.svg"), "--legend makes no difference: there are no series to name."),
+        (("--direction", "horizontal"), "--direction makes no difference in a terminal."),
+        (("--second-stat", "sum"), "--second-stat makes no difference without --second-measure."),
+    ],
+)
+def test_what_makes_no_difference_is_told_and_stops_nothing(run: Run, typed: tuple[str, ...], message: str) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route")
+    done = run(*asked, *typed)
+    assert done.returncode == 0
+    assert f"No effect: {message}" in done.stderr
+    strict = run(*asked, *typed, "--strict")
+    assert strict.returncode == 2
+    assert message in strict.stderr

@@ -73,7 +73,7 @@ def test_the_title_of_changes_says_that_they_are_changes(run: Run, folder: Path)
     ],
 )
 def test_so_it_is_for_measures_in_different_units(run: Run, more: tuple[str, ...]) -> None:
-    done = run("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend", *more)
+    done = run("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend", *more, "--strict")
     assert done.returncode == 2
     assert done.stdout == ""
 

@@ -130,7 +130,7 @@ def test_words_of_a_questionnaire_are_words_and_nothing_else(run: Run, folder: P
     [
         (["--split", "seasn"], "no column `seasn`"),
         (["--question", "tickets"], "Did you mean `ticket`"),
-        (["--items", "q=staff,punctuality"], "puts questions of one scale together itself"),
+        (["--items", "q=staff,punctuality", "--strict"], "puts questions of one scale together itself"),
         (["--out", "t.md"], ".md"),
         (["--out", "passengers.csv"], "passengers.csv"),
         (["--save-plan", "plan.toml"], "never written over"),

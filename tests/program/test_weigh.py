@@ -131,6 +131,6 @@ def test_text_is_kept_from_spreadsheets_unless_it_is_for_other_programs(run: Run
     assert run(*asked, "--out", "w.csv", "--plain-csv").returncode == 0
     assert "\n=1+1," in (folder / "w.csv").read_text("utf-8")
     for command in (asked, ("derive", "r.csv", "--recode", "side: a -> c")):
-        idle = run(*command, "--out", "w.parquet", "--plain-csv")
+        idle = run(*command, "--out", "w.parquet", "--plain-csv", "--strict")
         assert idle.returncode == 2
         assert "--plain-csv makes no difference: no CSV is written." in idle.stderr

@@ -16,23 +16,32 @@ from grainstack.records.opened import codebook_of
 from grainstack.requests import Requests, filled
 from grainstack.toml_schema import value_of
 
+_DECIDING = (  # without these, figures would be others than those asked for
+    *("per", "times", "value", "value_is", "error_size", "error_low", "error_high", "net", "compute", "recode", "band"),
+    *("answers", "where", "only", "except_", "weight", "strata", "cluster", "population", "replicates", "totals"),
+    *("lowest", "highest"),
+)
 _TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")  # what is read and written is typed each time
 
 
-def run_with_defaults(command: Command, typed: Mapping[str, Any]) -> None:
+def run_with_defaults(command: Command, typed: Mapping[str, Any], *, wanted: bool, strict: bool) -> None:
     """Runs a command with what was typed and, of the codebook's defaults, those that this request can use.
 
-    A default that the request refuses is left aside, and said unless it would merely make no difference.
+    A default that the request refuses is left aside, and said unless it would merely make no difference. So is a typed
+    option that makes none, which is always said.
 
     Args:
         command: The command.
         typed: The options that were typed, by field name.
+        wanted: Whether the codebook's defaults count.
+        strict: Whether an option that makes no difference is an error.
 
     Raises:
         RequestError: The request cannot be met without any default either.
         RecordsError: A default that no command has, or a value it cannot have; names the line.
     """
-    defaults = _Defaults(command, _codebook_of(command, typed), typed)
+    path = _codebook_of(command, typed) if wanted else None
+    defaults = _Defaults(command, path, dict(typed), strict=strict)
     while True:
         try:
             command.run(defaults.requests())
@@ -55,9 +64,11 @@ class _Defaults(Struct):
 
     command: Command
     path: Path | None
-    typed: Mapping[str, Any]
+    typed: dict[str, Any]
+    strict: bool = False
     counted: dict[str, Any] = field(default_factory=dict)
     aside: dict[str, RequestError | ChartError] = field(default_factory=dict)
+    idle: list[str] = field(default_factory=list)  # what is to be told of typed options without effect
 
     def __post_init__(self) -> None:
         if self.path is None or self.path.suffix.lower() != ".toml":
@@ -79,13 +90,21 @@ class _Defaults(Struct):
             RequestError: The error itself, when it is about none.
         """
         culprit = next((name for name in error.fields if name in self.counted), None)
+        if culprit is None and isinstance(error, IdleError) and not self.strict:
+            idle = next(iter(error.fields), "")
+            if idle in self.typed and idle not in _DECIDING:
+                del self.typed[idle]
+                self.idle.append(error.message)
+                return
         if culprit is None:
             raise error
         del self.counted[culprit]
         self.aside[culprit] = error
 
     def say(self) -> None:
-        """Says which defaults counted, and which could not and why."""
+        """Says which defaults counted, which could not and why, and which typed options had no effect."""
+        for message in self.idle:
+            say(f"No effect: {message}")
         if self.counted:
             said = ", ".join(f"{option(name)} {_shown(value)}".rstrip() for name, value in self.counted.items())
             say(f"Defaults of {self.path}: {said}.")

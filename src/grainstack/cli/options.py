@@ -18,6 +18,7 @@ from grainstack.option_names import worded
 from grainstack.other_words import option_meant, sentence_on
 from grainstack.requests import filled
 
+_STRICT = "strict"
 _USAGE = 2  # the exit code of what was typed wrongly
 _RUN_WITH_DEFAULTS = Later("cli.defaults", "run_with_defaults")
 
@@ -106,18 +107,20 @@ def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) ->
     parameters += [_option(entry, repeated=entry.name in command.repeated) for entry in _wanted(models, arguments)]
     if any(entry.name == "codebook" for entry in entries(models[0])):
         parameters.append(_switch("no_defaults", "Leave the defaults of the codebook aside."))
+        parameters.append(_switch(_STRICT, "Stop where an option makes no difference, in place of saying so."))
     parameters.append(_switch("debug", "Show where in the program an error came from."))
     parameters.append(_short_help())
 
     def called(**given: Any) -> None:  # noqa: ANN401 - as Typer gives them
         with reported(debug=given.pop("debug")):
             given.pop("short_help")
-            without = given.pop("no_defaults", True)
+            without = given.pop("no_defaults", None)
+            strict = without is not None and given.pop(_STRICT)
             typed = _typed(given.pop("context"), given)
-            if without:
+            if without is None:
                 run(filled(models, typed))
             else:
-                _RUN_WITH_DEFAULTS(command, typed)
+                _RUN_WITH_DEFAULTS(command, typed, wanted=not without, strict=strict)
 
     called.__doc__ = command.about
     called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
@@ -129,7 +132,7 @@ def _wanted(models: Sequence[type[Request]], arguments: Sequence[str]) -> list[E
     """The options that were typed; all of them for a help page, or for a message on one that is none."""
     every = {option_for(entry.name): entry for model in models for entry in entries(model)}
     typed = {argument.partition("=")[0] for argument in arguments if argument.startswith("-") and argument != "-"}
-    unknown = typed - set(every) - {"--no-defaults", "--debug"}
+    unknown = typed - set(every) - {"--no-defaults", "--strict", "--debug"}
     return list(every.values()) if unknown else [entry for name, entry in every.items() if name in typed]
 
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from msgspec.structs import replace
 
-from grainstack.errors import IdleError, RequestError
+from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds.table import TableRequest
@@ -99,7 +99,7 @@ def _check_blocks(summary: SummaryRequest, blocks: list[tuple[str | None, str | 
         raise RequestError(f"`{' '.join(name for name in twice if name)}` is asked for twice.", "Name it once.")
     given = [name for name in summary.spread.given() if name == "error_bars" and summary.spread.error_bars != "none"]
     if given:
-        raise IdleError(
+        raise RequestError(
             f"{option(given[0])}: tables side by side have no room for limits in columns of their own.",
             f"Show them in the cells: {option('in_cell', 'share (limits)')}.",
         )
