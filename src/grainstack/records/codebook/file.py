@@ -90,7 +90,7 @@ class _Reader:
         records = self._table(content, "records")
         self._check_keys(("records",), records, tuple(RECORDS))
         decimal = self._text(("records", "decimal"), records, "")
-        if decimal not in ("", ".", ","):
+        if "decimal" in records and decimal not in (".", ","):
             raise self._wrong(("records", "decimal"), '`decimal` must be "." or ","')
         variables = self._table(content, "variables")
         return Codebook(
@@ -130,7 +130,7 @@ class _Reader:
 
     def _good(self, path: tuple[str, ...], given: dict[str, Any]) -> str:
         good = self._text(path, given, "")
-        if good not in ("", "first", "last"):
+        if path[-1] in given and good not in ("first", "last"):
             raise self._wrong(path, f"{good} is no end of the levels", "Write first or last.")
         return good
 
