@@ -97,7 +97,13 @@ def test_title_lines_above_a_header_are_met_with_the_way_out(run: Run, folder: P
     assert "region" in run("look", "s.xlsx", "--header-row", "3").stdout
     assert "[variables.region]" in run("codebook", "s.xlsx", "--header-row", "3").stdout
     assert "Row 9 of sheet" in run("look", "s.xlsx", "--header-row", "9").stderr
-    assert "has no sheets" in run("look", "costs.csv", "--header-row", "2").stderr
+    (folder / "deep.csv").write_text("Costs of the year;;\n;;\nunit;amount;who\na;1,5;x\nb;2,5;y\n", "utf-8")
+    assert "Line 3 looks like the header: --header-row 3." in run("look", "deep.csv").stderr
+    below = run("bar", "deep.csv", "--header-row", "3", "--by", "unit", "--measure", "amount", "--stat", "sum")
+    assert "b █" in below.stdout
+    (folder / "ragged.csv").write_text("Words\n\nunit,amount\na,1\nb,1,2\n", "utf-8")
+    ragged = run("bar", "ragged.csv", "--header-row", "3", "--by", "unit", "--measure", "amount")
+    assert "ragged.csv, line 5: 3 values" in ragged.stderr
 
 
 @pytest.mark.parametrize("name", ["Total", "total", "Sum", "Insgesamt"])

@@ -83,7 +83,11 @@ class LookRequest(Request, frozen=True):
     )
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group="Look", metavar="NAME")
     header_row: int | None = word(
-        None, "The row of a spreadsheet that names the columns.", group="Look", metavar="N", within=(1, inf)
+        None,
+        "The row of a sheet, or line of a text, that names the columns.",
+        group="Look",
+        metavar="N",
+        within=(1, inf),
     )
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
     allow_large: bool = large_files("Look")
@@ -98,7 +102,11 @@ class CodebookRequest(Request, frozen=True):
     codebook: str | None = word(None, "Check this codebook against the records.", group="Codebook", metavar="FILE")
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group="Codebook", metavar="NAME")
     header_row: int | None = word(
-        None, "The row of a spreadsheet that names the columns.", group="Codebook", metavar="N", within=(1, inf)
+        None,
+        "The row of a sheet, or line of a text, that names the columns.",
+        group="Codebook",
+        metavar="N",
+        within=(1, inf),
     )
     query: str | None = word(None, "Rows of a database.", group="Codebook", metavar="SQL")
     allow_large: bool = large_files("Codebook")

@@ -108,7 +108,7 @@ class RecordsRequest(Request, frozen=True):
     sheet: str | None = word(None, "The sheet of a spreadsheet file.", group=_GROUP, metavar="NAME")
     header_row: int | None = word(
         None,
-        "The row of a spreadsheet that names the columns; the first filled one without it.",
+        "The row of a sheet, or line of a text file, that names the columns; the first filled one without it.",
         group=_GROUP,
         metavar="N",
         within=(1, inf),

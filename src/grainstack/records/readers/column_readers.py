@@ -59,6 +59,7 @@ class ColumnReaders:
         self.long = _long_form(request, source, codebook)
         self.columns = self.long.columns if self.long else source.columns
         self._files = tuple(map(stem_of, source.files)) if isinstance(source, Collected) else ()
+        self._header_remedy: str = getattr(source, "header_remedy", "")  # of text with other lines above its table
         self._head: Callable[[], pa.RecordBatch] | None = source.head
         self._codebook = codebook
         self._request = request
@@ -110,7 +111,7 @@ class ColumnReaders:
         several += [rule.name for rule in self._bands.values() if rule.name]
         columns = dict.fromkeys([*self.columns, *several])
         if name not in columns:
-            raise RequestError(f"{self.source} has no column `{name}`.", nearest(name, columns))
+            raise RequestError(f"{self.source} has no column `{name}`.", self._header_remedy or nearest(name, columns))
 
     def check_used(self) -> None:
         """Refuses bands, recodes and several answers of columns that no reader reads.

@@ -13,7 +13,7 @@ from grainstack.errors import RecordsError, RequestError, did_you_mean, near_nam
 from grainstack.later import Later
 from grainstack.option_names import option
 from grainstack.records.source import Source
-from grainstack.records.sources.opening import Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
+from grainstack.records.sources.opening import BelowLines, Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
 from grainstack.records.sources.several import SeveralFiles
 
 kernel = compiled("grainstack.records.kernel")
@@ -50,7 +50,7 @@ def open_source(
     Args:
         addresses: Paths, patterns such as `wave_*.csv`, or one database address.
         sheet: The sheet of a spreadsheet file.
-        header_row: Which of its rows names the columns, counted from 1.
+        header_row: Which of its rows, or of the lines of a text, names the columns, counted from 1.
         query: SQL for a database.
         allow_large: Whether files may unpack to any size, and hold records of any length.
 
@@ -142,12 +142,23 @@ def _by_format(content: Bytes, table: str, part: _Part) -> Source:
         raise RequestError(
             f"{content.name} is no database, so {option('query')} does not suit it.", f"Leave {option('query')} out."
         )
-    for field in ("sheet", "header_row"):
-        if getattr(part, field) and kind != "spreadsheet":
-            raise RequestError(
-                f"{content.name} has no sheets, so {option(field)} does not suit it.", f"Leave {option(field)} out."
-            )
-    more = {"spreadsheet": (part.sheet, part.header_row), "sqlite": (table, part.query)}.get(kind, ())
+    if part.sheet and kind != "spreadsheet":
+        raise RequestError(
+            f"{content.name} has no sheets, so {option('sheet')} does not suit it.", f"Leave {option('sheet')} out."
+        )
+    if part.header_row and kind not in ("spreadsheet", "delimited"):
+        raise RequestError(
+            f"{content.name} has no header row, so {option('header_row')} does not suit it.",
+            f"Leave {option('header_row')} out.",
+        )
+    above = (part.header_row or 1) - 1
+    if above and kind == "delimited":
+        content = BelowLines(content, above)
+    more = {
+        "spreadsheet": (part.sheet, part.header_row),
+        "sqlite": (table, part.query),
+        "delimited": (above,),
+    }.get(kind, ())
     source: Source = _READERS[kind](content, *more)
     return source
 

@@ -11,6 +11,7 @@ from copy import copy
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
+from grainstack.option_names import option
 from grainstack.records.arrow import HEAD_ROWS, text_rows
 from grainstack.records.numerals import parsed
 from grainstack.records.source import Source, Stretch, ready
@@ -26,6 +27,7 @@ _LINES = 3  # that are looked at, at least: the header, a record, and a line tha
 _LONGEST = 1 << 26  # bytes of a first line
 _BLOCK = 1 << 22
 _DECIMAL_COMMA = re.compile(r"[-+]?\d+,(\d{1,2}|\d{4,})")
+_PREAMBLE = 50  # lines in which the header of a table is looked for
 _ENOUGH = 400  # rows that tell whether a column has many different values
 _LEVELS = pa.dictionary(pa.int32(), pa.string())
 
@@ -37,8 +39,9 @@ class DelimitedSource:
     guessed from how it looks, so the code `00123` stays `00123`.
     """
 
-    def __init__(self, content: Bytes) -> None:
+    def __init__(self, content: Bytes, above: int = 0) -> None:
         self._content = content
+        self._above = above  # lines of the file over these bytes
         self.name = content.name
         self._assumed = ""
         self._range: ByteRange | None = None  # the part of the file that is read; None for all of it
@@ -177,7 +180,7 @@ class DelimitedSource:
         before, header = (0, 1) if self._range is None or self._range.began == 0 else (self._range.lines_before(), 0)
         for index, (line, _) in enumerate(rows):
             if index == record + header:
-                return f"line {before + line}"
+                return f"line {before + line + self._above}"
         return f"record {record + 1}"
 
     def _stream(self) -> Utf8Stream:
@@ -195,7 +198,7 @@ class DelimitedSource:
         except csv.Error as reason:
             if "unexpected end" in str(reason):
                 raise RecordsError(
-                    f"{self.name}: a quotation mark on line {line + 1} or later is never closed.",
+                    f"{self.name}: a quotation mark on line {line + 1 + self._above} or later is never closed.",
                     "Close it, or double it if it belongs to the text.",
                 ) from None
 
@@ -236,7 +239,7 @@ class DelimitedSource:
             plural = "s" if len(empty) > 1 else ""
             raise RecordsError(
                 f"{self.name}: column{plural} {listed(empty)} of {len(names)} has no name in the header line.",
-                "Give every column a name.",
+                _header_remedy(head, self.separator, self._above) or "Give every column a name.",
             )
         twice = [name for name, times in Counter(names).items() if times > 1]
         if twice:
@@ -247,6 +250,11 @@ class DelimitedSource:
             raise RecordsError(f"{self.name}: column names stand twice: {listed(places)}.", "Rename one of them.")
         return tuple(names)
 
+    @property
+    def header_remedy(self) -> str:
+        """What to do where the header seems to stand below other lines; empty where it does not."""
+        return _header_remedy(self._head, self.separator, self._above)
+
     def _explained(self, reason: Exception) -> RecordsError:
         """What is wrong with the lines Arrow could not read, found by reading them again one by one."""
         expected = len(self.columns)
@@ -255,13 +263,35 @@ class DelimitedSource:
             for line, row in self._lines():
                 if row and len(row) != expected:
                     values = "1 value" if len(row) == 1 else f"{len(row)} values"
+                    place = line + before + self._above
                     return RecordsError(
-                        f"{self.name}, line {line + before}: {values}, but the header names {expected} columns.",
-                        _ragged_remedy(row, self.separator),
+                        f"{self.name}, line {place}: {values}, but the header names {expected} columns.",
+                        self.header_remedy or _ragged_remedy(row, self.separator),
                     )
         except csv.Error as other:
             return RecordsError(f"{self.name} cannot be read: {other}.")
         return RecordsError(f"{self.name} cannot be read: {reason}.")
+
+
+def _header_remedy(head: str, separator: str, above: int) -> str:
+    """What to do where the header stands below other lines; empty where it does not."""
+    line = _header_line(head, separator)
+    if line == 1:
+        return ""
+    return f"Line {line + above} looks like the header: {option('header_row', str(line + above))}."
+
+
+def _header_line(head: str, separator: str) -> int:
+    """The line that looks like the header of a table below other words, counted from 1; 1 where none does.
+
+    It is the first of the widest lines, where those above it are narrower and the one below is as wide.
+    """
+    lines = head.splitlines()[:_PREAMBLE]
+    rows = (next(csv.reader([line], delimiter=separator), []) for line in lines)
+    widths = [sum(bool(value.strip()) for value in row) for row in rows]
+    widest = max(widths, default=0)
+    first = widths.index(widest) if widest > 1 else 0
+    return first + 1 if widths[first + 1 : first + 2] == [widest] else 1
 
 
 def _without_blank_end(batches: Iterator[pa.RecordBatch]) -> Iterator[pa.RecordBatch]:
