@@ -64,8 +64,11 @@ def test_white_or_ink_can_be_read_on_every_colour(color: str) -> None:
 
 @pytest.mark.parametrize("palette", ["meadow", "kiln", "furrow", "slate"])
 @pytest.mark.parametrize("count", range(1, 41))
-def test_every_shade_of_a_ramp_is_one_of_its_own(palette: str, count: int) -> None:
-    assert len(set(shades(palette, count))) == count
+def test_every_shade_of_a_ramp_carries_white_or_ink_and_is_one_of_its_own(palette: str, count: int) -> None:
+    ramp = shades(palette, count)
+    assert len(set(ramp)) == count
+    for color in ramp:
+        assert contrast(text_on(color), color) >= 4.5
 
 
 @pytest.mark.parametrize("stops", [MEADOW, KILN, FURROW])

@@ -52,6 +52,7 @@ _SPREAD = 0.92  # of a slot: dots spread as far as they can and still belong to 
 _UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at its sides
 _MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
 _GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
+_LEAST_BROKEN = 9.0  # points: a broken line around thinner bars would be all that is seen of them
 _AIR = 1.12  # a bar's thickness to the figures of its label: they do not touch its edges
 KINDS = {
     "simple": marked("Bar chart"),
@@ -325,7 +326,7 @@ class _BarChart(CategoryChart):
     def _rectangle(self, bar: Bar, box: Box, key: Key) -> list[Mark]:
         ink, colors = self._inks.of(bar.cell), self._colors
         tip = f"{self._cells.name(bar.cell)}: {self._figures.text(bar.cell)}{self._share(bar.cell)}"
-        broken = self._inks.is_broken(bar.cell)
+        broken = self._inks.is_broken(bar.cell) and min(box.width, box.height) >= _LEAST_BROKEN
         return [
             Rect(
                 *(box.left, box.top, box.width, box.height, ink.fill, MarkRole.BAR, key, tip),

@@ -227,7 +227,8 @@ class CategoryChart(ABC):
     def _flagged(self) -> list[tuple[int, Key, str]]:
         """The slot, key and signs of each figure that is not solid."""
         cells = self._cells
-        found = [(cell.slot, cells.key(cell), signs_of(cell.flags)) for cell in cells.cells if cell.flags]
+        drawn = [cell for cell in cells.cells if cell.flags and (cell.estimate != 0 or cells.count == 1)]  # or no mark
+        found = [(cell.slot, cells.key(cell), signs_of(cell.flags)) for cell in drawn]
         for panel, slot, _, flags in second_points(cells):
             found.append((slot, cells.slot_key(panel, slot, SECOND_CODE), signs_of(flags)))
         return [one for one in found if one[2]]

@@ -2,18 +2,19 @@
 
 Chosen in OKLCH and checked with the dichromacy matrices of Machado, Oliveira & Fernandes 2009: any two of `FIELDS` stay
 at least 0.115 apart in OKLab in ordinary and in all three dichromatic visions, and white or ink stands on each with a
-contrast of at least 4.5 : 1. Shades mixed between those of a ramp may fall in the narrow stretch of middle
-tones on which neither is read; text stands on a plate there.
+contrast of at least 4.5 : 1. The same holds for every shade of a ramp of levels: no shade stands in the narrow stretch
+of middle tones on which neither is read. A ramp of values runs evenly through them, and text stands on a plate there.
 """
 
 from functools import lru_cache
 
 from grainstack.chart.colors_request import RAMPS
-from grainstack.chart.look.color import PAPER, VISIBLE, contrast
+from grainstack.chart.look.color import PAPER, VISIBLE, contrast, is_between
 from grainstack.chart.look.measures import ROUNDING
 from grainstack.chart.look.vision import between, oklab, with_lightness
 
 _FADED = 0.6  # of the way to the middle: still of its side
+_FINE = 256  # places between two colours of a ramp: more than there are levels
 _NUDGE = 0.004  # of lightness: no step of it is seen
 
 MUTED = "#5c6770"
@@ -111,11 +112,19 @@ def _on_paper(palette: str, count: int) -> tuple[str, ...]:
 
 @lru_cache(maxsize=64)
 def _along(colors: tuple[str, ...], count: int) -> tuple[str, ...]:
-    """So many colours evenly along a ramp; one is taken from past its middle."""
+    """So many colours evenly along a ramp; one is taken from past its middle.
+
+    Where one of them were a middle tone that carries neither white nor ink, all are spread over the rest of the ramp.
+    """
     if count == 1:
         return (colors[len(colors) * 3 // 5],)
     last = len(colors) - 1
-    return tuple(_at(colors, place * last / (count - 1)) for place in range(count))
+    ramp = tuple(_at(colors, place * last / (count - 1)) for place in range(count))
+    if not any(is_between(color) for color in ramp):
+        return ramp
+    fine = [_at(colors, place / _FINE) for place in range(last * _FINE + 1)]
+    free = [color for color in fine if not is_between(color)]
+    return tuple(free[round(place * (len(free) - 1) / (count - 1))] for place in range(count))
 
 
 def _at(colors: tuple[str, ...], where: float) -> str:
