@@ -1,10 +1,9 @@
 """What people call things, and what they are called here: options and values found by their meaning."""
 
 import re
-import tomllib
 from collections.abc import Collection, Iterable, Mapping
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
@@ -44,8 +43,9 @@ class Meaning(Struct, frozen=True):
 
 @cache
 def _table() -> Mapping[str, Any]:
-    text = files("grainstack.catalogues").joinpath("other_words.toml").read_text("utf-8")
-    return tomllib.loads(text)
+    import tomllib  # noqa: PLC0415 - read only for a word that is no option here
+
+    return tomllib.loads((Path(__file__).parent / "catalogues" / "other_words.toml").read_text("utf-8"))
 
 
 def plain(word: str) -> str:

@@ -38,9 +38,9 @@ def test_times_stand_in_their_order(names: list[str]) -> None:
     assert [shuffled[place] for place in order] == names
 
 
-@pytest.mark.parametrize("names", [["01/02/2025", "02/03/2025"], ["Dec 2024", "Q1 2025"], ["2024/26", "2025/27"]])
+@pytest.mark.parametrize("names", [["01/02/2025", "02/03/2025"], ["Dec 2024", "Q1 2025"], ["31/02/2025", "x"]])
 def test_what_can_be_read_in_two_ways_has_no_order(names: list[str]) -> None:
-    assert known_order(names) is None or names[0] == "2024/26"
+    assert known_order(names) is None
 
 
 @pytest.mark.parametrize(

@@ -41,6 +41,7 @@ def _path(codes: tuple[str, ...]) -> str:
 
 ELLIPSIS = "…"
 WHITE = "#ffffff"
+BROKEN = (3.5, 2.5)  # of its thickness: a stroke and the gap behind it, in a line that is seen to be broken
 PATTERNED = 1.0  # points: room for a stroke and as much beside it
 
 

@@ -10,7 +10,21 @@ import uharfbuzz
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.marks import Anchor, Dot, Face, Image, Key, Line, Mark, Rect, Sector, Text, Weight, arc_points
+from grainstack.chart.marks import (
+    BROKEN,
+    Anchor,
+    Dot,
+    Face,
+    Image,
+    Key,
+    Line,
+    Mark,
+    Rect,
+    Sector,
+    Text,
+    Weight,
+    arc_points,
+)
 from grainstack.chart.scene import Scene
 from grainstack.chart.writing.fonts import font, typefaces, with_boxes
 from grainstack.chart.writing.text import runs
@@ -24,7 +38,6 @@ _LEFTWARDS, _RIGHTWARDS, _AS_BEFORE = "\u202e", "\u202d", "\u202c"  # Unicode St
 STROKE = 0.5  # points: thinner than the stems of the smallest type on it
 SPACING = 5.0  # points: wide enough to be seen as lines at arm's length, narrow enough for a small segment
 SHORT = {"dots": 0.8, "dashes": 2.4}  # points: how long the strokes of patterns of short ones are
-_DASH = (3.5, 2.5)  # of a line's thickness: seen as a broken line, not as dots
 _RIM = STROKE / 2  # points: half a stroke, which is not missed
 WEIGHTS = {Weight.REGULAR: 400, Weight.SEMIBOLD: 600}
 
@@ -181,7 +194,7 @@ def _filled(shape: str, place: str, fill: str, data: str, tip: str) -> str:
 def _edge(color: str, thickness: float, opacity: float, *, broken: bool = False) -> str:
     stroke = f' stroke="{color}" stroke-width="{_number(thickness)}"' if color else ""
     if color and broken:
-        stroke += f' stroke-dasharray="{" ".join(_number(part * thickness) for part in _DASH)}"'
+        stroke += f' stroke-dasharray="{" ".join(_number(part * thickness) for part in BROKEN)}"'
     return stroke + (f' fill-opacity="{_number(opacity)}"' if opacity < 1 else "")
 
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable, Sequence
 from itertools import takewhile
 
-from grainstack.records.time_words import MONTHS, is_time, time_order
+from grainstack.records.time_words import MONTHS, is_ambiguous, time_order
 
 _WEEKDAYS = (
     ("monday", "mon", "montag", "mo", "lundi", "lunes", "lunedì"),
@@ -118,7 +118,7 @@ def known_order(names: Sequence[str]) -> list[int] | None:
             return sorted(range(len(names)), key=ranks.__getitem__)
     if by_itself := _by_grade(plain) or time_order(plain):
         return by_itself
-    if any(map(is_time, plain)):  # which nobody can tell whether days or months come first
+    if any(map(is_ambiguous, plain)):  # which nobody can tell whether days or months come first
         return None
     if all(_DATED.match(name) for name in plain):
         return sorted(range(len(names)), key=plain.__getitem__)

@@ -46,7 +46,7 @@ def time_order(names: Sequence[str]) -> list[int] | None:
     Args:
         names: The names, in lower case.
     """
-    for moment in (_iso, _pointed, _month_first, _named, _part, _two_years, _wave):
+    for moment in _FORMS:
         if found := _all(moment, names):
             return found
     for day_first in (True, False):
@@ -79,7 +79,7 @@ def distances(names: Sequence[str]) -> Distances | None:
         return Distances([float(name) for name in plain], "year")
     if all(_NUMBER.fullmatch(name) for name in plain):
         return Distances([float(name) for name in plain], "")
-    for moment in (_iso, _pointed, _month_first, _named, _part, _two_years, _wave):
+    for moment in _FORMS:
         moments = [found for name in plain if (found := moment(name)) is not None]
         if len(moments) == len(plain) and len({len(one) for one in moments}) == 1:
             return _apart(moments, wave=moment is _wave)
@@ -100,7 +100,7 @@ def _apart(moments: Sequence[Moment], *, wave: bool) -> Distances:
     return Distances([float(one[0] * (_WEEKS if unit == "week" else size) + one[1]) for one in moments], unit)
 
 
-def is_time(name: str) -> bool:
+def is_ambiguous(name: str) -> bool:
     """Whether a name is a date that may be read in two ways, and has no other order.
 
     Args:
@@ -185,3 +185,6 @@ def _two_years(name: str) -> Moment | None:
 def _wave(name: str) -> Moment | None:
     found = _WAVE.fullmatch(name)
     return (int(found[2]),) if found else None
+
+
+_FORMS = (_iso, _pointed, _month_first, _named, _part, _two_years, _wave)  # each reads one form of times

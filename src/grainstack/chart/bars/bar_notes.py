@@ -30,7 +30,8 @@ def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt
     notes = [figures.note(), dots.note if dots else ""]
     limits = request[AxisRequest].limits
     if limits is not None and limits[0] > 0:
-        notes.append(phrase("The value axis does not start at zero but at {value}.", value=limits[0]))
+        start = figures.first.number(limits[0] / figures.scale)
+        notes.append(phrase("The value axis does not start at zero but at {value}.", value=start))
     if cut_short(arrangement, request, figures.scale):
         notes.append(phrase("Bars with a broken end reach beyond the axis."))
     if arrangement.layout == "percent" and any(bar.whisker for bar in arrangement.bars):

@@ -1,7 +1,7 @@
 """What every chart of values by category shares: page, plots, legend, words; a chart adds its own marks."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar
 
@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.chart_requests import LegendRequest, PlotRequest, WordsRequest
 from grainstack.chart.frame.category_axis import Category
+from grainstack.chart.frame.category_names import bases_of, categories_of, names_of
 from grainstack.chart.frame.fallbacks import STEPS, Draft, FallbackStep
 from grainstack.chart.frame.frame import Frame, framed, style_of
 from grainstack.chart.frame.legend import Legend
@@ -19,24 +20,21 @@ from grainstack.chart.frame.plane import Box, Plane, grid_of_panels, panel_style
 from grainstack.chart.frame.plot_needs import Overflow, PlotNeeds, Plots, outermost
 from grainstack.chart.frame.plots import settled_plots
 from grainstack.chart.frame.second_axis import (
-    SECOND_CODE,
     second_color,
     second_figures,
     second_marks,
     second_needs,
-    second_points,
 )
 from grainstack.chart.frame.side_columns import SideColumn, side_columns_of
-from grainstack.chart.frame.signs_drawn import signs_drawn
+from grainstack.chart.frame.sign_places import SignPlaces
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
-from grainstack.chart.marks import Key, Mark, MarkRole
+from grainstack.chart.marks import Mark, MarkRole
 from grainstack.chart.scene import Movable, Scene, ValueScale
 from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.chart.writing.signs import SIGNS, signs_of
 from grainstack.chart.writing.wording import alt_text, words_for
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import lowered, phrase
@@ -112,16 +110,15 @@ class CategoryChart(ABC):
         self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
         self._latest: Plots | None = None  # of the draft that was made last
-        self._possible: Sequence[tuple[str, str]] = ()  # signs that figures have, and what each says
-        self._signed_names: dict[int, str] = {}  # signs at the names of slots, for figures that are not written
-        self._signs_at_bases = True  # rather than at names; both stand together
-        self._explained: Collection[str] | None = None  # the signs that the note explains; None for all there may be
+        self._signs = SignPlaces(cells)
         self._labelled: dict[tuple[tuple[str, ...], Style], Labelled] = {}  # a picture is drafted several times
 
     def draft(self, kept: FallbackStep) -> Draft:
         """The chart with as much around it as there is room for; its marks are made once its picture is asked for."""
         self._begin(kept)
-        frame = framed(self._explaining(words_for(self._cells.table, self._request, self.notes)), self._request, kept)
+        frame = framed(
+            self._signs.explaining(words_for(self._cells.table, self._request, self.notes)), self._request, kept
+        )
         self._words = frame.words
         shape = grid_of_panels(len(self._cells.panels), self._request[PlotRequest].panel_columns, frame.body)
         self._style = panel_style(self._page_style, *shape)
@@ -184,54 +181,13 @@ class CategoryChart(ABC):
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
         return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), movable=self._movable(plots))
 
-    def _explaining(self, words: "Words") -> "Words":
-        """The words with the meaning of the signs that are drawn, as far as that is known."""
-        words = words if self._explained is None else words.explaining(self._explained)
-        self._possible = words.meanings
-        return words
-
     def signs_changed(self, marks: Sequence[Mark]) -> bool:
         """Whether the picture has to be drawn again for each sign to be explained, and each explained one drawn.
-
-        A figure that is not solid and is not written has its sign at the name of its category.
 
         Args:
             marks: Everything that is drawn.
         """
-        if not self._possible:
-            return False
-        drawn = signs_drawn(marks, (MarkRole.CATEGORY,))
-        meant = {sign for sign, _ in self._possible}
-        named, slots = dict(self._signed_names), self._cells.slots
-        for slot, key, signs in self._flagged():
-            at_name = Key(category=slots[slot].codes)
-            missing = meant.intersection(signs) - drawn.get(key, frozenset()) - drawn.get(at_name, frozenset())
-            named[slot] = "".join(sign for sign in SIGNS.values() if sign in missing or sign in named.get(slot, ""))
-        named = {slot: signs for slot, signs in named.items() if signs}
-        if named != self._signed_names:
-            self._signed_names = named
-            self._labelled.clear()
-            return True
-        if (
-            self._signs_at_bases
-            and any(named.values())
-            and not any(drawn.get(Key(category=slot.codes)) for slot in slots)
-        ):
-            self._signs_at_bases = False  # these have no room
-            return True
-        if meant - frozenset[str]().union(*drawn.values()):  # a name was cut with its sign
-            self._explained = frozenset[str]().union(*drawn.values())
-            return True
-        return False
-
-    def _flagged(self) -> list[tuple[int, Key, str]]:
-        """The slot, key and signs of each figure that is not solid."""
-        cells = self._cells
-        drawn = [cell for cell in cells.cells if cell.flags and (cell.estimate != 0 or cells.count == 1)]  # or no mark
-        found = [(cell.slot, cells.key(cell), signs_of(cell.flags)) for cell in drawn]
-        for panel, slot, _, flags in second_points(cells):
-            found.append((slot, cells.slot_key(panel, slot, SECOND_CODE), signs_of(flags)))
-        return [one for one in found if one[2]]
+        return self._signs.changed(marks)
 
     def _movable(self, plots: Plots) -> Movable | None:  # noqa: ARG002 - bars look at them
         """Where its bars stand, for a page that moves them; None where it cannot."""
@@ -245,7 +201,7 @@ class CategoryChart(ABC):
     def _begin(self, kept: FallbackStep) -> None:
         """Forgets what an earlier draft had no room for."""
         if kept != self._kept:
-            self._signs_at_bases, self._explained = True, None
+            self._signs.forget_room()
         self._kept, self._kinds, self._side_columns = kept, self._label_kinds, self._every_side_column
         self._latest = None
 
@@ -279,7 +235,7 @@ class CategoryChart(ABC):
         """
         self._begin(kept)
         untitled = self._request.having(replace(self._request[WordsRequest], title="none"))  # its axis says it all
-        self._words = self._explaining(words_for(self._cells.table, untitled))
+        self._words = self._signs.explaining(words_for(self._cells.table, untitled))
         if not kept.axis_titles:
             self._words = replace(self._words, value_title="", category_title="")
         self._page_style = self._style = style
@@ -430,19 +386,9 @@ class CategoryChart(ABC):
 
     def _categories(self) -> tuple[Category, ...]:
         bases = self._bases() if self._kept.bases else [""] * len(self._cells.slots)
-        named = "name" in self._kinds and not self._cells.series  # at the marks
-        return tuple(
-            Category(
-                ""
-                if named
-                else f"{slot.label}{'' if base and self._signs_at_bases else self._signed_names.get(place, '')}",
-                base,
-                slot.outer,
-                slot.group,
-                Key(category=slot.codes),
-            )
-            for place, (slot, base) in enumerate(zip(self._cells.slots, bases, strict=True))
-        )
+        if "name" in self._kinds and not self._cells.series:  # at the marks
+            return categories_of(self._cells, [""] * len(bases), bases)
+        return categories_of(self._cells, names_of(self._cells, bases, self._signs), bases)
 
     def _bases(self) -> list[str]:
         """The base of each category, where it stands under its name."""
@@ -450,15 +396,9 @@ class CategoryChart(ABC):
         statistic = cells.column.figure.statistic.name
         count = statistic in ("count", "value")  # a count is its own base, and nobody knows that of a given figure
         wanted = self._with_bases and len(cells.panels) == 1 and statistic != "value"
-        if "base" in self._kinds or not (wanted or (self._possible and not count)):
+        if "base" in self._kinds or not (wanted or (self._signs.expected and not count)):
             return [""] * len(cells.slots)
-        panels = range(len(cells.panels))
-        stacks = [[cell for panel in panels for cell in cells.stack(panel, slot)] for slot in range(len(cells.slots))]
-        signs = self._signed_names if self._signs_at_bases else {}
-        return [
-            f"{phrase('n = {base}', base=_bases_in_words(stack))}{signs.get(place, '')}"
-            for place, stack in enumerate(stacks)
-        ]
+        return bases_of(cells, self._signs)
 
     def _labels(self) -> list[ValueLabel]:
         """What is written at each mark, in the order of the cells."""
@@ -481,10 +421,3 @@ class CategoryChart(ABC):
         content = self._figures.label(cell, self._kinds)
         ground = self._inks.under_text(self._inks.of(cell))
         return ValueLabel(content, self._cells.key(cell), ground, cell.letters, self._style.value)
-
-
-def _bases_in_words(stack: Sequence[Cell]) -> str:
-    """The base of a category: one number, or from the smallest to the largest of its series."""
-    bases = sorted(stack, key=lambda cell: cell.base)
-    smallest, largest = bases[0].base_in_words, bases[-1].base_in_words
-    return smallest if smallest == largest else f"{smallest}–{largest}"

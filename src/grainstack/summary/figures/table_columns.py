@@ -146,15 +146,9 @@ def without_hidden(column: Column, cells: Mask, bases: Mask) -> Column:
     out = cells | bases if column.is_share else cells
     unknown = bases if column.is_share else cells
     return replace(
-        column,
+        certain(column, out),
         estimate=np.where(out, np.nan, column.estimate),
-        low=np.where(out, np.nan, column.low),
-        high=np.where(out, np.nan, column.high),
-        standard_error=np.where(out, np.nan, column.standard_error),
-        effective_base=np.where(out, np.nan, column.effective_base),
-        design_effect=np.where(out, np.nan, column.design_effect),
         weighting_effect=np.where(out, np.nan, column.weighting_effect),
-        degrees=np.where(out, np.nan, column.degrees),
         base=np.where(unknown, UNKNOWN_BASE, column.base),
         flags=np.where(out, Flag.HIDDEN, column.flags).astype(np.uint8),
         letters=tuple("" if hidden else text for text, hidden in zip(column.letters, out, strict=False)),
