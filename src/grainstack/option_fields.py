@@ -40,6 +40,7 @@ class Word(Struct, frozen=True):
         within: The lowest and the highest number allowed; None when any finite number goes.
         needs: Fields of which at least one must be given too; empty when it makes sense by itself.
         medium: Whether it makes a difference everywhere, or in pictures only.
+        decides: Whether figures are others without it, so that a request is refused rather than met without it.
     """
 
     help: str
@@ -49,6 +50,7 @@ class Word(Struct, frozen=True):
     within: tuple[float, float] | None = None
     needs: tuple[str, ...] = ()
     medium: Medium = Medium.EVERYWHERE
+    decides: bool = False
 
 
 class Entry(Struct, frozen=True):
@@ -70,14 +72,22 @@ def word(  # noqa: PLR0913 - one argument for each thing an option is described 
     within: tuple[float, float] | None = None,
     needs: tuple[str, ...] = (),
     medium: Medium = Medium.EVERYWHERE,
+    decides: bool = False,
 ) -> Any:  # noqa: ANN401 - it stands for the value of a field
     """The default of a field that is also an option; see `Word` for the arguments."""
-    return _Described(default, Word(text, group, metavar, choices, within, needs, medium))
+    return _Described(default, Word(text, group, metavar, choices, within, needs, medium, decides))
 
 
-def switch(text: str, *, group: str, needs: tuple[str, ...] = (), medium: Medium = Medium.EVERYWHERE) -> Any:  # noqa: ANN401
+def switch(
+    text: str,
+    *,
+    group: str,
+    needs: tuple[str, ...] = (),
+    medium: Medium = Medium.EVERYWHERE,
+    decides: bool = False,
+) -> Any:  # noqa: ANN401
     """The default of a field that is off until it is named as an option."""
-    return word(False, text, group=group, needs=needs, medium=medium)  # noqa: FBT003 - the default, not an argument
+    return word(False, text, group=group, needs=needs, medium=medium, decides=decides)  # noqa: FBT003 - the default
 
 
 _known: dict[type, tuple[Entry, ...]] = {}  # every request looks at the options of its models several times

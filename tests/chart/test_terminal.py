@@ -236,7 +236,7 @@ def test_tiles_have_the_colour_of_their_top_level_or_of_their_measure() -> None:
         shaded, figures = request.color_by is not None, [1.0, 2.0, 3.0, 4.0]
         table = table_of(["x", "y"], [], figures, "sum", outer=("North", "South"), second=shaded)
         screen = tree_rows(arranged_tree(table), chart_requests(QUIET, request), 70)
-        return {"/".join(sign.key.category): sign.fill for sign in screen.signs if isinstance(sign, Bar)}
+        return {"/".join(sign.key.category): sign.fill for sign in screen.marks if isinstance(sign, Bar)}
 
     shaded = fills(TreemapRequest(color_by="age"))
     assert len({shaded[name] for name in ("North/x", "North/y", "South/x", "South/y")}) == 4

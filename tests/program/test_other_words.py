@@ -7,6 +7,8 @@ import pytest
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.option_fields import entries
 from grainstack.other_words import every_meaning
+from grainstack.summary.order import RULES
+from grainstack.summary.statistics import names_to_ask_for
 from tests.program.conftest import Run
 
 INTENTS = {
@@ -59,18 +61,20 @@ def test_an_intent_finds_its_option(words: str, answer: str, run: Run) -> None:
         ["--color-by", "ticket"],
         ["--data-labels"],
         ["--width=800"],
-        ["--title-text", "x"],
     ],
 )
 def test_an_unknown_option_is_answered_with_a_command_that_works(typed: list[str], run: Run) -> None:
     done = run("bar", "passengers.csv", "--by", "route", "--out", "x.svg", *typed)
     assert done.returncode == 2
-    if typed[0] == "--title-text":  # which is no word of anybody's: the nearest spelling is told
-        assert "--title" in done.stderr
-        return
     command = done.stderr.strip().splitlines()[-1].strip()
     assert command.startswith("grainstack bar passengers.csv --by route --out x.svg ")
     assert run(*shlex.split(command)[1:]).returncode == 0, command
+
+
+def test_a_word_of_nobody_is_answered_with_the_nearest_option(run: Run) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", "--title-text", "x")
+    assert done.returncode == 2
+    assert "--title" in done.stderr
 
 
 @pytest.mark.parametrize(
@@ -101,6 +105,7 @@ def test_every_meaning_is_an_option_value_or_command_there_is() -> None:
     choices: dict[str, set[str]] = {}  # of each option, in any command; nothing where a command takes any value
     for entry in every:
         choices.setdefault("--" + entry.name.rstrip("_").replace("_", "-"), set()).update(entry.word.choices or [""])
+    choices |= {"--stat": set(names_to_ask_for()), "--order": set(RULES)}  # which take columns and figures as well
     for here, words in every_meaning():
         assert words == [word.lower() for word in words]
         first, *rest = here.split()

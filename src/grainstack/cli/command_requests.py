@@ -246,6 +246,7 @@ class WeighRequest(Request, frozen=True):
         metavar="N",
         within=(0.0, 0.999),
         needs=("highest",),
+        decides=True,
     )
     highest: float | None = word(
         None,
@@ -254,6 +255,7 @@ class WeighRequest(Request, frozen=True):
         metavar="N",
         within=(1.001, inf),
         needs=("lowest",),
+        decides=True,
     )
     weight_name: str = word("weight_calibrated", "What the new column is called.", group="Weights", metavar="NAME")
     out: str | None = word(

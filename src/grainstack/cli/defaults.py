@@ -16,11 +16,6 @@ from grainstack.records.opened import codebook_of
 from grainstack.requests import Requests, filled
 from grainstack.toml_schema import value_of
 
-_DECIDING = (  # without these, figures would be others than those asked for
-    *("per", "times", "value", "value_is", "error_size", "error_low", "error_high", "net", "compute", "recode", "band"),
-    *("answers", "where", "only", "except_", "weight", "strata", "cluster", "population", "replicates", "totals"),
-    *("lowest", "highest"),
-)
 _TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")  # what is read and written is typed each time
 
 
@@ -79,6 +74,11 @@ class _Defaults(Struct):
             known = _checked(content, self.path).get(self.command.name, {})
             self.counted = {name: value for name, value in known.items() if name not in self.typed}
 
+    @property
+    def deciding(self) -> set[str]:
+        """The options without which figures would be others than those asked for, by field name."""
+        return {entry.name for model in self.command.models for entry in entries(model) if entry.word.decides}
+
     def requests(self) -> Requests:
         """What is asked for."""
         return filled(self.command.models, {**self.counted, **self.typed})
@@ -92,7 +92,7 @@ class _Defaults(Struct):
         culprit = next((name for name in error.fields if name in self.counted), None)
         if culprit is None and isinstance(error, IdleError) and not self.strict:
             idle = next(iter(error.fields), "")
-            if idle in self.typed and idle not in _DECIDING:
+            if idle in self.typed and idle not in self.deciding:
                 del self.typed[idle]
                 self.idle.append(error.message)
                 return

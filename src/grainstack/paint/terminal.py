@@ -24,16 +24,16 @@ class _Cell(Struct):
 def paint(screen: Screen, *, colors: bool) -> str:
     """The screen as lines of text; with `colors`, in 24-bit colour."""
     rows = [[_Cell() for _ in range(screen.columns + 1)] for _ in range(screen.rows + 1)]
-    for sign in screen.signs:
-        row = rows[sign.row]
-        if isinstance(sign, Bar):
-            _paint_bar(row, sign, colors=colors)
-        elif isinstance(sign, Whisker):
-            _paint_whisker(row, sign)
-        elif isinstance(sign, Post):
-            _paint_post(row, sign)
+    for mark in screen.marks:
+        row = rows[mark.row]
+        if isinstance(mark, Bar):
+            _paint_bar(row, mark, colors=colors)
+        elif isinstance(mark, Whisker):
+            _paint_whisker(row, mark)
+        elif isinstance(mark, Post):
+            _paint_post(row, mark)
         else:
-            _paint_characters(row, sign)
+            _paint_characters(row, mark)
     return "\n".join(_line(row, colors=colors) for row in rows).rstrip() + "\n"
 
 

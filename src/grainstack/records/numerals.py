@@ -14,6 +14,7 @@ _UNIT = r"(?:[$€£¥%]|EUR|USD|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CZK|HUF|CAD|AUD|NZD
 _DRESSED = re.compile(rf"({_UNIT})?\s*(\d[\d.,' ]*?|[.,]\d+)\s*({_UNIT})?", re.ASCII | re.IGNORECASE)
 _BLANK_GROUPS = re.compile(r"[1-9]\d{0,2}([ '])\d{3}(\1\d{3})*")  # thousands parted by what is no decimal sign
 _TWO_WAYS = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")  # 1.234: a little more than one, or than one thousand
+_PROGRAM = re.compile(r"-?\d+(?:(\.)(?:\d{1,2}|\d{4,}))?", re.ASCII)  # with a point, in no way with thousands
 _ALIKE = {ord("−"): "-", ord("’"): "'", **dict.fromkeys(map(ord, "\u00a0\u2007\u2009\u202f"), " ")}
 _THOUSAND = 3  # digits between two signs that part thousands
 
@@ -137,6 +138,10 @@ def form_of(texts: Iterable[str], decimal: str = ".", *, told: bool = False) -> 
     signs: set[str] = set()  # before decimals, of numbers that can be read in one way only
     doubtful, plain = "", True
     for text in texts:
+        if simple := _PROGRAM.fullmatch(text):  # as most numbers are: nothing has to be taken off them
+            units.add("")
+            signs.update(simple[1] or ())
+            continue
         dressed = undressed(text)
         if dressed is None:
             continue

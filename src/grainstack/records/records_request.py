@@ -31,6 +31,7 @@ def computed_columns() -> Any:  # noqa: ANN401 - as `word`
         "\"young = CASE WHEN age < 30 THEN 'yes' ELSE 'no' END\"; repeatable.",
         group=_GROUP,
         metavar="'NAME = FORMULA'",
+        decides=True,
     )
 
 
@@ -53,16 +54,25 @@ class RecordsRequest(Request, frozen=True):
         None, "Codebook to apply; a codebook.toml beside the records is found by itself.", group=_GROUP, metavar="FILE"
     )
     only: tuple[str, ...] = word(
-        (), "Keep only records with these levels; repeat for more columns.", group=_GROUP, metavar="COLUMN=A,B"
+        (),
+        "Keep only records with these levels; repeat for more columns.",
+        group=_GROUP,
+        metavar="COLUMN=A,B",
+        decides=True,
     )
     except_: tuple[str, ...] = word(
-        (), "Leave out records with these levels; repeat for more columns.", group=_GROUP, metavar="COLUMN=A,B"
+        (),
+        "Leave out records with these levels; repeat for more columns.",
+        group=_GROUP,
+        metavar="COLUMN=A,B",
+        decides=True,
     )
     where: str | None = word(
         None,
         "Keep records that meet an SQL condition: \"year = 2025 and route <> 'Dunmar'\".",
         group=_GROUP,
         metavar="SQL",
+        decides=True,
     )
     band: tuple[str, ...] = word(
         (),
@@ -70,12 +80,13 @@ class RecordsRequest(Request, frozen=True):
         "quarter, year or weekday. 'NAME: COLUMN=HOW' keeps the column and calls its bands NAME.",
         group=_GROUP,
         metavar="COLUMN=HOW",
+        decides=True,
     )
     band_closed: str = word(
         "left", "Which end of a band belongs to it.", group=_GROUP, metavar="END", choices=("left", "right")
     )
     recode: tuple[str, ...] = word(
-        (), 'Merge or rename levels: "route: A, B -> C; D -> E".', group=_GROUP, metavar="RULES"
+        (), 'Merge or rename levels: "route: A, B -> C; D -> E".', group=_GROUP, metavar="RULES", decides=True
     )
     to_long: str | None = word(
         None, "Turn columns side by side into rows.", group=_GROUP, metavar="NAME,VALUE=COL1,COL2"
@@ -93,6 +104,7 @@ class RecordsRequest(Request, frozen=True):
         "A question with several answers: a column of values such as a;b, or NAME=COL1,COL2 for 0/1 columns.",
         group=_GROUP,
         metavar="COLUMN",
+        decides=True,
     )
     missing: str = word(
         "leave-out",

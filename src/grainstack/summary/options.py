@@ -17,7 +17,9 @@ INTERVALS = ("auto", "wilson", "exact", "t", "design", "order-statistics", "wood
 class WeightRequest(Request, frozen=True):
     """What each record stands for; what is not named here may stand in the codebook."""
 
-    weight: str | None = word(None, "How many people a record stands for.", group="Survey design", metavar="COLUMN")
+    weight: str | None = word(
+        None, "How many people a record stands for.", group="Survey design", metavar="COLUMN", decides=True
+    )
     no_design: bool = switch("Leave the design of the codebook aside.", group="Survey design")
 
 
@@ -33,13 +35,14 @@ class DesignRequest(WeightRequest, frozen=True):
     """
 
     strata: str | None = word(
-        None, "The groups that were sampled on their own.", group="Survey design", metavar="COLUMN"
+        None, "The groups that were sampled on their own.", group="Survey design", metavar="COLUMN", decides=True
     )
     cluster: tuple[str, ...] = word(
         (),
         "The units that were drawn; repeat for units drawn within them, outer first.",
         group="Survey design",
         metavar="COLUMN",
+        decides=True,
     )
     population: tuple[str, ...] = word(
         (),
@@ -47,12 +50,14 @@ class DesignRequest(WeightRequest, frozen=True):
         "within them.",
         group="Survey design",
         metavar="COLUMN",
+        decides=True,
     )
     replicates: str | None = word(
         None,
         "Columns of replicate weights: a list or a pattern such as rep_*.",
         group="Survey design",
         metavar="COLUMNS",
+        decides=True,
     )
     replicate_method: str | None = word(
         None,

@@ -86,25 +86,34 @@ class SummaryRequest(Request, frozen=True):
         f"With {option('stat')} rate: the column whose sum the measure's sum is divided by.",
         group=_GROUP,
         metavar="COLUMN",
+        decides=True,
     )
     base: str | None = word(
         None, "What a share is a share of: what adds to 100 %.", group=_GROUP, metavar="WHAT", choices=BASES
     )
-    totals: bool = switch("Add all categories together, and all series, as a level of their own.", group=_GROUP)
+    totals: bool = switch(
+        "Add all categories together, and all series, as a level of their own.", group=_GROUP, decides=True
+    )
     net: tuple[str, ...] = word(
         (),
         "Levels added together, shown beside their parts: 'staff: Satisfied = Good, Very good'; repeatable.",
         group=_GROUP,
         metavar="'COLUMN: NAME = A, B'",
+        decides=True,
     )
     times: str | None = word(
         None,
         "How many records a row stands for; not a survey weight: it raises the base.",
         group=_GROUP,
         metavar="COLUMN",
+        decides=True,
     )
     value: str | None = word(
-        None, "Numbers that are summed up already: one row per bar, drawn as they are.", group=_GROUP, metavar="COLUMN"
+        None,
+        "Numbers that are summed up already: one row per bar, drawn as they are.",
+        group=_GROUP,
+        metavar="COLUMN",
+        decides=True,
     )
     value_is: str | None = word(
         None,
@@ -113,12 +122,21 @@ class SummaryRequest(Request, frozen=True):
         metavar="WHAT",
         choices=GIVEN_AS,
         needs=("value",),
+        decides=True,
     )
     error_size: str | None = word(
-        None, f"Ready-made spread of {option('value')}: half the length of its whisker.", group=_GROUP, metavar="COLUMN"
+        None,
+        f"Ready-made spread of {option('value')}: half the length of its whisker.",
+        group=_GROUP,
+        metavar="COLUMN",
+        decides=True,
     )
-    error_low: str | None = word(None, f"Ready-made lower limit of {option('value')}.", group=_GROUP, metavar="COLUMN")
-    error_high: str | None = word(None, f"Ready-made upper limit of {option('value')}.", group=_GROUP, metavar="COLUMN")
+    error_low: str | None = word(
+        None, f"Ready-made lower limit of {option('value')}.", group=_GROUP, metavar="COLUMN", decides=True
+    )
+    error_high: str | None = word(
+        None, f"Ready-made upper limit of {option('value')}.", group=_GROUP, metavar="COLUMN", decides=True
+    )
     complete: bool = switch(
         "The records are all there are and no sample: no sampling error, no marks of small bases.", group="Limits"
     )

@@ -11,7 +11,7 @@ from grainstack.chart.bars.bar_request import FILLED, BarRequest, SecondRequest
 from grainstack.chart.bars.bar_strokes import break_strokes, parting_lines
 from grainstack.chart.bars.bar_views import movable, other_views
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
-from grainstack.chart.bars.obstacles import meet, obstacles_at, within_end
+from grainstack.chart.bars.obstacles import before_obstacles, meet, obstacles_of
 from grainstack.chart.bars.stack_totals import StackTotals
 from grainstack.chart.cells import Cell
 from grainstack.chart.chart_requests import RecordDotsRequest
@@ -236,6 +236,7 @@ class _BarChart(CategoryChart):
         labels = self._fitted(labels, plots)
         beside = self._beside_bars(labels, plots.planes[0])
         thickness = self._under_dots(thickness, pitch, beside)
+        obstacles = obstacles_of(self._cells, plots, self._needs_of_axis, self._style)
         for place, (bar, label) in enumerate(zip(self._bars.bars, labels, strict=True)):
             plane = plots.planes[bar.cell.panel]
             middle = plane.middle(bar.cell.slot) + (bar.lane - (self._bars.lanes - 1) / 2) * pitch
@@ -263,10 +264,11 @@ class _BarChart(CategoryChart):
                 written = label if self._outside else replace(label, content="")
                 value = bar.reach_low if bar.down else bar.reach_high
                 texts = overflow_of_marks(written, position, value, self._style, down=bar.down)
-                obstacles = obstacles_at(bar, self._cells, plots, self._needs_of_axis, self._style)
-                if written.content and meet(obstacles, texts):
-                    within = within_end(bar, plane, box, label, obstacles, self._style)
-                    over_bars += within
+                in_the_way = obstacles[bar.cell.panel, bar.cell.slot]
+                if written.content and meet(in_the_way, texts):
+                    end = _end_of(bar, plane)
+                    within = inside_mark(label, before_obstacles(box, end, in_the_way), self._style, at_end=end)
+                    over_bars += [within] if within else []
                     texts = [text for text in texts if not within or text.role is not MarkRole.VALUE]
                 outside += texts
         outside += self._totals.marks(plots, thickness, self._style, with_figures=bool(self._kinds))
@@ -371,7 +373,7 @@ class _BarChart(CategoryChart):
             return None
         at_end = ""
         if place == "end":
-            at_end = ("left" if bar.down else "right") if plane.horizontal else ("bottom" if bar.down else "top")
+            at_end = _end_of(bar, plane)
             inner = bar.high if bar.down else bar.low
             if bar.whisker and self._side_by_side:
                 box = plane.rectangle(
@@ -381,3 +383,10 @@ class _BarChart(CategoryChart):
                     inner,
                 )
         return inside_mark(label, box, self._style, at_end=at_end)
+
+
+def _end_of(bar: Bar, plane: Plane) -> str:
+    """The edge of a bar where its value is."""
+    if plane.horizontal:
+        return "left" if bar.down else "right"
+    return "bottom" if bar.down else "top"

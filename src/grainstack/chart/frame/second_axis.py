@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Collection, Sequence
 
-from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.cells import ChartCells
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
@@ -73,22 +73,21 @@ def second_marks(
     return [*marks, *dots]
 
 
-def second_dot(cells: ChartCells, plots: Plots, style: Style, cell: Cell) -> Box | None:
-    """The room that the dot of a cell's category takes with the figure at it; None where it has none.
+def second_dots(cells: ChartCells, plots: Plots, style: Style) -> dict[tuple[int, int], Box]:
+    """The room that each dot takes with the figure at it, by panel and slot; none without a second measure.
 
     Args:
         cells: The figures.
         plots: The plots in place.
         style: The size of dots.
-        cell: A cell of the category.
     """
+    away = style.dot + style.gap * _CLEAR
+    found = {}
     for panel, slot, value, _ in second_points(cells):
-        if (panel, slot) == (cell.panel, cell.slot):
-            plane = plots.second_planes[panel]
-            x, y = plane.point(plane.middle(slot), value)
-            away = style.dot + style.gap * _CLEAR
-            return Box(x - away, y - away, x + away, y + away)
-    return None
+        plane = plots.second_planes[panel]
+        x, y = plane.point(plane.middle(slot), value)
+        found[panel, slot] = Box(x - away, y - away, x + away, y + away)
+    return found
 
 
 def second_figures(

@@ -84,7 +84,7 @@ class Characters(Struct, frozen=True):
     key: Key = field(default_factory=Key)
 
 
-Sign = Bar | Whisker | Post | Characters
+ScreenMark = Bar | Whisker | Post | Characters
 
 
 class Screen(Struct, frozen=True):
@@ -93,13 +93,13 @@ class Screen(Struct, frozen=True):
     Attributes:
         columns: Its width in character columns.
         rows: Its height in rows.
-        signs: In painting order.
+        marks: In painting order.
         alt: What it shows, in words, for readers who cannot see it.
         title: Its title.
     """
 
     columns: int
     rows: int
-    signs: tuple[Sign, ...]
+    marks: tuple[ScreenMark, ...]
     alt: str
     title: str = ""

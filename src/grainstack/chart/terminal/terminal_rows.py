@@ -10,7 +10,7 @@ from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style_file import look_of
 from grainstack.chart.marks import Anchor, Key, MarkRole
-from grainstack.chart.terminal.screen import Bar, Characters, Post, Screen, Sign
+from grainstack.chart.terminal.screen import Bar, Characters, Post, Screen, ScreenMark
 from grainstack.chart.writing.character_columns import columns_wide, fitted, lines_within
 from grainstack.chart.writing.figures_at import FiguresAt, without_names
 from grainstack.chart.writing.signs import SIGNS
@@ -67,7 +67,7 @@ class Rows:
         self.words = words
         self.columns = columns
         self.row = 0
-        self._signs: list[Sign] = []
+        self._marks: list[ScreenMark] = []
 
     def head(self) -> None:
         """Title and subtitle, or what the values are, and an empty row."""
@@ -77,19 +77,19 @@ class Rows:
 
     def finished(self, alt: str) -> Screen:
         """The page with its notes."""
-        texts = (sign.content for sign in self._signs if isinstance(sign, Characters) and sign.role in _WITH_SIGNS)
+        texts = (mark.content for mark in self._marks if isinstance(mark, Characters) and mark.role in _WITH_SIGNS)
         drawn = set(SIGNS.values()).intersection("".join(texts))
         self.lines(self.words.explaining(drawn).footnote, MarkRole.FOOTNOTE)
         self.lines(self.words.source, MarkRole.SOURCE)
-        return Screen(self.columns, self.row, tuple(self._signs), alt, self.words.title)
+        return Screen(self.columns, self.row, tuple(self._marks), alt, self.words.title)
 
     def skip(self, rows: int = 1) -> None:
         """Goes on some rows."""
         self.row += rows
 
-    def add(self, sign: Sign) -> None:
-        """Places any sign."""
-        self._signs.append(sign)
+    def add(self, mark: ScreenMark) -> None:
+        """Places any mark."""
+        self._marks.append(mark)
 
     def text(
         self, column: float, content: str, role: MarkRole, *, anchor: Anchor = Anchor.START, bold: bool = False

@@ -1,6 +1,7 @@
 """Which columns there are for a task, and how each is read: the request and the codebook, put together."""
 
 from collections.abc import Callable
+from functools import cache
 from typing import TYPE_CHECKING
 
 import pyarrow as pa
@@ -60,7 +61,7 @@ class ColumnReaders:
         self.columns = self.long.columns if self.long else source.columns
         self._files = tuple(map(stem_of, source.files)) if isinstance(source, Collected) else ()
         self._header_remedy: str = getattr(source, "header_remedy", "")  # of text with other lines above its table
-        self._head: Callable[[], pa.RecordBatch] | None = source.head
+        self._head: Callable[[], pa.RecordBatch] | None = cache(source.head)
         self._codebook = codebook
         self._request = request
         told = codebook.decimal_in(source.decimal)
