@@ -3,6 +3,7 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from grainstack.chart.bars.bar_arrangement import arranged_bars
 from grainstack.chart.bars.bar_picture import bar_scene
@@ -60,9 +61,17 @@ def test_a_level_keeps_its_colour_when_others_are_filtered_away() -> None:
 
 @given(st.lists(st.integers(0, 11), min_size=1, max_size=8, unique=True))
 def test_no_two_levels_share_a_colour(shown: list[int]) -> None:
-    found = colors_of([EVERY[n] for n in shown], EVERY, FIELDS)
+    found = colors_of([EVERY[n] for n in shown], series(shown), FIELDS)
     assert len(set(found)) == len(found)
     assert PALE not in found
+
+
+@given(st.lists(st.integers(0, 11), min_size=1, max_size=12, unique=True), st.permutations(NAMES))
+def test_where_other_charts_give_colours_too_each_level_has_its_own(shown: list[int], order: list[str]) -> None:
+    column = replace(series(shown), color_order=tuple(order))
+    found = dict(zip(shown, colors_of(column.levels, column, FIELDS), strict=True))
+    by_name = dict(zip(order, FIELDS, strict=False))
+    assert found == {n: by_name.get(NAMES[n], PALE) for n in shown}
 
 
 def test_no_ninth_colour_is_made_up() -> None:

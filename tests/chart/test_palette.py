@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from grainstack.chart.look.color import INK, PAPER, contrast, is_between, linear, text_on
 from grainstack.chart.look.palette import FIELDS, FURROW, KILN, MEADOW, MUTED, shades
+from grainstack.chart.look.vision import distance
 from grainstack.chart.treemaps.treemap_picture import Shades
 
 # Machado GM, Oliveira MM, Fernandes LAF (2009), A physiologically-based model for simulation of color vision
@@ -92,6 +93,14 @@ def test_shades_for_dots_are_seen_on_paper(palette: str, count: int) -> None:
     ramp = shades(palette, count, on_paper=True)
     assert len(set(ramp)) == count
     assert min(contrast(color, PAPER) for color in ramp) >= 3
+
+
+@pytest.mark.parametrize("on_paper", [False, True])
+@pytest.mark.parametrize("palette", ["meadow", "kiln", "furrow", "slate"])
+@pytest.mark.parametrize("count", range(2, 8))
+def test_steps_of_a_ramp_are_told_apart(palette: str, count: int, *, on_paper: bool) -> None:
+    ramp = shades(palette, count, on_paper=on_paper, ramp=True)
+    assert min(distance(one, other) for one, other in combinations(ramp, 2)) >= 0.09
 
 
 @given(st.text("0123456789abcdef", min_size=6, max_size=6))

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 import pytest
+from msgspec.structs import replace
 
 from grainstack.advice import NAMES, MessagesRequest
 from grainstack.chart.bars.bar_arrangement import arranged_bars
@@ -74,12 +75,21 @@ def shape(values: Numbers) -> CellShape:
 
 def test_rows_that_are_summed_up_already(records: "Records") -> None:
     by = SummaryRequest(by=("k",))
-    ledger: Columns = {"k": [f"k{n}" for n in range(14)], "n": list(range(10, 150, 10))}
+    ledger: Columns = {"k": [f"k{n}" for n in range(14)], "cost": list(range(10, 150, 10))}
     [advice] = on_table(records, ledger, by)
     assert advice.name == "already-summarised"
-    assert "value n" in plain(advice.text)
-    assert on_table(records, {"k": ledger["k"], "n": ["x"] * 14}, by) == []
-    assert on_table(records, {"k": ["a", *[f"k{n}" for n in range(13)], "a"], "n": list(range(15))}, by) == []
+    assert "value cost" in plain(advice.text)
+    assert on_table(records, {"k": ledger["k"], "cost": ["x"] * 14}, by) == []
+    assert on_table(records, {"k": ["a", *[f"k{n}" for n in range(13)], "a"], "cost": list(range(15))}, by) == []
+
+
+def test_rows_that_say_how_many_records_they_stand_for(records: "Records") -> None:
+    by = SummaryRequest(by=("k",))
+    table: Columns = {"k": ["a", "a", "b", "b"], "l": ["x", "y", "x", "y"], "Freq": [118, 62, 4, 141]}
+    [advice] = on_table(records, table, by)
+    assert "times Freq" in plain(advice.text)
+    assert on_table(records, table, replace(by, times="Freq")) == []
+    assert on_table(records, {**table, "Freq": ["x"] * 4}, by) == []
 
 
 def test_zeros_that_stand_apart(records: "Records") -> None:
@@ -209,7 +219,7 @@ def test_series_are_counted_wherever_they_are_drawn() -> None:
     from grainstack.chart.cells import chart_cells  # noqa: PLC0415 - used once
 
     many = chart_cells(table_of(["a"], [f"s{n}" for n in range(9)], [1.0] * 9))
-    assert names(advice_on_series(many)) == ["too-many"]
+    assert names(advice_on_series(many, chart_requests())) == ["too-many"]
 
 
 def test_every_kind_can_be_silenced_and_nothing_else() -> None:

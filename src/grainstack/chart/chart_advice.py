@@ -6,11 +6,14 @@ from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.distributions.distribution_arrangement import Distribution
+from grainstack.chart.look.coloring import MOST_COLORS
 from grainstack.chart.pies.pie_arrangement import Pies, nearly_equal
 from grainstack.chart.treemaps.tile_tree import Tree
 from grainstack.language import phrase, with_signs
 from grainstack.option_names import command, option
+from grainstack.records.variable import LevelOrder, LevelRole
 from grainstack.requests import Requests
+from grainstack.summary.order import OrderRequest
 from grainstack.summary.summary_request import Purpose
 
 _UNEQUAL = 2.0  # from this ratio of the largest to the smallest group on, shares cannot be read off counts
@@ -23,7 +26,7 @@ def advice_on_bars(arrangement: BarArrangement, request: Requests) -> list[Advic
 
 def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advice]:
     cells = arrangement.cells
-    found = advice_on_series(cells)
+    found = advice_on_series(cells, request)
     if cells.table.column_for(Purpose.SECOND) is not None:
         dots = (
             ""
@@ -87,34 +90,45 @@ def _unequal_groups(arrangement: BarArrangement) -> list[Advice]:
     return [Advice("unequal-groups", text)]
 
 
-MOST_COLORS = 8  # palettes have no ninth colour that colour-blind readers could tell from the others
 MOST_BARS = 40  # an eye does not follow more
 
 
-def advice_on_dots(cells: ChartCells, request: Requests) -> list[Advice]:  # noqa: ARG001 - as every kind
-    """More categories or series than an eye can follow."""
-    return advice_on_series(cells)
-
-
-def advice_on_series(cells: ChartCells) -> list[Advice]:
+def advice_on_series(cells: ChartCells, request: Requests) -> list[Advice]:
     """More categories or series than an eye can follow."""
     advice = []
     if len(cells.slots) > MOST_BARS:
+        text = phrase("{count} categories are more than a chart can show well.", count=len(cells.slots))
+        last = cells.table.categories[-1].variable
+        if last.order is LevelOrder.NUMBERS:
+            fewer = phrase(
+                "They are single numbers: cut them into bands ({bands}), or draw how they are spread ({spread}).",
+                bands=option("band", f"{last.name}=auto"),
+                spread=f"{command('distribution')} {option('measure', last.name)}",
+            )
+        else:
+            fewer = phrase("Use {fewer}.", fewer=option("keep_top", str(MOST_BARS // 2)))
+        advice.append(Advice("too-many", f"{text} {fewer}"))
+    levels = cells.dimension.levels if cells.dimension else ()
+    count = sum(not level.is_special for level in levels) if levels else len(cells.series)
+    others = phrase(
+        "Exchange them with the categories ({swap}), or draw panels ({panel}).",
+        swap=option("swap"),
+        panel=option("panel"),
+    )
+    if count > MOST_COLORS:
         text = phrase(
-            "{count} categories are more than a chart can show well. Use {fewer}.",
-            count=len(cells.slots),
-            fewer=option("keep_top", str(MOST_BARS // 2)),
+            "{count} series are more than eight colours can tell apart: the others are patterned.", count=count
         )
-        advice.append(Advice("too-many", text))
-    if len(cells.series) > MOST_COLORS:
+        advice.append(Advice("too-many", f"{text} {others}"))
+    rest = next((level.label for level in levels if level.role is LevelRole.REST), "")
+    if rest and cells.dimension and request.usual(OrderRequest).split_keep_top is None:
         text = phrase(
-            "{count} series are more than eight colours can tell apart: the others are patterned. "
-            "Exchange them with the categories ({swap}), or draw panels ({panel}).",
-            count=len(cells.series),
-            swap=option("swap"),
-            panel=option("panel"),
+            "eight colours are all that can be told apart: smaller series are drawn together as {rest}. For all of "
+            "them, the ninth and further in patterns, use {all}.",
+            rest=rest,
+            all=option("split_keep_top", str(len(cells.dimension.all_levels))),
         )
-        advice.append(Advice("too-many", text))
+        advice.append(Advice("too-many", f"{text} {others}"))
     return advice
 
 
@@ -161,6 +175,6 @@ def advice_on_tree(tree: Tree, request: Requests) -> list[Advice]:  # noqa: ARG0
     return advice
 
 
-def advice_on_distribution(distribution: Distribution, request: Requests) -> list[Advice]:  # noqa: ARG001 - as every kind
+def advice_on_distribution(distribution: Distribution, request: Requests) -> list[Advice]:
     """More categories or series than an eye can follow."""
-    return advice_on_series(distribution.cells)
+    return advice_on_series(distribution.cells, request)

@@ -12,9 +12,11 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from grainstack.advice import Advice
+from grainstack.chart.colored_column import series_to_keep
+from grainstack.chart.colors_request import ColorsRequest
 from grainstack.errors import ChartError, IdleError, RequestError
 from grainstack.making.design import check_design, check_items, with_design
-from grainstack.making.kind import Arrangement, Kind
+from grainstack.making.kind import Arrangement, Kind, Product
 from grainstack.making.table_advice import advice_on
 from grainstack.option_names import option
 from grainstack.records.opened import Opened
@@ -25,7 +27,7 @@ from grainstack.records.variable import Level
 from grainstack.records.view import Block, View
 from grainstack.requests import Requests
 from grainstack.summary.options import RoundingRequest
-from grainstack.summary.order import KeepRequest, order_of
+from grainstack.summary.order import KeepRequest, OrderRequest, order_of
 from grainstack.summary.partial import Partial
 from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
@@ -226,13 +228,37 @@ def finished(one: Begun, opened: Opened, shared: Mapping[str, tuple[Level, ...]]
     """
     kind, requests = one.kind, one.requests
     notes = one.partial.view.notes()
-    table = one.partial.table(order_of(requests.usual(KeepRequest)), opened.noun)
+    table = _drawable(one, order_of(requests.usual(KeepRequest)), opened.noun)
     if shared:
         table = replace(table, dimensions=tuple(_among(one, shared) for one in table.dimensions))
     arrangement = kind.arrange(table, requests)
     advice = [*advice_on(table, requests, opened.source.head), *kind.advise(arrangement, requests)]
     spoken = tuple(dict.fromkeys(one for one in advice if one.name not in kind.quiet))
     return Made(kind, requests, table, arrangement, notes, spoken)
+
+
+def _drawable(one: Begun, order: OrderRequest, noun: str) -> SummaryTable:
+    """The table; of a chart with more series than there are colours, the smallest ones are one series together.
+
+    Where they cannot be, because a record would count twice or someone names one of them, patterns tell them apart.
+    """
+    table = one.partial.table(order, noun)
+    most = series_to_keep(table, one.requests) if one.kind.product is Product.CHART else None
+    if most is None or table.series is None:
+        return table
+    colors = one.requests.usual(ColorsRequest)
+    named = {*colors.by_level, *colors.highlighted} & {level.label for level in table.series.levels}
+    for count in range(most, 0, -1):  # of series that tie all are kept, so fewer may be needed
+        try:
+            fewer = one.partial.table(replace(order, split_keep_top=count), noun)
+        except RequestError:
+            return table
+        levels = fewer.series.levels if fewer.series else ()
+        if not named <= {level.label for level in levels}:
+            return table
+        if sum(not level.is_special for level in levels) <= most:
+            return fewer
+    return table
 
 
 def _among(dimension: Dimension, shared: Mapping[str, tuple[Level, ...]]) -> Dimension:

@@ -10,7 +10,7 @@ from grainstack.language import in_words, phrase, phrases
 from grainstack.making.design_advice import advice_on_design
 from grainstack.option_names import command, option
 from grainstack.records.records_request import RecordsRequest
-from grainstack.records.sample import number_columns, year_columns
+from grainstack.records.sample import count_column, number_columns, year_columns
 from grainstack.requests import Requests
 from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.exact import Floats, Integers
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
 _TOTALS = ("total", "totals", "grand total", "sum", "overall", "gesamt", "insgesamt", "summe", "all")
 _ABOUT = 1e-6  # of all figures: what adding up in another order may make of a half
+_FEW_CELLS = 3  # two groups of the same size are met by chance
 _MOST_SHAPES = 3  # more lines of one advice are not read
 
 
@@ -48,8 +49,19 @@ def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]
     if not count:
         return []
 
+    records, columns = head(), [dimension.variable.name for dimension in table.dimensions]
+    if counts := count_column(number_columns(records, columns, 2)):
+        text = phrase(
+            "every bar counts {rows}: {column} seems to say how many records each row stands for. Use {times}.",
+            rows=phrases("{n} row", "the same {n} rows", count),
+            column=counts,
+            times=option("times", counts),
+        )
+        return [Advice("already-summarised", text)]
+    if count > 1 and len(table.keys) < _FEW_CELLS:
+        return []
     least = 2 if count == 1 else None  # one row for each bar: any column of numbers may be its figure
-    numbers = number_columns(head(), [dimension.variable.name for dimension in table.dimensions], least)
+    numbers = number_columns(records, columns, least)
     if not numbers:
         return []
     column, *others = numbers
@@ -122,13 +134,13 @@ def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:
 
 
 def _equal_counts(table: SummaryTable) -> int:
-    """How many records every cell has, if it is the same number in at least three cells; else 0."""
+    """How many records every cell has, if it is the same number in all of them; else 0."""
     column = table.columns[0]
     counted = column.figure.statistic.name in ("count", "share") and not table.provenance.weighted
     counts = column.records if counted else np.zeros(0, dtype=np.int64)
     if len(counts) < 2 or not (counts == counts[0]).all():
         return 0
-    return int(counts[0]) if len(counts) > 2 or counts[0] == 1 else 0
+    return int(counts[0])
 
 
 def _column_advice(table: SummaryTable, column: Column) -> list[Advice]:

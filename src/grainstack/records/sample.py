@@ -1,7 +1,7 @@
 """What the first rows of a source suggest."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from itertools import pairwise
 
 import pyarrow as pa
@@ -13,6 +13,8 @@ from grainstack.records.variable import Kind
 _SAMPLE = 2000  # rows that are enough to tell a kind by, in a few milliseconds
 _FEW_NUMBERS = 12  # up to a scale of 0 to 10 and one code besides, numbers may be categories
 _MOST_YEARS = 40  # years in more numbers than a working life are rather codes
+# Names of columns that say how many records a row stands for without saying what these are.
+COUNT_NAMES = ("n", "count", "counts", "freq", "frequency", "number", "total", "cases", "times", "anzahl", "fallzahl")
 _YEAR = re.compile(r"(19|20)\d\d")
 
 
@@ -73,6 +75,11 @@ def numbered_anew(head: pa.RecordBatch, name: str) -> str:
     again = [code for code in dict.fromkeys(runs) if runs.count(code) > 1]
     rising = 0 < restarts <= len(runs) / 3 and len(texts) >= 2 * len(runs)
     return again[0] if rising and 2 * len(again) > len(set(runs)) else ""
+
+
+def count_column(names: Iterable[str]) -> str:
+    """The column that says by its name how many records a row stands for; empty where none does."""
+    return next((name for name in names if name.casefold() in COUNT_NAMES), "")
 
 
 def number_columns(head: pa.RecordBatch, without: Sequence[str], least: int | None = None) -> list[str]:

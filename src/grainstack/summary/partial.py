@@ -7,15 +7,13 @@ order these are absorbed, and in whatever tree partials are merged, the finished
 from msgspec import Struct, field
 
 from grainstack.language import phrase, spoken
+from grainstack.records.sample import COUNT_NAMES
 from grainstack.records.view import Block, View
 from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import SummaryTable
-
-# Columns that say how many records a row stands for without saying what these are.
-_PLAIN_COUNTS = ("n", "count", "counts", "freq", "frequency", "number", "total", "cases", "times")
 
 
 class Partial(Struct):
@@ -72,7 +70,7 @@ class Partial(Struct):
         view.check()
         account = view.account
         facts, times = view.facts(), self.sums.request.times
-        if times and times.casefold() not in _PLAIN_COUNTS:
+        if times and times.casefold() not in COUNT_NAMES:
             noun = facts.numbers[times].in_sentence
         noun = phrase("records") if noun == "records" else noun
         origin = Origin(view.source, account.read, account.filtered, view.filters_in_words(), noun, account.records)

@@ -117,6 +117,8 @@ class Dimension(Struct, frozen=True):
         dropped: Whether levels are left out that shares count all the same.
         nets: The places of the levels that each net adds together; nets stand behind all plain levels.
         all_levels: Every level the column has, shown or not, in natural order: what colours go by.
+        color_order: Codes in the order in which they are given colours, where other charts give them the same; empty
+            for a chart alone.
     """
 
     role: Role
@@ -126,6 +128,7 @@ class Dimension(Struct, frozen=True):
     dropped: bool = False
     nets: tuple[tuple[int, ...], ...] = ()
     all_levels: tuple[Level, ...] = ()
+    color_order: tuple[str, ...] = ()
 
     @property
     def levels(self) -> tuple[Level, ...]:

@@ -8,14 +8,14 @@ from msgspec import Struct
 from grainstack.chart.colors_request import RAMPS, ColorsRequest
 from grainstack.chart.look.palette import NAMED, PALE, firm, shades, two_sided
 from grainstack.chart.look.style import Style
-from grainstack.chart.look.vision import distance, oklab, with_lightness
+from grainstack.chart.look.vision import APART, distance, oklab, with_lightness
 from grainstack.errors import RequestError, nearest
 from grainstack.option_names import option
 from grainstack.records.variable import Level
 from grainstack.summary.table import Dimension
 
-APART = 0.09  # in OKLab: nearer colours are taken for one another in a small swatch
 _TONES = 0.17  # of lightness: between two neutral levels, which keep clear of the pale level too
+MOST_COLORS = 8  # palettes have no ninth colour that colour-blind readers could tell from the others
 HATCHES = ("", "rising", "dots", "level", "falling", "crossed", "upright", "dashes")
 
 
@@ -98,12 +98,21 @@ def check_names(colors: ColorsRequest, names: Sequence[str]) -> None:
                 raise RequestError(f"{option(field)}: no level `{name}` is shown.", nearest(name, list(names)))
 
 
-def colors_of(levels: Sequence[Level], every: Sequence[Level], palette: Sequence[str]) -> list[str]:
+def colors_of(levels: Sequence[Level], column: Dimension, palette: Sequence[str]) -> list[str]:
     """A colour for each level by its place among all; where two would share one, the next that is free.
 
-    Levels beyond the palette stay pale: no ninth colour is made up.
+    Levels beyond the palette stay pale: no ninth colour is made up. Where other charts show the column too, each level
+    has the colour they all give it.
+
+    Args:
+        levels: Some levels of the column.
+        column: The column.
+        palette: The colours.
     """
-    places = {level.code: place for place, level in enumerate(every)}
+    if column.color_order:
+        by_code = dict(zip(column.color_order, palette, strict=False))
+        return [PALE if level.is_special else by_code.get(level.code, PALE) for level in levels]
+    places = {level.code: place for place, level in enumerate(column.all_levels)}
     taken: dict[str, str] = {}
     ordinary = [level for level in levels if not level.is_special]
     if len(ordinary) > len(palette):  # too many to be told apart: the first ones shown get the colours
@@ -125,7 +134,7 @@ def _one_sided(series: Dimension | None, count: int, colors: ColorsRequest, styl
     ordered = series.variable.is_ordered
     name = colors.palette or (style.ordered if ordered else style.nominal)
     if name not in RAMPS and not (ordered and (name == "slate" or name not in NAMED)):
-        return colors_of(levels, every, shades(name, 99 if name != "slate" else 5))
+        return colors_of(levels, series, shades(name, 99 if name != "slate" else 5))
     steps = [*every, *levels] if ordered else [*levels, *every]  # without an order of its own, the one shown
     whole = list(dict.fromkeys(level.code for level in steps if not level.is_special))
     ramp = shades(name, max(len(whole), 1), on_paper=style.slender, ramp=True)

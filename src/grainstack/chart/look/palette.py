@@ -7,14 +7,16 @@ of middle tones on which neither is read. A ramp of values runs evenly through t
 """
 
 from functools import lru_cache
+from itertools import pairwise
 
 from grainstack.chart.colors_request import RAMPS
 from grainstack.chart.look.color import PAPER, VISIBLE, contrast, is_between
 from grainstack.chart.look.measures import ROUNDING
-from grainstack.chart.look.vision import between, oklab, with_lightness
+from grainstack.chart.look.vision import APART, between, distance, oklab, with_lightness
 
 _FADED = 0.6  # of the way to the middle: still of its side
 _FINE = 256  # places between two colours of a ramp: more than there are levels
+_NEARLY_BLACK = 0.08  # of lightness: of tones below, nobody sees which colour they are
 _NUDGE = 0.004  # of lightness: no step of it is seen
 
 MUTED = "#5c6770"
@@ -51,8 +53,9 @@ def shades(palette: str, count: int, *, on_paper: bool = False, ramp: bool = Fal
         shown = tuple(color for color in colors if contrast(color, PAPER) >= VISIBLE) if on_paper and ramp else colors
         return _along(shown if len(shown) > 1 else colors, count) if ramp else colors[:count]
     if palette == "slate":
-        ends = ("#8a9096" if on_paper else "#e3e5e7", "#2b2f33")
-        return _along(ends, count) if count > (2 if on_paper else len(colors)) else colors[:count]
+        ends = ("#8a9096" if on_paper else "#e9ebed", "#2b2f33")
+        mixed = _spread(ends, ends[0], count) if on_paper and count > 1 else _along(ends, count)
+        return mixed if count > (2 if on_paper else len(colors)) else colors[:count]
     if on_paper and palette in RAMPS:
         return _on_paper(palette, count)
     if palette not in RAMPS:
@@ -102,12 +105,30 @@ def _on_paper(palette: str, count: int) -> tuple[str, ...]:
     """So many shades of a ramp, none lighter than what is seen on paper as a dot or a thin line."""
     colors = NAMED[palette]
     if palette != "furrow":
-        return _along(tuple(color for color in colors if contrast(color, PAPER) >= VISIBLE), count)
+        visible = tuple(color for color in colors if contrast(color, PAPER) >= VISIBLE)
+        return _spread(visible, firm(colors[2]), count)
     side = count // 2
     middle = (firm(PALE),) * (count % 2)
     outer = colors[:2], colors[-1:-3:-1]
-    left, right = (_along(ends, side) if side > 1 else ends[1:][:side] for ends in outer)
+    left, right = (_spread(ends[::-1], ends[1], side)[::-1] if side > 1 else ends[1:][:side] for ends in outer)
     return (*left, *middle, *right[::-1])
+
+
+def _spread(colors: tuple[str, ...], light: str, count: int) -> tuple[str, ...]:
+    """So many colours along a ramp that are told apart as dots: where they are not, from a lighter to a darker end.
+
+    Args:
+        colors: The ramp, from light to dark.
+        light: The lightest tone of it that is seen on paper.
+        count: How many.
+    """
+    found, dark = _along(colors, count), colors[-1]
+    lightness = oklab(dark)[0]
+    while lightness > _NEARLY_BLACK and any(distance(one, other) < APART for one, other in pairwise(found)):
+        dark = with_lightness(dark, lightness)
+        found = tuple(_at((light, dark), place / (count - 1)) for place in range(count))
+        lightness -= _NUDGE
+    return found
 
 
 @lru_cache(maxsize=64)

@@ -5,6 +5,7 @@ from functools import lru_cache
 from grainstack.chart.look.color import linear
 from grainstack.language import marked
 
+APART = 0.09  # in OKLab: nearer colours are taken for one another in a small swatch
 Triple = tuple[float, float, float]
 Matrix = tuple[Triple, Triple, Triple]
 

@@ -28,7 +28,7 @@ def top_inks(tree: Tree, colors: ColorsRequest, style: Style) -> list[Ink]:
     elif tree.depth == 1 and not colors.palette:
         by_label = dict.fromkeys(names, colors_in(style.nominal)[0])
     else:
-        chosen = colors_of(dimension.levels, dimension.all_levels, shades(colors.palette or style.nominal, 8))
+        chosen = colors_of(dimension.levels, dimension, shades(colors.palette or style.nominal, 8))
         by_label = {level.label: color for level, color in zip(dimension.levels, chosen, strict=True)}
     for level in dimension.levels:
         if level.is_special:

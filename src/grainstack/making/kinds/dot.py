@@ -48,7 +48,7 @@ KIND = Kind(
     arrange=Later("chart.dots.dot_arrangement", "dots_of"),
     picture=Later("chart.dots.dot_picture", "dot_scene"),
     rows=Later("chart.terminal.terminal_bars", "dot_rows"),
-    advise=Later("chart.chart_advice", "advice_on_dots"),
+    advise=Later("chart.chart_advice", "advice_on_series"),
     most_used=("by", "split", "measure", "stat", "error_bars", "order", "keep_top", "label", "title", "out"),
     examples=(
         "dot passengers.csv --by route --measure wait --stat mean --stat median",

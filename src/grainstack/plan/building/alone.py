@@ -6,6 +6,7 @@ from msgspec.structs import replace
 from grainstack.language import phrase, speaking
 from grainstack.making.kind import Outputs
 from grainstack.making.make import Read
+from grainstack.plan.building.color_orders import in_plan_colors
 from grainstack.plan.building.levels import ColumnLevels
 from grainstack.plan.building.pieces import Built, Common, Piece, Sums, finished_pieces, pieces_of
 from grainstack.plan.building.preparing import prepared
@@ -53,7 +54,7 @@ def _report_alone(plan: Plan, read: Read, put: PutReport) -> Alone:
     if faults and not pieces:
         raise PlanError.of(faults, plan.path)
     sums.read(pieces, read)
-    built = finished_pieces(pieces, faults)
+    built, _ = in_plan_colors(finished_pieces(pieces, faults), {})
     done = {one.piece.entry.name for one in built}
     outputs = _outputs(_without(plan, done), [one.piece for one in built], built, put)
     return Alone(outputs, tuple(faults))

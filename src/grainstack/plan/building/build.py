@@ -11,6 +11,7 @@ from grainstack.errors import GrainStackError, OutputError, RequestError
 from grainstack.language import speaking
 from grainstack.making.kind import Outputs
 from grainstack.making.make import Made, Read
+from grainstack.plan.building.color_orders import in_plan_colors
 from grainstack.plan.building.figures import figures_in
 from grainstack.plan.building.levels import ColumnLevels
 from grainstack.plan.building.pieces import Built, Common, Piece, Sums, fault_of, finished_pieces, pieces_of
@@ -117,7 +118,7 @@ def _build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools,
     shown = {piece.entry.key for one in due for piece in one.pieces.values()}
     needed = [piece for piece in pieces if piece.entry.key in waiting | shown]
     tools.sums.read(needed, tools.read)
-    built = finished_pieces(needed, faults)
+    built, colors = in_plan_colors(finished_pieces(needed, faults), before.colors)
     new = [one for one in built if one.piece.entry.key in waiting]
     outputs = _outputs(new, tools.put, faults)
     _check(plan, faults)
@@ -135,7 +136,7 @@ def _build(plan: Plan, entries: Sequence[PlanEntry], folder: Path, tools: Tools,
         spared = report.report.no_advice
         written.append(Written(report.key, files, tuple(one for one in output.advice if one.name not in spared)))
     gone = _gone(plan, [*each, *reports], before)
-    _write_record(plan, folder, before, BuildRecord(states.known, records, levels.known), gone)
+    _write_record(plan, folder, before, BuildRecord(states.known, records, levels.known, colors), gone)
     left_over = tuple(
         folder / name for key in gone for name in before.entries[key].outputs if (folder / name).is_file()
     )
@@ -263,7 +264,7 @@ def _write_record(plan: Plan, folder: Path, before: BuildRecord, made: BuildReco
     places = {name: place for place, name in enumerate(_names(plan))}
     known = {key: entry for key, entry in {**before.entries, **made.entries}.items() if key not in gone}
     entries = {key: known[key] for key in sorted(known, key=lambda key: (places[key.rpartition("/")[2]], key))}
-    record = record_as_json(BuildRecord({**before.files, **made.files}, entries, made.levels))
+    record = record_as_json(BuildRecord({**before.files, **made.files}, entries, made.levels, made.colors))
     target = folder / RECORD
     if entries and not (target.is_file() and target.read_bytes() == record):
         make_folder(folder)

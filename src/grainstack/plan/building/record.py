@@ -73,11 +73,13 @@ class BuildRecord(Struct, frozen=True):
         files: The files that were read, by their paths from the folder of the plan.
         entries: What was made, by what tells entries apart: `wait`, or `dunmar/wait` for those of a level.
         levels: Codes and labels of columns whose levels had to be known, by the digests of what they were read from.
+        colors: The codes of columns in the order in which charts gave them colours, by the column.
     """
 
     files: Mapping[str, FileState] = field(default_factory=dict)
     entries: Mapping[str, EntryRecord] = field(default_factory=dict)
     levels: Mapping[str, tuple[tuple[str, str], ...]] = field(default_factory=dict)
+    colors: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 def read_record(folder: Path) -> BuildRecord:
@@ -92,7 +94,8 @@ def read_record(folder: Path) -> BuildRecord:
             return BuildRecord()
         files = {path: FileState(**state) for path, state in content["files"].items()}
         levels = {key: tuple((code, label) for code, label in of_it) for key, of_it in content["levels"].items()}
-        return BuildRecord(files, {name: _entry_of(one) for name, one in content["entries"].items()}, levels)
+        colors = {column: tuple(map(str, codes)) for column, codes in content.get("colors", {}).items()}
+        return BuildRecord(files, {name: _entry_of(one) for name, one in content["entries"].items()}, levels, colors)
     except (OSError, ValueError, KeyError, TypeError, AttributeError):
         return BuildRecord()
 
@@ -107,6 +110,7 @@ def record_as_json(record: BuildRecord) -> bytes:
             for path, one in sorted(record.files.items())
         },
         "levels": {key: list(of_it) for key, of_it in sorted(record.levels.items())},
+        "colors": {column: list(codes) for column, codes in sorted(record.colors.items())},
         "entries": {
             name: {
                 "made_of": one.made_of,

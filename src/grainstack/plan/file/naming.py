@@ -3,9 +3,12 @@
 from grainstack.option_names import Naming
 
 
-def _said(name: str, value: str | None) -> str:
+def _as_key(name: str, value: str | None) -> str:
+    """A field as a line of a plan: whole numbers as they are, all else between quotes."""
     key = name.rstrip("_")
-    return key if value is None else f'{key} = "{value}"'
+    if value is None:
+        return key
+    return f"{key} = {value}" if value.isdecimal() else f'{key} = "{value}"'
 
 
-PLANNED = Naming(field=_said, kind=lambda name: f'kind = "{name}"')
+PLANNED = Naming(field=_as_key, kind=lambda name: f'kind = "{name}"')
