@@ -86,6 +86,30 @@ def test_series_are_hidden_isolated_and_brought_back(run: Run, folder: Path) -> 
     assert found["same"] is True
 
 
+def test_buttons_at_the_legend_show_a_series_alone_and_all_again(run: Run, folder: Path) -> None:
+    assert run(*PERCENT, "--out", "a.html").returncode == 0
+    found = _asked(
+        folder,
+        "a.html",
+        """
+        const box = figure.querySelector(".legend-buttons"), [only, every] = box.children;
+        const state = () => ({ ...look(), box: !box.hidden, only: !only.hidden, every: !every.hidden });
+        const seen = [state()];
+        names[2].dispatchEvent(new PointerEvent("pointerenter")); seen.push(state());
+        only.click(); seen.push(state());
+        figure.dispatchEvent(new PointerEvent("pointerleave")); seen.push(state());
+        every.click(); figure.dispatchEvent(new PointerEvent("pointerleave")); seen.push(state());
+        return { seen };
+        """,
+    )
+    start, pointed, alone, away, back = found["seen"]
+    assert (start["box"], pointed["box"], pointed["only"], pointed["every"]) == (False, True, True, False)
+    assert alone["off"] == ["false", "false", "true", "false", "false"]
+    assert alone["values"][:2] == ["10", "17"]  # shares of everybody, as they were
+    assert (alone["only"], alone["every"], away["box"]) == (False, True, True)
+    assert (back["bars"], back["values"], back["box"]) == (start["bars"], start["values"], False)
+
+
 def test_order_and_form_change_and_a_link_shows_the_same(run: Run, folder: Path) -> None:
     assert run("bar", "passengers.csv", "--by", "season", "--split", "ticket", "--out", "a.html").returncode == 0
     script = """

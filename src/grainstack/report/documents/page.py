@@ -53,6 +53,7 @@ SCRIPT_WORDS = (  # what they say
     marked("Form"),
     marked("Largest first"),
     marked("Left out: {names}; the other figures stay as they are."),
+    marked("Only this"),
     marked("Order"),
     marked("Path"),
     marked("Percent of all"),

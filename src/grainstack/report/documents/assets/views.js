@@ -9,7 +9,8 @@
  * @typedef {{ name: string, key: Record<string, string> }} Series
  * @typedef {{ box: string, marks: string, movable: Movable | null }} View
  * @typedef {{ figure: HTMLElement, chart: SVGSVGElement, packed: Map<string, string>, views: Map<string, View>, now: string,
- *   parents: Record<string, string> | null, note: SVGGElement | null, way: HTMLElement | null }} Drawn
+ *   parents: Record<string, string> | null, note: SVGGElement | null, way: HTMLElement | null,
+ *   buttons: { at: (place: number) => void, renew: () => void } | null }} Drawn
  * @typedef {{ name: string, figures: Drawn[], state: State, first: State, series: Series[] }} Changing
  */
 
@@ -58,10 +59,11 @@ const Views = (phrase, tell, hide, dress) => {
     const series = every.get(name)?.series || seriesOf(chart);
     if (series.length < 2 && !packed.size && !Object.keys(movable?.orders || {}).length) return;
     const view = { box: chart.getAttribute("viewBox") || "", marks: chart.innerHTML, movable };
-    const drawn = { figure, chart, packed, views: new Map([[viewOf(first), view]]), now: viewOf(first), parents, note: null, way: null };
+    const drawn = { figure, chart, packed, views: new Map([[viewOf(first), view]]), now: viewOf(first), parents, note: null, way: null, buttons: null };
     const one = every.get(name) || { name, figures: [], state: first, first, series };
     one.figures.push(drawn);
     every.set(name, one);
+    if (one.series.length > 1) drawn.buttons = legendButtons(one, drawn);
     prepareLegend(one, drawn);
     prepareTools(one, drawn, bar);
     if (parents) prepareTiles(one, drawn, bar);
@@ -90,10 +92,12 @@ const Views = (phrase, tell, hide, dress) => {
         mark.classList.add("choice");
         mark.addEventListener("click", () => toggle(one, place));
         mark.addEventListener("dblclick", () => isolate(one, place));
+        mark.addEventListener("pointerenter", () => drawn.buttons?.at(place));
       }
       const name = marks.find((mark) => mark.tagName === "text");
       if (!name) return;
-      for (const [key, value] of Object.entries({ tabindex: "0", role: "switch", "aria-checked": "true", "aria-label": series.name })) name.setAttribute(key, value);
+      for (const [key, value] of Object.entries({ tabindex: "0", role: "switch", "aria-checked": "true", "aria-label": series.name, "aria-keyshortcuts": "Shift+Enter Escape" })) name.setAttribute(key, value);
+      name.addEventListener("focus", () => drawn.buttons?.at(place));
       name.addEventListener("keydown", (event) => {
         const { key, shiftKey } = /** @type {KeyboardEvent} */ (event);
         if (key === "Enter" && shiftKey) isolate(one, place);
@@ -104,6 +108,41 @@ const Views = (phrase, tell, hide, dress) => {
         event.stopPropagation();
       });
     });
+  };
+
+  /** Two buttons at an entry of the legend: its series alone, and all of them again. @param {Changing} one @param {Drawn} drawn */
+  const legendButtons = (one, drawn) => {
+    const box = document.createElement("div");
+    box.className = "legend-buttons";
+    box.hidden = true;
+    let now = -1;
+    const [only, all] = [phrase("Only this"), phrase("All")].map((text) => {
+      const made = document.createElement("button");
+      Object.assign(made, { type: "button", textContent: text });
+      box.append(made);
+      return made;
+    });
+    only.addEventListener("click", () => isolate(one, now));
+    all.addEventListener("click", () => change(one, { hidden: [] }));
+    const isAlone = () => one.state.hidden.length === one.series.length - 1 && !one.state.hidden.includes(now);
+    const renew = () => {
+      only.hidden = isAlone();
+      all.hidden = !one.state.hidden.length;
+      box.setAttribute("aria-label", one.series[now]?.name || "");
+    };
+    const at = (/** @type {number} */ place) => {
+      const name = legendOf(drawn, one.series[place]).at(-1);
+      if (!name) return;
+      now = place;
+      renew();
+      box.hidden = false;
+      const [entry, around] = [name.getBoundingClientRect(), drawn.figure.getBoundingClientRect()];
+      box.style.left = `${Math.max(0, Math.min(entry.left - around.left, around.width - box.offsetWidth))}px`;
+      box.style.top = `${entry.bottom - around.top}px`;
+    };
+    drawn.figure.addEventListener("pointerleave", () => (box.hidden = !one.state.hidden.length));
+    drawn.figure.append(box);
+    return { at, renew };
   };
 
   /** The swatch and the name of a series. @param {Drawn} drawn @param {Series} series */
@@ -256,6 +295,7 @@ const Views = (phrase, tell, hide, dress) => {
     });
     const reset = /** @type {HTMLElement | null} */ (drawn.figure.querySelector(".reset"));
     if (reset) reset.hidden = isFirst(one) || Boolean(drawn.parents);
+    drawn.buttons?.renew();
     writeNote(drawn, noteOf(one));
     writeWay(one, drawn);
     follow(chart, before);
