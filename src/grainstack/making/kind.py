@@ -1,6 +1,6 @@
 """A kind of table or chart, as a value: what it is asked for, and each step from its request to its picture."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from enum import StrEnum
 from typing import TYPE_CHECKING, Any
 
@@ -45,6 +45,7 @@ class Kind(Struct, frozen=True):
         most_used: The options that the short help shows, in the order people reach for them.
         examples: What it shows besides, made for the demo data.
         quiet: Advice on the table that goes without saying here.
+        behind: What it shows besides the figures of its table, as rows; None where that is all.
         shapes: About how many marks stand for one figure.
     """
 
@@ -61,6 +62,7 @@ class Kind(Struct, frozen=True):
     examples: tuple[str, ...] = ()
     quiet: tuple[str, ...] = ()
     repeated: tuple[str, ...] = ()
+    behind: "Callable[[Arrangement, Requests], Sequence[Mapping[str, tuple[str | float, str]]]] | None" = None
     shapes: int = 1
 
 

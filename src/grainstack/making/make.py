@@ -106,6 +106,10 @@ class Made(Struct, frozen=True):
         scene = self.kind.picture(self.arrangement, self.requests)
         return scene if self.trace is None else replace(scene, trace=str(self.trace))
 
+    def behind(self) -> "Sequence[Mapping[str, tuple[str | float, str]]]":
+        """What it shows besides the figures of its table: by column a figure or label, and how that is written."""
+        return self.kind.behind(self.arrangement, self.requests) if self.kind.behind else ()
+
     def rows(self, columns: int) -> "Screen":
         """It in character columns, as many as a terminal has.
 

@@ -21,6 +21,17 @@ def table_printed(made: Made, columns: int | None = None) -> list[Printed]:
     return printed(made.table, print_request(made, columns), made.blocks)
 
 
+def behind_printed(made: Made) -> list[Printed]:
+    """What a chart shows besides the figures of its table, as text in cells: quartiles, or bands."""
+    rows = made.behind()
+    if not rows:
+        return []
+    names = tuple(rows[0])
+    cells = tuple(tuple(row[name][1] for name in names) for row in rows)
+    right = tuple(all(not isinstance(row[name][0], str) for row in rows) for name in names)
+    return [Printed(names, cells, right)]
+
+
 def print_request(made: Made, columns: int | None = None) -> PrintRequest:
     """How a table is printed, from what it was asked for."""
     summary = made.requests[SummaryRequest]

@@ -147,6 +147,18 @@ class Sheets:
             self._rows(name, differences, lambda _, key: of_shares and key in _OF_DIFFERENCES)
         return bool(differences)
 
+    def behind(self, name: str, made: Made) -> bool:
+        """A sheet with what a chart shows besides its figures, unrounded; gives whether there is any.
+
+        Args:
+            name: The name of the sheet.
+            made: The chart.
+        """
+        rows = [{key: value for key, (value, _) in row.items()} for row in made.behind()]
+        if rows:
+            self._rows(name, rows, lambda _, key: key == phrase("share"))
+        return bool(rows)
+
     def _below(self, sheet: Any, row: int, note: str, widths: Sequence[int]) -> None:  # noqa: ANN401
         """A note as wide as the table, on as many lines as that takes: past it, it would widen the page."""
         if len(widths) > 1:

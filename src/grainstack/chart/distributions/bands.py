@@ -11,6 +11,7 @@ from grainstack.chart.distributions.distribution_request import DistributionRequ
 from grainstack.chart.look.measures import ROUNDING
 from grainstack.chart.writing.numbers import NumberStyle, number_style
 from grainstack.errors import RequestError
+from grainstack.language import phrase
 from grainstack.option_names import option
 from grainstack.records.readers.widths import auto_width
 from grainstack.requests import Requests
@@ -64,6 +65,23 @@ class Bands(Struct, frozen=True):
         """
         plain = number_style(list(self.values or self.closed))
         return NumberStyle(style.scale, plain.decimals, plain.power, style.pattern, style.locale)
+
+    def name(self, band: int, style: NumberStyle) -> str:
+        """What a band holds, in words.
+
+        Args:
+            band: Its place.
+            style: As `written`.
+        """
+        write = self.written(style)
+        if self.values:
+            return write(self.values[band])
+        low, high = (write(edge) for edge in self.edges[band : band + 2].tolist())
+        if self.under and band == 0:
+            return phrase("below {edge}", edge=high)
+        if self.over and band == len(self.edges) - 2:
+            return phrase("{edge} and over", edge=low)
+        return phrase("{low} to {high}", low=low, high=high)
 
     def ends(self, style: NumberStyle) -> tuple[str, str]:
         """What is written under the first and the last band."""

@@ -174,7 +174,7 @@ class _Histogram:
             near, far, top = self._at(edges[band], plane), self._at(edges[band + 1], plane), plane.value(height)
             rim = (far - near) * _BETWEEN_VALUES / 2 if bands.values else 0.0
             place = (near + rim, top, far - near - 2 * rim, plane.box.bottom - top)
-            tip = f"{self._band_name(band)}: {self._height(height)}"
+            tip = f"{self._bands.name(band, self._figures.style)}: {self._height(height)}"
             marks.append(
                 Rect(
                     *(*place, ink.fill, MarkRole.BAR, key, tip),
@@ -199,19 +199,6 @@ class _Histogram:
                 top = plane.value(min(neighbours))
                 lines.append(Line(x, top, x, plane.box.bottom, PAPER, part * 0.5, MarkRole.PART, key))
         return lines
-
-    def _band_name(self, band: int) -> str:
-        """What a band holds, in words."""
-        bands = self._bands
-        if bands.values:
-            return bands.written(self._figures.style)(bands.values[band])
-        write = self._figures.number
-        low, high = (write(edge) for edge in bands.edges[band : band + 2].tolist())
-        if bands.under and band == 0:
-            return phrase("below {edge}", edge=high)
-        if bands.over and band == len(bands.edges) - 2:
-            return phrase("{edge} and over", edge=low)
-        return phrase("{low} to {high}", low=low, high=high)
 
     def _height(self, height: float) -> str:
         """A height as a text."""

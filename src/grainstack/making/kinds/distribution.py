@@ -44,6 +44,7 @@ KIND = Kind(
     picture=Later("chart.distributions.box_picture", "distribution_scene"),
     rows=Later("chart.terminal.terminal_distributions", "distribution_rows"),
     advise=Later("chart.chart_advice", "advice_on_distribution"),
+    behind=Later("chart.distributions.spread_rows", "spread_rows"),
     quiet=("hidden-shape",),  # it is being shown
     shapes=6,  # a box with its whiskers, median and mean
     most_used=("measure", "by", "form", "value_range", "reference", "title", "out"),

@@ -14,7 +14,11 @@ from grainstack.report.workbook import Sheets
 
 CONTENTS = marked("Contents")
 _LONGEST = 31  # characters of the name of a sheet, as OOXML allows
-_LONG, _TESTED = marked(" figures"), marked(" differences")  # what the names of further sheets of an entry end in
+_LONG, _TESTED, _BEHIND = (
+    marked(" figures"),
+    marked(" differences"),
+    marked(" spread"),
+)  # what the names of further sheets of an entry end in
 _RESERVED = ("history",)  # names of sheets that spreadsheets keep for themselves
 _WIDE = 80  # characters of the column of titles: a line of text
 _LINE = 15  # points of a row of one line
@@ -30,17 +34,18 @@ def as_book(report: Report, made: Mapping[str, Made]) -> Outputs:
     sheets = Sheets(report.title, report.trace)
     names = _sheet_names([name for part in report.parts for row in part.rows for name in row])
     _contents(sheets, report, made, names)
-    for entry, (wide, long, tested) in names.items():
+    for entry, (wide, long, tested, behind) in names.items():
         one = made[entry]
         blocks, request = one.blocks or (("", one.table),), print_request(one)
         sheets.wide(wide, blocks, table_printed(one), request)
         sheets.long(long, blocks, request)
         sheets.differences(tested, blocks)
+        sheets.behind(behind, one)
     return Outputs((sheets.bytes(),))
 
 
 def _contents(
-    sheets: Sheets, report: Report, made: Mapping[str, Made], names: Mapping[str, tuple[str, str, str]]
+    sheets: Sheets, report: Report, made: Mapping[str, Made], names: Mapping[str, tuple[str, str, str, str]]
 ) -> None:
     """The sheet in front: what there is, with links to it."""
     book = sheets.book
@@ -61,7 +66,7 @@ def _contents(
     sheet.fit_to_pages(1, 0)
     for row, (kind, words) in enumerate(_lines(report)):
         if kind == "entry":
-            wide, long, _ = names[words]
+            wide, long, *_ = names[words]
             sheet.write_url(row, 0, _place(wide), link, title_of(made[words]))
             sheet.write_url(row, 1, _place(long), link, phrase("every figure"))
         else:
@@ -93,16 +98,16 @@ def _place(sheet: str) -> str:
     return f"internal:'{sheet}'!A1"
 
 
-def _sheet_names(entries: list[str]) -> dict[str, tuple[str, str, str]]:
+def _sheet_names(entries: list[str]) -> dict[str, tuple[str, str, str, str]]:
     """The names of the sheets of each entry: no two alike, whatever case they are written in."""
-    long, tested = phrase(_LONG), phrase(_TESTED)
+    long, tested, behind = phrase(_LONG), phrase(_TESTED), phrase(_BEHIND)
     taken = {phrase(CONTENTS).lower(), *_RESERVED}
     found = {}
     for entry in dict.fromkeys(entries):
         for number in count(1):
             tail = f" {number}" if number > 1 else ""
-            stem = entry[: _LONGEST - max(len(long), len(tested)) - len(tail)] + tail
-            names = (stem, stem + long, stem + tested)
+            stem = entry[: _LONGEST - max(len(long), len(tested), len(behind)) - len(tail)] + tail
+            names = (stem, stem + long, stem + tested, stem + behind)
             if not taken & set(map(str.lower, names)):
                 break
         taken |= set(map(str.lower, names))

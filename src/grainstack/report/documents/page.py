@@ -29,7 +29,7 @@ from grainstack.plan.file.report import Part, Report
 from grainstack.report.documents import assets
 from grainstack.report.documents.commonmark import as_html
 from grainstack.report.documents.composed_charts import advice_in, composed, size_of, title_of
-from grainstack.report.print_request import table_printed
+from grainstack.report.print_request import behind_printed, table_printed
 from grainstack.report.printing import Printed
 
 if TYPE_CHECKING:
@@ -239,7 +239,7 @@ def _chart(entry: str, one: Made, size: str, name: str) -> Iterator[_Block]:
                 about = f'class="{kind}" data-name="{escape(entry)}"{_columns(one)}'
                 content = f"<figure {about}>{drawing(one_scene, own)}{_facts(one_scene, others, own)}</figure>"
                 yield _Block(content, (one_scene, *others.values()), () if kind == "narrow" else advice)
-        tables = "".join(map(table_html, table_printed(one)))
+        tables = "".join(map(table_html, [*behind_printed(one), *table_printed(one)]))
         yield _Block(f"<details><summary>{escape(phrase('Show as table'))}</summary>{tables}</details>")
 
 
