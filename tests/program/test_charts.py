@@ -251,7 +251,7 @@ def test_whisker_kinds_are_named_under_the_chart(run: Run, folder: Path) -> None
 
 def test_the_order_is_said_when_a_picture_is_written(run: Run) -> None:
     done = run("bar", "passengers.csv", "--by", "route", "--order", "largest-first", "--out", "a.svg")
-    assert "Order: Route largest first." in done.stderr
+    assert "Order – Route: largest first." in done.stderr
 
 
 def test_years_of_a_ledger_are_not_added_up_unsaid(run: Run) -> None:

@@ -9,6 +9,7 @@ from grainstack.cli.kinds import check_explain, reading_on, say_sent
 from grainstack.cli.progress import Progress
 from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.errors import GrainStackError, listed
+from grainstack.language import phrase
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Product
 from grainstack.option_names import worded
@@ -137,10 +138,10 @@ def _tell(done: "Build") -> None:
     """Says what a build did."""
     for one in done.written:
         for target in one.targets:
-            say(f"Wrote {target}.")
+            say(phrase("Wrote {file}.", file=target))
         for advice in one.advice:
             say(worded(f"{one.key}: {advice}", PLANNED))
     if done.unchanged:
-        say(f"Unchanged, left as they are: {listed(done.unchanged)}.")
+        say(phrase("Unchanged, left as they are: {names}.", names=listed(done.unchanged)))
     if done.left_over:
         say(f"In the plan no more, left as they are: {', '.join(map(str, done.left_over))}.")

@@ -3,6 +3,7 @@
 from grainstack.cli.command_requests import DeriveOutput
 from grainstack.cli.failing import say
 from grainstack.cli.records_out import records_target, write_to
+from grainstack.language import phrase
 from grainstack.records.derive import Derived
 from grainstack.records.opened import inputs_of, open_records
 from grainstack.records.records_request import RecordsRequest
@@ -16,7 +17,7 @@ def run(requests: Requests) -> None:
     target = records_target(output.out, inputs_of(records), requests)
     opened = open_records(records)
     if opened.beside:
-        say(f"Using the codebook {opened.beside}.")
+        say(phrase("Using the codebook {file}.", file=opened.beside))
     derived = Derived(records, opened.codebook, opened.source, labels=output.labels)
     write_to(target, derived, plain=output.plain_csv)
     for note in derived.notes:

@@ -84,9 +84,9 @@ def _run(kind: Kind, typed: Requests) -> None:
     if chart:
         _say_order(made, targets)
     if opened.beside:
-        say(f"Using the codebook {opened.beside}.")
+        say(phrase("Using the codebook {file}.", file=opened.beside))
     if style:
-        say(f"Using the style {style}.")
+        say(phrase("Using the style {file}.", file=style))
     say_sent(typed[EngineRequest], opened)
     _speak(made, of_drawing, typed[MessagesRequest])
     if plan:
@@ -180,7 +180,7 @@ def _write(made: "Made", targets: Sequence[Path]) -> Sequence[Advice]:
     outputs: Outputs = _OUTPUTS_OF(made, [target.suffix.lower() for target in targets])
     write_all(targets, outputs.contents)
     for target in targets:
-        say(f"Wrote {target}.")
+        say(phrase("Wrote {file}.", file=target))
     return outputs.advice
 
 
@@ -202,4 +202,5 @@ def _say_order(made: "Made", targets: Sequence[Path]) -> None:
         return
     shown = [one for one in made.table.dimensions if len(one.all_levels) > 1]
     if shown and targets:
-        say(phrase("Order: {orders}.", orders="; ".join(f"{one.variable.label} {one.ordered_by}" for one in shown)))
+        orders = (f"{one.variable.label}: {one.ordered_by}" for one in shown)
+        say(phrase("Order – {orders}.", orders="; ".join(orders)))

@@ -4,6 +4,7 @@ import shutil
 
 from grainstack.cli.command_requests import LookRequest
 from grainstack.cli.failing import say, show
+from grainstack.language import phrase
 from grainstack.records.opened import open_records
 from grainstack.records.readers.column_readers import decimal_note
 from grainstack.records.records_request import records_of
@@ -19,7 +20,7 @@ def run(requests: Requests) -> None:
     opened = open_records(records_of(request))
     source, codebook = opened.source, opened.codebook
     if opened.beside:
-        say(f"Using the codebook {opened.beside}.")
+        say(phrase("Using the codebook {file}.", file=opened.beside))
     decimal = codebook.decimal_in(source.decimal)
     looked = profiled(source.columns, source.batches(source.columns), request.rows, decimal)
     count, profiles = looked.records, looked.profiles

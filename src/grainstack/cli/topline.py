@@ -54,7 +54,7 @@ def run(requests: Requests) -> None:
             raise RequestError(f"{plan_path} exists; a plan is never written over.", "Name another file.")
     opened = open_records(records)
     if opened.beside:
-        say(f"Using the codebook {opened.beside}.")
+        say(phrase("Using the codebook {file}.", file=opened.beside))
     folder = plan_path.parent if plan_path else Path()
     formats = [target.suffix.lower().lstrip(".") for target in targets]
     with speaking(requests[LanguageRequest].language):
@@ -129,6 +129,6 @@ def _tell(done: "Alone", targets: "Sequence[Path]") -> None:
     for fault in done.left_out:
         say(f"Left out: {fault}")
     for target in targets:
-        say(f"Wrote {target}.")
+        say(phrase("Wrote {file}.", file=target))
     for one in done.outputs.advice:
         say(worded(str(one), PLANNED))

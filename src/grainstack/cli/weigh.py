@@ -6,6 +6,7 @@ from grainstack.chart.writing.numbers import written
 from grainstack.cli.command_requests import WeighRequest
 from grainstack.cli.failing import say, show
 from grainstack.cli.records_out import records_target, write_to
+from grainstack.language import phrase
 from grainstack.making.weighing import weigh_records
 from grainstack.records.opened import inputs_of, open_records
 from grainstack.records.records_request import RecordsRequest
@@ -23,7 +24,7 @@ def run(requests: Requests) -> None:
     target = records_target(request.out, inputs, requests)
     opened = open_records(records)
     if opened.beside:
-        say(f"Using the codebook {opened.beside}.")
+        say(phrase("Using the codebook {file}.", file=opened.beside))
     bounds = (request.lowest, request.highest) if request.lowest is not None and request.highest is not None else None
     weighing, derived = weigh_records(requests, opened, request.target, bounds, request.weight_name)
     write_to(target, derived, plain=request.plain_csv)

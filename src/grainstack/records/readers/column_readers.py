@@ -218,7 +218,7 @@ class ColumnReaders:
             f"`{self.long.value_column}` is read without {listed(differing)}" if self.long and differing else ""
         )
         unlabelled = tuple(
-            f"Not in the codebook: {listed(levels.unlabelled)} of `{levels.name}`."
+            phrase("Not in the codebook: {levels} of `{column}`.", levels=listed(levels.unlabelled), column=levels.name)
             for levels in self._lists
             if levels.unlabelled
         )
