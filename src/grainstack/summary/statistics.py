@@ -214,6 +214,15 @@ def given_value(given_as: str | None) -> Statistic:
     return replace(STATISTICS["value"], additive=given_as is None or given_as in _ADD_UP, called=called)
 
 
+def pooled_value(given_as: str | None) -> Statistic:
+    """The statistic of ready-made figures of so many records each: their mean, which for shares is one again.
+
+    Args:
+        given_as: What they are, one of `POOLED`.
+    """
+    return replace(STATISTICS["mean"], words="", called="given share") if given_as == "share" else STATISTICS["mean"]
+
+
 def names_to_ask_for() -> list[str]:
     """The statistics that have a name of their own; ready-made figures are asked for in another way."""
     return [name for name in STATISTICS if name != "value"]

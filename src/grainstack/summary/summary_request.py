@@ -19,6 +19,7 @@ from grainstack.summary.statistics import (
     Statistic,
     given_value,
     names_to_ask_for,
+    pooled_value,
     statistic_named,
 )
 
@@ -200,7 +201,7 @@ class SummaryRequest(Request, frozen=True):
     def statistics(self) -> tuple[Statistic, ...]:
         """What is asked for; a count, or the mean of a measure, when nothing was said."""
         if self.value and not self.stat:
-            return (statistic_named("mean") if self.pools_values else given_value(self.value_is),)
+            return (pooled_value(self.value_is) if self.pools_values else given_value(self.value_is),)
         return tuple(statistic_named(name) for name in self.stat or (("mean",) if self.measure else ("count",)))
 
     @property
@@ -225,6 +226,11 @@ class SummaryRequest(Request, frozen=True):
         return bool(self.value and self.times) and self.value_is in POOLED
 
     @property
+    def pools_shares(self) -> bool:
+        """Whether given figures are shares of so many records each: then these tell how sure each is."""
+        return self.pools_values and self.value_is == "share"
+
+    @property
     def is_complete(self) -> bool:
         """Whether figures are all there is and no estimates.
 
@@ -233,7 +239,8 @@ class SummaryRequest(Request, frozen=True):
         """
         tested = self.comparison.wanted or self.comparison.association
         totalled = bool(self.times) and not (self.spread.given() or tested)
-        return self.complete or bool(self.value) or self.base == "measures" or totalled
+        given = bool(self.value) and not (self.pools_shares and self.spread.given())
+        return self.complete or given or self.base == "measures" or totalled
 
     @property
     def given_limits(self) -> tuple[str, ...]:
@@ -378,7 +385,7 @@ def _check_comparison(request: SummaryRequest) -> None:
             f"{option('association')} is between the records of two columns, and not between {min(request.names)}s.",
             f"Show counts or shares, or test the figures with {option('compare')}.",
         )
-    if request.is_complete and (comparison.wanted or comparison.association):
+    if (request.is_complete or request.value) and (comparison.wanted or comparison.association):
         wanted = "compare" if comparison.compare else "letters" if comparison.letters else "association"
         raise RequestError(
             f"{option(wanted)} tests estimates; these figures are all there is.",

@@ -175,8 +175,32 @@ def _standard_deviation(estimator: Estimator, measure: str | None) -> Floats:
     """√(Σw(x − x̄)² / Σw · n/(n − 1)), which without weights is the usual one with n − 1; NaN below two records."""
     moments = estimator.moments(measure)
     n = moments.records.astype(float)
+    if estimator.request.pools_shares and measure == estimator.request.value:
+        shares, scale = given_shares(moments.mean, str(measure))
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return np.where(n < 2, np.nan, scale * np.sqrt(shares * (1 - shares) * n / (n - 1)))
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where(n < 2, np.nan, np.sqrt(moments.squares / moments.weight * n / (n - 1)))
+
+
+def given_shares(figures: Floats, column: str) -> tuple[Floats, float]:
+    """Given shares from 0 to 1, and what the figures are multiplied by: 100 where some are above 1.
+
+    Args:
+        figures: The shares as they are given, of 1 or of 100; shape (cells,).
+        column: Where they are given.
+
+    Raises:
+        RequestError: Some are no shares.
+    """
+    known = figures[~np.isnan(figures)]
+    scale = 100.0 if (known > 1).any() else 1.0
+    if ((known < 0) | (known > scale)).any():
+        raise RequestError(
+            f"`{column}` holds {known[(known < 0) | (known > scale)][0]:g}, which is no share.",
+            f"Shares run from 0 to 1, or to 100; other figures are {option('value_is', 'mean')} or other.",
+        )
+    return figures / scale, scale
 
 
 def _extreme(figure: Figure, estimator: Estimator) -> Estimated:

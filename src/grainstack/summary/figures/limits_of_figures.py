@@ -5,7 +5,7 @@ import numpy as np
 from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.option_names import option
-from grainstack.summary.figures.estimates import Estimated
+from grainstack.summary.figures.estimates import Estimated, given_shares
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.interval_formulas import (
     clopper_pearson,
@@ -78,6 +78,8 @@ def _confidence(figure: Figure, estimates: Estimated, estimator: Estimator) -> L
     if spread.interval == "bootstrap":
         return bootstrap_limits(figure, estimates, estimator)
     statistic = figure.statistic
+    if estimator.request.pools_shares and figure.measure == estimator.request.value:
+        return _of_given_shares(figure, estimates, estimator)
     if statistic.linear is Linear.SHARE and figure.measure is None:
         return share_limits(estimates, estimator, spread.interval)
     if figure.statistic.quantile is not None:
@@ -118,6 +120,16 @@ def share_limits(estimates: Estimated, estimator: Estimator, how: str = "auto", 
         low, high = student(estimates.estimate, estimates.error, base - 1, level)
         return Limits(np.maximum(low, 0), np.minimum(high, 1), _words(phrase("Student's t"), level), level=level)
     return Limits(*wilson(hits, base, level), _words(phrase("Wilson score"), level), level=level)
+
+
+def _of_given_shares(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
+    """Wilson's limits of shares that are given with the number of records each is of."""
+    spread = estimator.request.spread
+    _check_interval(spread.interval, ("auto", "wilson"), "a given share")
+    shares, scale = given_shares(estimates.estimate, str(figure.measure))
+    base = estimates.base.astype(float)
+    low, high = wilson(shares * base, base, spread.level)
+    return Limits(scale * low, scale * high, _words(phrase("Wilson score"), spread.level), level=spread.level)
 
 
 def _by_student(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
