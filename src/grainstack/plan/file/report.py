@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
 from typing import Any
 
 from msgspec import Struct, field
@@ -15,6 +16,7 @@ from grainstack.language import ENGLISH
 from grainstack.option_names import worded
 from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.references import entry_of, reference, references_in
+from grainstack.plan.file.text_pictures import with_pictures
 from grainstack.toml_schema import BOOLEAN, TEXT, TEXTS, Key, one_of
 from grainstack.visible import visible_lines
 
@@ -54,7 +56,7 @@ REPORT: Mapping[str, Key] = {
 PART: Mapping[str, Key] = {
     "heading": Key("A heading before it.", TEXT),
     "level": Key("How deep the heading stands: 2 for a section, 3 for one within it …", {"enum": [2, 3, 4]}),
-    "text": Key("Text in CommonMark.", TEXT),
+    "text": Key("Text in CommonMark; its pictures are PNG or JPEG files in the folder of the plan.", TEXT),
     "show": Key(
         "Entries below the text: a name, or a list in which names in a list of their own stand side by side.",
         {"anyOf": [TEXT, _SIDE_BY_SIDE]},
@@ -268,6 +270,9 @@ class ReportReader:
         except RequestError as error:
             self._fault(where, worded(f"{error.message} {error.remedy}", PLANNED))
         texts = {key: filled[key] for key in ("heading", "text", "caption") if key in filled}
+        if "text" in texts:
+            folder = Path(self._beside(""))
+            texts["text"] = with_pictures(texts["text"], folder, self._beside, lambda text: self._fault(where, text))
         same_scale = filled.get("same_scale", False)
         rows_shown = tuple(map(tuple, rows))
         return Part(**texts, level=filled.get("level", 2), rows=rows_shown, size=size, same_scale=same_scale)

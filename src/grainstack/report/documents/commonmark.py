@@ -1,13 +1,17 @@
 """Text in CommonMark as passages of plain and emphasised words, for documents that are no markup themselves."""
 
+import io
+from base64 import b64decode
 from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from typing import Any
 
 from markdown_it import MarkdownIt
 from msgspec import Struct
+from PIL import Image
 
 _DEEPEST = 4  # levels of headings that documents have styles for
+_USUAL_DPI = 96  # pixels of a picture that says nothing of its size, as CSS has it
 _BULLET = "•"
 
 
@@ -19,6 +23,7 @@ class PassageKind(StrEnum):
     BULLET = "bullet"
     NUMBERED = "numbered"
     CODE = "code"
+    PICTURE = "picture"
 
 
 class Span(Struct, frozen=True):
@@ -45,12 +50,22 @@ class Passage(Struct, frozen=True):
         spans: Its words.
         level: How deep a heading stands, from 1; how deep an item does, from 1; else 0.
         mark: What stands before an item; empty elsewhere, and in further paragraphs of an item.
+        picture: The content of a picture, a PNG or JPEG, whose words say what it shows; empty for text.
     """
 
     kind: PassageKind
     spans: tuple[Span, ...]
     level: int = 0
     mark: str = ""
+    picture: bytes = b""
+
+    @property
+    def picture_size(self) -> tuple[float, float]:
+        """The width and height of its picture in points, as its file says, or at 96 pixels to the inch."""
+        with Image.open(io.BytesIO(self.picture)) as picture:
+            across, down = picture.info.get("dpi", (_USUAL_DPI, _USUAL_DPI))
+            wide, tall = picture.size
+        return wide * 72 / float(across or _USUAL_DPI), tall * 72 / float(down or _USUAL_DPI)
 
     @property
     def text(self) -> str:
@@ -86,16 +101,22 @@ def passages(text: str) -> Iterator[Passage]:
         elif token.type == "heading_open":
             heading = min(int(token.tag[1:]), _DEEPEST)
         elif token.type == "inline":
-            spans = tuple(_spans(token.children or []))
-            if heading:
-                yield Passage(PassageKind.HEADING, spans, heading)
-            elif lists:
-                yield Passage(lists[-1].kind, spans, len(lists), lists[-1].mark())
-            else:
-                yield Passage(PassageKind.PARAGRAPH, spans)
+            words, pictures = _parted(token.children or [])
+            yield from pictures
+            if spans := tuple(_spans(words)):
+                yield _of_words(spans, heading, lists)
             heading = 0
         elif token.type in ("fence", "code_block"):
             yield Passage(PassageKind.CODE, (Span(token.content.rstrip("\n")),))
+
+
+def _of_words(spans: tuple[Span, ...], heading: int, lists: "Sequence[_List]") -> Passage:
+    """A passage of words, as deep as it stands: in a heading, in some lists, or by itself."""
+    if heading:
+        return Passage(PassageKind.HEADING, spans, heading)
+    if lists:
+        return Passage(lists[-1].kind, spans, len(lists), lists[-1].mark())
+    return Passage(PassageKind.PARAGRAPH, spans)
 
 
 class _List:
@@ -119,6 +140,21 @@ class _List:
 
 def _parser() -> Any:  # noqa: ANN401 - as the library has it
     return MarkdownIt("commonmark", {"html": False})
+
+
+def _parted(tokens: Sequence[Any]) -> tuple[list[Any], list[Passage]]:
+    """Words, and the pictures among them, which stand before these."""
+    pictures = [token for token in tokens if _content_of(token)]
+    found = [Passage(PassageKind.PICTURE, (Span(one.content),), picture=_content_of(one)) for one in pictures]
+    words = [token for token in tokens if token not in pictures]
+    blank = pictures and not any(token.content.strip() for token in words)
+    return ([] if blank else words), found
+
+
+def _content_of(token: Any) -> bytes:  # noqa: ANN401 - as the library has it
+    """The picture a token holds; empty for none."""
+    address = str(token.attrs.get("src", "")) if token.type == "image" else ""
+    return b64decode(address.partition(",")[2]) if address.startswith("data:image/") else b""
 
 
 def _spans(tokens: Sequence[Any]) -> Iterator[Span]:

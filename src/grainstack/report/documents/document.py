@@ -266,6 +266,14 @@ class _Writer:
         deeper = f"{_STYLES[passage.kind]} {passage.level}"
         return deeper if passage.level > 1 and deeper in self._document.styles else _STYLES[passage.kind]
 
+    def _text_picture(self, passage: Passage) -> Any:  # noqa: ANN401 - the library has no types
+        """The paragraph of a picture of a text, as large as it is or as the page has room for."""
+        wide, _ = passage.picture_size
+        paragraph = self._document.add_paragraph()
+        shape = paragraph.add_run().add_picture(io.BytesIO(passage.picture), width=Pt(min(wide, self._room)))
+        shape._inline.docPr.set("descr", passage.text)  # noqa: SLF001 - the library has no word for it
+        return paragraph
+
     def _text(self, text: str, *, kept: bool) -> None:
         """Text in CommonMark as paragraphs, lists and headings; the address of a link stands behind it.
 
@@ -275,6 +283,9 @@ class _Writer:
         """
         paragraph = None
         for passage in passages(text):
+            if passage.picture:
+                paragraph = self._text_picture(passage)
+                continue
             paragraph = self._document.add_paragraph(style=self._style_of(passage))
             for span in passage.spans:
                 run = paragraph.add_run(f"{span.text} ({span.address})" if span.address else span.text)

@@ -182,12 +182,27 @@ class _Writer:
 
     def _words(self, title: str, text: str) -> None:
         """A slide of text in CommonMark, or several where it is longer than one takes."""
-        slide, room = self._slide("text", title)
-        size, spread = _spread(list(passages(text)), room)
-        for number, those in enumerate(spread):
-            if number:
-                slide, room = self._slide("text", f"{title} ({number + 1})")
-            self._written(slide, room, those, size)
+        every = list(passages(text))
+        words = [one for one in every if not one.picture]
+        if words:
+            slide, room = self._slide("text", title)
+            size, spread = _spread(words, room)
+            for number, those in enumerate(spread):
+                if number:
+                    slide, room = self._slide("text", f"{title} ({number + 1})")
+                self._written(slide, room, those, size)
+        for one in every:
+            if one.picture:
+                self._text_picture(title, one)
+
+    def _text_picture(self, title: str, passage: Passage) -> None:
+        """A slide with a picture of a text, as large as it is or as the slide has room for."""
+        slide, room = self._slide("chart", title)
+        wide, tall = passage.picture_size
+        scale = min(room.width / wide, room.height / tall, 1.0)
+        place = (Pt(room.left), Pt(room.top), Pt(wide * scale), Pt(tall * scale))
+        shape = slide.shapes.add_picture(io.BytesIO(passage.picture), *place)
+        shape._element.nvPicPr.cNvPr.set("descr", passage.text)  # noqa: SLF001 - the library has no word for it
 
     @staticmethod
     def _written(slide: Any, room: Room, those: Sequence[Passage], size: float) -> None:  # noqa: ANN401 - no types

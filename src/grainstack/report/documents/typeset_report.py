@@ -2,6 +2,7 @@
 
 import json
 import re
+from base64 import b64encode
 from collections.abc import Mapping, Sequence
 from importlib.resources import files
 from typing import TYPE_CHECKING, Any
@@ -58,6 +59,7 @@ class _Writer:
         self._room = self._width - 2 * _SIDE
         self._scenes: dict[str, Scene] = {}
         self._depth = 0  # of the last heading: none is skipped, so that screen readers can go by them
+        self._pictures: dict[str, str] = {}  # of texts, as drawings
         self.advice: list[Advice] = []
 
     def written(self) -> bytes:
@@ -78,6 +80,7 @@ class _Writer:
             for key, scene in self._scenes.items():
                 with set_in(scene.typefaces):
                     inputs[key] = typeset_drawing(scene, known)
+            inputs |= self._pictures
             inputs["report"] = with_boxes(json.dumps(content, ensure_ascii=False))
             return typeset(files(assets).joinpath(_TEMPLATE).read_text("utf-8"), inputs, fonts)
 
@@ -124,6 +127,11 @@ class _Writer:
         return [self._passage(one) for one in passages(text)]
 
     def _passage(self, one: Passage) -> _Json:
+        if one.picture:
+            key = f"picture {len(self._pictures)}"
+            self._pictures[key] = _as_drawing(one)
+            width = min(one.picture_size[0], self._room)
+            return {"kind": one.kind.value, "picture": key, "alt": one.text or phrase("Picture"), "width": width}
         listed = one.kind in (PassageKind.BULLET, PassageKind.NUMBERED)
         kind = "continued" if listed and not one.mark else one.kind.value
         level = self._next_level(max(one.level - 1, 1)) if one.kind is PassageKind.HEADING else one.level
@@ -166,6 +174,15 @@ class _Writer:
             return own.scaled(scale)
         self.advice += advice_in(name, scene)
         return scene
+
+
+def _as_drawing(one: Passage) -> str:
+    """A picture of a text inside an SVG: the typesetter takes texts only."""
+    wide, tall = one.picture_size
+    kind = "png" if one.picture.startswith(b"\x89PNG") else "jpeg"
+    data = f"data:image/{kind};base64,{b64encode(one.picture).decode()}"
+    size = f'width="{wide:.2f}" height="{tall:.2f}"'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" {size}><image {size} href="{data}"/></svg>'
 
 
 def _letters(content: object) -> set[str]:

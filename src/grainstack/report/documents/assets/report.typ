@@ -56,6 +56,8 @@
 #let passage(one) = {
   if one.kind == "heading" {
     heading(level: one.level, outlined: false, bookmarked: false, words(one.spans))
+  } else if one.kind == "picture" {
+    image(bytes(sys.inputs.at(one.picture)), format: "svg", width: one.width * 1pt, alt: one.alt)
   } else if one.kind == "bullet" {
     pad(left: indent * (one.level - 1), list(words(one.spans)))
   } else if one.kind == "numbered" {
