@@ -42,11 +42,18 @@ def _advice_on_one(arrangement: BarArrangement, request: Requests) -> list[Advic
         )
         found.append(Advice("axis-start", text))
     if arrangement.layout == "percent" and cells.count > 2 and any(bar.whisker for bar in arrangement.bars):
-        text = phrase(
-            "limits of {count} segments are easier to compare side by side: {grouped}, or {dots}.",
-            count=cells.count,
-            grouped=option("layout", "grouped"),
-            dots=command("dot"),
+        dots = command("dot")
+        text = (
+            phrase(
+                "limits of {count} segments are easier to compare side by side: {grouped}, or {dots}.",
+                count=cells.count,
+                grouped=option("layout", "grouped"),
+                dots=dots,
+            )
+            if cells.table.series
+            else phrase(
+                "limits of {count} segments are easier to compare side by side: {dots}.", count=cells.count, dots=dots
+            )
         )
         found.append(Advice("limits-in-stack", text))
     if (dimension := cells.dimension) is not None and _of_unknown_ends(arrangement, request):
@@ -90,6 +97,7 @@ def _unequal_groups(arrangement: BarArrangement) -> list[Advice]:
     return [Advice("unequal-groups", text)]
 
 
+MOST_PATTERNED = 15  # eight colours, and each of the seven patterns once
 MOST_BARS = 40  # an eye does not follow more
 
 
@@ -105,31 +113,47 @@ def advice_on_series(cells: ChartCells, request: Requests) -> list[Advice]:
                 bands=option("band", f"{last.name}=auto"),
                 spread=f"{command('distribution')} {option('measure', last.name)}",
             )
+        elif keep := _keep_for(cells, MOST_BARS // 2):
+            fewer = phrase("Use {fewer}.", fewer=option("keep_top", str(keep)))
         else:
-            fewer = phrase("Use {fewer}.", fewer=option("keep_top", str(MOST_BARS // 2)))
+            fewer = phrase("Keep some of them with {only}.", only=option("only"))
         advice.append(Advice("too-many", f"{text} {fewer}"))
-    levels = cells.dimension.levels if cells.dimension else ()
+    series = cells.table.series
+    levels = series.levels if series else ()
     count = sum(not level.is_special for level in levels) if levels else len(cells.series)
     others = phrase(
         "Exchange them with the categories ({swap}), or draw panels ({panel}).",
         swap=option("swap"),
         panel=option("panel"),
     )
-    if count > MOST_COLORS:
+    chosen = request.usual(OrderRequest).split_keep_top is not None  # whoever chose so many was told
+    if count > MOST_COLORS and not chosen:
         text = phrase(
             "{count} series are more than eight colours can tell apart: the others are patterned.", count=count
         )
         advice.append(Advice("too-many", f"{text} {others}"))
     rest = next((level.label for level in levels if level.role is LevelRole.REST), "")
-    if rest and cells.dimension and request.usual(OrderRequest).split_keep_top is None:
+    if rest and series and not chosen:
         text = phrase(
-            "eight colours are all that can be told apart: smaller series are drawn together as {rest}. For all of "
-            "them, the ninth and further in patterns, use {all}.",
-            rest=rest,
-            all=option("split_keep_top", str(len(cells.dimension.all_levels))),
+            "eight colours are all that can be told apart: smaller series are drawn together as {rest}.", rest=rest
         )
+        if len(series.all_levels) <= MOST_PATTERNED:
+            every = option("split_keep_top", str(len(series.all_levels)))
+            text += " " + phrase("For all of them, the ninth and further in patterns, use {every}.", every=every)
         advice.append(Advice("too-many", f"{text} {others}"))
     return advice
+
+
+def _keep_for(cells: ChartCells, most: int) -> int:
+    """How many categories or slices to keep for so many, all those that tie among them; 0 where all would be kept."""
+    alone = len(cells.table.categories) == 1 and len(cells.panels) == 1
+    if not alone or (cells.series and len(cells.slots) > 1):
+        return most
+    special = [place for place, one in enumerate(cells.dimension.levels if cells.dimension else ()) if one.is_special]
+    plain = [one for one in cells.cells if one.series not in special and not cells.slots[one.slot].rest]
+    sizes = sorted((cell.estimate for cell in plain if cell.known), reverse=True)
+    kept = [sum(size >= sizes[count - 1] for size in sizes) for count in range(1, min(most, len(sizes)) + 1)]
+    return next((count for count, left in reversed(list(enumerate(kept, 1))) if left <= most), 0)
 
 
 MOST_SLICES = 7  # beyond that, slices are neither told apart nor compared
@@ -141,12 +165,15 @@ def advice_on_pies(pies: Pies, request: Requests) -> list[Advice]:  # noqa: ARG0
     advice = []
     for slices in pies.slices:
         if len(slices) > MOST_SLICES:
-            text = phrase(
-                "{count} slices are more than a pie can show. Use {fewer}, or {bars}.",
-                count=len(slices),
-                fewer=option("keep_top", "6"),
-                bars=bars,
-            )
+            if keep := _keep_for(pies.cells, MOST_SLICES - 1):
+                text = phrase(
+                    "{count} slices are more than a pie can show. Use {fewer}, or {bars}.",
+                    count=len(slices),
+                    fewer=option("keep_top", str(keep)),
+                    bars=bars,
+                )
+            else:
+                text = phrase("{count} slices are more than a pie can show. Use {bars}.", count=len(slices), bars=bars)
             advice.append(Advice("too-many", text))
         if nearly_equal(slices):
             text = phrase("slices are nearly equal, which bars show better: {bars}.", bars=bars)

@@ -5,6 +5,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from grainstack.advice import Advice
+from grainstack.chart.bars.bar_request import LUMPED, BarRequest
+from grainstack.chart.pies.pie_request import PieRequest
+from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.chart.writing.numbers import number_style
 from grainstack.language import in_words, phrase, phrases
 from grainstack.making.design_advice import advice_on_design
@@ -12,6 +15,7 @@ from grainstack.option_names import command, option
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import count_column, number_columns, year_columns
 from grainstack.requests import Requests
+from grainstack.summary.order import KeepRequest, order_of
 from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Column, Role, SummaryTable
@@ -36,7 +40,7 @@ def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.Re
         head: Gives the first rows of the source; only called where they may hold advice.
     """
     return [
-        *_already_summarised(table, head),
+        *_already_summarised(table, requests, head),
         *_years_added_up(table, requests, head),
         *_same_people(table, requests),
         *advice_on_design(table, requests, head, _MOST_SHAPES),
@@ -44,7 +48,7 @@ def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.Re
     ]
 
 
-def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
+def _already_summarised(table: SummaryTable, requests: Requests, head: "Callable[[], pa.RecordBatch]") -> list[Advice]:
     count = _equal_counts(table)
     if not count:
         return []
@@ -73,7 +77,7 @@ def _already_summarised(table: SummaryTable, head: "Callable[[], pa.RecordBatch]
             "every bar counts 1 row: the file seems to hold figures that are summed up already. To add them up use "
             "{adding} or, if each row is one bar, {as_they_are}.",
             adding=adding,
-            as_they_are=f"{option('value')} {column}",
+            as_they_are=option("value", column) + (f" {option('value_is', 'sum')}" if _has_to_add_up(requests) else ""),
         )
     else:
         text = phrase(
@@ -133,10 +137,20 @@ def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:
     ]
 
 
+def _has_to_add_up(requests: Requests) -> bool:
+    """Whether figures are put together or shown as parts of a whole, for which ready-made ones have to add up."""
+    summary, order = requests[SummaryRequest], order_of(requests.usual(KeepRequest))
+    if summary.totals or summary.net or order.keep_top or order.split_keep_top:
+        return True
+    parts = any(isinstance(one, PieRequest | TreemapRequest) for one in requests)
+    return parts or requests.usual(BarRequest).layout in LUMPED
+
+
 def _equal_counts(table: SummaryTable) -> int:
     """How many records every cell has, if it is the same number in all of them; else 0."""
     column = table.columns[0]
-    counted = column.figure.statistic.name in ("count", "share") and not table.provenance.weighted
+    counts_rows = column.figure.statistic.name in ("count", "share") and column.figure.measure is None
+    counted = counts_rows and not table.provenance.weighted
     counts = column.records if counted else np.zeros(0, dtype=np.int64)
     if len(counts) < 2 or not (counts == counts[0]).all():
         return 0
