@@ -92,7 +92,7 @@ def _attacked(table: SummaryTable, least: int, counts: dict[Cell, int], what: st
             count = row["estimate"] * row["base"]
         if count is not None:
             equations.append((inside, count))
-        elif len(inside) == 1 and "All" not in cell and _count(counts, table, cell):
+        elif len(inside) == 1 and "All" not in cell and 0 < _count(counts, table, cell) < least:
             wanted.add(inside[0])
     equations += _bases(table, cells)
     known = {inside[0] for inside, _ in equations if len(inside) == 1}
@@ -196,3 +196,14 @@ def test_a_distribution_shows_nothing_of_what_is_left_out(tmp_path: Path) -> Non
         assert "40" in shown
         assert "999" not in shown
         assert "1,000" not in shown
+
+
+def test_one_small_cell_takes_three_others_with_it(tmp_path: Path) -> None:
+    random = Random(3)  # noqa: S311 - nothing here is secret
+    counts = {cell: random.randint(40, 90) for cell in product("abcde", "uvwx", "y")}
+    counts["b", "v", "y"] = 3
+    table = _table(tmp_path, counts, {"by": ("k",), "split": "s", "totals": True, "hide_small": True, "min_base": 10})
+    hidden = [row for row in cell_rows(table) if row["estimate"] is None]
+    assert len(hidden) == 4
+    assert len({row["k"] for row in hidden}) == len({row["s"] for row in hidden}) == 2  # the corners of a rectangle
+    assert ("b", "v") in {(row["k"], row["s"]) for row in hidden}

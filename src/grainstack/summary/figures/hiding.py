@@ -6,6 +6,7 @@ interval of a linear programme, as in cell suppression (Fischetti & Salazar 2001
 """
 
 import dataclasses
+from collections import Counter
 from collections.abc import Sequence
 from functools import reduce
 
@@ -14,10 +15,13 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.summary.figures.small import least_shown
+from grainstack.summary.figures.smallest_hiding import Telling, is_large, smallest_set
 from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.exact import Integers
 from grainstack.summary.table import Column, Dimension
 
+_MOST_SEARCHES = 100  # for one small sum after the other: more would take longer than a table is waited for
+_ROUNDING = 1e-6  # of a record: what a linear programme may be off
 Mask = npt.NDArray[np.bool_]
 
 
@@ -91,17 +95,37 @@ class _Hiding:
         self.out = {one for one in self.parts if 0 < self._size(one) < self.least}
 
     def hidden(self) -> Hidden:
-        """What has to be left out, found by leaving out more until every small one is safe."""
-        open_ones = sorted(self.out, key=lambda part: (len(part), sorted(part)))  # lines come first, from the end
-        while open_ones:
-            one = open_ones[-1]
-            if self._reach(one) >= self.least or not (more := self._next(one)):
-                open_ones.pop()  # safe, and what is left out later only makes it safer
+        """What has to be left out: the smallest set that keeps every small one safe, or one that is found by and by."""
+        small = [one for one in self.parts if one in self.out]
+        telling = Telling(self._costs(), self.whole, self.records)
+        together = [] if is_large(telling, small) else [small] if small else []
+        for number, those in enumerate(together or [[one] for one in reversed(small)]):  # much is out by the last ones
+            if all(self._is_safe(one) for one in those):
                 continue
-            self.out.add(more)
-            open_ones.insert(len(open_ones) if len(more) > len(one) else 0, more)
+            found = smallest_set(telling, those, self.out, self.least) if number < _MOST_SEARCHES else None
+            self.out = found or self.out
+            for one in those:
+                self._leave_out_more(one)
         cells = self._are_out(range(len(self.dimensions)))
         return Hidden(cells, cells if self.base_axes is None else self._are_out(self.base_axes))
+
+    def _costs(self) -> dict[frozenset[int], float]:
+        """How many figures of the table go with each sum, and of equally many, how many records."""
+        every = range(len(self.dimensions))
+        shown = Counter(self._parts_of(cell, every) for cell in range(len(self.grid)))
+        if self.base_axes is not None:
+            shown.update(self._parts_of(cell, self.base_axes) for cell in range(len(self.grid)))
+        total = max(self._size(self.whole), 1)
+        return {one: shown[one] + self._size(one) / total / (len(self.parts) + 1) for one in self.parts}
+
+    def _is_safe(self, one: frozenset[int]) -> bool:
+        """Whether nobody can work a sum out."""
+        return self._reach(one) >= self.least - _ROUNDING
+
+    def _leave_out_more(self, one: frozenset[int]) -> None:
+        """Leaves out the smallest sums near a small one until it is safe, where no smallest set was found."""
+        while not self._is_safe(one) and (more := self._next(one)):
+            self.out.add(more)
 
     def _are_out(self, axes: Sequence[int]) -> Mask:
         """Whether the sum over the cells that share a cell's levels in some dimensions is left out, shape (cells,)."""
