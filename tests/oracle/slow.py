@@ -669,7 +669,7 @@ def _korn_graubard(share: float, variance: float, base: int, degrees: int, level
     effective = float(base)
     if variance > 0 and 0 < share < 1:
         ratio = float(stats.t.ppf(1 - tail, max(base - 1, 1)) / stats.t.ppf(1 - tail, degrees))
-        effective = min(base, share * (1 - share) / variance * ratio**2)
+        effective = share * (1 - share) / variance * ratio**2
     hits = share * effective
     low = 0.0 if hits <= 0 else float(stats.beta.ppf(tail, hits, effective - hits + 1))
     high = 1.0 if hits >= effective else float(stats.beta.ppf(1 - tail, hits + 1, effective - hits))

@@ -200,7 +200,7 @@ def test_a_distribution_shows_nothing_of_what_is_left_out(tmp_path: Path) -> Non
 
 def test_one_small_cell_takes_three_others_with_it(tmp_path: Path) -> None:
     random = Random(3)  # noqa: S311 - nothing here is secret
-    counts = {cell: random.randint(40, 90) for cell in product("abcde", "uvwx", "y")}
+    counts: dict[Cell, int] = {cell: random.randint(40, 90) for cell in product("abcde", "uvwx", "y")}
     counts["b", "v", "y"] = 3
     table = _table(tmp_path, counts, {"by": ("k",), "split": "s", "totals": True, "hide_small": True, "min_base": 10})
     hidden = [row for row in cell_rows(table) if row["estimate"] is None]

@@ -149,7 +149,7 @@ def _check_limits(request: SummaryRequest, columns: Sequence[Column]) -> None:
     """
     spread = request.spread
     given = [name for name in spread.given() if spread.error_bars != "none"]
-    if not given or request.comparison.wanted or any(column.interval for column in columns):
+    if not given or request.comparison.wanted or any(column.interval or column.without_limits for column in columns):
         return
     if request.is_complete:
         raise IdleError(

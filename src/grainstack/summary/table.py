@@ -196,6 +196,7 @@ class Column(Struct, frozen=True):
         interval: What the limits are, in words; empty when there are none.
         level: The confidence level they have in percent; None where they have none.
         by_student: Whether they go by Student's t.
+        without_limits: Why none of its figures has limits that were asked for, in words; empty where some have.
         whole: For shares, the number of the whole each is taken of.
         letters: Comparison letters; empty when there are none.
         change: What the figures tell in place of their level; None where they are levels.
@@ -222,6 +223,7 @@ class Column(Struct, frozen=True):
     change: Change | None = None
     level: float | None = None
     by_student: bool = False
+    without_limits: str = ""
 
     @property
     def title(self) -> str:

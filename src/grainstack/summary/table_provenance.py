@@ -219,7 +219,7 @@ def _intervals_in_words(columns: Sequence[Column]) -> tuple[str, ...]:
     """What the limits of each figure are; whose they are is said where they differ or some figures have none."""
     titles: dict[str, list[str]] = {}
     for column in columns:
-        titles.setdefault(column.interval, []).append(column.title)
+        titles.setdefault(column.interval or column.without_limits, []).append(column.title)
     if len(titles) < 2:
         return tuple(interval for interval in titles if interval)
     return tuple(f"{', '.join(dict.fromkeys(whose))}: {interval}" for interval, whose in titles.items() if interval)

@@ -49,7 +49,9 @@ def sign_meanings(columns: Sequence[Column], least: int) -> tuple[tuple[str, str
     meanings = {
         Flag.SMALL_BASE: phrase("base below {least}", least=least),
         Flag.WIDE_INTERVAL: phrase("interval too wide to rely on"),
-        Flag.NO_INTERVAL: phrase("no interval: too few records or clusters, or all values equal"),
+        Flag.NO_INTERVAL: phrase(
+            "no interval: too few records or clusters, all values equal, or nothing left to chance"
+        ),
         Flag.FEW_DEGREES: phrase("interval from fewer than {degrees} degrees of freedom", degrees=FEW_DEGREES),
         Flag.HIDDEN: phrase("left out"),
     }

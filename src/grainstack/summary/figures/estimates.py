@@ -69,7 +69,10 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
     spread = estimator.spread(figure, estimates.estimate)
     error, degrees = np.sqrt(spread.variance), spread.degrees
     nothing = np.isnan(estimates.estimate) | (degrees < 1)
-    if statistic.linear is not Linear.SHARE:
+    if statistic.linear is Linear.SHARE:
+        inner = (estimates.estimate > 0) & (estimates.estimate < 1)
+        nothing |= spread.settled | (inner & _vanishes(error, estimates.estimate))
+    else:
         nothing |= (estimates.records < 2) | _vanishes(error, estimates.estimate)
     degrees = np.where(np.isnan(estimates.estimate), np.nan, degrees)
     return replace(estimates, error=np.where(nothing, np.nan, error), degrees=degrees, spread=spread)

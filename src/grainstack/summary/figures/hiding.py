@@ -11,18 +11,16 @@ from collections.abc import Sequence
 from functools import reduce
 
 import numpy as np
-import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.summary.figures.small import least_shown
 from grainstack.summary.figures.smallest_hiding import Telling, is_large, smallest_set
 from grainstack.summary.summary_request import SummaryRequest
-from grainstack.summary.sums.exact import Integers
+from grainstack.summary.sums.exact import Integers, Mask
 from grainstack.summary.table import Column, Dimension
 
 _MOST_SEARCHES = 100  # for one small sum after the other: more would take longer than a table is waited for
 _ROUNDING = 1e-6  # of a record: what a linear programme may be off
-Mask = npt.NDArray[np.bool_]
 
 
 class Hidden(Struct, frozen=True):

@@ -57,11 +57,12 @@ def korn_graubard(
 ) -> tuple[Floats, Floats]:
     """Limits of a share under a survey design: exact limits on the effective base (Korn & Graubard 1998).
 
-    The effective base p(1 − p)/v is adjusted by (t of n − 1 / t of the design's degrees of freedom)² and capped at n.
+    The effective base p(1 − p)/v is adjusted by (t of n − 1 / t of the design's degrees of freedom)². It may be larger
+    than n where strata or a finite population leave little to chance; of a share of 0 or 1 it is n.
 
     Args:
         share: Shares, shape (cells,).
-        variance: Their design-based variances, shape (cells,).
+        variance: Their design-based variances, shape (cells,); NaN where nothing is left to chance.
         records: Records the share is taken of, shape (cells,).
         degrees: Degrees of freedom of each cell, shape (cells,); without any there are no limits.
         level: Confidence level in percent.
@@ -74,9 +75,9 @@ def korn_graubard(
     with np.errstate(invalid="ignore", divide="ignore"):
         ratio = quantile(np.maximum(n - 1, 1), part) / quantile(np.maximum(np.nan_to_num(degrees, nan=1.0), 1), part)
         effective = share * (1 - share) / variance * ratio**2
-    effective = np.where(np.isfinite(effective) & (effective > 0), np.minimum(effective, n), n)
+    effective = np.where(np.isfinite(effective) & (effective > 0), effective, n)
     low, high = clopper_pearson(share * effective, effective, level)
-    missing = np.isnan(share) | ~(degrees >= 1)
+    missing = np.isnan(share) | np.isnan(variance) | ~(degrees >= 1)
     return np.where(missing, np.nan, low), np.where(missing, np.nan, high)
 
 

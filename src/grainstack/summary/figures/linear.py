@@ -16,7 +16,7 @@ from msgspec import Struct
 
 from grainstack.summary.figures.stages import Stage, domain_degrees
 from grainstack.summary.sums.design import DesignSums, Pair, grown
-from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.sums.exact import Floats, Integers, Mask
 
 _ROUNDING = 1e-13  # of squares is what remains of them by rounding where units are alike
 
@@ -43,6 +43,12 @@ class Spread(Struct, frozen=True):
     def variance(self) -> Floats:
         """V of each cell, shape (cells,)."""
         return np.maximum(sum(self._of_stage(stage, self.units, self.units) for stage in self.stages), 0.0)
+
+    @property
+    def settled(self) -> Mask:
+        """Whether all units that records of a cell could come from were drawn, shape (cells,)."""
+        varying = [stage.by_group(stage.by_part(self.records)) * stage.factor[:, None] for stage in self.stages]
+        return np.asarray(sum(one.sum(axis=0) for one in varying) == 0)
 
     def covariance(self, one: int, other: int) -> float:
         """The covariance of two cells that share no record; those of a cluster count together."""

@@ -7,16 +7,13 @@ Categories of one whole exclude each other but share their base; questions and a
 from functools import cached_property
 
 import numpy as np
-import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.summary.figures.shown_sums import ShownSums
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair, grown
-from grainstack.summary.sums.exact import Floats, Integers
-
-Mask = npt.NDArray[np.bool_]
+from grainstack.summary.sums.exact import Floats, Integers, Mask
 
 
 class Shared(Struct, frozen=True):

@@ -17,7 +17,7 @@ from grainstack.summary.figures.stages import domain_degrees
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
-from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.sums.exact import Floats, Integers, Mask
 from grainstack.summary.sums.replicates import ReplicateSums
 
 Held = Callable[[], Integers]  # records of each domain in each drawn unit, shape (units, domains)
@@ -40,6 +40,11 @@ class ReplicateSpread(Struct, frozen=True):
     def variance(self) -> Floats:
         """V of each cell, shape (cells,)."""
         return np.asarray((self.scales * self.differences**2).sum(axis=0))
+
+    @property
+    def settled(self) -> Mask:
+        """Nothing of it can be told from replicates, shape (cells,)."""
+        return np.zeros(self.differences.shape[1], dtype=bool)
 
     def covariance(self, one: int, other: int) -> float:
         """The covariance of two cells."""

@@ -5,7 +5,7 @@ from typing import Protocol
 
 from msgspec import Struct
 
-from grainstack.summary.sums.exact import Floats
+from grainstack.summary.sums.exact import Floats, Mask
 
 
 class Limits(Struct, frozen=True):
@@ -38,6 +38,10 @@ class DesignSpread(Protocol):
     @property
     def degrees(self) -> Floats:
         """Degrees of freedom of each cell, shape (cells,)."""
+
+    @property
+    def settled(self) -> Mask:
+        """Whether nothing is left to chance in a cell, as all there is was drawn, shape (cells,)."""
 
     def covariance(self, one: int, other: int) -> float:
         """The covariance of two cells."""

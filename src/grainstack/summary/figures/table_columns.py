@@ -9,13 +9,12 @@ from grainstack.language import phrase
 from grainstack.records.variable import Variable
 from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
-from grainstack.summary.figures.hiding import Mask
 from grainstack.summary.figures.limits_of_figures import limits_of, share_limits
 from grainstack.summary.figures.small import SMALL_BASE, Flags, base_flags, few_degrees, flagged, share_flags
 from grainstack.summary.figures.spread import Limits
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure, Purpose
-from grainstack.summary.sums.exact import Floats, Integers
+from grainstack.summary.sums.exact import Floats, Integers, Mask
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag
 
 
@@ -42,6 +41,8 @@ def column_of(
         limits = Limits(*ready_made, phrase("Limits as given in the records"))
     else:
         limits = limits_of(figure, estimates, estimator)
+    settled = _settled(estimates)
+    all_settled = bool(limits.words) and len(settled) > 0 and bool(settled.all())
     effect = _design_effect(estimates)
     effective = _effective_base(estimates, effect, estimator)
     return (
@@ -60,7 +61,8 @@ def column_of(
             weighting_effect=_weighting_effect(figure, estimator),
             degrees=estimates.degrees if limits.degrees is None else limits.degrees,
             flags=_flags(figure, estimates, estimator, limits, effective),
-            interval=limits.words,
+            interval="" if all_settled else limits.words,
+            without_limits=phrase("No limits: all there is was drawn") if all_settled else "",
             level=limits.level,
             by_student=limits.by_student,
             whole=estimator.grouping.base_of,
@@ -164,6 +166,13 @@ def _design_effect(estimates: Estimated) -> Floats:
     return np.where(np.isfinite(effect) & (effect > 0), effect, np.nan)
 
 
+def _settled(estimates: Estimated) -> Mask:
+    """Which figures leave nothing to chance as all there is was drawn, shape (cells,)."""
+    if estimates.spread is None:
+        return np.zeros(len(estimates.estimate), dtype=bool)
+    return estimates.spread.settled
+
+
 def _effective_base(estimates: Estimated, effect: Floats, estimator: Estimator) -> Floats:
     """How many records drawn one by one would tell as much: the base divided by the design effect of the figure.
 
@@ -201,15 +210,23 @@ def _flags(figure: Figure, estimates: Estimated, estimator: Estimator, limits: L
         flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
     if request.is_complete:
         return flags
-    if request.design.is_complex and not (linear is Linear.TOTAL and request.spread.error_bars is None):
-        flags |= few_degrees(estimates.degrees if limits.degrees is None else limits.degrees)
     if linear is Linear.TOTAL and request.spread.error_bars is None:
         return flags  # a count rests on no sample unless its limits are asked for
+    if request.design.is_complex:
+        flags |= few_degrees(estimates.degrees if limits.degrees is None else limits.degrees)
+    if _settled(estimates).all() and estimates.spread is not None:
+        return flags  # which is said once for all of them
+    return flags | _without_interval(figure, estimates, estimator, limits)
+
+
+def _without_interval(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits) -> Flags:
+    """Which figures should have an interval and have none."""
+    linear, flags = figure.statistic.linear, np.zeros(len(estimates.base), dtype=np.uint8)
     if linear is Linear.RATIO or (estimates.spread is not None and linear is not Linear.SHARE):
         flags |= flagged((estimates.records > 0) & np.isnan(estimates.error), Flag.NO_INTERVAL)
     elif estimates.spread is not None:
-        flags |= flagged((estimates.base > 0) & (estimates.degrees < 1), Flag.NO_INTERVAL)
-    elif request.spread.confident and figure.statistic.quantile is not None:
+        flags |= flagged((estimates.base > 0) & np.isnan(estimates.error), Flag.NO_INTERVAL)
+    elif estimator.request.spread.confident and figure.statistic.quantile is not None:
         unbounded = np.isnan(limits.low) & np.isnan(limits.high)
         flags |= flagged((estimates.base > 0) & ~np.isnan(estimates.estimate) & unbounded, Flag.NO_INTERVAL)
     return flags

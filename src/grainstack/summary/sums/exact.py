@@ -13,6 +13,7 @@ import numpy.typing as npt
 from msgspec import Struct, field
 
 Floats = npt.NDArray[np.float64]
+Mask = npt.NDArray[np.bool_]
 Integers = npt.NDArray[np.int64]
 
 BITS = 36  # of one level: 27 more are left in 63 for adding up many numbers before carrying
