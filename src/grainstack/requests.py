@@ -119,7 +119,7 @@ def _holds_models(model: type[Request]) -> bool:
 def _inner(wanted: type[Request], made: Mapping[type[Request], Request]) -> Request:
     for model, request in made.items():
         if issubclass(wanted, model):
-            return wanted(**{name: getattr(request, name) for name in request.given()})
+            return wanted(**{name: getattr(request, name) for name in types_of(model)})
     return wanted()
 
 

@@ -183,7 +183,7 @@ def _option(entry: Entry, *, repeated: bool = False) -> inspect.Parameter:
     kind: Any = entry.type
     default: Any = entry.default
     if repeated or entry.type == tuple[str, ...]:
-        kind, default = list[str], []
+        kind, default = list[float] if entry.type is float else list[str], []
     return inspect.Parameter(
         entry.name, inspect.Parameter.KEYWORD_ONLY, default=default, annotation=Annotated[kind, option]
     )

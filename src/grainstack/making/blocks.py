@@ -7,12 +7,13 @@ from msgspec.structs import replace
 from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.making.kind import Kind, Product
-from grainstack.making.kinds.table import TableRequest
+from grainstack.making.kinds.table import TableRequest, nets_of
 from grainstack.making.make import Begun, Made, Read, begun, finished, read_into
 from grainstack.option_names import option
 from grainstack.records.opened import Opened
 from grainstack.records.readers.shared import SharedReaders
-from grainstack.records.variable import Level
+from grainstack.records.records_request import RecordsRequest
+from grainstack.records.variable import EVERYTHING, Level
 from grainstack.requests import Requests
 from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.table import SummaryTable
@@ -48,12 +49,17 @@ def begun_blocks(kind: Kind, requests: Requests, opened: Opened, shared: SharedR
         RequestError: As `make_blocks`.
     """
     summary = requests[SummaryRequest]
+    sections = banner_sections(kind, requests)
+    records = replace(requests[RecordsRequest], for_several=True)
+    if sections:
+        shared = shared or SharedReaders()
+        return [begun(kind, one.having(records), opened, shared) for section in sections for one in section]
     blocks = _blocks(kind, requests)
     if len(blocks) < 2:
         return [begun(kind, requests, opened, shared)]
     _check_blocks(summary, blocks)
     shared = shared or SharedReaders()
-    each = (requests.having(replace(summary, split=split, base=base)) for split, base in blocks)
+    each = (requests.having(replace(summary, split=split, base=base), records) for split, base in blocks)
     return [begun(kind, one, opened, shared) for one in each]
 
 
@@ -76,14 +82,40 @@ def finished_blocks(
         ChartError: Figures that cannot be drawn like that.
     """
     first, *others = (finished(one, opened, shared) for one in each)
-    if not others:
+    sections = banner_sections(each[0].kind, requests)
+    if not others and not sections:
         return first
     blocks = _blocks(each[0].kind, requests)
     notes = tuple(dict.fromkeys(note for made in (first, *others) for note in made.notes))
     advice = tuple(dict.fromkeys(one for made in (first, *others) for one in made.advice))
+    if sections:
+        tables = [made.table for made in (first, *others)]
+        wide = len(sections[0])
+        banner = tuple(tuple(tables[start : start + wide]) for start in range(0, len(tables), wide))
+        return replace(first, notes=notes, advice=advice, banner=banner)
     every = zip((first, *others), blocks, strict=True)
     titled = tuple((_title(made.table, base, blocks), made.table) for made, (_, base) in every)
     return replace(first, notes=notes, advice=advice, blocks=titled)
+
+
+def banner_sections(kind: Kind, requests: Requests) -> list[list[Requests]]:
+    """What a banner table is made of: for each question, and each number, a table for each of its columns.
+
+    Args:
+        kind: What is made.
+        requests: What it is asked for.
+    """
+    table = requests.usual(TableRequest) if kind.product is Product.TABLE else TableRequest()
+    summary = requests[SummaryRequest]
+    stat = table.of_measures
+    plain = replace(summary, measure=(), net=(), stat=("share",))
+    answers = [replace(plain, by=(one,), base="series") for one in table.questions]
+    numbers = [replace(plain, by=(EVERYTHING,), measure=(one,), stat=stat, base=None) for one in table.measures]
+    sections = []
+    for one in (*answers, *numbers):
+        nets = {split: nets_of(table.nets, (*one.by, split)) for split in table.banner}
+        sections.append([requests.having(replace(one, split=split, net=net)) for split, net in nets.items()])
+    return sections
 
 
 def _blocks(kind: Kind, requests: Requests) -> list[tuple[str | None, str | None]]:

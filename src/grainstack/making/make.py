@@ -80,6 +80,7 @@ class Made(Struct, frozen=True):
         notes: What had to be assumed while reading.
         advice: What an analyst should know before using it.
         blocks: For tables side by side, it and the others, each with what stands over it.
+        banner: For a banner table, section by section the tables of its columns; empty for any other.
         trace: Where it comes from, as its files carry it; None where they carry nothing.
         filters: The columns by whose levels the readers of a page may choose.
         choices: It for the records of some levels, by the place of the level of each of them, from 1; 0 for all.
@@ -92,6 +93,7 @@ class Made(Struct, frozen=True):
     notes: tuple[str, ...]
     advice: tuple[Advice, ...]
     blocks: tuple[tuple[str, SummaryTable], ...] = ()
+    banner: tuple[tuple[SummaryTable, ...], ...] = ()
     trace: "Trace | None" = None
     filters: tuple[Filter, ...] = ()
     choices: "Mapping[tuple[int, ...], Made]" = field(default_factory=dict)

@@ -129,7 +129,7 @@ def asked_of(requests: Requests | Sequence[Any]) -> dict[str, Any]:
     for request in requests:
         for name, value in request.asked_for().items():
             found[name.rstrip("_")] = _base(value) if name in _FILES else _plain(value)
-    return found
+    return {name: value for name, value in found.items() if value is not None}
 
 
 def trace_of_command(kind: str, requests: Requests, inputs: Sequence[Path], source: str) -> Trace:

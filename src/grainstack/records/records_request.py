@@ -44,12 +44,14 @@ class RecordsRequest(Request, frozen=True):
 
     Attributes:
         file: Paths, patterns, `-` for standard input, or one database address.
+        for_several: Whether several tables are made of it side by side, so that one may leave what others use.
 
     Raises:
         RequestError: A column is cut into bands twice.
     """
 
     file: tuple[str, ...] = ()
+    for_several: bool = False
     codebook: str | None = word(
         None, "Codebook to apply; a codebook.toml beside the records is found by itself.", group=_GROUP, metavar="FILE"
     )

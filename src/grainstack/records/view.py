@@ -119,7 +119,7 @@ class View:
         Raises:
             IdleError: Names the first.
         """
-        wanted, texts = self.raw, request.compute
+        wanted, texts = self.raw, () if request.for_several else request.compute
         for place, text in enumerate(texts):
             name = text.partition("=")[0].strip()
             if name not in wanted and not any(name in later.partition("=")[2] for later in texts[place + 1 :]):

@@ -14,6 +14,7 @@ import pyarrow.parquet as pq
 from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.making.trace import KEYWORD
+from grainstack.records.variable import EVERYTHING
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
@@ -24,7 +25,7 @@ _FIGURES = (
 _WHOLE = ("base",)
 _NUMBERS = (
     *("estimate", "low", "high", "standard_error", "degrees_of_freedom"),
-    *("effective_base", "design_effect", "weighting_effect"),
+    *("effective_base", "design_effect", "weighting_effect", "weighted_base"),
 )
 _DIFFERENCES = ("compared_with", "difference", "low", "high", "p", "adjusted_p", "adjustment", "test")
 
@@ -125,6 +126,7 @@ def as_csv(
     *,
     design_figures: bool = False,
     blocks: Sequence[tuple[str, SummaryTable]] = (),
+    banner: Sequence[Sequence[SummaryTable]] = (),
     plain: bool = False,
 ) -> bytes:
     """The rows as comma-separated UTF-8 text with a header; several flags are joined by spaces.
@@ -133,9 +135,10 @@ def as_csv(
         table: The table.
         design_figures: Whether effective bases and design effects are given.
         blocks: It and others beside it, each with its title; their rows stand one under the other.
+        banner: The tables of a banner table, question by question.
         plain: Whether text stays as it is, even where a spreadsheet would take it for a formula.
     """
-    rows = block_rows(blocks or [("", table)], design_figures=design_figures)
+    rows = block_rows(blocks or [("", table)], design_figures=design_figures, banner=banner)
     names = list(dict.fromkeys(name for row in rows for name in row))
     target = io.StringIO()
     writer = csv.DictWriter(target, names, lineterminator="\n")
@@ -151,6 +154,7 @@ def as_parquet(
     *,
     design_figures: bool = False,
     blocks: Sequence[tuple[str, SummaryTable]] = (),
+    banner: Sequence[Sequence[SummaryTable]] = (),
     trace: str = "",
 ) -> bytes:
     """The rows as Parquet: texts, whole numbers and unrounded figures as such; several flags are joined by spaces.
@@ -161,11 +165,12 @@ def as_parquet(
         table: The table.
         design_figures: Whether effective bases and design effects are given.
         blocks: It and others beside it, each with its title.
+        banner: The tables of a banner table, question by question.
         trace: Where it comes from; empty for nothing.
     """
     rows = [
         row | {"flags": " ".join(row["flags"])}
-        for row in block_rows(blocks or [("", table)], design_figures=design_figures)
+        for row in block_rows(blocks or [("", table)], design_figures=design_figures, banner=banner)
     ]
     names = list(dict.fromkeys(name for row in rows for name in row))
     columns = {name: [row.get(name) for row in rows] for name in names}
@@ -184,8 +189,43 @@ def _type_of(name: str, values: Sequence[object]) -> Any:  # noqa: ANN401 - Arro
     return pa.float64() if numbers else pa.string()
 
 
-def block_rows(blocks: Sequence[tuple[str, SummaryTable]], *, design_figures: bool) -> list[dict[str, Any]]:
+def banner_cell_rows(sections: Sequence[Sequence[SummaryTable]], *, design_figures: bool) -> list[dict[str, Any]]:
+    """One mapping per cell of a banner table: the question and its answer, the column and its level, then the figure.
+
+    Args:
+        sections: Question by question, the tables of all columns of the banner.
+        design_figures: As for `cell_rows`.
+    """
+    found: list[dict[str, Any]] = []
+    for number, table in ((number, table) for tables in sections for number, table in enumerate(tables)):
+        category, series, column = table.categories[0], table.series, table.shown[0]
+        of_number = category.variable.name == EVERYTHING
+        for cell, (answer, group) in enumerate(table.keys.tolist()):
+            if series is None or (number and group == series.total):  # all records are given once
+                continue
+            total = group == series.total
+            found.append(
+                {
+                    "question": column.measure.name if of_number and column.measure else category.variable.name,
+                    "answer": None if of_number else category.levels[answer].label,
+                    "banner": None if total else series.variable.name,
+                    "group": series.levels[group].label,
+                    **_figures(column, cell, design_figures=design_figures),
+                    "weighted_base": known(float(column.weighted_base[cell])),
+                }
+            )
+    return found
+
+
+def block_rows(
+    blocks: Sequence[tuple[str, SummaryTable]],
+    *,
+    design_figures: bool,
+    banner: Sequence[Sequence[SummaryTable]] = (),
+) -> list[dict[str, Any]]:
     """The rows of tables side by side, one table after the other; `block` tells them apart where there are several."""
+    if banner:
+        return banner_cell_rows(banner, design_figures=design_figures)
     found = []
     for title, table in blocks:
         named = {"block": title} if len(blocks) > 1 else {}
@@ -194,7 +234,11 @@ def block_rows(blocks: Sequence[tuple[str, SummaryTable]], *, design_figures: bo
 
 
 def as_json(
-    table: SummaryTable, *, design_figures: bool = False, blocks: Sequence[tuple[str, SummaryTable]] = ()
+    table: SummaryTable,
+    *,
+    design_figures: bool = False,
+    blocks: Sequence[tuple[str, SummaryTable]] = (),
+    banner: Sequence[Sequence[SummaryTable]] = (),
 ) -> bytes:
     """The rows under `cells`, tested differences and association, and under `provenance` how all was worked out.
 
@@ -202,6 +246,7 @@ def as_json(
         table: The table.
         design_figures: Whether effective bases and design effects are given.
         blocks: It and others beside it, each with its title.
+        banner: The tables of a banner table, question by question.
     """
     origin = table.provenance.origin
     provenance = {
@@ -215,9 +260,9 @@ def as_json(
         "order": {dimension.variable.name: dimension.ordered_by for dimension in table.dimensions},
         "sentence": table.provenance.sentence(),
     }
-    cells = block_rows(blocks or [("", table)], design_figures=design_figures)
+    cells = block_rows(blocks or [("", table)], design_figures=design_figures, banner=banner)
     content: dict[str, Any] = {"provenance": provenance, "cells": cells}
-    if table.comparison is not None:
+    if table.comparison is not None and not banner:
         content["differences"] = difference_rows(table)
     if table.trends:
         names = ("estimate", "low", "high", "p", "steps")

@@ -2,9 +2,12 @@
 
 from collections.abc import Callable
 
+from msgspec.structs import replace
+
 from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Made
-from grainstack.report.printed import as_markdown, as_text, printed
+from grainstack.report.banner import printed_banner
+from grainstack.report.printed import as_markdown, as_text, notes_of, printed
 from grainstack.report.printing import Printed, PrintRequest
 from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.options import RoundingRequest
@@ -18,7 +21,12 @@ def table_printed(made: Made, columns: int | None = None) -> list[Printed]:
         made: The table.
         columns: The width there is, in characters; None where there is no end of it.
     """
-    return printed(made.table, print_request(made, columns), made.blocks)
+    request = print_request(made, columns)
+    if made.banner:
+        every = (table for tables in made.banner for table in tables)
+        quiet = [replace(one, provenance=replace(one.provenance, intervals=())) for one in every]  # none are shown
+        return [printed_banner(made.banner, notes_of(quiet, request))]
+    return printed(made.table, request, made.blocks)
 
 
 def behind_printed(made: Made) -> list[Printed]:

@@ -61,7 +61,7 @@ def _crossed(titled_tables: Sequence[tuple[str, SummaryTable]], request: PrintRe
     quiet = [
         table if with_limits else replace(table, provenance=replace(table.provenance, intervals=())) for table in tables
     ]
-    found[-1] = replace(found[-1], notes=_notes(quiet, request, named=len(shown) == 1))
+    found[-1] = replace(found[-1], notes=notes_of(quiet, request, named=len(shown) == 1))
     return found
 
 
@@ -70,9 +70,9 @@ def _listed(table: SummaryTable, request: PrintRequest) -> list[Printed]:
     together = _list_of(table, table.columns, request)
     wide = columns_wide(aligned([together.heading, *together.rows], together.right).splitlines()[0])
     if request.columns is None or wide <= request.columns or len(table.shown) == 1:
-        return [replace(together, notes=_notes([table], request))]
+        return [replace(together, notes=notes_of([table], request))]
     found = [_list_of(table, [column], request) for column in table.shown]
-    return [*found[:-1], replace(found[-1], notes=_notes([table], request))]
+    return [*found[:-1], replace(found[-1], notes=notes_of([table], request))]
 
 
 def _list_of(table: SummaryTable, columns: Sequence[Column], request: PrintRequest) -> Printed:
@@ -237,7 +237,7 @@ def _p(value: float) -> str:
     return f"< {with_signs(str(_LEAST_P))}" if value < _LEAST_P else written(value, 3)
 
 
-def _notes(tables: Sequence[SummaryTable], request: PrintRequest, *, named: bool = True) -> tuple[str, ...]:
+def notes_of(tables: Sequence[SummaryTable], request: PrintRequest, *, named: bool = True) -> tuple[str, ...]:
     """The lines under a table, each once however many tables stand side by side.
 
     Args:

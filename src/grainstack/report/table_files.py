@@ -18,7 +18,13 @@ def csv_of(made: Made) -> bytes:
     request = made.requests[TableRequest]
     if request.wide:
         return as_wide_csv(made.blocks or (("", made.table),), plain=request.plain_csv)
-    return as_csv(made.table, design_figures=request.design_figures, blocks=made.blocks, plain=request.plain_csv)
+    return as_csv(
+        made.table,
+        design_figures=request.design_figures,
+        blocks=made.blocks,
+        banner=made.banner,
+        plain=request.plain_csv,
+    )
 
 
 def parquet_of(made: Made) -> bytes:
@@ -26,12 +32,13 @@ def parquet_of(made: Made) -> bytes:
     _check_differences(made, ".parquet")
     trace = str(made.trace) if made.trace else ""
     figures = made.requests[TableRequest].design_figures
-    return as_parquet(made.table, design_figures=figures, blocks=made.blocks, trace=trace)
+    return as_parquet(made.table, design_figures=figures, blocks=made.blocks, banner=made.banner, trace=trace)
 
 
 def json_of(made: Made) -> bytes:
     """A table as JSON."""
-    return as_json(made.table, design_figures=made.requests[TableRequest].design_figures, blocks=made.blocks)
+    figures = made.requests[TableRequest].design_figures
+    return as_json(made.table, design_figures=figures, blocks=made.blocks, banner=made.banner)
 
 
 def _check_differences(made: Made, ending: str) -> None:

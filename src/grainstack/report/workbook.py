@@ -13,6 +13,7 @@ from grainstack.chart.writing.numbers import PERCENT, NumberStyle
 from grainstack.chart.writing.signs import signs_of
 from grainstack.language import phrase
 from grainstack.making.make import Made
+from grainstack.report.banner import BannerCell, Sections, banner_columns, banner_rows
 from grainstack.report.cells import block_rows, difference_rows
 from grainstack.report.documents.packing import properties_of
 from grainstack.report.print_request import print_request, table_printed
@@ -123,15 +124,64 @@ class Sheets:
         for row, note in enumerate((note for one in printed for note in one.notes), top + len(wide.rows) + 2):
             self._below(sheet, row, note, widths)
 
-    def long(self, name: str, blocks: Sequence[tuple[str, SummaryTable]], request: PrintRequest) -> None:
+    def banner(self, name: str, sections: Sections, notes: Sequence[str]) -> None:
+        """A sheet of a banner table: beside each figure its letters, in a cell of their own.
+
+        Args:
+            name: The name of the sheet.
+            sections: The tables, question by question.
+            notes: What there is to say below.
+        """
+        columns, rows = banner_columns(sections), banner_rows(sections)
+        sheet = self.book.add_worksheet(name)
+        starts = [1 + 2 * number for number in range(len(columns))]
+        self._headings(sheet, ["", *(text for one in columns for text in (one.heading, ""))], 1, 1)
+        begins = [number for number, one in enumerate(columns) if one.starts]
+        for number, after in zip(begins, [*begins[1:], len(columns)], strict=True):
+            last = starts[after - 1] + 1
+            sheet.merge_range(0, starts[number], 0, last, columns[number].block, self._heading)
+        for place, row in enumerate(rows, 2):
+            sheet.write_string(place, 0, row.label, self._format("", strong=True) if row.apart else None)
+            for start, cell in zip(starts, row.cells, strict=False):
+                self._banner_cell(sheet, (place, start), cell, strong=row.apart)
+        widths = [self._width(sheet, 0, [row.label for row in rows])]
+        for number, (start, one) in enumerate(zip(starts, columns, strict=True)):
+            tails = [f"{row.cells[number].marks} {row.cells[number].letters}" for row in rows if row.cells]
+            widths += [self._width(sheet, start, [one.heading, "0" * _NUMBER]), self._width(sheet, start + 1, tails)]
+        sheet.freeze_panes(2, 1)
+        sheet.set_landscape()
+        sheet.fit_to_pages(1, 0)
+        sheet.repeat_rows(0, 1)
+        for number, note in enumerate(notes, len(rows) + 3):
+            self._below(sheet, number, note, widths)
+
+    def _banner_cell(self, sheet: Any, at: tuple[int, int], cell: BannerCell, *, strong: bool) -> None:  # noqa: ANN401
+        """A figure, and in the cell beside it its signs and letters."""
+        row, place = at
+        if cell.value is None:
+            sheet.write_string(row, place, cell.text)
+        else:
+            pattern = "#,##0" if cell.figures is None else _pattern(cell.figures.style)
+            sheet.write_number(row, place, cell.value, self._format(pattern, strong=strong))
+        if cell.marks or cell.letters:
+            sheet.write_string(row, place + 1, f"{cell.marks} {cell.letters}".strip())
+
+    def long(
+        self,
+        name: str,
+        blocks: Sequence[tuple[str, SummaryTable]],
+        request: PrintRequest,
+        banner: Sections = (),
+    ) -> None:
         """A sheet with a row for each figure, unrounded, with its limits, base and flags.
 
         Args:
             name: The name of the sheet.
             blocks: The tables side by side, each with its title.
             request: How they are printed.
+            banner: The tables of a banner table, question by question.
         """
-        every = block_rows(blocks, design_figures=request.design_figures)
+        every = block_rows(blocks, design_figures=request.design_figures, banner=banner)
         self._rows(name, [{**row, "flags": " ".join(row["flags"])} for row in every], _is_share)
 
     def differences(self, name: str, blocks: Sequence[tuple[str, SummaryTable]]) -> bool:
@@ -272,5 +322,10 @@ def workbook_of(made: Made) -> bytes:
     Args:
         made: The table.
     """
-    trace = str(made.trace) if made.trace else ""
-    return as_workbook(made.blocks or (("", made.table),), table_printed(made), print_request(made), trace)
+    trace, request = str(made.trace) if made.trace else "", print_request(made)
+    if not made.banner:
+        return as_workbook(made.blocks or (("", made.table),), table_printed(made), request, trace)
+    sheets = Sheets(made.table.shown[0].title, trace)
+    sheets.banner(phrase("Table"), made.banner, table_printed(made)[0].notes)
+    sheets.long(phrase("Figures"), (), request, made.banner)
+    return sheets.bytes()

@@ -173,9 +173,12 @@ def _comparison(cells: ShownCells, estimator: Estimator, estimates: Estimated) -
     figure = request.figures[0]
     shares = figure.statistic.linear is Linear.SHARE
     base = base_of(request, [axis for axis, one in enumerate(cells.dimensions) if one.several]) if shares else ""
-    between = compared_role(cells, wanted, base)
+    of_columns = request.comparison.of_columns
+    between = Role.SERIES if of_columns else compared_role(cells, wanted, base)
     lines = compared_lines(cells, wanted, between, shares=base == ("series" if between is Role.SERIES else "category"))
     comparison = compared(figure, estimator, estimates, lines)
+    if of_columns:
+        return replace(comparison, of_series=True)
     if base != "series" or not cells.axes(Role.SERIES):
         return comparison
     group, answer = (

@@ -198,6 +198,10 @@ class SpreadRequest(Request, frozen=True):
 class ComparisonRequest(Request, frozen=True):
     """What is compared with what.
 
+    Attributes:
+        of_columns: Whether each column has a letter, which stands at the higher figures that differ from its own.
+        looser_level: A second confidence level in percent, at which letters are small; None for one level.
+
     Raises:
         RequestError: Letters of something that is not compared pair by pair.
     """
@@ -213,10 +217,10 @@ class ComparisonRequest(Request, frozen=True):
     )
     family: str = word(
         "row",
-        "Which tests are adjusted together: those of one row of the answer, or all of the table.",
+        "Which tests are adjusted together: those of one row of the answer, all of the table, or none.",
         group="Comparison",
         metavar="WHAT",
-        choices=("row", "table"),
+        choices=("row", "table", "none"),
         needs=("compare", "letters"),
     )
     relative_to: str | None = word(
@@ -234,6 +238,8 @@ class ComparisonRequest(Request, frozen=True):
         needs=("relative_to",),
     )
     association: bool = switch("Test whether categories and series have to do with each other.", group="Comparison")
+    of_columns: bool = False
+    looser_level: float | None = None
 
     def __post_init__(self) -> None:
         Request.__post_init__(self)

@@ -196,6 +196,7 @@ class Column(Struct, frozen=True):
         interval: What the limits are, in words; empty when there are none.
         level: The confidence level they have in percent; None where they have none.
         by_student: Whether they go by Student's t.
+        weighted_base: What the weights of the records of its base add up to; NaN without weights.
         without_limits: Why none of its figures has limits that were asked for, in words; empty where some have.
         whole: For shares, the number of the whole each is taken of.
         letters: Comparison letters; empty when there are none.
@@ -224,6 +225,7 @@ class Column(Struct, frozen=True):
     level: float | None = None
     by_student: bool = False
     without_limits: str = ""
+    weighted_base: Floats = field(default_factory=lambda: np.zeros(0))
 
     @property
     def title(self) -> str:

@@ -84,6 +84,7 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     words: dict[str, Any] = {}
     for request in wanted:
         words.update(request.asked_for())
+    words = {name: value for name, value in words.items() if value is not None}
     source = {"file": wanted[RecordsRequest].file}
     _check_passwords(wanted[RecordsRequest])
     source |= {key: words.pop(key) for key in SOURCE_FIELDS if key in words}

@@ -120,6 +120,8 @@ class ColumnReaders:
         Raises:
             RequestError: Names the column.
         """
+        if self._request.for_several:
+            return
         rules = (("band", self._bands), ("recode", self._recodes), ("answers", self._answers))
         for field, columns in rules:
             for name in columns:

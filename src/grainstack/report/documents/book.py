@@ -37,6 +37,10 @@ def as_book(report: Report, made: Mapping[str, Made]) -> Outputs:
     for entry, (wide, long, tested, behind) in names.items():
         one = made[entry]
         blocks, request = one.blocks or (("", one.table),), print_request(one)
+        if one.banner:
+            sheets.banner(wide, one.banner, table_printed(one)[0].notes)
+            sheets.long(long, (), request, one.banner)
+            continue
         sheets.wide(wide, blocks, table_printed(one), request)
         sheets.long(long, blocks, request)
         sheets.differences(tested, blocks)

@@ -24,7 +24,7 @@ from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
 from grainstack.paint.painters import painted_in
 from grainstack.plan.file.report import Part, Report
-from grainstack.report.documents.column_widths import CELL, headings, needed, widths
+from grainstack.report.documents.column_widths import CELL, needed, widths
 from grainstack.report.documents.commonmark import Passage, PassageKind, passages
 from grainstack.report.documents.composed_charts import SHAPE, advice_in, advice_on_shrinking, composed, size_of
 from grainstack.report.documents.contents import Heading, bookmark, contents
@@ -46,6 +46,8 @@ if TYPE_CHECKING:
 _DPI = 180.0  # of bitmaps, for programs that show no drawings: fine on paper, at a size that can be mailed
 _TABLE_TYPE = 9.0  # points of the type of tables
 _LEAST_TYPE = 7.5  # points below which a table is harder to read than with broken headings
+_LEAST_NARROW = 5.5  # the same of tables of many columns, as printed reports have them
+_NARROW_CELL = 4.0  # points of a cell of such a table beside what is in it
 _RULE = '<w:tcBorders><w:bottom w:val="single" w:sz="6" w:color="1F2A33"/></w:tcBorders>'
 _REPEATED = "<w:tblHeader/>"
 _BEHIND_UPDATE = (  # the settings that stand behind the updating of fields, which OOXML has an order for
@@ -205,20 +207,21 @@ class _Writer:
         document = self._document
         if printed.title:
             document.add_paragraph(printed.title).runs[0].bold = True
-        size = _TABLE_TYPE * min(1.0, self._room / sum(needed(printed, _TABLE_TYPE)))
-        layout = _Layout(
-            [round(one * _TWIPS) for one in widths(printed, max(size, _LEAST_TYPE), self._room)],
-            printed.right,
-            max(size, _LEAST_TYPE),
-        )
-        wide, every, above = layout.wide, range(len(printed.right)), headings(printed)
-        rows = [_row_of(row, layout, set(every), heading=True, last=row is above[-1]) for row in above]
+        cell = CELL if sum(needed(printed, _LEAST_TYPE)) <= self._room else _NARROW_CELL
+        size = max(_fitting_size(printed, self._room, cell), _LEAST_TYPE if cell == CELL else _LEAST_NARROW)
+        wide = [round(one * _TWIPS) for one in widths(printed, size, self._room, cell)]
+        layout, every = _Layout(wide, printed.right, size), range(len(printed.right))
+        rows = [_spanning_row(printed, layout)] if printed.above else []
+        rows.append(_row_of(printed.heading, layout, set(every), heading=True, last=True))
         whole = len(printed.rows) <= _WHOLE
         for number, row in enumerate(printed.rows):
             bold = {place for place in every if printed.is_apart(number, place)}
             rows.append(_row_of(row, layout, bold, kept=whole))
         grid = "".join(f'<w:gridCol w:w="{one}"/>' for one in wide)
         about = '<w:tblW w:type="auto" w:w="0"/><w:jc w:val="left"/><w:tblLayout w:type="fixed"/>'
+        if cell != CELL:
+            sides = (f'<w:{side} w:w="{round(cell / 2 * _TWIPS)}" w:type="dxa"/>' for side in ("left", "right"))
+            about += f"<w:tblCellMar>{''.join(sides)}</w:tblCellMar>"
         table = f"<w:tbl {nsdecls('w')}><w:tblPr>{about}</w:tblPr><w:tblGrid>{grid}</w:tblGrid>{''.join(rows)}</w:tbl>"
         document.element.body.insert_element_before(parse_xml(table), "w:sectPr")
         for note in printed.notes:
@@ -294,6 +297,28 @@ class _Writer:
             paragraph.paragraph_format.keep_with_next = True
 
 
+def _fitting_size(printed: Printed, room: float, cell: float) -> float:
+    """The size of type in points in which the columns of a table have room, the usual one if it can be."""
+    padding = cell * len(printed.right)
+    words = sum(needed(printed, _TABLE_TYPE, cell)) - padding
+    return _TABLE_TYPE * min(1.0, max(room - padding, 0.0) / words)
+
+
+def _spanning_row(printed: Printed, layout: "_Layout") -> str:
+    """The row of what stands over several columns, as OOXML."""
+    starts = [*(start for start, _ in printed.above), len(printed.right)]
+    spans = [("", 0, starts[0])] if starts[0] else []
+    spans += [(title, start, end) for (start, title), end in zip(printed.above, starts[1:], strict=True)]
+    cells = []
+    for title, start, end in spans:
+        about = f'<w:tcW w:type="dxa" w:w="{sum(layout.wide[start:end])}"/><w:gridSpan w:val="{end - start}"/>'
+        looks = f'<w:rPr><w:b/><w:sz w:val="{layout.size * 2:.0f}"/></w:rPr>'
+        words = f'<w:r>{looks}<w:t xml:space="preserve">{legal(title.strip())}</w:t></w:r>'
+        spacing = '<w:keepNext/><w:spacing w:before="20" w:after="20"/>'
+        cells.append(f"<w:tc><w:tcPr>{about}</w:tcPr><w:p><w:pPr>{spacing}</w:pPr>{words}</w:p></w:tc>")
+    return f"<w:tr><w:trPr><w:cantSplit/>{_REPEATED}</w:trPr>{''.join(cells)}</w:tr>"
+
+
 class _Layout(Struct, frozen=True):
     """How the rows of a table stand.
 
@@ -331,9 +356,10 @@ def _row_of(  # noqa: PLR0913 - a row is all of that
     cells = []
     for place, (text, one, to_right) in enumerate(zip(texts, layout.wide, layout.right, strict=True)):
         side = "right" if to_right else "left"
+        shown = text.strip().replace(" ", "\u00a0") if to_right and not heading else text.strip()
         bold = "<w:b/>" if place in strong else '<w:b w:val="0"/>'
         size = f'<w:sz w:val="{layout.size * 2:.0f}"/>'
-        words = f'<w:r><w:rPr>{bold}{size}</w:rPr><w:t xml:space="preserve">{legal(text.strip())}</w:t></w:r>'
+        words = f'<w:r><w:rPr>{bold}{size}</w:rPr><w:t xml:space="preserve">{legal(shown)}</w:t></w:r>'
         paragraph = (
             f'<w:p><w:pPr>{keep}<w:spacing w:before="20" w:after="20"/><w:jc w:val="{side}"/></w:pPr>{words}</w:p>'
         )

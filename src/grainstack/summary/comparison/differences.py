@@ -11,11 +11,12 @@ from grainstack.errors import RequestError
 from grainstack.language import in_words, phrase, with_signs
 from grainstack.option_names import option
 from grainstack.summary.comparison.compared_cells import Line
-from grainstack.summary.comparison.letters import comparison_letters
+from grainstack.summary.comparison.letters import column_letter, comparison_letters
 from grainstack.summary.comparison.testable import TestableFigures
 from grainstack.summary.comparison.tested import Comparison, Difference
 from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.levels.grouping import joined
 from grainstack.summary.summary_request import Figure
 
@@ -76,13 +77,17 @@ def compared(figure: Figure, estimator: Estimator, estimates: Estimated, lines: 
     tested = [pair.figures.p_value(pair.first, pair.second) for pair in pairs]
     for pair, (p, _) in zip(pairs, tested, strict=True):
         tests.setdefault(pair.family, {}).setdefault(pair.test, p)
-    adjusted = {family: dict(zip(own, holm(list(own.values())), strict=True)) for family, own in tests.items()}
+    adjust = list if request.comparison.family == "none" else holm
+    adjusted = {family: dict(zip(own, adjust(list(own.values())), strict=True)) for family, own in tests.items()}
+    together = {family: 1 if request.comparison.family == "none" else len(own) for family, own in tests.items()}
     differences = tuple(
-        _difference(pair, test, adjusted[pair.family][pair.test], len(tests[pair.family]), request.spread.level)
+        _difference(pair, test, adjusted[pair.family][pair.test], together[pair.family], request.spread.level)
         for pair, test in zip(pairs, tested, strict=True)
     )
     letters = tuple("" for _ in estimates.estimate)
-    if request.comparison.letters:
+    if request.comparison.of_columns:
+        letters = _letters_of_columns(differences, lines, len(letters), estimator)
+    elif request.comparison.letters:
         letters = _letters(differences, lines, estimates, 1 - request.spread.level / 100)
     words = _words(differences, {len(own) for own in tests.values()}, len(tests), estimator)
     once: dict[tuple[Hashable, Hashable], Difference] = {}  # of a yes and its no, the first
@@ -109,8 +114,11 @@ def holm(p_values: Sequence[float]) -> list[float]:
 
 
 def _known(figures: TestableFigures, line: Line) -> list[int]:
-    """The cells of a line that can be tested."""
-    return [int(cell) for cell in line.cells if figures.estimates.solid[cell]]
+    """The cells of a line that can be tested; of lettered columns, those on enough records."""
+    request = figures.estimator.request
+    least = (request.small.min_base or SMALL_BASE) if request.comparison.of_columns else 0
+    solid, base = figures.estimates.solid, figures.estimates.base
+    return [int(cell) for cell in line.cells if solid[cell] and base[cell] >= least]
 
 
 def _how_many(figures: TestableFigures, line: Line) -> int:
@@ -170,14 +178,75 @@ def _words(differences: Sequence[Difference], sizes: set[int], families: int, es
     else:
         number = phrase("{least} to {most}", least=least, most=most) if least < most else with_signs(f"{most:,}")
         many = phrase("{number} comparisons adjusted by Holm's method", number=number)
-        if families > 1:
+        if comparison.family == "none":
+            many = phrase("{number} comparisons in each line without adjustment", number=number)
+        elif families > 1:
             many = phrase("{number} comparisons in each line adjusted by Holm's method", number=number)
         many += phrase(", with limits of the same steps") if comparison.compare else ""
     words = phrase("Compared by {tests}, {many}", tests=tests, many=many)
+    if comparison.of_columns:
+        many = phrase("without adjustment") if comparison.family == "none" else _adjusted_together(comparison.family)
+        return f"{phrase('Compared by {tests}, {many}', tests=tests, many=many)}; {_about_columns(estimator)}"
     if comparison.letters:
         bound = with_signs(f"{(100 - level) / 100:g}")
         words += phrase("; no difference was found at {bound} between those that share a letter", bound=bound)
     return words
+
+
+def _adjusted_together(family: str) -> str:
+    """Which tests of lettered columns are adjusted together, in words."""
+    if family == "table":
+        return phrase("those under one heading adjusted together by Holm's method")
+    return phrase("those of one line under one heading adjusted together by Holm's method")
+
+
+def _about_columns(estimator: Estimator) -> str:
+    """What the letters of columns mean, and which columns have none."""
+    request = estimator.request
+    bounds = [with_signs(f"{round(100 - level, 9) / 100:g}") for level in _levels(estimator)]
+    told = phrase(
+        "a letter stands at the higher of two figures and names the column of the lower, at {bound}", bound=bounds[0]
+    )
+    if len(bounds) > 1:
+        told = phrase(
+            "a letter stands at the higher of two figures and names the column of the lower, a capital at {strict}, a "
+            "small one at {loose}",
+            strict=bounds[0],
+            loose=bounds[1],
+        )
+    least = request.small.min_base or SMALL_BASE
+    return f"{told}; {phrase('figures on fewer than {least} records are not tested', least=least)}"
+
+
+def _levels(estimator: Estimator) -> list[float]:
+    """The confidence levels of letters, the stricter one first."""
+    request = estimator.request
+    looser = request.comparison.looser_level
+    return [request.spread.level] if looser is None else sorted((request.spread.level, looser), reverse=True)
+
+
+def _letters_of_columns(
+    differences: Sequence[Difference], lines: Sequence[Line], count: int, estimator: Estimator
+) -> tuple[str, ...]:
+    """At the higher of two figures that differ the letter of the column of the lower, small at a looser level.
+
+    Args:
+        differences: What was tested.
+        lines: The cells compared with each other, whose last key is the place of their column.
+        count: How many cells there are.
+        estimator: Their sums.
+    """
+    bounds = [1 - level / 100 for level in _levels(estimator)]
+    found: list[dict[int, str]] = [{} for _ in range(count)]
+    for one in differences:
+        passed = next((place for place, bound in enumerate(bounds) if one.adjusted < bound), None)
+        if one.other is None or passed is None:
+            continue
+        high, low = (one.cell, one.other) if one.estimate > 0 else (one.other, one.cell)
+        place = lines[one.line].place(low)[-1]
+        letter = column_letter(place)
+        found[high][place] = letter.lower() if passed else letter
+    return tuple("".join(letters[place] for place in sorted(letters)) for letters in found)
 
 
 def _letters(

@@ -5,7 +5,7 @@ and Graphical Statistics 13, 456–466.
 """
 
 from collections.abc import Iterable
-from string import ascii_letters
+from string import ascii_letters, ascii_uppercase
 
 
 def comparison_letters(count: int, different: Iterable[tuple[int, int]]) -> list[str]:
@@ -26,6 +26,16 @@ def comparison_letters(count: int, different: Iterable[tuple[int, int]]) -> list
         for item in items:
             letters[item] += _letter(place)
     return letters
+
+
+def column_letter(place: int) -> str:
+    """The letter of a column by its place: A to Z, then AA, AB and so on.
+
+    Args:
+        place: Its place, from 0.
+    """
+    turn, letter = divmod(place, len(ascii_uppercase))
+    return (column_letter(turn - 1) if turn else "") + ascii_uppercase[letter]
 
 
 def _unabsorbed(parts: list[int], kept: list[int]) -> list[int]:

@@ -59,6 +59,7 @@ def column_of(
             effective_base=effective,
             design_effect=effect,
             weighting_effect=_weighting_effect(figure, estimator),
+            weighted_base=_weighted_base(figure, estimator),
             degrees=estimates.degrees if limits.degrees is None else limits.degrees,
             flags=_flags(figure, estimates, estimator, limits, effective),
             interval="" if all_settled else limits.words,
@@ -190,6 +191,14 @@ def _weighting_effect(figure: Figure, estimator: Estimator) -> Floats:
     moments = estimator.whole(None) if figure.statistic.linear is Linear.SHARE else estimator.moments(figure.measure)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.asarray(moments.records * moments.weight_squares / moments.weight**2)
+
+
+def _weighted_base(figure: Figure, estimator: Estimator) -> Floats:
+    """What the weights of the records of a base add up to; NaN without weights."""
+    if not estimator.weighted:
+        return np.full(estimator.grouping.count, np.nan)
+    moments = estimator.whole(None) if figure.statistic.linear is Linear.SHARE else estimator.moments(figure.measure)
+    return np.asarray(moments.weight)
 
 
 def _flags(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits, effective: Floats) -> Flags:
