@@ -47,10 +47,9 @@ def test_each_question_has_the_chart_and_the_tables_that_suit_it(run: Run, folde
     assert charts["age"]["kind"] == "bar"
     tables = plan["table"]
     of_ticket = [one for one in tables if one.get("by") == "ticket"]
-    assert [one["split"] for one in of_ticket] == ["season", "route"]  # too many columns for one page
-    assert all(one["letters"] and one["base"] == "series" and one["totals"] for one in of_ticket)
-    assert {one["by"] for one in tables if one.get("measure") == "wait"} == {"season", "route"}
-    assert all(one.get("split") != one.get("by") for one in tables)
+    assert [one["banner"] for one in of_ticket] == [["season", "route"]]
+    assert [one["banner"] for one in tables if one.get("measure") == "wait"] == [["season", "route"]]
+    assert all(one.get("by") not in one.get("banner", ()) for one in tables)
     assert run("build", "t.toml", "--quiet", "--only", "ticket", "--only", "ticket_table").returncode == 0
 
 
@@ -68,7 +67,7 @@ def test_figures_are_those_of_the_single_tables(run: Run, folder: Path) -> None:
     assert done.returncode == 0, done.stderr
     rows = list(openpyxl.load_workbook(folder / "t.xlsx")["purpose_table figures"].iter_rows(values_only=True))
     at = {str(name): place for place, name in enumerate(rows[0])}
-    found = {(row[at["purpose"]], row[at["season"]]): row[at["estimate"]] for row in rows[1:]}
+    found = {(row[at["answer"]], row[at["group"]]): row[at["estimate"]] for row in rows[1:]}
     asked = ["table", "passengers.csv", "--by", "purpose", "--split", "season", "--stat", "share", "--base", "series"]
     run(*asked, "--totals", "--letters", "--out", "one.json")
     cells = json.loads((folder / "one.json").read_text("utf-8"))["cells"]

@@ -14,10 +14,9 @@ from grainstack.plan.file.schema import line_for
 from grainstack.plan.topline.questions import Form, Question
 
 _MOST_BARS = 12  # of a chart of categories: more are drawn as the largest and the rest
-_MOST_SIDE_BY_SIDE = 7  # columns of figures with limits and letters that a page has room for
+_MOST_SIDE_BY_SIDE = 12  # columns of figures with letters that a page has room for
 _ITEMS = "question"  # what the column of items is called
 _BRACE = "brace"  # the param that stands for an opening brace
-_IN_CELL = "share letters (limits)"
 
 
 class Topline(Struct, frozen=True):
@@ -163,14 +162,19 @@ class _Drafter:
         common: dict[str, Any] = {"by": column, **(more or {})}
         if not splits:
             return [self._table(column, {**common, "stat": ["share", "count"], **self._limits()})]
-        columns = sum(self._topline.splits[name] + 1 for name in splits)
-        groups = [splits] if columns <= _MOST_SIDE_BY_SIDE or not self._topline.sampled else [[one] for one in splits]
-        found = []
-        for group in groups:
-            words = common | {"split": group if len(group) > 1 else group[0], "stat": "share", "base": "series"}
-            words |= {"totals": True}
-            words |= {"letters": True, "in_cell": _IN_CELL} if self._topline.sampled else {}
-            found.append(self._table(column, words))
+        if not self._topline.sampled:
+            words = common | {"split": splits if len(splits) > 1 else splits[0], "stat": "share", "base": "series"}
+            return [self._table(column, words | {"totals": True})]
+        return [self._table(column, common | {"banner": group}) for group in self._banners(splits)]
+
+    def _banners(self, splits: Sequence[str]) -> list[list[str]]:
+        """The splits of each banner table: as many side by side as a page has room for."""
+        found: list[list[str]] = [[]]
+        for name in splits:
+            wide = sum(self._topline.splits[one] for one in [*found[-1], name])
+            if found[-1] and wide > _MOST_SIDE_BY_SIDE:
+                found.append([])
+            found[-1].append(name)
         return found
 
     def _means(self, column: str) -> Iterator[_Entry]:
@@ -179,9 +183,12 @@ class _Drafter:
         splits = [name for name in self._topline.splits if name != column]
         if not splits:
             yield self._table(column, {**common, "stat": ["mean", "median"]})
-        for split in splits:
-            letters = {"letters": True} if self._topline.sampled else {}
-            yield self._table(column, {"by": split, **common, "stat": "mean", "totals": True, **letters})
+        if not self._topline.sampled:
+            for split in splits:
+                yield self._table(column, {"by": split, **common, "stat": "mean", "totals": True})
+        elif splits:
+            for group in self._banners(splits):
+                yield self._table(column, {"measure": column, "banner": group})
 
     def _limits(self) -> dict[str, str]:
         return {"error_bars": "confidence"} if self._topline.sampled else {}
