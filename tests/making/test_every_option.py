@@ -147,6 +147,7 @@ TRIES: dict[str, list[Try]] = {
     "as_": [({**MEAN, "relative_to": "1"}, {"as_": "ratio"})],
     "compare": [(MEAN, {"compare": "pairs"})],
     "letters": [(MEAN, {"letters": True})],
+    "banner": [({}, {"banner": ("ticket",)})],
     "family": [({**SPLIT, "stat": ("share",), "letters": True}, {"family": "table"})],
     "association": [(SPLIT, {"association": True}), ({}, {"association": True})],
     "min_base": [(MEAN, {"min_base": 25}), ({}, {"min_base": 25})],

@@ -41,7 +41,7 @@ def test_a_census_of_clusters_says_what_it_leaves_aside_until_it_is_given(run: R
     assert "Advice (sampled-within): all clusters of every stratum were drawn" in first.stderr
     [osk, _] = json.loads((survey / "one.json").read_text("utf-8"))["cells"]
     assert osk["low"] is osk["standard_error"] is None
-    assert "no-interval" in osk["flags"]
+    assert "No limits: nothing was left to chance" in run(*ASKED, *DRAWN, "--population", "clusters").stdout
     both = run(*ASKED, *DRAWN, "--population", "clusters", "--population", "people", "--out", "two.json")
     assert "sampled-within" not in both.stderr
     [osk, _] = json.loads((survey / "two.json").read_text("utf-8"))["cells"]

@@ -11,7 +11,7 @@ from grainstack.making.make import make
 from grainstack.records.opened import open_records
 from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import filled
-from grainstack.summary.table import Flag, SummaryTable
+from grainstack.summary.table import SummaryTable
 
 
 def table_of(folder: Path, rows: list[str], **asked: object) -> SummaryTable:
@@ -47,7 +47,7 @@ def test_of_all_there_is_no_figure_has_limits_and_the_note_says_why(tmp_path: Pa
     [column] = table.columns
     assert not (column.low < column.high).any()
     assert not column.flags.any()
-    assert any("No limits: all there is was drawn" in line for line in table.provenance.sentences())
+    assert any("No limits: nothing was left to chance" in line for line in table.provenance.sentences())
 
 
 def test_the_share_of_a_stratum_is_known(tmp_path: Path) -> None:
@@ -55,4 +55,10 @@ def test_the_share_of_a_stratum_is_known(tmp_path: Path) -> None:
     table = table_of(tmp_path, rows, by=("h",), strata="h", weight="w")
     [column] = table.columns
     assert not (column.low < column.high).any()
-    assert all(Flag.NO_INTERVAL in Flag(int(flags)) for flags in column.flags)
+    assert any("No limits: nothing was left to chance" in line for line in table.provenance.sentences())
+
+
+def test_shares_that_happen_to_be_alike_in_all_clusters_are_not_known(tmp_path: Path) -> None:
+    rows = ["c,a", *(f"{cluster},{'yes' if record < 3 else 'no'}" for cluster in range(12) for record in range(7))]
+    table = table_of(tmp_path, rows, by=("a",), cluster=("c",))
+    assert (table.columns[0].low < table.columns[0].high).all()

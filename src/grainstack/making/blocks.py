@@ -106,8 +106,9 @@ def banner_sections(kind: Kind, requests: Requests) -> list[list[Requests]]:
         requests: What it is asked for.
     """
     table = requests.usual(TableRequest) if kind.product is Product.TABLE else TableRequest()
-    summary = requests[SummaryRequest]
-    stat = table.of_measures
+    if not table.banner:
+        return []
+    summary, stat = requests[SummaryRequest], table.of_measures
     plain = replace(summary, measure=(), net=(), stat=("share",))
     answers = [replace(plain, by=(one,), base="series") for one in table.questions]
     numbers = [replace(plain, by=(EVERYTHING,), measure=(one,), stat=stat, base=None) for one in table.measures]

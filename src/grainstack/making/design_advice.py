@@ -30,7 +30,7 @@ def advice_on_design(
         head: Gives the first rows of the source.
         most: How many lines of one advice are read.
     """
-    if not any(column.interval for column in table.shown) and table.comparison is None:
+    if not any(column.interval or column.without_limits for column in table.shown) and table.comparison is None:
         return []
     return [
         *_across_strata(table),

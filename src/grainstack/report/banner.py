@@ -1,6 +1,6 @@
 """A banner table as printed: questions below each other, all records and the groups of several columns across."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from math import isfinite
 
 from msgspec import Struct
@@ -74,18 +74,19 @@ class BannerRow(Struct, frozen=True):
     apart: bool = False
 
 
-def banner_columns(sections: Sections) -> list[BannerColumn]:
+def banner_columns(sections: Sections, under: Collection[int] | None = None) -> list[BannerColumn]:
     """The columns of a banner table: all records first, then the levels of each column of the banner.
 
     Args:
         sections: The tables.
+        under: The numbers of the headings wanted; None for all of them.
     """
-    found = []
+    found: list[BannerColumn] = []
     for number, table in enumerate(sections[0]):
         series = table.series
-        if series is None:
+        if series is None or (under is not None and number not in under):
             continue
-        if not number and series.total is not None:
+        if not found and series.total is not None:
             found.append(BannerColumn(phrase("All"), "", "", False, number, series.total))  # noqa: FBT003 - as it is read
         places = [place for place in with_nets(series) if place != series.total]
         for at, place in enumerate(places):
@@ -95,24 +96,26 @@ def banner_columns(sections: Sections) -> list[BannerColumn]:
     return found
 
 
-def banner_rows(sections: Sections) -> list[BannerRow]:
+def banner_rows(sections: Sections, under: Collection[int] | None = None) -> list[BannerRow]:
     """The rows of a banner table, question by question.
 
     Args:
         sections: The tables.
+        under: As for `banner_columns`.
     """
-    columns = banner_columns(sections)
+    columns = banner_columns(sections, under)
     return [row for tables in sections for row in _section_rows(tables, columns)]
 
 
-def printed_banner(sections: Sections, notes: tuple[str, ...]) -> Printed:
+def printed_banner(sections: Sections, notes: tuple[str, ...], under: Collection[int] | None = None) -> Printed:
     """A banner table as text.
 
     Args:
         sections: The tables.
         notes: What stands below.
+        under: As for `banner_columns`.
     """
-    columns, rows = banner_columns(sections), banner_rows(sections)
+    columns, rows = banner_columns(sections, under), banner_rows(sections, under)
     texts = []
     for place in range(len(columns)):
         cells = [row.cells[place] if row.cells else BannerCell() for row in rows]

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from grainstack.making.kinds.table import TableRequest
 from grainstack.making.make import Made
 from grainstack.report.banner import printed_banner
-from grainstack.report.printed import as_markdown, as_text, notes_of, printed
+from grainstack.report.printed import as_markdown, as_text, notes_of, printed, text_width
 from grainstack.report.printing import Printed, PrintRequest
 from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.options import RoundingRequest
@@ -25,8 +25,22 @@ def table_printed(made: Made, columns: int | None = None) -> list[Printed]:
     if made.banner:
         every = (table for tables in made.banner for table in tables)
         quiet = [replace(one, provenance=replace(one.provenance, intervals=())) for one in every]  # none are shown
-        return [printed_banner(made.banner, notes_of(quiet, request))]
+        return _banner_printed(made, notes_of(quiet, request), columns)
     return printed(made.table, request, made.blocks)
+
+
+def _banner_printed(made: Made, notes: tuple[str, ...], columns: int | None) -> list[Printed]:
+    """A banner table as text; where it is wider than the room there is, its headings one under the other."""
+    whole = printed_banner(made.banner, notes)
+    if columns is None or text_width(whole) <= columns:
+        return [whole]
+    parts: list[list[int]] = [[]]
+    for number in range(len(made.banner[0])):
+        if parts[-1] and text_width(printed_banner(made.banner, (), [*parts[-1], number])) > columns:
+            parts.append([])
+        parts[-1].append(number)
+    last = len(parts) - 1
+    return [printed_banner(made.banner, notes if at == last else (), part) for at, part in enumerate(parts)]
 
 
 def behind_printed(made: Made) -> list[Printed]:

@@ -68,8 +68,7 @@ def _crossed(titled_tables: Sequence[tuple[str, SummaryTable]], request: PrintRe
 def _listed(table: SummaryTable, request: PrintRequest) -> list[Printed]:
     """One row per cell; several figures one under the other where they are wider than the room there is."""
     together = _list_of(table, table.columns, request)
-    wide = columns_wide(aligned([together.heading, *together.rows], together.right).splitlines()[0])
-    if request.columns is None or wide <= request.columns or len(table.shown) == 1:
+    if request.columns is None or text_width(together) <= request.columns or len(table.shown) == 1:
         return [replace(together, notes=notes_of([table], request))]
     found = [_list_of(table, [column], request) for column in table.shown]
     return [*found[:-1], replace(found[-1], notes=notes_of([table], request))]
@@ -79,6 +78,11 @@ def _list_of(table: SummaryTable, columns: Sequence[Column], request: PrintReque
     heading, rows, labels, sums = listed(table, columns, request)
     right = tuple(place >= labels for place in range(len(heading)))
     return Printed(tuple(heading), tuple(map(tuple, rows)), right, sum_rows=sums)
+
+
+def text_width(content: Printed) -> int:
+    """How many columns of characters a table takes."""
+    return columns_wide(aligned([content.heading, *content.rows], content.right).splitlines()[0])
 
 
 def as_text(tables: Sequence[Printed], note_form: Callable[[str], str] = str) -> str:

@@ -70,8 +70,7 @@ def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) 
     error, degrees = np.sqrt(spread.variance), spread.degrees
     nothing = np.isnan(estimates.estimate) | (degrees < 1)
     if statistic.linear is Linear.SHARE:
-        inner = (estimates.estimate > 0) & (estimates.estimate < 1)
-        nothing |= spread.settled | (inner & _vanishes(error, estimates.estimate))
+        nothing |= spread.settled
     else:
         nothing |= (estimates.records < 2) | _vanishes(error, estimates.estimate)
     degrees = np.where(np.isnan(estimates.estimate), np.nan, degrees)

@@ -18,6 +18,7 @@ from grainstack.summary.figures.stages import Stage, domain_degrees
 from grainstack.summary.sums.design import DesignSums, Pair, grown
 from grainstack.summary.sums.exact import Floats, Integers, Mask
 
+_NOTHING = 1e-9  # of a share: what adding up in another order may make of no spread at all
 _ROUNDING = 1e-13  # of squares is what remains of them by rounding where units are alike
 
 
@@ -29,6 +30,8 @@ class Spread(Struct, frozen=True):
         units: z summed per unit of the design's sums, shape (units, cells).
         squares: Σz² per unit, shape (units, cells); None where no single records were drawn.
         records: Records each figure rests on in each unit, never weighted, shape (units, cells).
+        known: Which shares the strata themselves say, as no stratum holds records of both the cell and the rest of its
+            base, shape (cells,); None for other figures.
         crossed: Gives Σ z_one z_other of single records in each unit, where two cells without a record in common have
             any; None where they have none.
     """
@@ -38,6 +41,7 @@ class Spread(Struct, frozen=True):
     squares: Floats | None
     records: Integers
     crossed: Callable[[int, int], Floats] | None = None
+    known: Mask | None = None
 
     @property
     def variance(self) -> Floats:
@@ -46,9 +50,10 @@ class Spread(Struct, frozen=True):
 
     @property
     def settled(self) -> Mask:
-        """Whether all units that records of a cell could come from were drawn, shape (cells,)."""
+        """Whether all units that records of a cell could come from were drawn, or its strata say it, shape (cells,)."""
         varying = [stage.by_group(stage.by_part(self.records)) * stage.factor[:, None] for stage in self.stages]
-        return np.asarray(sum(one.sum(axis=0) for one in varying) == 0)
+        drawn = np.asarray(sum(one.sum(axis=0) for one in varying) == 0)
+        return drawn if self.known is None else drawn | (self.known & (np.sqrt(self.variance) <= _NOTHING))
 
     def covariance(self, one: int, other: int) -> float:
         """The covariance of two cells that share no record; those of a cluster count together."""
@@ -180,7 +185,10 @@ def share_spread(stages: tuple[Stage, ...], cells: Matrices, wholes: Matrices, s
         squares = None
         if cells.xx is not None and wholes.xx is not None:
             squares = np.nan_to_num((cells.xx * (1 - 2 * share) + share**2 * wholes.xx) / denominator**2)
-    return Spread(stages, np.nan_to_num(z), squares, wholes.records)
+    inner = (share > 0) & (share < 1)
+    of_cell, of_base = (stages[0].by_group(stages[0].by_part(one.records)) for one in (cells, wholes))
+    known = inner & ((of_cell == 0) | (of_cell == of_base)).all(axis=0)
+    return Spread(stages, np.nan_to_num(z), squares, wholes.records, known=known)
 
 
 def share_covariance(stages: tuple[Stage, ...], cells: Matrices, share: Floats) -> Floats:

@@ -63,7 +63,7 @@ def column_of(
             degrees=estimates.degrees if limits.degrees is None else limits.degrees,
             flags=_flags(figure, estimates, estimator, limits, effective),
             interval="" if all_settled else limits.words,
-            without_limits=phrase("No limits: all there is was drawn") if all_settled else "",
+            without_limits=phrase("No limits: nothing was left to chance") if all_settled else "",
             level=limits.level,
             by_student=limits.by_student,
             whole=estimator.grouping.base_of,
