@@ -69,6 +69,10 @@ def compared(figure: Figure, estimator: Estimator, estimates: Estimated, lines: 
             f"{option('only')}.",
         )
     pairs = [pair for number, line in enumerate(lines) for pair in _pairs(figures, line, number)]
+    if not pairs and request.comparison.of_columns:
+        least = request.small.min_base or SMALL_BASE
+        words = phrase("No columns were compared: fewer than two rest on {least} records", least=least)
+        return Comparison((), tuple("" for _ in estimates.estimate), request.spread.level, words, listed=False)
     if not pairs:
         raise RequestError("There are no two figures to compare.", "At least two categories need a standard error.")
     if request.comparison.family == "table":
