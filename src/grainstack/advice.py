@@ -11,7 +11,7 @@ NAMES = (
     *("already-summarised", "many-zeros", "not-additive", "too-many", "area-limits", "second-axis", "unequal-groups"),
     *("hidden-shape", "nested-backwards", "axis-start", "same-people", "left-out", "limits-in-stack"),
     *("clusters-across-strata", "clusters-numbered-anew", "sampled-within", "skewed-mean", "colors-alike"),
-    *("unlike-scales", "missing-character", "good-end", "colors-spent"),
+    *("unlike-scales", "missing-character", "good-end", "colors-spent", "unlike-strata"),
 )
 
 

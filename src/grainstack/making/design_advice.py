@@ -36,6 +36,7 @@ def advice_on_design(
         *_across_strata(table),
         *_numbered_anew(requests, head),
         *_census_of_clusters(table, requests),
+        *_unlike_strata(table, requests),
         *[one for column in table.shown for one in _skewed(table, column)][:most],
     ]
 
@@ -108,6 +109,19 @@ def _census_of_clusters(table: SummaryTable, requests: Requests) -> list[Advice]
             ),
         )
     ]
+
+
+def _unlike_strata(table: SummaryTable, requests: Requests) -> list[Advice]:
+    """Strata drawn in unlike shares, in which records that all count alike do not stand for the same number."""
+    if not table.provenance.sampling.unlike:
+        return []
+    text = phrase(
+        "strata were drawn in unlike shares of `{population}`, and all records count alike: figures lean towards the "
+        "strata drawn most. Name their weights: {weight}.",
+        population=requests[SummaryRequest].design.population[0],
+        weight=option("weight"),
+    )
+    return [Advice("unlike-strata", text)]
 
 
 def _skewed(table: SummaryTable, column: Column) -> list[Advice]:

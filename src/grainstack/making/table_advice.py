@@ -14,6 +14,7 @@ from grainstack.making.design_advice import advice_on_design
 from grainstack.option_names import command, option
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import count_column, number_columns, year_columns
+from grainstack.records.sources.totals_row import TOTALS
 from grainstack.requests import Requests
 from grainstack.summary.order import KeepRequest, order_of
 from grainstack.summary.summary_request import Purpose, SummaryRequest
@@ -25,7 +26,6 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
-_TOTALS = ("total", "totals", "grand total", "sum", "overall", "gesamt", "insgesamt", "summe", "all")
 _ABOUT = 1e-6  # of all figures: what adding up in another order may make of a half
 _FEW_CELLS = 3  # two groups of the same size are met by chance
 _MOST_SHAPES = 3  # more lines of one advice are not read
@@ -254,7 +254,7 @@ def _named_total(table: SummaryTable) -> list[Advice]:
         )
         for one in table.dimensions
         for level in one.levels
-        if not level.is_special and level.label.strip().casefold() in _TOTALS and len(one.levels) > 2
+        if not level.is_special and level.label.strip().casefold() in TOTALS and len(one.levels) > 2
     ]
 
 

@@ -2,8 +2,9 @@
 
 import math
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 
+from grainstack.records.dates import DAY_FIRST, day_of, settled_order
 from grainstack.records.numerals import form_of, parsed
 from grainstack.records.variable import Kind
 
@@ -29,7 +30,7 @@ def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
     records = sum(counts.values())
     if not codes:
         return Kind.TEXT
-    if all(_DATE.fullmatch(code) for code in codes):
+    if all(_DATE.fullmatch(code) for code in codes) or _are_days(codes):
         return Kind.DATE
     form = form_of(codes, decimal)
     signs = ".," if form.doubtful else form.signs
@@ -41,6 +42,12 @@ def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
         return Kind.TEXT
     few = len(codes) <= _FEW_LEVELS and len(codes) <= max(records / 2, 2)
     return Kind.CATEGORY if few or len(codes) <= math.sqrt(records) else Kind.TEXT
+
+
+def _are_days(codes: Sequence[str]) -> bool:
+    """Whether codes are days in any form; years and months alone are categories or numbers."""
+    order = settled_order(codes) or DAY_FIRST
+    return all(len(code) > len("2025-01") and day_of(code, day_first=order == DAY_FIRST) for code in codes)
 
 
 def likely_missing(counts: Mapping[str, int], decimal: str = ".") -> tuple[str, ...]:

@@ -75,6 +75,7 @@ def source_of(records: RecordsRequest) -> Source:
         header_row=records.header_row,
         query=records.query,
         allow_large=records.allow_large,
+        keep_totals=records.keep_totals,
     )
 
 

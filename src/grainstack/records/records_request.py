@@ -116,6 +116,17 @@ class RecordsRequest(Request, frozen=True):
         choices=("leave-out", "show"),
     )
     keep_empty: bool = switch("Keep levels of the codebook that no record has.", group=_GROUP)
+    keep_totals: bool = switch(
+        "Keep a last row that adds up all others; it is left out otherwise.", group=_GROUP, decides=True
+    )
+    dates: str | None = word(
+        None,
+        "What stands first in dates such as 01/02/2025.",
+        group=_GROUP,
+        metavar="ORDER",
+        choices=("day-first", "month-first"),
+        decides=True,
+    )
     decimal: str | None = word(
         None, "The sign before decimals in text.", group=_GROUP, metavar="SIGN", choices=("point", "comma")
     )

@@ -25,8 +25,8 @@ MONTHS = _MONTHS
 _MONTH = {word: number for number, words in enumerate(_MONTHS, 1) for word in words}
 _YEAR, _CLOCK = r"((?:19|20)\d\d)", r"(?:[t ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?\s?(?:z|[+-]\d\d:?\d\d)?)?"
 _ISO = re.compile(rf"{_YEAR}[-/.](\d\d?)(?:[-/.](\d\d?))?{_CLOCK}")
-_POINTED = re.compile(rf"(\d\d?)\.\s?(\d\d?)\.\s?{_YEAR}")
-_SLASHED = re.compile(rf"(\d\d?)[/-](\d\d?)[/-]{_YEAR}")
+_POINTED = re.compile(rf"(\d\d?)\.\s?(\d\d?)\.\s?{_YEAR}{_CLOCK}")
+_SLASHED = re.compile(rf"(\d\d?)[/-](\d\d?)[/-]{_YEAR}{_CLOCK}")
 _MONTH_FIRST = re.compile(rf"(\d\d?)[/.-]{_YEAR}")
 _NAMED = re.compile(rf"(?:(\d\d?)\.?[ -])?([^\W\d]+)\.?(?: (\d\d?),?)?[ -]?{_YEAR}")
 _PART = r"(q|t|h|s|w|kw|wk|week|quarter|half)"
@@ -107,6 +107,31 @@ def is_ambiguous(name: str) -> bool:
         name: The name, in lower case.
     """
     return _SLASHED.fullmatch(name) is not None
+
+
+def day_moment(name: str, *, day_first: bool) -> Moment | None:
+    """The year, month and day of a date, as far as it says them; None for what is no date.
+
+    Args:
+        name: The date, in lower case.
+        day_first: Whether the day stands first between slashes or hyphens.
+    """
+    if re.fullmatch(_YEAR, name):
+        return (int(name),)
+    for moment in (_iso, _pointed, _slashed(day_first=day_first), _named):
+        if found := moment(name):
+            return found
+    return None
+
+
+def day_or_month_first(name: str) -> tuple[int, int] | None:
+    """The first and second number of a date between slashes or hyphens that does not begin with its year.
+
+    Args:
+        name: The date, in lower case.
+    """
+    found = _SLASHED.fullmatch(name)
+    return (int(found[1]), int(found[2])) if found else None
 
 
 def _all(moment: Callable[[str], Moment | None], names: Sequence[str]) -> list[int] | None:

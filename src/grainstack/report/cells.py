@@ -27,7 +27,9 @@ _NUMBERS = (
     *("estimate", "low", "high", "standard_error", "degrees_of_freedom"),
     *("effective_base", "design_effect", "weighting_effect", "weighted_base"),
 )
-_DIFFERENCES = ("compared_with", "difference", "low", "high", "p", "adjusted_p", "adjustment", "test")
+_DIFFERENCES = (
+    *("compared_with", "difference", "low", "high", "degrees_of_freedom", "p", "adjusted_p", "adjustment", "test"),
+)
 
 
 def _check_names(names: Sequence[str], taken: Sequence[str]) -> None:
@@ -100,6 +102,7 @@ def difference_rows(table: SummaryTable) -> list[dict[str, Any]]:
             "difference": known(one.estimate),
             "low": known(one.low),
             "high": known(one.high),
+            "degrees_of_freedom": known(one.degrees),
             "p": known(one.p),
             "adjusted_p": known(one.adjusted),
             "adjustment": f"Holm, limits of its steps, {one.tests:,} tests" if one.tests > 1 else None,

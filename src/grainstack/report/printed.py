@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable, Sequence
+from math import isfinite
 
 from msgspec.structs import replace
 
@@ -22,6 +23,7 @@ _DESIGN_FIGURES = marked(
     "as many records drawn one by one with equal chances. Effective n: n divided by it. Weighting effect: the part of "
     "it that comes of unequal weights, n Σw² / (Σw)²."
 )
+_WHOLE = 1e-6  # of a degree of freedom: what rounding may make of a whole number
 _LEAST_P = 0.001  # smaller p-values are told as below it
 
 
@@ -179,15 +181,23 @@ def _differences(table: SummaryTable) -> Printed:
     others = [place for place in range(len(table.dimensions)) if place != axis]
     heading = [*(table.dimensions[place].variable.label for place in others), table.dimensions[axis].variable.label]
     limits = phrase("{level} % limits", level=comparison.level)
-    heading += [phrase("less"), phrase("difference"), limits, phrase("adjusted p")]
+    with_degrees = any(isfinite(one.degrees) for one in comparison.differences)
+    heading += [phrase("less"), phrase("difference"), limits]
+    heading += [*([phrase("df")] if with_degrees else []), phrase("adjusted p")]
     rows = []
     for one in comparison.differences:
         levels = [level.label for level in table.levels_of(one.cell)]
         against = phrase("the rest") if one.other is None else table.levels_of(one.other)[axis].label
         numbers = [figures.number(one.estimate), limits_text(one.low, one.high, figures)]
+        numbers += [_degrees_text(one.degrees)] if with_degrees else []
         rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, _p(one.adjusted)))
-    right = (False,) * (len(others) + 2) + (True,) * 3
+    right = (False,) * (len(others) + 2) + (True,) * (3 + with_degrees)
     return Printed(tuple(heading), tuple(map(tuple, once(rows, len(others) + 2))), right)
+
+
+def _degrees_text(degrees: float) -> str:
+    """Degrees of freedom, which need not be whole; a dash where there are none."""
+    return written(degrees, 0 if abs(degrees - round(degrees)) < _WHOLE else 1) if isfinite(degrees) else "–"
 
 
 def _trends(table: SummaryTable) -> Printed:

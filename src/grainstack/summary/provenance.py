@@ -68,6 +68,7 @@ class Sampling(Struct, frozen=True):
         across: Clusters, by their code, that occur in several strata.
         census: How many strata had all their clusters drawn.
         calibrated: What weights were made to meet, in words; empty where limits take no account of it.
+        unlike: Whether strata were drawn in unlike shares though all records count alike.
         corrected: Whether variances are corrected for a finite population.
         centred: How many strata have a single unit and are centred on the mean of all.
     """
@@ -82,6 +83,7 @@ class Sampling(Struct, frozen=True):
     census: int = 0
     calibrated: str = ""
     corrected: bool = False
+    unlike: bool = False
     centred: int = 0
 
     @property

@@ -18,8 +18,10 @@ from grainstack.summary.statistics import GIVEN_AS
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.design import Pair
-from grainstack.summary.sums.exact import Integers
+from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Column, Flag, Role
+
+_ALIKE = 1.05  # times the least share of a stratum that was drawn: closer ones are alike up to rounding
 
 
 def provenance_of(
@@ -153,8 +155,15 @@ def _sampling(totals: Accumulator, facts: ColumnFacts) -> Sampling:
         strata=design.strata or "",
         stratum_count=len(_distinct(keys[:, :1])),
         corrected=bool(design.population),
+        unlike=bool(design.population) and not design.weight and _are_unlike(drawn, sizes),
         centred=int((drawn == 1).sum()) if design.single_cluster == "centred" else 0,
     )
+
+
+def _are_unlike(drawn: Integers, sizes: Floats) -> bool:
+    """Whether strata were drawn in shares so unlike that their records stand for unlike numbers."""
+    fractions = drawn[sizes > 0] / sizes[sizes > 0]
+    return len(fractions) > 1 and float(fractions.max()) > _ALIKE * float(fractions.min())
 
 
 def _distinct(keys: Integers) -> Integers:
@@ -195,6 +204,9 @@ def _base_sentence(totals: Accumulator, origin: Origin, cells: ShownCells) -> tu
     if any(d.several for d in cells.dimensions):
         return _shares_of_those_that_answered(origin, inner, outer), False
     whole = " × ".join(inner or outer)
+    if request.comparison.relative_to:  # changes add up to nothing
+        told = phrase("Shares of each {whole}", whole=whole)
+        return told if whole else phrase("Shares of all {noun}", noun=origin.noun), False
     of_base = {cells.dimensions[axis].role for axis in base_axes(request, base)}
     dropped = {one.role for one in cells.dimensions if one.dropped}
     if dropped - of_base and base != "measures":

@@ -113,6 +113,7 @@ class Codebook(Struct, frozen=True):
         name: The file it came from; empty for none.
         nouns: What a record is, in the plural, by the file's name; under `*` for any other file.
         kinds: Whether records are a `sample` or `complete`, all there are; by the file's name, under `*` for any other.
+        dates: What stands first in dates such as 01/02/2025, `day-first` or `month-first`; empty where it is not said.
         decimal: The sign before the decimals in text, `.` or `,`; empty where it is not said.
         variables: What is said of each column.
         design: The survey's design.
@@ -122,6 +123,7 @@ class Codebook(Struct, frozen=True):
     name: str = ""
     nouns: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
     kinds: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
+    dates: str = ""
     decimal: str = ""
     variables: Mapping[str, CodebookVariable] = field(default_factory=lambda: MappingProxyType({}))
     design: Design = field(default_factory=Design)

@@ -144,6 +144,8 @@ def _records_table(codebook: Codebook) -> Table:
         table.add("kind", codebook.kinds["*"] if set(codebook.kinds) == {"*"} else _inline(codebook.kinds))
     if codebook.decimal == ",":
         table.add("decimal", codebook.decimal)
+    if codebook.dates:
+        table.add("dates", codebook.dates)
     return table
 
 

@@ -89,6 +89,9 @@ class _Reader:
         self._check_keys((), content, _TABLES)
         records = self._table(content, "records")
         self._check_keys(("records",), records, tuple(RECORDS))
+        dates = self._text(("records", "dates"), records, "")
+        if "dates" in records and dates not in ("day-first", "month-first"):
+            raise self._wrong(("records", "dates"), '`dates` must be "day-first" or "month-first"')
         decimal = self._text(("records", "decimal"), records, "")
         if "decimal" in records and decimal not in (".", ","):
             raise self._wrong(("records", "decimal"), '`decimal` must be "." or ","')
@@ -97,6 +100,7 @@ class _Reader:
             name=self._name,
             nouns=MappingProxyType(self._by_file(records, "noun")),
             kinds=MappingProxyType(self._kinds_of_records(records)),
+            dates=dates,
             decimal=decimal,
             variables=MappingProxyType({name: self._variable(name, given) for name, given in variables.items()}),
             design=self._design(self._table(content, "design")),

@@ -20,6 +20,7 @@ RECORDS: Mapping[str, Key] = {
         f"{SAMPLE}, or {COMPLETE}: the records are all there are, without sampling error{_BY_FILE}.",
         {"anyOf": [one_of(SAMPLE, COMPLETE), table_of(one_of(SAMPLE, COMPLETE))]},
     ),
+    "dates": Key("What stands first in dates such as 01/02/2025.", one_of("day-first", "month-first")),
     "decimal": Key("The sign before the decimals of numbers in text.", one_of(".", ",")),
 }
 VARIABLE: Mapping[str, Key] = {

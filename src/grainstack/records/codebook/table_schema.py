@@ -31,6 +31,8 @@ def schema_from_codebook(codebook: Codebook) -> bytes:
             schema[key] = dict(held)
     if codebook.decimal:
         schema["decimal"] = codebook.decimal
+    if codebook.dates:
+        schema["dates"] = codebook.dates
     if design := codebook.design.given():
         schema["design"] = design
     return (json.dumps(schema, ensure_ascii=False, indent=2) + "\n").encode()
@@ -66,6 +68,7 @@ def codebook_from_schema(text: str, name: str) -> Codebook:
     return Codebook(
         name=name,
         decimal=schema.get("decimal", ""),
+        dates=schema.get("dates", ""),
         variables=MappingProxyType(variables),
         design=design,
         **{key: MappingProxyType(dict(schema.get(key, {}))) for key in ("nouns", "kinds", "defaults")},

@@ -17,6 +17,7 @@ from sqlglot import exp
 from grainstack.errors import RequestError, nearest
 from grainstack.option_names import option
 from grainstack.records.arrow import Numbers
+from grainstack.records.dates import settled_order
 from grainstack.records.expressions.operands import (
     ISO_DATE,
     OF_MANY,
@@ -319,6 +320,14 @@ class Expression:
             value = self._value(node.this, columns)
             if not isinstance(value, Words):
                 raise self._wrong(node, "this needs dates such as 2025-01-31", "Use a column that holds dates.")
+            codes = [code for _, code in value.names]
+            if settled_order(codes) is None:
+                doubtful = next(code for code in codes if settled_order([code]) is None)
+                raise self._wrong(
+                    node,
+                    f"dates such as {doubtful} can be read in two ways",
+                    f"Write them as 2025-01-31, or cut them into bands and say {option('dates', 'day-first')}.",
+                )
             return part_of_date(value, type(node).__name__)
         if isinstance(node, exp.Round):
             decimals = _constant(node.args["decimals"]) if node.args.get("decimals") is not None else 0.0

@@ -8,7 +8,9 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.records.arrow import Codes, Numbers
+from grainstack.records.dates import MONTH_FIRST, day_of, settled_order
 
+_WHOLE_DATE = len("1.1.2025")  # characters of a date that says its day
 ISO_DATE = re.compile(r"\d{4}(-\d{2}(-\d{2}([ T].*)?)?)?")
 OF_MANY = ("sum_of", "mean_of", "count_of", "min_of", "max_of")  # what may be asked of several columns of a record
 
@@ -99,14 +101,16 @@ def rounded_half_up(value: Numbers, decimals: float) -> Numbers:
 
 def part_of_date(value: Words, part: str) -> Numbers:
     """The year, quarter, month or day of dates, or the number of the day; NaN for what is no date."""
+    codes = [code for _, code in value.names]
+    day_first = settled_order(codes) != MONTH_FIRST
     found = []
-    for _, code in value.names:
-        date = code[:10] if ISO_DATE.fullmatch(code) and len(code) >= 10 else None
-        year, month, day = (int(one) for one in date.split("-")) if date else (0, 0, 0)
-        if date is None:
+    for code in codes:
+        day = day_of(code, day_first=day_first) if len(code) >= _WHOLE_DATE else None
+        if day is None:
             found.append(np.nan)
         elif part == "Date":
-            found.append(float(np.datetime64(date, "D").astype(np.int64)))
+            found.append(float(np.datetime64(day, "D").astype(np.int64)))
         else:
-            found.append(float({"Year": year, "Quarter": (month + 2) // 3, "Month": month, "Day": day}[part]))
+            parts = {"Year": day.year, "Quarter": (day.month + 2) // 3, "Month": day.month, "Day": day.day}
+            found.append(float(parts[part]))
     return np.asarray(np.array([*found, np.nan])[value.places])

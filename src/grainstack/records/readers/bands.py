@@ -1,6 +1,5 @@
 """Numbers and dates cut into bands: labels come from the edges, order from the values, and nothing is lost unsaid."""
 
-import datetime as dt
 import math
 from collections.abc import Iterable
 from itertools import pairwise
@@ -13,6 +12,7 @@ from grainstack.errors import RequestError
 from grainstack.language import phrase, spoken, with_signs
 from grainstack.option_names import option
 from grainstack.records.arrow import Codes, Numbers
+from grainstack.records.dates import day_of
 from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows
 from grainstack.records.variable import MOST_BANDS, NO_BAND_CODE, Level
@@ -230,12 +230,16 @@ class NumberBands:
 class DateBands:
     """Cuts dates by month, quarter, year or weekday.
 
+    Args:
+        rule: By which.
+        day_first: Whether the day stands first in dates of numbers between slashes.
+
     Attributes:
         met: The place of each band met, by its number.
     """
 
-    def __init__(self, rule: BandRule) -> None:
-        self._by, self._column = rule.by, rule.column
+    def __init__(self, rule: BandRule, *, day_first: bool = True) -> None:
+        self._by, self._column, self._day_first = rule.by, rule.column, day_first
         self.met: dict[int, int] = {}
 
     @property
@@ -274,11 +278,8 @@ class DateBands:
         return tuple(Level(_code(index), self._label(index)) for index in every)
 
     def _index(self, text: str) -> int | None:
-        try:
-            day = dt.date.fromisoformat(
-                text[:10] if len(text) > 7 else f"{text}-01" if len(text) == 7 else f"{text}-01-01"
-            )
-        except ValueError:
+        day = day_of(text, day_first=self._day_first)
+        if day is None:
             return None
         if self._by == "weekday":
             return day.weekday()

@@ -12,6 +12,7 @@ from grainstack.language import phrase
 from grainstack.option_fields import names_in
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.dates import DAY_FIRST, MONTH_FIRST, settled_order
 from grainstack.records.numerals import NumberForm, form_of
 from grainstack.records.readers.answers import AnswerColumns, SeparatedAnswers
 from grainstack.records.readers.banded import AutoBandedNumbers, BandedDates, BandedNumbers, Named, WithNoAnswer
@@ -180,6 +181,26 @@ class ColumnReaders:
             )
         return form
 
+    def _day_first(self, name: str) -> bool:
+        """Whether the day stands first in the dates of a column.
+
+        Raises:
+            RecordsError: They can be read in two ways, and nobody said which.
+        """
+        told = self._request.dates or self._codebook.dates
+        if told or self._head is None:
+            return (told or DAY_FIRST) == DAY_FIRST
+        head = self._head()
+        codes = sampled_codes(head, [name])[name] if name in head.schema.names else []
+        order = settled_order(codes)
+        if order is None:
+            example = next(code for code in codes if settled_order([code]) is None)
+            raise RecordsError(
+                f"`{name}` of {self.source} can be read in two ways: does {example} begin with its day or its month?",
+                f"Say it: {option('dates', DAY_FIRST)}, or {option('dates', MONTH_FIRST)}.",
+            )
+        return order != MONTH_FIRST
+
     def _check_raw(self, name: str, *, banded: bool) -> None:
         """Refuses bands with a name of their own where the values of a column of the source are wanted.
 
@@ -299,7 +320,7 @@ class ColumnReaders:
         self._used |= {("band", rule.target), ("band", "")}
         banded: LevelReader
         if rule.is_date:
-            banded = BandedDates(known, DateBands(rule))
+            banded = BandedDates(known, DateBands(rule, day_first=self._day_first(known.name)))
         elif rule.by == "auto":
             banded = AutoBandedNumbers(known, rule, self._form(known.name).signs)
         else:

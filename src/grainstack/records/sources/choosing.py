@@ -15,6 +15,7 @@ from grainstack.option_names import option
 from grainstack.records.source import Source
 from grainstack.records.sources.opening import BelowLines, Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
 from grainstack.records.sources.several import SeveralFiles
+from grainstack.records.sources.totals_row import LARGEST, without_totals
 
 kernel = compiled("grainstack.records.kernel")
 READABLE = {
@@ -37,13 +38,14 @@ _PROGRAM_ENDINGS = (".sav", ".zsav", ".por", ".dta", ".sas7bdat", ".xpt", ".rds"
 _POSTGRESQL = ("postgresql://", "postgres://")
 
 
-def open_source(
+def open_source(  # noqa: PLR0913 - a file may need any of these to be read
     addresses: Sequence[str],
     *,
     sheet: str | None = None,
     header_row: int | None = None,
     query: str | None = None,
     allow_large: bool = False,
+    keep_totals: bool = False,
 ) -> Source:
     """Opens one file, several with the same columns, standard input (`-`) or a database.
 
@@ -53,6 +55,7 @@ def open_source(
         header_row: Which of its rows, or of the lines of a text, names the columns, counted from 1.
         query: SQL for a database.
         allow_large: Whether files may unpack to any size, and hold records of any length.
+        keep_totals: Whether a last row that adds up all others is a record too.
 
     Raises:
         RequestError: There is no such file, or it is a folder, or an option does not suit it.
@@ -61,7 +64,7 @@ def open_source(
     if kernel is not None:
         kernel.keep_memory()  # before Arrow has threads
     files = [path for address in addresses for path in _expanded(address)]
-    part = _Part(sheet, header_row, query, allow_large)
+    part = _Part(sheet, header_row, query, allow_large, keep_totals)
     if len(files) == 1:
         return _one(files[0], part)
 
@@ -113,6 +116,7 @@ class _Part(Struct, frozen=True):
     header_row: int | None
     query: str | None
     allow_large: bool
+    keep_totals: bool
 
 
 def _one(address: str, part: _Part) -> Source:
@@ -160,7 +164,9 @@ def _by_format(content: Bytes, table: str, part: _Part) -> Source:
         "delimited": (above,),
     }.get(kind, ())
     source: Source = _READERS[kind](content, *more)
-    return source
+    if part.keep_totals or kind not in ("delimited", "spreadsheet") or content.size() > LARGEST:
+        return source
+    return without_totals(source)
 
 
 def _kind(content: Bytes) -> str:

@@ -48,7 +48,9 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
     nothing = np.full(len(column.estimate), nan)
     estimate, low, high, error, degrees = (nothing.copy() for _ in range(5))
     flags, unlimited = column.flags.copy(), np.zeros(len(nothing), dtype=bool)
-    limited = bool(column.interval) and spread.error_bars != "none"
+    asked = bool(column.interval) and spread.error_bars != "none"
+    limited = asked and column.figure.statistic.linear is not None
+    without = phrase("No limits: there is no method for the change of such figures") if asked and not limited else ""
     for cell, other in pairs:
         flags[cell] |= column.flags[other]
         made = _Made(figures, cell, other, change.kind)
@@ -67,6 +69,7 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
         figure=replace(column.figure, statistic=statistic),
         flags=flags,
         interval=_interval(spread, change.kind) if limited else "",
+        without_limits=without,
         level=spread.level if limited and spread.error_bars != "standard-error" else None,
         change=replace(change, of_share=column.is_share),
         effective_base=nothing,

@@ -169,7 +169,8 @@ def _difference(pair: _Pair, tested: tuple[float, str], adjusted: float, tests: 
     steps = adjusted / p if p > 0 else tests  # by how many tests the level is divided at the step of this one
     low, high = pair.figures.limits(pair.first, pair.second, 100 - (100 - level) / steps)
     estimate = float(estimates[pair.first] - estimates[pair.second])
-    return Difference(pair.cell, pair.other, pair.line, estimate, low, high, p, adjusted, test, tests)
+    degrees = pair.figures.degrees(pair.first, pair.second) if "t-test" in test else float("nan")
+    return Difference(pair.cell, pair.other, pair.line, estimate, low, high, p, adjusted, test, tests, degrees)
 
 
 def _words(differences: Sequence[Difference], sizes: set[int], families: int, estimator: Estimator) -> str:

@@ -81,6 +81,11 @@ class TestableFigures:
         difference, reach = self._difference(one, other), t_quantile(both.degrees, level) * both.error
         return difference - reach, difference + reach
 
+    def degrees(self, one: int, other: int) -> float:
+        """The degrees of freedom of the difference of two figures; NaN where they have none."""
+        found = self.together(one, other).degrees
+        return found if found < NORMAL else float("nan")
+
     def together(self, one: int, other: int) -> "Together":
         """The variances of two figures, their covariance, and the degrees of freedom of their difference.
 

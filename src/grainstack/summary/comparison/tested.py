@@ -21,6 +21,7 @@ class Difference(Struct, frozen=True):
         adjusted: The p-value adjusted for all tests of its family (Holm 1979).
         test: The test, in words.
         tests: How many tests its family has.
+        degrees: Degrees of freedom of the test; NaN where it has none, as those by a normal or exact distribution.
     """
 
     cell: int
@@ -33,6 +34,7 @@ class Difference(Struct, frozen=True):
     adjusted: float
     test: str
     tests: int = 1
+    degrees: float = np.nan
 
 
 class Comparison(Struct, frozen=True):

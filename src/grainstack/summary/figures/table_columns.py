@@ -109,6 +109,7 @@ def at_cells(column: Column, cells: Integers) -> Column:
         cells: The cells, shape (cells wanted,).
     """
     arrays = {name: getattr(column, name)[cells] for name in _ARRAYS}
+    arrays["weighted_base"] = column.weighted_base[cells] if len(column.weighted_base) else column.weighted_base
     return replace(column, letters=tuple(column.letters[cell] for cell in cells) if column.letters else (), **arrays)
 
 
