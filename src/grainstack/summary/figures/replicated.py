@@ -20,7 +20,7 @@ from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats, Integers, Mask
 from grainstack.summary.sums.replicates import ReplicateSums
 
-Held = Callable[[], Integers]  # records of each domain in each drawn unit, shape (units, domains)
+RecordsByUnit = Callable[[], Integers]  # records of each domain in each drawn unit, shape (units, domains)
 
 
 class ReplicateSpread(Struct, frozen=True):
@@ -76,10 +76,10 @@ def replicated(estimator: ShownSums, figure: Figure, estimate: Floats) -> Replic
     with np.errstate(invalid="ignore", divide="ignore"):
         figures = x if linear is Linear.TOTAL else x / y
 
-    def held() -> Integers:
+    def records_by_unit() -> Integers:
         return estimator.base_matrices(pair).records if linear is Linear.SHARE else estimator.records_by_unit(pair)
 
-    return _spread(estimator, figures, estimate, held)
+    return _spread(estimator, figures, estimate, records_by_unit)
 
 
 def replicated_below(estimator: ShownSums, measure: str, points: Floats) -> ReplicateSpread:
@@ -115,7 +115,7 @@ def replicated_among_all(estimator: ShownSums, share: Floats) -> Floats:
     return np.asarray((spread.scales * spread.differences).T @ spread.differences)
 
 
-def replicate_degrees(estimator: ShownSums, held: Held) -> Floats:
+def replicate_degrees(estimator: ShownSums, records_by_unit: RecordsByUnit) -> Floats:
     """Degrees of freedom of each domain, shape (domains,) or (1,) where all have the same.
 
     Stated, or those of the method: R − 1 for one deleted cluster each (jk1); clusters less strata for strata of which
@@ -124,7 +124,7 @@ def replicate_degrees(estimator: ShownSums, held: Held) -> Floats:
 
     Args:
         estimator: The sums.
-        held: Gives the records of each domain in each drawn unit, where strata or clusters are named.
+        records_by_unit: Gives the records of each domain in each drawn unit, where strata or clusters are named.
 
     Raises:
         RequestError: They are not known.
@@ -140,16 +140,16 @@ def replicate_degrees(estimator: ShownSums, held: Held) -> Floats:
     if design.replicate_method in ("brr", "fay"):
         if not design.strata:
             return np.array([float(len(scales))])
-        return np.asarray(_held_strata(estimator, held()))
+        return np.asarray(_strata_with_records(estimator, records_by_unit()))
     if not design.cluster:
         raise RequestError(
             "The degrees of freedom of bootstrap weights are not known.",
             f"State them with {option('degrees')}, or name what was drawn: {option('cluster')}, {option('strata')}.",
         )
-    return domain_degrees(estimator.stages[:1], held())
+    return domain_degrees(estimator.stages[:1], records_by_unit())
 
 
-def _held_strata(estimator: ShownSums, records: Integers) -> Floats:
+def _strata_with_records(estimator: ShownSums, records: Integers) -> Floats:
     """How many strata hold records of each domain, shape (domains,)."""
     strata = estimator.strata_of_units
     return np.array([float(len(np.unique(strata[column > 0]))) for column in records.T])
@@ -162,10 +162,12 @@ def _sums(estimator: ShownSums) -> ReplicateSums:
     return sums
 
 
-def _spread(estimator: ShownSums, figures: Floats, estimate: Floats, held: Held | None) -> ReplicateSpread:
+def _spread(
+    estimator: ShownSums, figures: Floats, estimate: Floats, records_by_unit: RecordsByUnit | None
+) -> ReplicateSpread:
     design = estimator.request.design
     scales = np.array(design.scales)[:, None]
     center = np.nanmean(figures, axis=0) if design.replicate_center == "mean" else estimate
-    degrees = np.ones(1) if held is None else replicate_degrees(estimator, held)
+    degrees = np.ones(1) if records_by_unit is None else replicate_degrees(estimator, records_by_unit)
     everywhere = np.broadcast_to(degrees, (figures.shape[1],)).astype(np.float64)
     return ReplicateSpread(np.nan_to_num(figures - center), scales, everywhere)

@@ -110,10 +110,10 @@ def domain_degrees(stages: Sequence[Stage], records: Integers) -> Floats:
     counting = np.ones(len(stages[0].drawn), dtype=bool)
     for place, stage in enumerate(stages):
         parts = stage.by_part(records)
-        held = stage.by_group(parts if stage.of_records else (parts > 0).astype(np.float64))
+        units = stage.by_group(parts if stage.of_records else (parts > 0).astype(np.float64))
         below = (stage.fraction >= 1) & (place + 1 < len(stages))
         here = counting & ~below
-        degrees += np.maximum(held[here] - 1, 0).sum(axis=0)
+        degrees += np.maximum(units[here] - 1, 0).sum(axis=0)
         counting = (counting & below)[stage.group_of]
     return degrees
 
