@@ -1,6 +1,6 @@
 """Requests for charts that are composed straight from figures, without the settling of a kind."""
 
-from grainstack.chart.bars.bar_request import BarRequest, SecondRequest
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.chart_requests import (
     AxisRequest,
     AxisTitlesRequest,
@@ -14,6 +14,7 @@ from grainstack.chart.distributions.distribution_request import DistributionRequ
 from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.pie_request import PieRequest
+from grainstack.chart.second_request import SecondRequest
 from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.option_fields import Request
 from grainstack.requests import Requests

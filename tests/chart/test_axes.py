@@ -7,12 +7,13 @@ from msgspec.structs import replace
 
 from grainstack.chart.bars.bar_arrangement import arranged_bars
 from grainstack.chart.bars.bar_picture import bar_scene
-from grainstack.chart.bars.bar_request import BarRequest, SecondRequest
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.chart_requests import AxisRequest, NumbersRequest, WordsRequest
 from grainstack.chart.frame.ticks import from_zero, ticks_within
 from grainstack.chart.frame.value_axis import AxisNeeds, matching_axis, value_axis
 from grainstack.chart.marks import Dot, Line, MarkRole
 from grainstack.chart.scene import Scene
+from grainstack.chart.second_request import SecondRequest
 from grainstack.chart.writing.numbers import NumberStyle
 from grainstack.errors import RequestError
 from tests.chart.asking import chart_requests
@@ -29,10 +30,12 @@ def needs(low: float, high: float, **wishes: str) -> AxisNeeds:
 def drawn(figures: list[float], *, second: bool = False, fit: bool = False, **wishes: object) -> Scene:
     labels = [f"c{place}" for place in range(len(figures))]
     table = table_of(labels, [], figures, second=second)
+    told = {"second_range": "fit" if fit else "from-zero"}
+    told |= {name: wishes.pop(name) for name in list(wishes) if name.startswith("second_")}  # type: ignore[misc]
     request = chart_requests(
         BarRequest(direction="vertical"),
         AxisRequest(**wishes),  # type: ignore[arg-type]
-        SecondRequest(second_measure="age", second_range="fit" if fit else "from-zero"),
+        SecondRequest(second_measure="age", **told),
     )
     return bar_scene(arranged_bars(table, request[BarRequest]), request)
 
@@ -122,6 +125,20 @@ def test_a_second_measure_has_dots_and_an_axis_in_its_own_colour() -> None:
     assert len(colors) == 1
     assert colors.isdisjoint({bar.fill for bar in bars_of(scene)})
     assert texts_of(scene, "second-title") == ["Mean age"]
+
+
+def test_a_second_measure_is_told_as_it_is_asked_for() -> None:
+    told = {"second_title": "Years", "second_unit": "mean", "second_range": "0,200", "second_color": "teal"}
+    scene = drawn([101, 108], second=True, **told)  # type: ignore[arg-type]
+    assert texts_of(scene, "second-title") == ["Years (mean)"]
+    assert (texts_of(scene, "second-tick")[0], texts_of(scene, "second-tick")[-1]) == ("0", "200")
+    colors = {mark.fill for mark in scene.marks if mark.role in ("second-dot", "second-tick")}  # type: ignore[union-attr]
+    assert colors == {"#008080"}
+
+
+def test_a_second_range_that_leaves_figures_out_is_refused() -> None:
+    with pytest.raises(RequestError, match="leaves 108 out"):
+        drawn([101, 108], second=True, second_range="0,105")
 
 
 def test_a_fitted_second_axis_need_not_start_at_zero() -> None:

@@ -217,6 +217,10 @@ TRIES: dict[str, list[Try]] = {
     "gap": [({"split": "season", "layout": "grouped"}, {"gap": 0.5}), ({}, {"gap": 0.5})],
     "second_measure": [({}, {"second_measure": "spend"})],
     "second_stat": [({"second_measure": "spend"}, {"second_stat": "max"}), ({}, {"second_stat": "max"})],
+    "second_title": [({"second_measure": "age"}, {"second_title": "Years"})],
+    "second_unit": [({"second_measure": "age"}, {"second_unit": "years"})],
+    "second_format": [({"second_measure": "age"}, {"second_format": "#,##0.000"})],
+    "second_color": [({"second_measure": "age"}, {"second_color": "purple"})],
     "second_range": [({"second_measure": "high"}, {"second_range": "fit"}), ({}, {"second_range": "fit"})],
     "value_range": [
         ({}, {"value_range": "2,20"}),

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement
 from grainstack.chart.bars.bar_axis import axis_of
 from grainstack.chart.bars.bar_notes import bar_notes, cut_short
-from grainstack.chart.bars.bar_request import FILLED, BarRequest, SecondRequest
+from grainstack.chart.bars.bar_request import FILLED, BarRequest
 from grainstack.chart.bars.bar_strokes import break_strokes, parting_lines
 from grainstack.chart.bars.bar_views import movable, other_views
 from grainstack.chart.bars.brackets import bracket_marks, brackets_of
@@ -39,6 +39,7 @@ from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.palette import GRID
 from grainstack.chart.marks import Key, Line, Mark, MarkRole, Rect, Text
 from grainstack.chart.scene import Movable, Scene
+from grainstack.chart.second_request import SecondRequest
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.numbers import written
 from grainstack.chart.writing.wording import alt_text

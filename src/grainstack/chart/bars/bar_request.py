@@ -7,8 +7,9 @@ from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest
 from grainstack.chart.dots.dot_request import DotRequest, label_figures, swapped, with_whiskers
+from grainstack.chart.second_request import SecondRequest
 from grainstack.errors import ChartError, IdleError, RequestError
-from grainstack.option_fields import Medium, Request, switch, word
+from grainstack.option_fields import Medium, switch, word
 from grainstack.option_names import option
 from grainstack.records.records_request import ANSWER
 from grainstack.requests import Requests
@@ -17,12 +18,10 @@ from grainstack.summary.statistics import statistic_named
 from grainstack.summary.summary_request import Figure, Purpose, SummaryRequest
 
 _GROUP = "Layout and labels"
-_SECOND = "Second measure"
 LAYOUTS = ("stacked", "grouped", "percent", "diverging")
 LUMPED = ("stacked", "percent", "diverging")
 FILLED = ("percent", "diverging")  # bars that show the shares of a whole, whatever stands beside them
 PLACES = ("auto", "inside", "end", "outside")
-SECOND_STATS = ("count", "sum", "mean", "median", "min", "max", "sd")
 
 
 class BarRequest(DotRequest, frozen=True):
@@ -92,31 +91,6 @@ class BarRequest(DotRequest, frozen=True):
                 f"{option('opposite')} and {option('neutral')} belong to diverging bars.",
                 f"Add {option('layout')} diverging.",
             )
-
-
-class SecondRequest(Request, frozen=True):
-    """A second measure as line and dots on an axis of its own."""
-
-    second_measure: str | None = word(
-        None, "A second number, drawn as line and dots on its own axis.", group=_SECOND, metavar="COLUMN"
-    )
-    second_stat: str = word(
-        "mean",
-        "What is shown of it.",
-        group=_SECOND,
-        metavar="STAT",
-        choices=SECOND_STATS,
-        needs=("second_measure",),
-    )
-    second_range: str = word(
-        "from-zero",
-        "Where its axis starts.",
-        group=_SECOND,
-        metavar="HOW",
-        choices=("from-zero", "fit"),
-        needs=("second_measure",),
-        medium=Medium.PICTURE,
-    )
 
 
 def settled_bars(requests: Requests) -> Requests:

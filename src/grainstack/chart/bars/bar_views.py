@@ -8,11 +8,12 @@ import numpy as np
 from msgspec.structs import replace
 
 from grainstack.chart.bars.bar_arrangement import BarArrangement, arranged_bars, whole_bars
-from grainstack.chart.bars.bar_request import BarRequest, SecondRequest
+from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.chart_requests import AxisRequest, NumbersRequest
 from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.scene import Movable, Scene
+from grainstack.chart.second_request import SecondRequest
 from grainstack.errors import GrainStackError
 from grainstack.language import phrase, raised
 from grainstack.requests import Requests

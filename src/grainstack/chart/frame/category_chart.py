@@ -34,6 +34,7 @@ from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style import Style
 from grainstack.chart.marks import Mark, MarkRole
 from grainstack.chart.scene import Movable, Scene, ValueScale
+from grainstack.chart.second_request import SecondRequest
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.chart.writing.wording import alt_text, words_for
 from grainstack.errors import IdleError, RequestError
@@ -93,7 +94,7 @@ class CategoryChart(ABC):
         self._page_style = style_of(request)
         self._style = self._page_style
         self._figures = FiguresAt(cells, request, labels)
-        self._second = second_needs(cells)
+        self._second = second_needs(cells, request.usual(SecondRequest))
         self._second_start = False
         self._side_columns = side_columns_of(cells, request)
         plot = request[PlotRequest]
@@ -107,7 +108,8 @@ class CategoryChart(ABC):
         self._kept = STEPS[0]
         style = replace(self._page_style, slender=self._slender)
         self._inks = Inks(cells, request, style, ways)
-        self._second_color = second_color({self._inks.of(cell).fill for cell in cells.cells})
+        own = request.usual(SecondRequest).color
+        self._second_color = own or second_color({self._inks.of(cell).fill for cell in cells.cells})
         self._words: Words | None = None
         self._latest: Plots | None = None  # of the draft that was made last
         self._signs = SignPlaces(cells)

@@ -11,8 +11,11 @@ from grainstack.chart.look.color import INK, PAPER
 from grainstack.chart.look.measures import CAP_HEIGHT, MIDLINE
 from grainstack.chart.look.style import Style
 from grainstack.chart.marks import Anchor, Dot, Line, Mark, MarkRole, Text, Weight
+from grainstack.chart.second_request import SecondRequest
 from grainstack.chart.writing.figures import figures_of
 from grainstack.chart.writing.text import width
+from grainstack.errors import RequestError
+from grainstack.option_names import option
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import Flag
 
@@ -22,8 +25,12 @@ _SMALLER = 0.9  # of the usual type: the figures of bars come first
 _COLORS = ("#ac430e", "#7f2117", "#835cbe", INK)
 
 
-def second_needs(cells: ChartCells) -> AxisNeeds | None:
-    """What the second axis has to show; None without a second measure."""
+def second_needs(cells: ChartCells, request: SecondRequest) -> AxisNeeds | None:
+    """What the second axis has to show; None without a second measure.
+
+    Raises:
+        RequestError: A range that leaves figures out.
+    """
     column = cells.table.column_for(Purpose.SECOND)
     if column is None:
         return None
@@ -31,8 +38,15 @@ def second_needs(cells: ChartCells) -> AxisNeeds | None:
     if not values:
         return None
     whole = column.figure.statistic.name == "count"
-    style = figures_of(column).style
-    return AxisNeeds(min(values), max(values), column.is_share, column.unit == "%", whole, style)
+    style = figures_of(column, numbers=request.numbers).style
+    needs = AxisNeeds(min(values), max(values), column.is_share, column.unit == "%", whole, style, request.axis)
+    if (limits := request.axis.limits) is not None:
+        outside = next((one * needs.scale for one in values if not limits[0] <= one * needs.scale <= limits[1]), None)
+        if outside is not None:
+            raise RequestError(
+                f"{option('second_range')} {request.second_range} leaves {outside:g} out.", "Widen it, or leave it out."
+            )
+    return needs
 
 
 def second_color(taken: Collection[str]) -> str:
@@ -115,10 +129,13 @@ def second_figures(
         over, under = (dot.x, dot.y - away, Anchor.MIDDLE), (dot.x, dot.y + away + size * CAP_HEIGHT, Anchor.MIDDLE)
         found = [
             Text(x, y, dot.tip, size, wide, color, MarkRole.SECOND_VALUE, Weight.SEMIBOLD, anchor, key=dot.key)
-            for x, y, anchor in ((right, left, over, under) if lying else (over, right, left, under))
+            for x, y, anchor in ((right, left, over, under) if lying else (over, under, right, left))
         ]
-        free = (text for text in found if not any(box.meets(Box(*text.box), 0.0) for box in boxes))
-        text = next(free, found[0])
+        clear = style.gap * _CLEAR  # the plate behind a figure reaches that far
+        free = (text for text in found if not any(box.meets(Box(*text.box), -clear) for box in boxes))
+        text = next(free, None)
+        if text is None:
+            continue  # a figure over another one is none
         boxes.append(Box(*text.box))
         texts.append(text)
     return [*grounds(texts, style), *texts]

@@ -21,6 +21,7 @@ from grainstack.chart.writing.text import shortened, width
 _TINY = 1e-12  # of what is shown: ends of an axis that differ by no more are one
 _TOP = -1e9  # points: above anything that has been written
 _TO_TICKS = 1.5  # gaps: between numbers and the axis they stand at
+_MOST_DECIMALS = 2  # of ticks that a typed range puts at those of the first axis, round or not
 _NUMBER_MIDDLE = 0.33  # of the type size: half of a number's height
 _BETWEEN_NUMBERS = 0.3  # of the type size: what keeps two numbers of an axis apart
 _TITLE_BELOW = 2.5  # type sizes: the title under the numbers of an axis
@@ -150,6 +151,12 @@ def matching_axis(needs: AxisNeeds, other: ValueAxis, *, from_zero: bool) -> Val
         from_zero: Whether zero stands where it stands on the first axis; otherwise the range is fitted.
     """
     intervals = max(len(other.ticks) - 1, 1)
+    if needs.request.limits is not None:
+        first, last = needs.request.limits
+        between = tuple(first + (last - first) * place / intervals for place in range(intervals + 1))
+        ticks = Ticks(between, min(max(map(_decimals, between)), _MOST_DECIMALS))
+        values = tuple(value / needs.scale for value in between)
+        return ValueAxis(values[0], values[-1], values, tuple(_labels(needs, ticks)))
     below = sum(tick < 0 for tick in other.ticks) if from_zero else 0
     scale = needs.scale
     low, high = needs.low * scale, needs.high * scale

@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import AxisTitlesRequest, NumbersRequest, WordsRequest
+from grainstack.chart.second_request import SecondRequest
 from grainstack.chart.writing.figures import Figures, rounded_off, unit_in_words
 from grainstack.chart.writing.signs import sign_meanings
 from grainstack.language import in_words, lowered, phrase, phrases
@@ -120,7 +121,7 @@ def words_for(
         source=phrase("Source: {source}", source=source)
         if (source := _given(options.source, table.provenance.origin.source))
         else "",
-        second_title=titled_with_unit((second,), NumbersRequest()) if second else "",
+        second_title=_second_title(second, request.usual(SecondRequest)) if second else "",
         typed=closed(options.footnote or "", more=not options.no_note),
         naming="" if options.no_note else naming,
         meanings=() if options.no_note else meanings,
@@ -223,6 +224,14 @@ def figures_title(columns: Sequence[Column]) -> str:
     facts = {"statistics": in_words([statistics[0], *map(lowered, statistics[1:])]), "measures": in_words(measures)}
     of = columns[-1].figure.statistic.words.endswith(" of {what}")  # the last one stands before the measures
     return phrase("{statistics} of {measures}", **facts) if of else phrase("{statistics} {measures}", **facts)
+
+
+def _second_title(column: Column, request: SecondRequest) -> str:
+    """The title of a second axis, as typed or as its figures are called, with its unit."""
+    title = column.title if request.second_title is None else request.second_title
+    unit = unit_in_words(column, request.numbers) if request.second_unit is None else request.second_unit
+    alone = request.second_title is not None and request.second_unit is None  # whoever typed it said all
+    return title if alone or not unit else f"{title} ({unit})"
 
 
 def titled_with_unit(columns: Sequence[Column], numbers: NumbersRequest) -> str:

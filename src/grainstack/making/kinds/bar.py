@@ -1,6 +1,6 @@
 """Bars: simple, stacked, grouped, percent and diverging."""
 
-from grainstack.chart.bars.bar_request import BarRequest, SecondRequest, settled_bars
+from grainstack.chart.bars.bar_request import BarRequest, settled_bars
 from grainstack.chart.chart_requests import (
     AxisRequest,
     AxisTitlesRequest,
@@ -11,6 +11,7 @@ from grainstack.chart.chart_requests import (
 )
 from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
 from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.second_request import SecondRequest
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
 from grainstack.records.records_request import RecordsRequest
