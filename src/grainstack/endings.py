@@ -1,8 +1,9 @@
 """The endings of the files that can be written, by what is in them."""
 
 PICTURE_ENDINGS = (".png", ".svg", ".pdf")
-CHART_ENDINGS = (*PICTURE_ENDINGS, ".html")  # a page around a picture
-TABLE_ENDINGS = (".csv", ".json", ".md", ".xlsx", ".parquet", ".html")
+DOCUMENT_ENDINGS = (".docx", ".pptx")
+CHART_ENDINGS = (*PICTURE_ENDINGS, ".html", *DOCUMENT_ENDINGS, ".xlsx")  # a page, document or workbook around a picture
+TABLE_ENDINGS = (".csv", ".json", ".md", ".xlsx", ".parquet", ".html", *DOCUMENT_ENDINGS)
 RECORD_ENDINGS = (".arrow", ".csv", ".jsonl", ".parquet")
 CODEBOOK_ENDINGS = (".toml", ".json")
 REPORT_FORMATS = ("html", "md", "docx", "pptx", "pdf", "xlsx")

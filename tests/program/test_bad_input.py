@@ -32,7 +32,7 @@ TREEMAP = ("treemap", "costs.csv", "--by", "item", "--measure", "amount")
         (("look", "."), 2, ". is a folder"),
         ((*BAR, "--out", "passengers.csv"), 2, "ending `.csv` is not known"),
         (("table", "passengers.csv", "--by", "ticket", "--out", "passengers.csv"), 2, "it is being read"),
-        ((*BAR, "--out", "x.gif"), 2, "Use .html, .pdf, .png, .svg."),
+        ((*BAR, "--out", "x.gif"), 2, "Use .docx, .html, .pdf, .png, .pptx, .svg, .xlsx."),
         ((*BAR, "--out", "x"), 2, "without an ending"),
         ((*BAR, "--out", "no/x.svg"), 2, "there is no folder no"),
         ((*BAR, "--out", "x.svg", "--out", "./x.svg"), 2, "named twice"),

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from grainstack.chart.frame.left_out_advice import advice_on_scene
 from grainstack.chart.picture_request import PictureRequest
+from grainstack.endings import DOCUMENT_ENDINGS
 from grainstack.later import Later
 from grainstack.making.kind import Outputs, Product
 from grainstack.making.make import Made
@@ -16,6 +17,8 @@ _WRITERS = {
     ".xlsx": Later("report.workbook", "workbook_of"),
     ".parquet": Later("report.table_files", "parquet_of"),
     ".html": Later("report.documents.page", "table_page"),
+    ".docx": Later("report.documents.document_alone", "table_document"),
+    ".pptx": Later("report.documents.document_alone", "table_slides"),
 }
 
 
@@ -27,6 +30,8 @@ def table_as(ending: str, made: Made) -> bytes:
 
 _PAGE = ".html"
 _CHART_PAGE = Later("report.documents.page", "chart_page")  # few charts are pages
+_DOCUMENT = Later("report.documents.document_alone", "document_alone")  # and fewer are documents
+_DOCUMENTS = (*DOCUMENT_ENDINGS, ".xlsx")
 
 
 def outputs_of(made: "Made", endings: Sequence[str]) -> Outputs:
@@ -44,11 +49,13 @@ def outputs_of(made: "Made", endings: Sequence[str]) -> Outputs:
         return Outputs(tuple(table_as(ending, made) for ending in endings))
 
     scene = made.picture()
-    pictures = [ending for ending in endings if ending != _PAGE]
+    pictures = [ending for ending in endings if ending not in (_PAGE, *_DOCUMENTS)]
     contents = dict(zip(pictures, painted_in(scene, pictures, made.requests[PictureRequest].dpi), strict=True))
     if _PAGE in endings:
         contents[_PAGE] = _CHART_PAGE(made, scene)
-    return Outputs(
-        tuple(contents[ending] for ending in endings),
-        tuple(advice_on_scene(scene, tips=bool({_PAGE, ".svg"}.intersection(endings)))),
-    )
+    advice = advice_on_scene(scene, tips=bool({_PAGE, ".svg"}.intersection(endings)))
+    for ending in {*_DOCUMENTS}.intersection(endings):
+        document: Outputs = _DOCUMENT(made, ending)
+        contents[ending] = document.contents[0]
+        advice += document.advice
+    return Outputs(tuple(contents[ending] for ending in endings), tuple(dict.fromkeys(advice)))
