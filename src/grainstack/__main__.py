@@ -1,8 +1,8 @@
 """The program's start: `grainstack`, and `python -m grainstack`."""
 
-import signal
 from importlib import import_module
 
+signal = import_module("_signal")  # the part that Python starts with: an interrupt could hit the making of the rest
 if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
     signal.signal(signal.SIGINT, signal.SIG_DFL)  # while the program loads, an interrupt ends it without a traceback
 

@@ -189,7 +189,7 @@ def test_advice_is_given_with_the_figure_that_gave_it_away_and_can_be_silenced(r
 
 
 def test_a_total_among_its_parts_is_noticed(run: Run, folder: Path) -> None:
-    (folder / "l.csv").write_text("k,n\nNorth,3\nSouth,4\nWest,5\nAll,12\n")
+    (folder / "l.csv").write_text("k,n\nNorth,3\nAll,12\nSouth,4\nWest,5\n")
     asked = ("table", "l.csv", "--by", "k", "--measure", "n", "--stat", "sum")
     assert "Advice (not-additive): `All` equals the sum of all other levels" in run(*asked).stderr
     assert "Advice" not in run(*asked, "--except", "k=All").stderr

@@ -41,6 +41,7 @@ VALUES: dict[str, Any] = {
     "question": ("wait",),
     "template": "house.docx",
     "copy": "png",
+    "open_": True,
 }
 
 

@@ -158,3 +158,11 @@ def test_what_is_sent_to_a_database_is_shown_on_request(run: Run, folder: Path) 
     done = run("table", "r.sqlite", "--by", "k", "--measure", "v", "--explain")
     assert 'Sent: SELECT "k", "v" FROM "people" AS records' in " ".join(done.stderr.split())
     assert "is no database" in run("table", "passengers.csv", "--by", "route", "--explain").stderr
+
+
+def test_what_was_written_is_opened(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    opened: list[str] = []
+    monkeypatch.setattr("typer.launch", opened.append)
+    assert run("bar", "passengers.csv", "--by", "route", "--out", "a.svg", "--open").returncode == 0
+    assert opened == ["a.svg"]
+    assert "--open opens what is written" in run("bar", "passengers.csv", "--by", "route", "--open").stderr

@@ -128,7 +128,7 @@ def test_a_comparison_has_a_table_of_its_own(records: "Records") -> None:
     request = SummaryRequest(by=("route",), measure=("wait",), comparison=ComparisonRequest(compare="Osk"))
     tables = printed(records.table(PEOPLE, request), PrintRequest())
     assert len(tables) == 2
-    assert tables[1].heading == ("route", "less", "difference", "95 % limits", "adjusted p")
+    assert tables[1].heading == ("route", "less", "difference", "95 % limits", "df", "adjusted p")
     assert [row[:2] for row in tables[1].rows] == [("Pell", "Osk"), ("Dun", "Osk")]
 
 

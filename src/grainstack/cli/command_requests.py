@@ -35,6 +35,12 @@ class TableOutput(Request, frozen=True):
     )
 
 
+class OpenRequest(Request, frozen=True):
+    """Whether what was written is opened."""
+
+    open_: bool = switch("Open what was written in the system's viewer.", group="Output")
+
+
 class SavePlanRequest(Request, frozen=True):
     """A plan to which what was asked for is added."""
 

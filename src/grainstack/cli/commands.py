@@ -17,6 +17,7 @@ from grainstack.cli.command_requests import (
     FindingRequest,
     FindRequest,
     LookRequest,
+    OpenRequest,
     PalettesOutput,
     PictureOutput,
     PlanRequest,
@@ -227,7 +228,7 @@ def command_named(name: str) -> Command:
 
 def _of_kind(kind: Kind) -> Command:
     output: type[Request] = PictureOutput if kind.product is Product.CHART else TableOutput
-    every: tuple[type[Request], ...] = (CopyRequest, SavePlanRequest, MessagesRequest, EngineRequest)
+    every: tuple[type[Request], ...] = (OpenRequest, CopyRequest, SavePlanRequest, MessagesRequest, EngineRequest)
     run = partial(Later("cli.kinds", "run_kind"), kind)
     return Command(
         kind.name,

@@ -8,15 +8,16 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import typer
 from msgspec.structs import replace
 
 from grainstack.advice import Advice, MessagesRequest
 from grainstack.chart.picture_request import PictureRequest
-from grainstack.cli.command_requests import CopyRequest, PictureOutput, SavePlanRequest, TableOutput
+from grainstack.cli.command_requests import CopyRequest, OpenRequest, PictureOutput, SavePlanRequest, TableOutput
 from grainstack.cli.failing import TYPED, say, show, wrapped
 from grainstack.cli.progress import Progress
 from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
-from grainstack.errors import IdleError
+from grainstack.errors import IdleError, reason_of
 from grainstack.language import phrase, speaking
 from grainstack.later import Later
 from grainstack.making.engine import EngineRequest
@@ -62,11 +63,7 @@ def _run(kind: Kind, typed: Requests) -> None:
 
     requests = Requests(*(typed[model] for model in kind.models))
     chart = kind.product is Product.CHART
-    targets = [Path(name) for name in (typed[PictureOutput] if chart else typed[TableOutput]).out]
-    check_targets(targets, inputs_of(requests[RecordsRequest]), CHART_ENDINGS if chart else TABLE_ENDINGS)
-    requests.check_formats([target.suffix.lower().lstrip(".") for target in targets])
-    if chart and targets:
-        _check_pixels(requests, targets)
+    targets = _checked_targets(kind, typed, requests)
     style = None
     if chart:
         requests, style = _STYLED(requests)
@@ -89,9 +86,38 @@ def _run(kind: Kind, typed: Requests) -> None:
         say(phrase("Using the style {file}.", file=style))
     say_sent(typed[EngineRequest], opened)
     _speak(made, of_drawing, typed[MessagesRequest])
+    if typed[OpenRequest].open_:
+        _open(targets)
     if plan:
         again = f"Make it again: grainstack build {plan.path} {option('only', plan.name)}"
         _WRITE_DRAFTED(plan.path, plan.text, "plan", f"Added {plan.name} to {plan.path}. {again}")
+
+
+def _checked_targets(kind: Kind, typed: Requests, requests: Requests) -> list[Path]:
+    """The files to write, once it is sure that they can be and that all that was asked for makes a difference there.
+
+    Raises:
+        RequestError: A file that cannot be written, or is being read.
+        IdleError: Something that makes no difference in what is written.
+    """
+    chart = kind.product is Product.CHART
+    targets = [Path(name) for name in (typed[PictureOutput] if chart else typed[TableOutput]).out]
+    check_targets(targets, inputs_of(requests[RecordsRequest]), CHART_ENDINGS if chart else TABLE_ENDINGS)
+    if typed[OpenRequest].open_ and not targets:
+        raise IdleError(f"{option('open_')} opens what is written, and nothing is.", f"Add {option('out')} FILE.")
+    requests.check_formats([target.suffix.lower().lstrip(".") for target in targets])
+    if chart and targets:
+        _check_pixels(requests, targets)
+    return targets
+
+
+def _open(targets: Sequence[Path]) -> None:
+    """Opens files in the system's viewer."""
+    for target in targets:
+        try:
+            typer.launch(str(target))
+        except OSError as error:
+            say(f"{target} was written and cannot be opened here: {reason_of(error)}.")
 
 
 def _traced(made: "Made", typed: Requests, inputs: Sequence[Path], source: str) -> "Made":
