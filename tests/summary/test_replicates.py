@@ -88,6 +88,20 @@ def test_degrees_of_freedom_come_from_the_method() -> None:
         degrees(half_samples(), "bootstrap")
 
 
+@pytest.mark.parametrize("method", ["jk1", "jkn", "bootstrap"])
+def test_where_clusters_are_named_degrees_of_freedom_are_those_of_the_cell(method: str) -> None:
+    asked = {"by": ("k",), "measure": ("x",)}
+    by_design = DesignRequest(weight="w", strata="h", cluster=("c",))
+    weights = deletions()
+    more = {"replicate_scale": "0.5"} if method == "jkn" else {}
+    design = replicated(weights, method, strata="h", cluster=("c",), **more)
+    columns = [
+        sample(weights).table(SummaryRequest(**asked, design=one)).columns[0]  # type: ignore[arg-type]
+        for one in (by_design, design)
+    ]
+    np.testing.assert_array_equal(columns[1].degrees, columns[0].degrees)
+
+
 @pytest.mark.parametrize("center", ["sample", "mean"])
 def test_means_shares_and_quantiles_are_worked_out_under_every_replicate(center: str) -> None:
     weights = half_samples()

@@ -118,9 +118,9 @@ def replicated_among_all(estimator: ShownSums, share: Floats) -> Floats:
 def replicate_degrees(estimator: ShownSums, records_by_unit: RecordsByUnit) -> Floats:
     """Degrees of freedom of each domain, shape (domains,) or (1,) where all have the same.
 
-    Stated, or those of the method: R − 1 for one deleted cluster each (jk1); clusters less strata for strata of which
-    one cluster is deleted each, which is the sum of the scales (n − 1) / n (jkn); the strata for half samples (brr and
-    Fay's), or R where they are not known; clusters less strata for the bootstrap.
+    Stated; else, where clusters are named, clusters less strata that hold records of the domain, as everywhere. Where
+    they are not, those of the method: R − 1 for one deleted cluster each (jk1); the sum of the scales (n − 1) / n
+    (jkn), which is clusters less strata; the strata for half samples (brr and Fay's), or R where they are not known.
 
     Args:
         estimator: The sums.
@@ -130,23 +130,21 @@ def replicate_degrees(estimator: ShownSums, records_by_unit: RecordsByUnit) -> F
         RequestError: They are not known.
     """
     design = estimator.request.design
-    scales = np.array(design.scales)
     if design.degrees is not None:
         return np.array([design.degrees])
-    if design.replicate_method == "jk1":
-        return np.array([len(scales) - 1.0])
-    if design.replicate_method == "jkn":
-        return np.array([max(round(float(scales.sum())), 0.0)])
-    if design.replicate_method in ("brr", "fay"):
-        if not design.strata:
-            return np.array([float(len(scales))])
+    if design.replicate_method in ("brr", "fay") and design.strata:
         return np.asarray(_strata_with_records(estimator, records_by_unit()))
-    if not design.cluster:
+    if design.cluster and design.replicate_method not in ("brr", "fay"):
+        return domain_degrees(estimator.stages[:1], records_by_unit())
+    scales = np.array(design.scales)
+    of_method = {"jk1": len(scales) - 1.0, "jkn": max(round(float(scales.sum())), 0.0)}
+    of_method |= dict.fromkeys(("brr", "fay"), float(len(scales)))
+    if design.replicate_method not in of_method:
         raise RequestError(
             "The degrees of freedom of bootstrap weights are not known.",
             f"State them with {option('degrees')}, or name what was drawn: {option('cluster')}, {option('strata')}.",
         )
-    return domain_degrees(estimator.stages[:1], records_by_unit())
+    return np.array([of_method[design.replicate_method]])
 
 
 def _strata_with_records(estimator: ShownSums, records: Integers) -> Floats:
