@@ -12,9 +12,9 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from grainstack.advice import Advice
-from grainstack.chart.colored_column import series_to_keep
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.errors import ChartError, IdleError, RequestError
+from grainstack.later import Later
 from grainstack.making.design import check_design, check_items, with_design
 from grainstack.making.kind import Arrangement, Kind, Product
 from grainstack.making.table_advice import advice_on
@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from grainstack.making.trace import Trace
 
 
+_SERIES_TO_KEEP = Later("chart.colored_column", "series_to_keep")  # tables have no colours
 _MOST_MARKS = 10_000  # bars, dots or tiles: more than one for each pixel across a screen, five times over
 Read = Callable[[Sequence[Partial], Opened], None]
 
@@ -249,7 +250,7 @@ def _drawable(one: Begun, order: OrderRequest, noun: str) -> SummaryTable:
     Where they cannot be, because a record would count twice or someone names one of them, patterns tell them apart.
     """
     table = one.partial.table(order, noun)
-    most = series_to_keep(table, one.requests) if one.kind.product is Product.CHART else None
+    most: int | None = _SERIES_TO_KEEP(table, one.requests) if one.kind.product is Product.CHART else None
     if most is None or table.series is None:
         return table
     colors = one.requests.usual(ColorsRequest)

@@ -5,18 +5,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from grainstack.advice import Advice
-from grainstack.chart.bars.bar_request import LUMPED, BarRequest
-from grainstack.chart.pies.pie_request import PieRequest
-from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.chart.writing.numbers import number_style
 from grainstack.language import in_words, phrase, phrases
+from grainstack.later import Later
 from grainstack.making.design_advice import advice_on_design
 from grainstack.option_names import command, option
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import count_column, number_columns, year_columns
 from grainstack.records.sources.totals_row import TOTALS
 from grainstack.requests import Requests
-from grainstack.summary.order import KeepRequest, order_of
 from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.table import Column, Role, SummaryTable
@@ -26,6 +23,7 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
+_HAS_TO_ADD_UP = Later("chart.parts_of_wholes", "has_to_add_up")  # asked of few tables
 _ABOUT = 1e-6  # of all figures: what adding up in another order may make of a half
 _FEW_CELLS = 3  # two groups of the same size are met by chance
 _MOST_SHAPES = 3  # more lines of one advice are not read
@@ -77,7 +75,7 @@ def _already_summarised(table: SummaryTable, requests: Requests, head: "Callable
             "every bar counts 1 row: the file seems to hold figures that are summed up already. To add them up use "
             "{adding} or, if each row is one bar, {as_they_are}.",
             adding=adding,
-            as_they_are=option("value", column) + (f" {option('value_is', 'sum')}" if _has_to_add_up(requests) else ""),
+            as_they_are=option("value", column) + (f" {option('value_is', 'sum')}" if _HAS_TO_ADD_UP(requests) else ""),
         )
     else:
         text = phrase(
@@ -135,15 +133,6 @@ def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:
             ),
         )
     ]
-
-
-def _has_to_add_up(requests: Requests) -> bool:
-    """Whether figures are put together or shown as parts of a whole, for which ready-made ones have to add up."""
-    summary, order = requests[SummaryRequest], order_of(requests.usual(KeepRequest))
-    if summary.totals or summary.net or order.keep_top or order.split_keep_top:
-        return True
-    parts = any(isinstance(one, PieRequest | TreemapRequest) for one in requests)
-    return parts or requests.usual(BarRequest).layout in LUMPED
 
 
 def _equal_counts(table: SummaryTable) -> int:
