@@ -182,3 +182,15 @@ def test_what_a_banner_has_no_place_for_is_refused(run: Run, typed: tuple[str, .
     done = run(*BANNER, *typed)
     assert done.returncode == 2
     assert message in done.stderr
+
+
+def test_texts_and_records_know_all_figures_of_a_banner(run: Run, folder: Path) -> None:
+    text = 'text = "In summer: {{one: share, Work, Summer}}."\nshow = "one"\n'
+    entry = '[[table]]\nname = "one"\nby = ["ticket", "purpose"]\nbanner = ["season", "route"]\n'
+    plan = f'[records]\nfile = "passengers.csv"\n\n[report]\ntitle = "T"\n\n[[report.part]]\n{text}\n{entry}'
+    (folder / "plan.toml").write_text(plan, "utf-8")
+    built = run("build", "plan.toml", "--out", "out")
+    assert built.returncode == 0, built.stderr
+    assert re.search(r"In summer: 26\s%\.", (folder / "out" / "report.html").read_text("utf-8"))
+    kept = json.loads((folder / "out" / "build.json").read_text("utf-8"))["entries"]["one"]["figures"]
+    assert len(kept) == (5 + 6) * ((4 + 1) + (6 + 1))  # answers of both questions, by the groups and all records

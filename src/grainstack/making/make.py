@@ -99,6 +99,13 @@ class Made(Struct, frozen=True):
     filters: tuple[Filter, ...] = ()
     choices: "Mapping[tuple[int, ...], Made]" = field(default_factory=dict)
 
+    @property
+    def tables(self) -> tuple[tuple[str, SummaryTable], ...]:
+        """All its tables, each with what stands over it: itself, those side by side, or those of a banner table."""
+        if self.banner:
+            return tuple(("", table) for section in self.banner for table in section)
+        return self.blocks or (("", self.table),)
+
     def picture(self) -> "Scene":
         """It as a picture, in points.
 

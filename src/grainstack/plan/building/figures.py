@@ -17,8 +17,7 @@ def figures_in(made: Made) -> tuple[FigureRecord, ...]:
     Args:
         made: The table or chart.
     """
-    blocks = made.blocks or (("", made.table),)
-    return tuple(figure for title, table in blocks for figure in _of_table(made, title, table))
+    return tuple(figure for title, table in made.tables for figure in _of_table(made, title, table))
 
 
 def _of_table(made: Made, title: str, table: SummaryTable) -> Iterator[FigureRecord]:

@@ -58,7 +58,7 @@ def _figure(named: Reference, made: Mapping[str, Made]) -> str:
         raise RequestError(f"There is no entry `{named.entry}`.", nearest(named.entry, list(made)))
     one = made[named.entry]
     failures = []
-    for table in [table for _, table in one.blocks] or [one.table]:
+    for _, table in one.tables:
         try:
             found = _Found(_column(table, named.figure), _cell(table, named.levels))
         except RequestError as error:
