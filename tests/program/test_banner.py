@@ -194,3 +194,13 @@ def test_texts_and_records_know_all_figures_of_a_banner(run: Run, folder: Path) 
     assert re.search(r"In summer: 26\s%\.", (folder / "out" / "report.html").read_text("utf-8"))
     kept = json.loads((folder / "out" / "build.json").read_text("utf-8"))["entries"]["one"]["figures"]
     assert len(kept) == (5 + 6) * ((4 + 1) + (6 + 1))  # answers of both questions, by the groups and all records
+
+
+@pytest.mark.usefixtures("rows")
+@pytest.mark.parametrize("stat", ["median", "sum", "p90"])
+def test_numbers_that_are_not_tested_stand_without_letters(run: Run, folder: Path, stat: str) -> None:
+    assert run(*BANNER, "--measure", "wait", "--stat", stat, "--out", "b.json").returncode == 0
+    cells = json.loads((folder / "b.json").read_text("utf-8"))["cells"]
+    assert not any(cell.get("letters") for cell in cells if cell["question"] == "wait")
+    assert any(cell["letters"] for cell in cells if cell["question"] == "answer")
+    assert run("table", "quays.csv", "--banner", "pier", "--measure", "wait", "--stat", stat).returncode == 0

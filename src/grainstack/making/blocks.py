@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.making.kind import Kind, Product
-from grainstack.making.kinds.table import TableRequest, nets_of
+from grainstack.making.kinds.table import TableRequest, is_tested, nets_of
 from grainstack.making.make import Begun, Made, Read, begun, finished, read_into
 from grainstack.option_names import option
 from grainstack.records.opened import Opened
@@ -111,7 +111,9 @@ def banner_sections(kind: Kind, requests: Requests) -> list[list[Requests]]:
     summary, stat = requests[SummaryRequest], table.of_measures
     plain = replace(summary, measure=(), net=(), stat=("share",))
     answers = [replace(plain, by=(one,), base="series") for one in table.questions]
-    numbers = [replace(plain, by=(EVERYTHING,), measure=(one,), stat=stat, base=None) for one in table.measures]
+    letters = replace(summary.comparison, letters=is_tested(stat))
+    of_number = replace(plain, by=(EVERYTHING,), base=None)
+    numbers = [replace(of_number, measure=(one,), stat=stat, comparison=letters) for one in table.measures]
     sections = []
     for one in (*answers, *numbers):
         nets = {split: nets_of(table.nets, (*one.by, split)) for split in table.banner}

@@ -168,13 +168,18 @@ def _of_banner(values: Mapping[str, Any]) -> dict[str, Any]:
         "of_measures": stat,
         "nets": tuple(values.get("net") or ()),
         "net": nets_of(values.get("net") or (), (*questions[:1], banner[0])),
-        "letters": True,
+        "letters": bool(questions) or is_tested(stat),
         "of_columns": True,
         "series_totals": True,
         "level": both[0],
         "levels": tuple(both) if len(both) > 1 else (),
         "looser_level": both[1] if len(both) > 1 else None,
     }
+
+
+def is_tested(stat: Sequence[str]) -> bool:
+    """Whether the numbers of a banner table have letters: means and rates do, which nothing said means too."""
+    return not stat or stat[0] in ("mean", "rate")
 
 
 def nets_of(nets: Sequence[str], columns: Sequence[str]) -> tuple[str, ...]:
