@@ -154,3 +154,10 @@ def test_a_figure_beside_the_series_is_written_once_for_all_of_them(run: Run, fo
     heading, *rows = (folder / "t.csv").read_text("utf-8").splitlines()
     assert heading.split(",")[-1] == "Mean answer"
     assert [float(row.split(",")[-1]) for row in rows] == [cell["estimate"] for cell in means]
+
+
+def test_a_weight_of_0_leaves_out_persons_and_not_their_answers(run: Run, folder: Path) -> None:
+    rows = "".join(f"{number},{number % 3},{number % 5 + 1},{number % 4 + 1}\n" for number in range(21))
+    (folder / "w.csv").write_text(f"id,w,q1,q2\n{rows}", "utf-8")
+    shown = run("table", "w.csv", "--items", "q=q1,q2", "--stat", "share", "--weight", "w")
+    assert "Base: 14 records with 28 values; left out: 7 with a weight of 0." in shown.stdout

@@ -145,7 +145,8 @@ class Provenance(Struct, frozen=True):
         no_band: Columns with values in no band.
         used: Records that stand in the table, or values of them where rows were made of records.
         owners: Records they come from, where rows were made of records.
-        weightless: Records that stand for nobody, with a weight of 0.
+        weightless: Records that stand for nobody, with a weight of 0; values of them where rows were made of records.
+        weightless_records: These records, whatever was made of them.
         given: What the figures of the file are, where they are not worked out from records; else empty.
         sampling: How records were weighted and drawn.
         base: What shares are shares of, in words; empty when there are none.
@@ -177,6 +178,7 @@ class Provenance(Struct, frozen=True):
     apart: bool = True
     adds_up: bool = False
     weightless: int = 0
+    weightless_records: int = 0
 
     @property
     def weighted(self) -> bool:
@@ -257,8 +259,8 @@ class Provenance(Struct, frozen=True):
             examples = f" ({', '.join(item.examples)}{more})" if item.examples else ""
             text = phrase("{count} whose {column} is in no band", count=item.records, column=item.label)
             parts.append(f"{text}{examples}")
-        if self.weightless:
-            parts.append(phrase("{count} with a weight of 0", count=self.weightless))
+        if self.weightless_records:
+            parts.append(phrase("{count} with a weight of 0", count=self.weightless_records))
         if self.origin.filtered:
             parts.append(phrase("{count} filtered away", count=self.origin.filtered))
         left_out = phrase("; left out: {parts}", parts=", ".join(parts)) if parts else ""

@@ -69,6 +69,7 @@ def provenance_of(
         owners=totals.account.owners.get(counted) if totals.account.owners else None,
         given=_given(request.value_is) if request.value and not request.pools_values else "",
         weightless=totals.account.weightless,
+        weightless_records=totals.account.weightless_owners or totals.account.weightless,
     )
 
 

@@ -258,7 +258,10 @@ class Accumulator:
             if amounts is not None:
                 stands &= amounts > 0
         if weights is not None and not stands.all():
-            self.account.weightless += counted(~(weights > 0), times)
+            nobody = ~(weights > 0)
+            self.account.weightless += counted(nobody, times)
+            if batch.owners is not None:
+                self.account.weightless_owners += len(np.unique(batch.owners[nobody]))
         return weights, times, stands
 
     def _count_lost(self, batch: Batch, used: npt.NDArray[np.bool_], times: Integers | None) -> None:

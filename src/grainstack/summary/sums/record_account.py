@@ -23,6 +23,7 @@ class RecordAccount(Struct):
             divided by.
         owners: Where rows were made of records: how many records have such a row.
         weightless: Records with a weight of 0: they stand for nobody and are in no cell.
+        weightless_owners: Where rows were made of records: how many records these are.
     """
 
     unanswered: dict[str, int]
@@ -30,6 +31,7 @@ class RecordAccount(Struct):
     used: dict[Pair | None, int] = field(default_factory=dict)
     owners: dict[Pair | None, int] = field(default_factory=dict)
     weightless: int = 0
+    weightless_owners: int = 0
 
     def merge(self, other: Self) -> None:
         """Adds the account of other records."""
@@ -38,6 +40,7 @@ class RecordAccount(Struct):
         for mine_by_pair, added_by_pair in ((self.used, other.used), (self.owners, other.owners)):
             add_counts(mine_by_pair, added_by_pair)
         self.weightless += other.weightless
+        self.weightless_owners += other.weightless_owners
 
 
 def counted(mask: npt.NDArray[np.bool_], times: Integers | None) -> int:
