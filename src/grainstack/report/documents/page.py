@@ -277,7 +277,7 @@ def table_html(printed: Printed) -> str:
     rows = "".join(f"<tr>{_cells(printed, number)}</tr>" for number in range(len(printed.rows)))
     notes = "".join(f'<p class="notes">{escape(note)}</p>' for note in printed.notes)
     content = f"{caption}<thead>{_heading(printed)}</thead><tbody>{rows}</tbody>"
-    return f'<div class="table"><table>{content}</table></div>{notes}'
+    return f'<div class="table" tabindex="0"><table>{content}</table></div>{notes}'
 
 
 def _heading(printed: Printed) -> str:

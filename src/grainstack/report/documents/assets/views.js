@@ -118,7 +118,7 @@ const Views = (phrase, tell, hide, dress) => {
     let now = -1;
     const [only, all] = [phrase("Only this"), phrase("All")].map((text) => {
       const made = document.createElement("button");
-      Object.assign(made, { type: "button", textContent: text });
+      Object.assign(made, { type: "button", textContent: text, tabIndex: -1 }); // by keys Shift+Enter and Escape do it
       box.append(made);
       return made;
     });
