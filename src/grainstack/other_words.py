@@ -1,13 +1,13 @@
 """What people call things, and what they are called here: options and values found by their meaning."""
 
 import re
-from collections.abc import Collection, Iterable, Mapping
-from functools import cache
-from pathlib import Path
-from typing import Any
+from collections.abc import Collection, Iterable
 
 from msgspec import Struct
 
+from grainstack.later import Later
+
+_SYNONYMS = Later("catalogues.synonyms", "synonyms")  # read only for a word that is no option here
 _LEAST_FIT = 1.2  # all of a synonym and some more, or most of both
 _USUAL = frozenset(  # words that every wish has
     (
@@ -41,13 +41,6 @@ class Meaning(Struct, frozen=True):
         return [name, self.value] if self.value else [name]
 
 
-@cache
-def _table() -> Mapping[str, Any]:
-    import tomllib  # noqa: PLC0415 - read only for a word that is no option here
-
-    return tomllib.loads((Path(__file__).parent / "catalogues" / "other_words.toml").read_text("utf-8"))
-
-
 def plain(word: str) -> str:
     """A word as the table has it: `--Side-by-side` is `side by side`.
 
@@ -65,7 +58,7 @@ def option_meant(word: str, known: Collection[str]) -> Meaning | None:
         known: The fields there are.
     """
     wanted = plain(word)
-    for meaning, words in _table()["options"].items():
+    for meaning, words in _SYNONYMS()["options"].items():
         field, _, value = meaning.partition(" ")
         field = field.replace("-", "_")
         if wanted in words and field in known:
@@ -80,7 +73,7 @@ def command_meant(word: str) -> str:
         word: What was typed.
     """
     wanted = plain(word)
-    return next((command for command, words in _table()["commands"].items() if wanted in words), "")
+    return next((command for command, words in _SYNONYMS()["commands"].items() if wanted in words), "")
 
 
 def sentence_on(word: str) -> str:
@@ -90,7 +83,7 @@ def sentence_on(word: str) -> str:
         word: What was typed.
     """
     wanted = telling(word)
-    sentences = _table()["sentences"].items()
+    sentences = _SYNONYMS()["sentences"].items()
     return next((text for text, words in sentences if any(telling(one) <= wanted for one in words)), "")
 
 
@@ -103,7 +96,7 @@ def value_meant(field: str, word: str, known: Collection[str]) -> str:
         known: The values there are.
     """
     wanted = word.strip().lower()
-    for value, words in _table()["values"].get(field, {}).items():
+    for value, words in _SYNONYMS()["values"].get(field, {}).items():
         if value in known and wanted in words:
             return str(value)
     return ""
@@ -111,7 +104,7 @@ def value_meant(field: str, word: str, known: Collection[str]) -> str:
 
 def every_meaning() -> list[tuple[str, list[str]]]:
     """Every command, option and value that other words lead to, as it is typed, with these words."""
-    table = _table()
+    table = _SYNONYMS()
     found = [(f"grainstack {command}", words) for command, words in table["commands"].items()]
     found += [(f"--{meaning}", words) for meaning, words in table["options"].items()]
     for field, values in table["values"].items():
@@ -144,7 +137,7 @@ def meanings(words: str) -> list[tuple[float, Meaning]]:
     """
     wanted = telling(words)
     found = []
-    for meaning, synonyms in _table()["options"].items():
+    for meaning, synonyms in _SYNONYMS()["options"].items():
         field, _, value = meaning.partition(" ")
         fits = max((_fit(wanted, one) for one in synonyms), default=0.0)
         if fits >= _LEAST_FIT:

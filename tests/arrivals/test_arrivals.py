@@ -110,21 +110,55 @@ REFUSED = {
 }
 
 
+def shown(run: Run, folder: Path, case: Read, *more: str) -> tuple[dict[str, float], str]:
+    """What a file shows, by the first label, where more is asked of it; and what is told beside it."""
+    (folder / "codebook.toml").unlink(missing_ok=True)
+    (folder / "t.json").unlink(missing_ok=True)
+    (folder / "sent.csv").write_bytes(case.content.encode(case.encoding))
+    done = run("table", "sent.csv", *case.asked, *more, "--out", "t.json")
+    assert done.returncode == 0, done.stderr
+    cells = json.loads((folder / "t.json").read_text("utf-8"))["cells"]
+    return {str(next(iter(cell.values()))): cell["estimate"] for cell in cells}, done.stderr
+
+
 @pytest.mark.parametrize("name", READ)
 def test_it_is_read_as_it_is_meant(run: Run, folder: Path, name: str) -> None:
     case = READ[name]
-    (folder / "codebook.toml").unlink(missing_ok=True)
-    (folder / "sent.csv").write_bytes(case.content.encode(case.encoding))
-    done = run("table", "sent.csv", *case.asked, "--out", "t.json")
-    assert done.returncode == 0, done.stderr
-    cells = json.loads((folder / "t.json").read_text("utf-8"))["cells"]
-    found = {str(next(iter(cell.values()))): cell["estimate"] for cell in cells}
+    found, told = shown(run, folder, case)
     assert {label: found.get(label) for label in case.figures} == pytest.approx(case.figures)
-    assert case.told in done.stderr
+    assert case.told in told
     if "total" in name and not case.told:
-        assert "adds up all others" not in done.stderr
+        assert "adds up all others" not in told
     if case.told:
         assert len(found) == len(case.figures)
+
+
+@pytest.mark.parametrize("name", [name for name, case in READ.items() if "amount" in case.asked])
+@pytest.mark.parametrize(
+    "way",
+    [("--where", "amount + 0 > -99999 or amount is null"), ("--compute", "own = amount + 0")],
+    ids=lambda way: way[0],
+)
+def test_formulas_read_numbers_as_measures_do(run: Run, folder: Path, name: str, way: tuple[str, ...]) -> None:
+    case = READ[name]
+    if "--compute" in way:
+        case = case._replace(asked=tuple("own" if one == "amount" else one for one in case.asked))
+    assert shown(run, folder, case, *way)[0] == pytest.approx(shown(run, folder, READ[name])[0])
+
+
+@pytest.mark.parametrize("name", [name for name, case in READ.items() if "day=quarter" in case.asked])
+def test_formulas_read_dates_as_bands_do(run: Run, folder: Path, name: str) -> None:
+    case = READ[name]
+    bands, _ = shown(run, folder, case)
+    assert shown(run, folder, case, "--where", "quarter(day) < 5")[0] == bands
+    own = case._replace(asked=("--compute", "q = quarter(day)", "--by", "q", *case.asked[len(QUARTER) :]))
+    assert {f"Q{quarter} 2025": count for quarter, count in shown(run, folder, own)[0].items()} == bands
+
+
+def test_what_is_worked_out_is_no_text_of_the_file(run: Run, folder: Path) -> None:
+    asked = ("--by", "pier", "--compute", "k = amount / 7000", "--measure", "k", "--stat", "sum")
+    found, _ = shown(run, folder, Read("pier;amount\nAmble;1234,5\nBurn;2000\n", asked, {}))
+    assert found == pytest.approx({"Amble": 1234.5 / 7000, "Burn": 2 / 7})
 
 
 @pytest.mark.parametrize("name", REFUSED)

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grainstack.errors import RequestError
-from grainstack.records.expressions.condition import Condition
+from grainstack.records.expressions.expression import Condition
 from grainstack.records.expressions.operands import Operand, Words
 
 NUMBERS = {"wait": [5.0, 12.0, None, 0.0, 30.0], "spend": [1.5, None, 2.0, 0.0, -4.0]}

@@ -3,11 +3,41 @@
 import re
 from collections.abc import Iterable
 from datetime import date
+from typing import NamedTuple
 
 from grainstack.records.time_words import day_moment, day_or_month_first
 
 _ISO = re.compile(r"\d{4}-\d\d-\d\d")
-DAY_FIRST, MONTH_FIRST = "day-first", "month-first"  # how 01/02/2025 is read
+_MONTHS = 12  # of a year: a larger number is a day
+DAY_FIRST, MONTH_FIRST = "day-first", "month-first"  # how 01/02/2025 is read, as it is typed
+
+
+class DateOrder(NamedTuple):
+    """What stands first in the dates of a column of text.
+
+    Attributes:
+        day_first: Whether the day does; so too where nothing says it.
+        doubtful: A date that can be read in two ways, where nothing settles which; empty otherwise.
+    """
+
+    day_first: bool = True
+    doubtful: str = ""
+
+
+def date_parts(text: str, *, day_first: bool) -> tuple[int, ...]:
+    """The year, month and day of a date, as far as it says them; nothing for what is no date.
+
+    Args:
+        text: The date.
+        day_first: Whether the day stands before the month where both are numbers between slashes or hyphens.
+    """
+    parts: tuple[int, ...] = tuple(map(int, text[:10].split("-"))) if _ISO.match(text) else ()
+    parts = parts or day_moment(" ".join(text.casefold().split()), day_first=day_first) or ()
+    try:
+        date(*(*parts, 1, 1)[:3])
+    except (ValueError, TypeError):  # 31 February, or nothing
+        return ()
+    return parts
 
 
 def day_of(text: str, *, day_first: bool) -> date | None:
@@ -17,33 +47,17 @@ def day_of(text: str, *, day_first: bool) -> date | None:
         text: The date.
         day_first: Whether the day stands before the month where both are numbers between slashes or hyphens.
     """
-    if _ISO.match(text):
-        try:
-            return date.fromisoformat(text[:10])
-        except ValueError:
-            return None
-    moment = day_moment(" ".join(text.casefold().split()), day_first=day_first)
-    if moment is None:
-        return None
-    year, month, day = (*moment, 1, 1)[:3]
-    try:
-        return date(year, month, day)
-    except ValueError:  # 31 February
-        return None
+    parts = date_parts(text, day_first=day_first)
+    return date(*(*parts, 1, 1)[:3]) if parts else None
 
 
-def settled_order(texts: Iterable[str]) -> str | None:
-    """Whether the day or the month stands first in dates of numbers between slashes: by any part above 12.
+def date_order(texts: Iterable[str]) -> DateOrder:
+    """What stands first in dates of numbers between slashes: any part above 12 settles it.
 
     Args:
         texts: Some values of a column; those that are no such dates say nothing.
-
-    Returns:
-        `day-first` or `month-first`; `""` where no value is such a date; None where they can be read in two ways.
     """
-    firsts = [found for text in texts if (found := day_or_month_first(" ".join(text.casefold().split()))) is not None]
-    if not firsts:
-        return ""
-    if all(first <= 12 and second <= 12 for first, second in firsts):
-        return None
-    return DAY_FIRST if any(first > 12 for first, _ in firsts) else MONTH_FIRST
+    found = {text: numbers for text in texts if (numbers := day_or_month_first(" ".join(text.casefold().split())))}
+    if settling := [numbers for numbers in found.values() if max(numbers) > _MONTHS]:
+        return DateOrder(day_first=any(first > _MONTHS for first, _ in settling))
+    return DateOrder(doubtful=next(iter(found), ""))

@@ -4,7 +4,7 @@ import math
 import re
 from collections.abc import Collection, Mapping, Sequence
 
-from grainstack.records.dates import DAY_FIRST, day_of, settled_order
+from grainstack.records.dates import date_order, date_parts
 from grainstack.records.numerals import form_of, parsed
 from grainstack.records.variable import Kind
 
@@ -45,9 +45,9 @@ def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
 
 
 def _are_days(codes: Sequence[str]) -> bool:
-    """Whether codes are days in any form; years and months alone are categories or numbers."""
-    order = settled_order(codes) or DAY_FIRST
-    return all(len(code) > len("2025-01") and day_of(code, day_first=order == DAY_FIRST) for code in codes)
+    """Whether codes are days or months in any form; years alone are categories or numbers."""
+    day_first = date_order(codes).day_first
+    return all(len(date_parts(code, day_first=day_first)) > 1 for code in codes)
 
 
 def likely_missing(counts: Mapping[str, int], decimal: str = ".") -> tuple[str, ...]:

@@ -58,7 +58,7 @@ def open_records(records: RecordsRequest) -> Opened:
         codebook = read_codebook(path)
     source = source_of(records)
     if records.compute:
-        source = computed(source, records.compute, codebook)
+        source = computed(source, records, codebook)
     return Opened(source, codebook, path if not records.codebook else None, path.parent if path else None)
 
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 from grainstack.errors import RequestError
 from grainstack.option_fields import Medium, Request, names_in, switch, word
 from grainstack.option_names import option
+from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
 
 _GROUP = "Records"
 ANSWER = "answer"  # the column of what was answered to questions put together
@@ -124,7 +125,7 @@ class RecordsRequest(Request, frozen=True):
         "What stands first in dates such as 01/02/2025.",
         group=_GROUP,
         metavar="ORDER",
-        choices=("day-first", "month-first"),
+        choices=(DAY_FIRST, MONTH_FIRST),
         decides=True,
     )
     decimal: str | None = word(

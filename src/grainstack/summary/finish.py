@@ -1,6 +1,7 @@
 """From the sums of the cells found to the table that is shown."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -8,6 +9,7 @@ from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError
 from grainstack.language import in_words, phrase
+from grainstack.later import Later
 from grainstack.option_names import command, option
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING
@@ -18,7 +20,6 @@ from grainstack.summary.comparison.differences import compared
 from grainstack.summary.comparison.tested import Association, Comparison
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
-from grainstack.summary.figures.hiding import hidden_figures
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.ready_made import check_one_row_each, ready_made_limits
 from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
@@ -34,6 +35,10 @@ from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import Column, Flag, Role, SummaryTable
 from grainstack.summary.table_provenance import provenance_of, why_empty
 
+if TYPE_CHECKING:
+    from grainstack.summary.figures.hiding import Hidden
+
+_HIDDEN_FIGURES = Later("summary.figures.hiding", "hidden_figures")  # linear programmes, which few tables need
 _MOST_SHAPES = 120  # cells; of more, nobody follows advice on each shape
 
 
@@ -87,7 +92,7 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
         columns[0] = replace(columns[0], letters=comparison.letters)
     left_out = []
     if request.small.hide_small:
-        hidden = hidden_figures(cells.grid, cells.dimensions, columns, request, axes)
+        hidden: Hidden = _HIDDEN_FIGURES(cells.grid, cells.dimensions, columns, request, axes)
         columns = [without_hidden(column, hidden.cells, hidden.bases) for column in columns]
         out = columns[0].flags & Flag.HIDDEN > 0
         if comparison and not (comparison := comparison.without(out)):

@@ -12,6 +12,7 @@ from grainstack.option_names import command, option
 from grainstack.records.codebook.codebook import COMPLETE, SAMPLE, Codebook, CodebookVariable, Design
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.codebook.table_schema import codebook_from_schema
+from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
 from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 
@@ -90,8 +91,8 @@ class _Reader:
         records = self._table(content, "records")
         self._check_keys(("records",), records, tuple(RECORDS))
         dates = self._text(("records", "dates"), records, "")
-        if "dates" in records and dates not in ("day-first", "month-first"):
-            raise self._wrong(("records", "dates"), '`dates` must be "day-first" or "month-first"')
+        if "dates" in records and dates not in (DAY_FIRST, MONTH_FIRST):
+            raise self._wrong(("records", "dates"), f'`dates` must be "{DAY_FIRST}" or "{MONTH_FIRST}"')
         decimal = self._text(("records", "decimal"), records, "")
         if "decimal" in records and decimal not in (".", ","):
             raise self._wrong(("records", "decimal"), '`decimal` must be "." or ","')

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 
 from grainstack.records.codebook.codebook import COMPLETE, SAMPLE
+from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
 from grainstack.records.variable import Kind
 from grainstack.toml_schema import CODES, COLOR, NUMBER, TEXT, TEXTS, Key, one_of, table_of
 
@@ -20,7 +21,7 @@ RECORDS: Mapping[str, Key] = {
         f"{SAMPLE}, or {COMPLETE}: the records are all there are, without sampling error{_BY_FILE}.",
         {"anyOf": [one_of(SAMPLE, COMPLETE), table_of(one_of(SAMPLE, COMPLETE))]},
     ),
-    "dates": Key("What stands first in dates such as 01/02/2025.", one_of("day-first", "month-first")),
+    "dates": Key("What stands first in dates such as 01/02/2025.", one_of(DAY_FIRST, MONTH_FIRST)),
     "decimal": Key("The sign before the decimals of numbers in text.", one_of(".", ",")),
 }
 VARIABLE: Mapping[str, Key] = {

@@ -1,17 +1,17 @@
 """What expressions are worked out with: numbers, text and truth values, a column at a time."""
 
-import re
 from collections.abc import Callable, Sequence
+from datetime import date
 
 import numpy as np
 import numpy.typing as npt
 from msgspec import Struct
 
 from grainstack.records.arrow import Codes, Numbers
-from grainstack.records.dates import MONTH_FIRST, day_of, settled_order
+from grainstack.records.dates import DateOrder, date_parts
 
-_WHOLE_DATE = len("1.1.2025")  # characters of a date that says its day
-ISO_DATE = re.compile(r"\d{4}(-\d{2}(-\d{2}([ T].*)?)?)?")
+_PARTS = ("Year", "Month", "Day")
+_FIRST_DAY = date(1970, 1, 1).toordinal()  # which dates are counted from
 OF_MANY = ("sum_of", "mean_of", "count_of", "min_of", "max_of")  # what may be asked of several columns of a record
 
 
@@ -28,12 +28,19 @@ class Words(Struct, frozen=True):
     Attributes:
         places: The place of each record's value in `names`, shape (records,); -1 where there is none.
         names: For each place, the label and code it may be called by.
+        dates: Whether the day or the month stands first in its dates; None where that was not looked at.
     """
 
     places: Codes
     names: tuple[tuple[str, str], ...]
+    dates: DateOrder | None = None
+
+    def where(self, truths: Sequence[bool]) -> Truth:
+        """What is known of each record, where that is known of each place; unknown where there is no value."""
+        return Truth(np.array([*truths, False])[self.places], self.places >= 0)
 
 
+Compare = Callable[..., npt.NDArray[np.bool_]]
 Operand = Numbers | Words
 Columns = Callable[[str], Operand]
 
@@ -99,18 +106,20 @@ def rounded_half_up(value: Numbers, decimals: float) -> Numbers:
     return np.asarray(np.copysign(np.floor(np.abs(value) * scale + 0.5), value) / scale)
 
 
-def part_of_date(value: Words, part: str) -> Numbers:
-    """The year, quarter, month or day of dates, or the number of the day; NaN for what is no date."""
-    codes = [code for _, code in value.names]
-    day_first = settled_order(codes) != MONTH_FIRST
-    found = []
-    for code in codes:
-        day = day_of(code, day_first=day_first) if len(code) >= _WHOLE_DATE else None
-        if day is None:
-            found.append(np.nan)
-        elif part == "Date":
-            found.append(float(np.datetime64(day, "D").astype(np.int64)))
-        else:
-            parts = {"Year": day.year, "Quarter": (day.month + 2) // 3, "Month": day.month, "Day": day.day}
-            found.append(float(parts[part]))
+def part_of_date(value: Words, part: str, *, day_first: bool) -> Numbers:
+    """The year, quarter, month or day of dates, or the number of the day; NaN for what does not say it.
+
+    Args:
+        value: The dates.
+        part: `Year`, `Quarter`, `Month`, `Day` or `Date`.
+        day_first: Whether the day stands first in dates of numbers between slashes.
+    """
+    days = [date_parts(code, day_first=day_first) for _, code in value.names]
+    if part == "Date":
+        found = [float(date(*day).toordinal() - _FIRST_DAY) if len(day) == len(_PARTS) else np.nan for day in days]
+    elif part == "Quarter":
+        found = [float((day[1] + 2) // 3) if len(day) > 1 else np.nan for day in days]
+    else:
+        place = _PARTS.index(part)
+        found = [float(day[place]) if len(day) > place else np.nan for day in days]
     return np.asarray(np.array([*found, np.nan])[value.places])

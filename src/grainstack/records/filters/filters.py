@@ -21,11 +21,11 @@ from grainstack.records.variable import Kind, Variable
 from grainstack.visible import visible
 
 if TYPE_CHECKING:
-    from grainstack.records.expressions.condition import Condition
+    from grainstack.records.expressions.expression import Condition
     from grainstack.records.readers.plain import LevelReader
 
 Mask = npt.NDArray[np.bool_]
-_CONDITION = Later("records.expressions.condition", "Condition")  # a parser of SQL, which few requests need
+_CONDITION = Later("records.expressions.expression", "Condition")  # a parser of SQL, which few requests need
 
 
 class Filters:
@@ -139,7 +139,6 @@ class _Where:
     """A condition with the readers of its columns: numbers where they are numbers, else levels."""
 
     def __init__(self, text: str, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]) -> None:
-
         self.text = text
         self._condition: Condition = _CONDITION(text)
         self._condition.check_columns(columns.columns)
@@ -149,10 +148,10 @@ class _Where:
         numbers = {name for name, kind in known.items() if kind is Kind.NUMBER} | set(self._condition.number_columns())
         self._numbers = {name: columns.numbers(name) for name in names if name in numbers}
         self._levels = {name: LevelList(columns.known(name)) for name in names if name not in numbers}
+        self._dates = {name: columns.dates(name) for name in self._condition.date_columns() if name not in numbers}
         self.raw = tuple(names)
 
     def mask(self, raw: pa.RecordBatch, rows: Rows, refuse: Callable[[Strays, str], None]) -> Mask:
-
         def column(name: str) -> Operand:
             if name in self._numbers:
                 numbers, strays = self._numbers[name].read(raw)
@@ -160,7 +159,7 @@ class _Where:
                 return numbers
             levels = self._levels[name]
             places = levels.encode(as_texts(raw.column(name), name), rows)
-            return Words(places, tuple(levels.names(place) for place in range(len(levels))))
+            return Words(places, tuple(levels.names(place) for place in range(len(levels))), self._dates.get(name))
 
         return self._condition.holds(column, raw.num_rows)
 

@@ -1,10 +1,8 @@
 """Which columns there are for a task, and how each is read: the request and the codebook, put together."""
 
 from collections.abc import Callable
-from functools import cache
 from typing import TYPE_CHECKING
 
-import pyarrow as pa
 from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RecordsError, RequestError, listed, nearest
@@ -12,18 +10,17 @@ from grainstack.language import phrase
 from grainstack.option_fields import names_in
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
-from grainstack.records.dates import DAY_FIRST, MONTH_FIRST, settled_order
-from grainstack.records.numerals import NumberForm, form_of
+from grainstack.records.dates import DateOrder
 from grainstack.records.readers.answers import AnswerColumns, SeparatedAnswers
 from grainstack.records.readers.banded import AutoBandedNumbers, BandedDates, BandedNumbers, Named, WithNoAnswer
 from grainstack.records.readers.bands import DateBands, NumberBands, band_rule
+from grainstack.records.readers.column_forms import ColumnForms
 from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.long import LongForm
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.readers.recode import recode
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.records_request import ANSWER, RecordsRequest
-from grainstack.records.sample import sampled_codes
 from grainstack.records.source import FILE, Collected, Source, stem_of
 from grainstack.records.values import Strays
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, readable
@@ -62,12 +59,10 @@ class ColumnReaders:
         self.columns = self.long.columns if self.long else source.columns
         self._files = tuple(map(stem_of, source.files)) if isinstance(source, Collected) else ()
         self._header_remedy: str = getattr(source, "header_remedy", "")  # of text with other lines above its table
-        self._head: Callable[[], pa.RecordBatch] | None = cache(source.head)
         self._codebook = codebook
         self._request = request
-        told = codebook.decimal_in(source.decimal)
-        self._told = request.decimal is None and told == "," != codebook.decimal
-        self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", told)
+        self._forms = ColumnForms(request, codebook, source)
+        self.decimal = self._forms.decimal
         self._bands = _band_rules(request)
         self._recodes = _recodes(request)
         self._answers = dict(_several(text, codebook) for text in request.answers)
@@ -159,47 +154,16 @@ class ColumnReaders:
         self.check(name)
         self._check_raw(name, banded=False)
         known = self.known(name)
-        form = self._form(name)
+        form = self._forms.numbers(name)
         return self._shared.get((NumberReader, known, form), lambda: NumberReader(known, form.signs, form.unit))
 
-    def _form(self, name: str) -> NumberForm:
-        """How the numbers of a column are written.
+    def dates(self, name: str) -> DateOrder:
+        """What stands first in the dates of a column.
 
         Raises:
             RecordsError: They can be read in two ways, and nobody said which.
         """
-        head = self._head() if self._head is not None else None
-        kind = head.schema.field(name).type if head is not None and name in head.schema.names else pa.null()
-        if head is None or not (pa.types.is_string(kind) or pa.types.is_dictionary(kind)):
-            return NumberForm(self.decimal)
-        told = self._request.decimal is not None or bool(self._codebook.decimal)
-        form = form_of(sampled_codes(head, [name])[name], self.decimal, told=told)
-        if form.doubtful:
-            raise RecordsError(
-                f"`{name}` of {self.source} can be read in two ways: has {form.doubtful} thousands or decimals?",
-                f"Say what stands before decimals: {option('decimal', 'point')}, or {option('decimal', 'comma')}.",
-            )
-        return form
-
-    def _day_first(self, name: str) -> bool:
-        """Whether the day stands first in the dates of a column.
-
-        Raises:
-            RecordsError: They can be read in two ways, and nobody said which.
-        """
-        told = self._request.dates or self._codebook.dates
-        if told or self._head is None:
-            return (told or DAY_FIRST) == DAY_FIRST
-        head = self._head()
-        codes = sampled_codes(head, [name])[name] if name in head.schema.names else []
-        order = settled_order(codes)
-        if order is None:
-            example = next(code for code in codes if settled_order([code]) is None)
-            raise RecordsError(
-                f"`{name}` of {self.source} can be read in two ways: does {example} begin with its day or its month?",
-                f"Say it: {option('dates', DAY_FIRST)}, or {option('dates', MONTH_FIRST)}.",
-            )
-        return order != MONTH_FIRST
+        return self._forms.dates(name)
 
     def _check_raw(self, name: str, *, banded: bool) -> None:
         """Refuses bands with a name of their own where the values of a column of the source are wanted.
@@ -246,7 +210,7 @@ class ColumnReaders:
             if levels.unlabelled
         )
         disagreeing = (f"{disagreement}: its columns disagree in the codebook.",) if disagreement else ()
-        return (*((decimal_note(self.source),) if self._told else ()), *disagreeing, *unlabelled)
+        return (*((decimal_note(self.source),) if self._forms.by_the_file else ()), *disagreeing, *unlabelled)
 
     def check_recodes(self, *, filtered: bool) -> None:
         """Refuses recodes of levels that no record has: a misspelt one would silently do nothing.
@@ -284,7 +248,6 @@ class ColumnReaders:
         return reader
 
     def _several_answers(self, known: CodebookVariable) -> LevelReader:
-
         self._used |= {("answers", known.name), ("recode", known.name)}
         if not known.columns:
             return SeparatedAnswers(replace(known, separator=self._separator(known)), self._level_list(known))
@@ -302,29 +265,27 @@ class ColumnReaders:
         """What parts several answers: as the codebook says, or else as the first rows suggest."""
         if known.separator or self.long is not None:
             return known.separator_in(())
-        assert self._head is not None, "readers are made before the source is let go"
-        return known.separator_in(sampled_codes(self._head(), [known.name])[known.name])
+        return known.separator_in(self._forms.codes(known.name))
 
     def let_go(self) -> None:
         """Forgets the source and other views, once all readers are made: a stream cannot be copied."""
-        self._head, self._shared = None, SharedReaders()
+        self._forms.let_go()
+        self._shared = SharedReaders()
 
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:
             return self._bands.get(known.name)
-
         return band_rule(f"{known.name}={known.bands}", self._request.band_closed)
 
     def _banded(self, rule: "BandRule", known: CodebookVariable) -> LevelReader:
-
         self._used |= {("band", rule.target), ("band", "")}
         banded: LevelReader
         if rule.is_date:
-            banded = BandedDates(known, DateBands(rule, day_first=self._day_first(known.name)))
+            banded = BandedDates(known, DateBands(rule, day_first=self.dates(known.name).day_first))
         elif rule.by == "auto":
-            banded = AutoBandedNumbers(known, rule, self._form(known.name).signs)
+            banded = AutoBandedNumbers(known, rule, self._forms.numbers(known.name).signs)
         else:
-            banded = BandedNumbers(known, NumberBands(rule), self._form(known.name).signs)
+            banded = BandedNumbers(known, NumberBands(rule), self._forms.numbers(known.name).signs)
         return WithNoAnswer(banded) if self._request.missing == "show" else banded
 
     def _label(self, column: str) -> str:

@@ -19,18 +19,22 @@ from grainstack.option_fields import names_in
 from grainstack.option_names import option
 from grainstack.records.arrow import level_column, places_of
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.dates import DateOrder
 from grainstack.records.expressions.operands import Operand, Words
 from grainstack.records.naming import columns_named
+from grainstack.records.readers.column_forms import ColumnForms
 from grainstack.records.readers.plain import NumberReader
+from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import sampled_kinds
 from grainstack.records.source import Collected, Partible, Queried, Ranged, Source, Stretch, stretches_of
 from grainstack.records.values import as_texts
 from grainstack.records.variable import Kind
 
 if TYPE_CHECKING:
-    from grainstack.records.expressions.condition import Formula
+    from grainstack.records.expressions.expression import Formula
 
-_FORMULA = Later("records.expressions.condition", "Formula")  # a parser of SQL, which few requests need
+_FORMULA = Later("records.expressions.expression", "Formula")  # a parser of SQL, which few requests need
+_DIGITS = 15  # of a number that is worked out: with 17, 0.1 + 0.2 would be another category than 0.3
 _MANY = re.compile(r"\b(sum|mean|count|min|max)\s*\(([^()]*)\)", re.IGNORECASE)
 
 
@@ -43,6 +47,7 @@ class _Column(Struct, frozen=True):
         raw: The columns it needs.
         numbers: How those that hold numbers are read.
         texts: What is known of the others.
+        dates: What stands first in the dates of those it takes days or years of.
     """
 
     name: str
@@ -50,6 +55,7 @@ class _Column(Struct, frozen=True):
     raw: tuple[str, ...]
     numbers: dict[str, NumberReader]
     texts: dict[str, CodebookVariable]
+    dates: dict[str, DateOrder]
 
 
 class Computed:
@@ -143,19 +149,20 @@ class ComputedRows(Computed):
         return self._source.sent if isinstance(self._source, Queried) else ()
 
 
-def computed(source: Source, texts: Sequence[str], codebook: Codebook) -> Source:
+def computed(source: Source, request: RecordsRequest, codebook: Codebook) -> Source:
     """A source with columns worked out from others.
 
     Args:
         source: The records.
-        texts: What is worked out, as typed: `NAME = FORMULA`.
+        request: What is worked out, and how the columns are written.
         codebook: What is known of the columns.
 
     Raises:
         RequestError: A formula that cannot be, or a name that is taken.
+        RecordsError: Numbers or dates that can be read in two ways.
     """
     found: list[_Column] = []
-    for text in texts:
+    for text in request.compute:
         name, equals, formula = (part.strip() for part in text.partition("="))
         if not equals or not name or not formula or formula.startswith("="):
             raise RequestError(
@@ -167,7 +174,7 @@ def computed(source: Source, texts: Sequence[str], codebook: Codebook) -> Source
                 f"{option('compute')}: {source.name} has a column `{name}`, and no column is overwritten.",
                 "Give it another name.",
             )
-        found.append(_column(name, _with_many(formula, known), known, codebook))
+        found.append(_column(name, _with_many(formula, known), known, request, codebook))
     return (ComputedRows if isinstance(source, Queried) else Computed)(source, found)
 
 
@@ -186,25 +193,26 @@ def _quoted(name: str) -> str:
     return f'"{doubled}"'
 
 
-def _column(name: str, text: str, source: Source, codebook: Codebook) -> _Column:
+def _column(name: str, text: str, source: Source, request: RecordsRequest, codebook: Codebook) -> _Column:
     formula: Formula = _FORMULA(text)
     formula.check_columns(source.columns)
-    decimal = codebook.decimal_in(source.decimal)
+    forms = ColumnForms(request, codebook, source)
     must = formula.number_columns()
-    column_kinds = {one: codebook.variable(one).kind for one in formula.columns}
-    kinds = sampled_kinds(source.head(), [one for one, kind in column_kinds.items() if kind is None], decimal)
-    numbers = {one for one in formula.columns if one in must or (column_kinds[one] or kinds.get(one)) is Kind.NUMBER}
+    known = {one: codebook.variable(one) for one in formula.columns}
+    kinds = sampled_kinds(source.head(), [one for one in known if known[one].kind is None], forms.decimal)
+    numbers = {one for one in known if one in must or (known[one].kind or kinds.get(one)) is Kind.NUMBER}
     return _Column(
         name,
         formula,
         formula.columns,
-        {one: NumberReader(codebook.variable(one), decimal) for one in formula.columns if one in numbers},
-        {one: codebook.variable(one) for one in formula.columns if one not in numbers},
+        {one: NumberReader(known[one], forms.numbers(one).signs) for one in known if one in numbers},
+        {one: known[one] for one in known if one not in numbers},
+        {one: forms.dates(one) for one in formula.date_columns() if one not in numbers},
     )
 
 
 def _worked_out(column: _Column, arrays: dict[str, pa.Array], records: int, source: str) -> pa.Array:
-    """The values of a column as text, each different one once; nothing where there is none.
+    """The values of a column; null where there is none.
 
     Raises:
         RecordsError: Text where numbers should stand.
@@ -226,11 +234,11 @@ def _worked_out(column: _Column, arrays: dict[str, pa.Array], records: int, sour
         missing = np.array([not text or known.is_missing(text) for text in names] + [True])
         places = places_of(texts)
         labels = tuple((level.label if (level := known.level(text)) else text, text) for text in names)
-        return Words(np.where(missing[places], -1, places).astype(np.int32), labels)
+        return Words(np.where(missing[places], -1, places).astype(np.int32), labels, column.dates.get(name))
 
     values = column.formula.values(of, records)
     if isinstance(values, Words):
         return level_column(np.asarray(values.places, dtype=np.int32), tuple(label for label, _ in values.names))
     different, back = np.unique(values, return_inverse=True)
-    names = tuple("" if np.isnan(one) else f"{one:.15g}" for one in different.tolist())
-    return level_column(np.where(np.isnan(values), -1, back.reshape(-1)).astype(np.int32), names)
+    rounded = np.array([float(f"{one:.{_DIGITS}g}") for one in different.tolist()])[back.reshape(-1)]
+    return pa.array(rounded, mask=np.isnan(rounded))

@@ -12,6 +12,7 @@ from functools import reduce
 
 import numpy as np
 from msgspec import Struct
+from scipy.optimize import linprog
 
 from grainstack.summary.figures.small import least_shown
 from grainstack.summary.figures.smallest_hiding import Telling, is_large, smallest_set
@@ -146,8 +147,6 @@ class _Hiding:
 
     def _reach(self, one: frozenset[int]) -> float:
         """How far apart the smallest and the largest sum lie that go with all that is shown."""
-        from scipy.optimize import linprog  # noqa: PLC0415 - few tables hide anything
-
         unknown = sorted(cell for cell in self.whole if frozenset([cell]) in self.out)
         places = {cell: place for place, cell in enumerate(unknown)}
         shown = [line for line in (*self.parts, self.whole) if len(line) > 1 and line not in self.out]

@@ -9,6 +9,8 @@ from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 from msgspec import Struct
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import block_diag, coo_array, csr_array, eye_array, hstack, vstack
 
 from grainstack.summary.sums.exact import Integers
 
@@ -47,9 +49,6 @@ def smallest_set(telling: Telling, small: Sequence[Parts], out: Collection[Parts
     """
     sums, whole, records = telling.sums, telling.whole, telling.records
     every, cells = list(sums), sorted(whole)
-    from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - few tables hide anything
-    from scipy.sparse import block_diag, coo_array, csr_array, eye_array, hstack, vstack  # noqa: PLC0415
-
     count, moved = len(every), len(cells)
     place = {cell: number for number, cell in enumerate(cells)}
     pairs = [(row, place[cell]) for row, one in enumerate(every) for cell in one]
