@@ -58,7 +58,7 @@ def requests(draw: st.DrawFn) -> dict[str, object]:
     outer = tuple(draw(st.lists(label, max_size=3, unique=True)))
     most = 60 // max(len(panels) * len(outer), 1)
     labels = [f"{n} {text}" for n, text in enumerate(draw(st.lists(label, min_size=1, max_size=max(most, 1))))]
-    series = [f"{n} {draw(label)}" for n in range(draw(st.integers(2, 10)))] if layout else []
+    series = [f"{n} {draw(label)}" for n in range(draw(st.integers(2, 14)))] if layout else []
     whole = max(len(series), 1)
     count = len(labels) * whole * max(len(outer), 1) * max(len(panels), 1)
     drawn = draw(st.lists(figure, min_size=1, max_size=24))

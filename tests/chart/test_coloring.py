@@ -1,7 +1,9 @@
 """Colours: one for each level, wherever it stands, and never one for two."""
 
+from itertools import combinations
+
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -23,8 +25,13 @@ from grainstack.records.variable import Kind, Level, LevelOrder, LevelRole, Vari
 from grainstack.summary.table import Dimension, Role
 from tests.chart.asking import chart_requests
 from tests.chart.scenes import bars_of, table_of
+from tests.soak import SOAK
 
 REPORT = Style()
+SPECIAL = (LevelRole.REST, LevelRole.NO_ANSWER)
+MOST_TONES = 5  # steps of a ramp, beside two greys; more may need patterns
+MOST_GREYS = 12  # five of a palette without colours, and seven patterns
+MOST_DOTS = 6  # four tones of a ramp, and two greys
 NAMES = [f"l{place}" for place in range(12)]
 EVERY = tuple(Level(name, name.upper()) for name in NAMES)
 
@@ -63,7 +70,7 @@ def test_a_level_keeps_its_colour_when_others_are_filtered_away() -> None:
 def test_no_two_levels_share_a_colour(shown: list[int]) -> None:
     found = colors_of([EVERY[n] for n in shown], series(shown), FIELDS)
     assert len(set(found)) == len(found)
-    assert PALE not in found
+    assert None not in found
 
 
 @given(st.lists(st.integers(0, 11), min_size=1, max_size=12, unique=True), st.permutations(NAMES))
@@ -71,14 +78,61 @@ def test_where_other_charts_give_colours_too_each_level_has_its_own(shown: list[
     column = replace(series(shown), color_order=tuple(order))
     found = dict(zip(shown, colors_of(column.levels, column, FIELDS), strict=True))
     by_name = dict(zip(order, FIELDS, strict=False))
-    assert found == {n: by_name.get(NAMES[n], PALE) for n in shown}
+    assert found == {n: by_name.get(NAMES[n]) for n in shown}
 
 
 def test_no_ninth_colour_is_made_up() -> None:
     found = inks_of_series(series(list(range(10))), 10, ColorsRequest(), REPORT)
     assert [ink.fill for ink in found[8:]] == [PALE, PALE]
-    assert found[8].hatch != found[9].hatch
+    assert "" != found[8].hatch != found[9].hatch != ""
     assert len({ink.fill for ink in found[:8]}) == 8
+
+
+@st.composite
+def columns(draw: st.DrawFn) -> tuple[Dimension, int, tuple[int, ...] | None]:
+    """Levels of a column, some of them special and some filtered away, and which way each points if any does."""
+    count = draw(st.integers(1, 20))
+    every = tuple(Level(f"l{n}", f"L{n}") for n in range(count))
+    shown = tuple(draw(st.lists(st.sampled_from(every), min_size=1, unique=True)))
+    special = [
+        Level(f"*{role}{n}", f"{role} {n}", role=role)
+        for n, role in enumerate(draw(st.lists(st.sampled_from(SPECIAL), max_size=2)))
+    ]
+    ordered = draw(st.booleans())
+    variable = Variable("s", Kind.ORDERED if ordered else Kind.CATEGORY)
+    levels = (*(sorted(shown, key=every.index) if ordered else shown), *special)
+    dimension = Dimension(
+        Role.SERIES, variable.with_levels(levels, LevelOrder.CODEBOOK), "", all_levels=(*every, *special)
+    )
+    sides = None
+    if ordered and len(shown) <= 10 and draw(st.booleans()):
+        half = len(shown) // 2
+        sides = (*[-1] * half, *[0] * (len(shown) % 2), *[1] * half, *[0] * len(special))
+    return dimension, len(levels), sides
+
+
+@pytest.mark.parametrize(("slender", "hatched"), [(False, False), (False, True), (True, False)])
+@pytest.mark.parametrize("palette", [None, "meadow", "kiln", "furrow", "slate"])
+@settings(max_examples=60 * SOAK, deadline=None)
+@given(columns())
+def test_any_two_levels_are_told_apart(
+    slender: bool,  # noqa: FBT001 - pytest fills it in by name
+    hatched: bool,  # noqa: FBT001 - as above
+    palette: str | None,
+    column: tuple[Dimension, int, tuple[int, ...] | None],
+) -> None:
+    dimension, count, sides = column
+    plain = sum(not level.is_special for level in dimension.levels)
+    if (slender and (sides or count > (4 if palette == "slate" else MOST_DOTS))) or (
+        palette == "slate" and count > MOST_GREYS
+    ):
+        return
+    inks = inks_of_series(
+        dimension, count, ColorsRequest(palette=palette), replace(REPORT, slender=slender, hatched=hatched), sides=sides
+    )
+    for one, other in combinations(inks, 2):
+        assert distance(one.fill, other.fill) >= 0.09 or (one.hatch != other.hatch and not slender), inks
+    assert len({ink.hatch for ink in inks}) == 1 or plain > MOST_TONES or palette == "slate" or hatched
 
 
 def test_ordered_levels_take_a_ramp_of_all_their_levels() -> None:

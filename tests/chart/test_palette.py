@@ -95,10 +95,12 @@ def test_shades_for_dots_are_seen_on_paper(palette: str, count: int) -> None:
     assert min(contrast(color, PAPER) for color in ramp) >= 3
 
 
-@pytest.mark.parametrize("on_paper", [False, True])
+@pytest.mark.parametrize(("on_paper", "most"), [(False, 10), (True, 7)])
 @pytest.mark.parametrize("palette", ["meadow", "kiln", "furrow", "slate"])
-@pytest.mark.parametrize("count", range(2, 8))
-def test_steps_of_a_ramp_are_told_apart(palette: str, count: int, *, on_paper: bool) -> None:
+@pytest.mark.parametrize("count", range(2, 11))
+def test_steps_of_a_ramp_are_told_apart(palette: str, count: int, *, on_paper: bool, most: int) -> None:
+    if count > most:
+        pytest.skip("paper has no room for more")
     ramp = shades(palette, count, on_paper=on_paper, ramp=True)
     assert min(distance(one, other) for one, other in combinations(ramp, 2)) >= 0.09
 

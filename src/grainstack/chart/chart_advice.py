@@ -5,6 +5,7 @@ from grainstack.chart.bars.bar_arrangement import BarArrangement
 from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.chart_requests import AxisRequest
+from grainstack.chart.colored_column import colored_column
 from grainstack.chart.distributions.distribution_arrangement import Distribution
 from grainstack.chart.look.coloring import MOST_COLORS
 from grainstack.chart.pies.pie_arrangement import Pies, nearly_equal
@@ -128,9 +129,13 @@ def advice_on_series(cells: ChartCells, request: Requests) -> list[Advice]:
     )
     chosen = request.usual(OrderRequest).split_keep_top is not None  # whoever chose so many was told
     if count > MOST_COLORS and not chosen:
-        text = phrase(
-            "{count} series are more than eight colours can tell apart: the others are patterned.", count=count
-        )
+        if colored_column(cells.table, request) is None:
+            text = phrase("{count} series are more than an eye can follow.", count=count)
+        else:
+            text = phrase(
+                "{count} series are more than eight colours can tell apart: the others are patterned.",
+                count=count,
+            )
         advice.append(Advice("too-many", f"{text} {others}"))
     rest = next((level.label for level in levels if level.role is LevelRole.REST), "")
     if rest and series and not chosen:

@@ -70,6 +70,7 @@ class _DistributionChart(CategoryChart):
     def __init__(
         self, distribution: Distribution, boxes: list[BoxOf], dots: RecordDots | None, request: Requests
     ) -> None:
+        self._patterned = dots is None
         kind = marked("Box plot") if dots is None else marked("Dots of records")
         super().__init__(distribution.cells, words_of_distribution(distribution.cells.table, request), kind)
         self._distribution = distribution

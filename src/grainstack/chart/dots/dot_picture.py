@@ -77,6 +77,7 @@ class _DotChart(CategoryChart):
     """One chart while it is being composed."""
 
     _slender = True
+    _patterned = False
 
     def __init__(self, cells: ChartCells, request: Requests) -> None:
         super().__init__(cells, request, marked("Dot chart"), labels=request[DotRequest].labels)

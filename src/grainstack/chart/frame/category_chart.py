@@ -78,6 +78,7 @@ class CategoryChart(ABC):
     """
 
     _slender: ClassVar[bool] = False  # whether its marks are dots and thin lines, which are lost on paper when pale
+    _patterned: bool = True  # whether its marks are areas, which patterns can tell apart
 
     def __init__(
         self,
@@ -106,7 +107,8 @@ class CategoryChart(ABC):
         self._kinds = self._label_kinds = tuple(labels)
         self._every_side_column = self._side_columns
         self._kept = STEPS[0]
-        style = replace(self._page_style, slender=self._slender)
+        page = self._page_style
+        style = replace(page, slender=self._slender, hatched=page.hatched and self._patterned)
         self._inks = Inks(cells, request, style, ways)
         own = request.usual(SecondRequest).color
         self._second_color = own or second_color({self._inks.of(cell).fill for cell in cells.cells})

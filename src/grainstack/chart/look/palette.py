@@ -6,8 +6,9 @@ contrast of at least 4.5 : 1. The same holds for every shade of a ramp of levels
 of middle tones on which neither is read. A ramp of values runs evenly through them, and text stands on a plate there.
 """
 
+from collections.abc import Sequence
 from functools import lru_cache
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 from grainstack.chart.colors_request import RAMPS
 from grainstack.chart.look.color import PAPER, VISIBLE, contrast, is_between
@@ -15,7 +16,7 @@ from grainstack.chart.look.measures import ROUNDING
 from grainstack.chart.look.vision import APART, between, distance, oklab, with_lightness
 
 _FADED = 0.6  # of the way to the middle: still of its side
-_FINE = 256  # places between two colours of a ramp: more than there are levels
+_FINE = 64  # places between two colours of a ramp: more than there are levels
 _NEARLY_BLACK = 0.08  # of lightness: of tones below, nobody sees which colour they are
 _NUDGE = 0.004  # of lightness: no step of it is seen
 
@@ -54,8 +55,7 @@ def shades(palette: str, count: int, *, on_paper: bool = False, ramp: bool = Fal
         return _along(shown if len(shown) > 1 else colors, count) if ramp else colors[:count]
     if palette == "slate":
         ends = ("#8a9096" if on_paper else "#e9ebed", "#2b2f33")
-        mixed = _spread(ends, ends[0], count) if on_paper and count > 1 else _along(ends, count)
-        return mixed if count > (2 if on_paper else len(colors)) else colors[:count]
+        return _spread(ends, count) if count > (2 if on_paper else len(colors)) else colors[:count]
     if on_paper and palette in RAMPS:
         return _on_paper(palette, count)
     if palette not in RAMPS:
@@ -63,11 +63,16 @@ def shades(palette: str, count: int, *, on_paper: bool = False, ramp: bool = Fal
     if palette == "furrow":
         side = count // 2
         if side > 3:
-            left, right = _along(colors[:3], side), _along(colors[4:], side)
+            left, right = _spread(colors[2::-1], side)[::-1], _spread(colors[4:], side)
         else:
             left, right = colors[:3][1 if side < 3 else 0 :][:side], colors[4:][: 2 if side < 3 else 3][-side:]
         return (*left, *(colors[3:4] if count % 2 else ()), *(right if side else ()))
-    return _along(colors if count > 6 else colors[1:], count)
+    return _spread(colors, count) if count > len(colors) else _along(colors if count > 6 else colors[1:], count)
+
+
+def are_apart(colors: Sequence[str]) -> bool:
+    """Whether any two of some colours are told apart in a small swatch."""
+    return all(distance(one, other) >= APART for one, other in combinations(colors, 2))
 
 
 def two_sided(palette: str, most: int) -> tuple[str, ...]:
@@ -106,29 +111,49 @@ def _on_paper(palette: str, count: int) -> tuple[str, ...]:
     colors = NAMED[palette]
     if palette != "furrow":
         visible = tuple(color for color in colors if contrast(color, PAPER) >= VISIBLE)
-        return _spread(visible, firm(colors[2]), count)
+        return _spread(visible, count, firm(colors[2]))
     side = count // 2
     middle = (firm(PALE),) * (count % 2)
-    outer = colors[:2], colors[-1:-3:-1]
-    left, right = (_spread(ends[::-1], ends[1], side)[::-1] if side > 1 else ends[1:][:side] for ends in outer)
-    return (*left, *middle, *right[::-1])
+    left, right = (
+        _spread(ends[::-1], side) if side > 1 else ends[1:][:side] for ends in (colors[:2], colors[-1:-3:-1])
+    )
+    return (*left[::-1], *middle, *right)
 
 
-def _spread(colors: tuple[str, ...], light: str, count: int) -> tuple[str, ...]:
-    """So many colours along a ramp that are told apart as dots: where they are not, from a lighter to a darker end.
+@lru_cache(maxsize=64)
+def _spread(colors: tuple[str, ...], count: int, light: str = "") -> tuple[str, ...]:
+    """So many colours along a ramp that are told apart: where they are not, from a lighter to a darker end.
 
     Args:
         colors: The ramp, from light to dark.
-        light: The lightest tone of it that is seen on paper.
         count: How many.
+        light: A lighter tone of it, to start from where there are many; middle tones serve too then, as on dots and
+            lines no text stands.
     """
-    found, dark = _along(colors, count), colors[-1]
-    lightness = oklab(dark)[0]
-    while lightness > _NEARLY_BLACK and any(distance(one, other) < APART for one, other in pairwise(found)):
-        dark = with_lightness(dark, lightness)
-        found = tuple(_at((light, dark), place / (count - 1)) for place in range(count))
-        lightness -= _NUDGE
-    return found
+    found = _along(colors, count)
+    if count < 2 or are_apart(found):
+        return found
+    ramp = (light, *colors) if light else colors
+    darkest = with_lightness(colors[-1], _NEARLY_BLACK)
+    fine = [
+        color
+        for ends in pairwise((*ramp, darkest))
+        for color in (between(*ends, place / _FINE) for place in range(_FINE))
+        if light or not is_between(color)
+    ]
+    step = APART
+    while len(walked := _walked(fine, step)) < count:
+        step -= _NUDGE
+    return walked[:count]
+
+
+def _walked(colors: Sequence[str], step: float) -> tuple[str, ...]:
+    """Those of many colours along a way that are a step or more from the last one."""
+    found = [colors[0]]
+    for color in colors:
+        if distance(found[-1], color) >= step:
+            found.append(color)
+    return tuple(found)
 
 
 @lru_cache(maxsize=64)
