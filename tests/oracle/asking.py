@@ -165,6 +165,7 @@ def random_chart(random: Random) -> tuple[str, Asked, Asked]:
                 "cluster",
                 "strata",
                 "population",
+                "error_bars",
             ):
                 one.pop(name, None)
             one["by"] = one["by"][: 1 if kind == "pie" else 2] or ("grade",)

@@ -20,7 +20,7 @@ from grainstack.option_names import option
 from grainstack.requests import Requests
 from grainstack.summary.table import SummaryTable
 
-_ROUNDS = 3  # once, again with signs at names, and again without the meaning of those that had no room
+_ROUNDS = 6  # of each chart: with signs at bases, at names, and without those that have no room
 _NAMES = (MarkRole.CATEGORY,)
 
 

@@ -214,7 +214,7 @@ def _one_sided(
 def _steps(palette: str, count: int, style: Style) -> tuple[Ink, ...]:
     """So many steps of a ramp that are told apart.
 
-    Of more steps than its tones can tell apart, two neighbours have one tone, and the second a pattern; dots and thin
+    Of more steps than its tones can tell apart, neighbours have one tone and patterns of their own; dots and thin
     lines, which have no patterns, run from one colour over grey to another.
     """
     fills = shades(palette, count, on_paper=style.slender, ramp=True)
@@ -222,8 +222,10 @@ def _steps(palette: str, count: int, style: Style) -> tuple[Ink, ...]:
         return tuple(Ink(fill) for fill in fills)
     if style.slender:
         return tuple(Ink(fill) for fill in shades("furrow", count, on_paper=True, ramp=True))
-    tones = shades(palette, (count + 1) // 2, ramp=True)
-    return tuple(Ink(tones[place // 2], HATCHES[place % 2]) for place in range(count))
+    together = range(2, len(HATCHES) + 1)
+    ramps = {each: shades(palette, -(-count // each), ramp=True) for each in together}
+    each = next((each for each in together if are_apart(ramps[each])), len(HATCHES))
+    return tuple(Ink(ramps[each][place // each], HATCHES[place % each]) for place in range(count))
 
 
 def _two_sided(sides: Sequence[int], palette: str) -> list[Ink | None]:
