@@ -32,7 +32,12 @@ FILTERS: tuple[Asked, ...] = (
     {"where": "y IS NULL OR y <= 6"},
 )
 RECODES = {"region": "region: North, South -> Coast; West -> Hills", "town": "town: Ald, Bren -> Ab"}
-NETS = {"grade": "grade: Outer = low, high", "town": "town: Ab or Cor = Ald, Cor"}
+NETS = {
+    "grade": "grade: Outer = low, high",
+    "town": "town: Ab or Cor = Ald, Cor",
+    "used": "used: Served = cafe, shop",
+    "sources": "sources: A or C = a, c",
+}
 NOT_OF_PARTS = (  # what parts of a whole cannot be asked for
     *("split", "totals", "order", "drop_rest", "split_keep_top", "stat", "per"),
     *("cluster", "strata", "population"),
@@ -75,7 +80,8 @@ def random_request(random: Random) -> Asked:
         asked |= {"keep_top": random.randint(1, 3)} | ({"drop_rest": True} if random.random() < 0.4 else {})
     if "split" in asked and not blurred and random.random() < 0.15:
         asked["split_keep_top"] = random.randint(1, 3)
-    return asked | _arranged(random, shown)
+    cut = bool({"keep_top", "split_keep_top"} & set(asked))  # nets of several answers hold those not shown too
+    return asked | _arranged(random, shown - set(SEVERAL) if cut else shown)
 
 
 def _arranged(random: Random, shown: set[Any]) -> Asked:

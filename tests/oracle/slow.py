@@ -18,7 +18,12 @@ from tests.oracle.survey import ITEMS, REGIONS, SCALE, USED, Row, Survey
 Label = Any  # a level's label; of bands their place, counted over all bands there could be
 Cell = tuple[Label, ...]
 ALL, REST, NO_ANSWER = "All", "Other", "No answer"
-NETS = {"Outer": ("low", "high"), "Ab or Cor": ("Ald", "Cor")}
+NETS = {
+    "Outer": ("low", "high"),
+    "Ab or Cor": ("Ald", "Cor"),
+    "Served": ("cafe", "shop"),
+    "A or C": ("a", "c"),
+}
 NOTHING = "\x00nothing"  # what a record has that chose none of several answers: it is in a base and in no cell
 LABELS_OF_ITEMS = {"q1": "Staff", "q2": "Room", "q3": "Food"}
 

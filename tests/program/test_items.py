@@ -1,5 +1,6 @@
 """Questions with the same answers together, and levels added together beside their parts."""
 
+import csv
 import json
 from pathlib import Path
 
@@ -109,14 +110,49 @@ def test_nets_that_cannot_be_are_refused(run: Run, asked: tuple[str, ...], messa
     assert message in done.stderr
 
 
-def test_charts_of_parts_and_several_answers_have_no_nets(run: Run) -> None:
+def test_charts_of_parts_have_no_nets(run: Run) -> None:
     net = ("--net", "staff: Satisfied = Good, Very good")
     for command in (("pie",), ("treemap",), ("bar", "--layout", "percent")):
         done = run(command[0], "passengers.csv", "--by", "staff", *command[1:], *net)
         assert "counted beside its own parts" in done.stderr
-    done = run("table", "passengers.csv", "--by", "facilities", "--net", "facilities: Food = Café, Shop")
-    assert "counted twice" in done.stderr
-    assert "--recode" in done.stderr
+
+
+def test_a_person_counts_once_in_a_net_of_several_answers(run: Run, folder: Path) -> None:
+    food = ("--net", "facilities: Food = Café, shop", "--net", "facilities: Indoors = Food, Lounge")
+    done = run("table", "passengers.csv", "--by", "facilities", "--stat", "share", *food, "--out", "t.json")
+    assert "Indoors: Café, Lounge and Shop together" in done.stdout
+    with (folder / "passengers.csv").open(encoding="utf-8") as file:
+        people = [row for row in csv.DictReader(file) if row["facilities"]]
+    whole = sum(float(one["weight"]) for one in people)
+    shares = {row["facilities"]: row["estimate"] for row in cells(folder)}
+    for name, parts in (("Food", {"cafe", "shop"}), ("Indoors", {"cafe", "shop", "lounge"})):
+        inside = sum(float(one["weight"]) for one in people if parts & set(one["facilities"].split(";")))
+        assert shares[name] == pytest.approx(inside / whole)
+
+
+def test_a_net_of_several_answers_holds_those_that_are_not_shown(run: Run, folder: Path) -> None:
+    asked = (
+        "table",
+        "passengers.csv",
+        "--by",
+        "facilities",
+        "--stat",
+        "share",
+        "--net",
+        "facilities: Food = cafe, shop",
+    )
+    run(*asked, "--out", "t.json")
+    every = {row["facilities"]: row["estimate"] for row in cells(folder)}
+    done = run(*asked, "--keep-top", "1", "--drop-rest", "--out", "t.json")
+    assert "Food: Café and Shop together" in done.stdout
+    assert {row["facilities"]: row["estimate"] for row in cells(folder)} == {
+        name: pytest.approx(every[name]) for name in ("Café", "Food")
+    }
+
+
+def test_a_net_is_no_part_of_itself(run: Run) -> None:
+    nets = ("--net", "staff: A = B, Good", "--net", "staff: B = A, Poor")
+    assert "is a part of itself" in run("table", "passengers.csv", "--by", "staff", *nets).stderr
 
 
 def test_an_order_may_go_by_a_net(run: Run, folder: Path) -> None:

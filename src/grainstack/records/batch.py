@@ -1,11 +1,14 @@
 """A stretch of records, typed for one task."""
 
+from collections.abc import Mapping, Sequence
+
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 from msgspec import Struct
 
 from grainstack.records.arrow import Codes, Numbers, list_offsets, numbers_of, places_of, valid_rows
+from grainstack.records.readers.nets import Net
 from grainstack.records.variable import MOST_BANDS, NO_BAND_CODE
 
 
@@ -19,6 +22,7 @@ class Needs(Struct, frozen=True):
         times: As whole numbers of records that a row stands for.
         everyone: As categories of all records read, those filtered away too: a survey's strata and clusters.
         populations: As numbers of all records read that are never missing: population sizes.
+        nets: Answers that count together, once a record, by column of questions with several answers.
         others: As text, for telling records apart: every other column of the source.
     """
 
@@ -28,6 +32,7 @@ class Needs(Struct, frozen=True):
     times: tuple[str, ...] = ()
     everyone: tuple[str, ...] = ()
     populations: tuple[str, ...] = ()
+    nets: Mapping[str, Sequence[Net]] = {}
     others: bool = False
 
 

@@ -99,7 +99,9 @@ class View:
         self.source_notes: tuple[str, ...] = ()
         self._keep_empty = request.keep_empty
         self.filters = Filters(request, columns, partial(sampled_kinds_of, source, columns))
-        self.levels: dict[str, LevelReader] = {name: columns.levels(name) for name in needs.levels}
+        self.levels: dict[str, LevelReader] = {
+            name: columns.levels(name, nets=needs.nets.get(name, ())) for name in needs.levels
+        }
         self.design: dict[str, LevelReader] = {name: columns.levels(name, banded=False) for name in needs.everyone}
         self._sizes: dict[str, NumberReader] = {name: columns.numbers(name) for name in needs.populations}
         self._whole = bool(needs.everyone or needs.populations or needs.weights)

@@ -114,7 +114,7 @@ def with_nets(dimension: Dimension) -> list[int]:
     """The places of levels with each net behind the last of its parts."""
     behind: dict[int, list[int]] = {}
     for net, parts in enumerate(dimension.nets):
-        behind.setdefault(max(parts), []).append(dimension.plain + net)
+        behind.setdefault(max(parts, default=dimension.plain - 1), []).append(dimension.plain + net)
     places = [place for one in range(dimension.plain) for place in (one, *behind.get(one, ()))]
     return places if dimension.total is None else [*places, dimension.total]
 

@@ -9,8 +9,8 @@ from msgspec.structs import force_setattr, replace
 from grainstack.errors import IdleError, RequestError
 from grainstack.option_fields import Request, switch, word
 from grainstack.option_names import option
+from grainstack.records.readers.nets import nets_by_column
 from grainstack.records.variable import EVERYTHING
-from grainstack.summary.levels.nets import nets_by_column
 from grainstack.summary.options import OF_VALUES, ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.statistics import (
     GIVEN_AS,

@@ -146,9 +146,14 @@ class Dimension(Struct, frozen=True):
         return len(self.levels) - len(self.nets) - (self.total is not None)
 
     def parts(self, place: int) -> range | tuple[int, ...] | None:
-        """The plain levels that a level stands for; None where it stands for all."""
+        """The levels whose figures add up to those of a level; None where all do.
+
+        Answers of which a record may have several add up to none of their nets.
+        """
         if place == self.total:
             return None
+        if self.several:
+            return range(place, place + 1)
         return self.nets[place - self.plain] if place >= self.plain else range(place, place + 1)
 
 

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from grainstack.errors import listed
 from grainstack.language import in_words, phrase, phrases, with_signs
 from grainstack.records.column_facts import ColumnFacts
+from grainstack.records.readers.nets import nets_by_column
 from grainstack.records.variable import EVERYTHING
 from grainstack.summary.figures.small import least_shown
 from grainstack.summary.levels.grouping import base_axes, base_of
@@ -15,7 +16,7 @@ from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.provenance import Origin, Provenance, Sampling
 from grainstack.summary.statistics import GIVEN_AS
-from grainstack.summary.summary_request import Purpose
+from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.sums.design import Pair
 from grainstack.summary.sums.exact import Floats, Integers
@@ -62,7 +63,7 @@ def provenance_of(
         base=base,
         adds_up=adds_up,
         intervals=_intervals_in_words(columns),
-        nets=_nets_in_words(cells),
+        nets=_nets_in_words(cells, request),
         rest=cells.rest,
         hidden=_hidden_in_words(columns, least_shown(request)),
         several=shares and any(d.several for d in cells.dimensions),
@@ -77,16 +78,24 @@ def _by(names: Sequence[str]) -> str:
     return phrase(" by {names}", names=", ".join(names)) if names else ""
 
 
-def _nets_in_words(cells: ShownCells) -> str:
-    """What each net adds up: `Satisfied: good and very good together`."""
+def _nets_in_words(cells: ShownCells, request: SummaryRequest) -> str:
+    """What each net adds up: `Satisfied: good and very good together`; of several answers those not shown too."""
+    nets = nets_by_column(request.net, request.dimensions)
     return "; ".join(
         phrase(
             "{net}: {parts} together",
-            net=one.levels[one.plain + net].label,
-            parts=in_words([one.levels[place].label for place in parts]),
+            net=net.name,
+            parts=in_words(
+                [
+                    level.label
+                    for level in (one.all_levels if one.several else one.levels)
+                    if {level.label, level.code} & set(net.parts)
+                ]
+            ),
         )
         for one in cells.dimensions
-        for net, parts in enumerate(one.nets)
+        for net in nets.get(one.variable.name, ())
+        if any(level.is_net and level.label == net.name for level in one.levels)
     )
 
 

@@ -41,7 +41,7 @@ def brackets_of(bars: BarArrangement, side_columns: Sequence[SideColumn]) -> Bra
         side_columns: What would stand beside them, nets first.
     """
     dimension = bars.cells.table.series
-    if dimension is None or not dimension.nets or bars.layout not in ("percent", "stacked"):
+    if dimension is None or dimension.several or not dimension.nets or bars.layout not in ("percent", "stacked"):
         return None
     apart = all(parts == tuple(range(parts[0], parts[-1] + 1)) for parts in dimension.nets)
     every = [place for parts in dimension.nets for place in parts]

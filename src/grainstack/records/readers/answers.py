@@ -9,6 +9,7 @@ from grainstack.errors import RecordsError, listed
 from grainstack.records.arrow import Codes, level_lists, places_of
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.readers.levels import LevelList, Rows, first_rows_of
+from grainstack.records.readers.nets import Net
 from grainstack.records.readers.plain import Coding, Places, coding_of
 from grainstack.records.values import Strays, as_texts
 from grainstack.records.variable import Kind, LevelOrder, Variable
@@ -112,6 +113,56 @@ class AnswerColumns:
             f"`{name}` should hold 0 or 1, for an answer chosen or not, but holds `{text.strip()}`.",
             f"Known are {listed(sorted(_CHOSEN | _NOT_CHOSEN), 20)}; name other codes under `missing`.",
         )
+
+
+class AnswersWithNets:
+    """Reads a question with several answers, and nets of them as answers of their own: a person is in each once.
+
+    Args:
+        answers: What reads the question.
+        nets: The nets, whose parts are named by label or code.
+    """
+
+    steady = False
+    by_frequency = False
+
+    def __init__(self, answers: "SeparatedAnswers | AnswerColumns", nets: Sequence[Net]) -> None:
+        self.raw, self.levels = answers.raw, answers.levels
+        self._answers, self._nets = answers, tuple(nets)
+
+    def read(self, batch: pa.RecordBatch, rows: Rows) -> tuple[pa.Array, Strays]:
+        """A list of levels for each record, with the nets it is in; null where there is no answer."""
+        column, strays = self._answers.read(batch, rows)
+        lengths = np.diff(column.offsets.to_numpy())
+        places = places_of(column.values)
+        owners = np.repeat(np.arange(len(column)), lengths)
+        found, of_whom = [places], [owners]
+        for net in self._nets:
+            parts = [
+                place for place in range(len(self.levels)) if set(self.levels.names(place)).intersection(net.parts)
+            ]
+            members = np.unique(owners[np.isin(places, parts)])
+            if len(members):
+                place = self.levels.net_place(net.name, (rows.number(int(members[0])), 0))
+                found.append(np.full(len(members), place, dtype=np.int32))
+                of_whom.append(members)
+        owner = np.concatenate(of_whom)
+        order = np.argsort(owner, kind="stable")
+        offsets = np.concatenate([[0], np.cumsum(np.bincount(owner, minlength=len(column)))]).astype(np.int32)
+        answered = column.is_valid().to_numpy(zero_copy_only=False)
+        return level_lists(np.concatenate(found)[order], offsets, answered, self.levels.column), strays
+
+    def variable(self) -> Variable:
+        """What is known of it; nets stand last."""
+        return self._answers.variable()
+
+    def coding(self) -> Coding:
+        """What its dictionary places stand for."""
+        return self._answers.coding()
+
+    def merge(self, other: "AnswersWithNets") -> Places:
+        """Learns the answers of another reader."""
+        return self.levels.merge(other.levels)
 
 
 def _no_answer(levels: LevelList, record: int) -> list[int] | None:

@@ -1,6 +1,6 @@
 """Which columns there are for a task, and how each is read: the request and the codebook, put together."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -11,12 +11,13 @@ from grainstack.option_fields import names_in
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.dates import DateOrder
-from grainstack.records.readers.answers import AnswerColumns, SeparatedAnswers
+from grainstack.records.readers.answers import AnswerColumns, AnswersWithNets, SeparatedAnswers
 from grainstack.records.readers.banded import AutoBandedNumbers, BandedDates, BandedNumbers, Named, WithNoAnswer
 from grainstack.records.readers.bands import DateBands, NumberBands, band_rule
 from grainstack.records.readers.column_forms import ColumnForms
 from grainstack.records.readers.levels import LevelList
 from grainstack.records.readers.long import LongForm
+from grainstack.records.readers.nets import Net
 from grainstack.records.readers.plain import LevelReader, NumberReader, OneLevel, PlainLevels
 from grainstack.records.readers.recode import recode
 from grainstack.records.readers.shared import SharedReaders
@@ -132,8 +133,14 @@ class ColumnReaders:
                 f"Add {option('band')}, or leave it out.",
             )
 
-    def levels(self, name: str, *, banded: bool = True) -> LevelReader:
-        """How a column is read as categories; without `banded`, its plain values even if it is cut into bands."""
+    def levels(self, name: str, *, banded: bool = True, nets: Sequence[Net] = ()) -> LevelReader:
+        """How a column is read as categories.
+
+        Args:
+            name: The column.
+            banded: Whether it is cut into bands where these are wanted, rather than read with its plain values.
+            nets: Answers that count together, once a record, where a record has several.
+        """
         if name == EVERYTHING:
             return OneLevel()
         known = self.known(name)
@@ -146,7 +153,8 @@ class ColumnReaders:
         if rule is not None:
             return self._banded(rule, known)
         if known.columns or known.kind is Kind.MULTI:
-            return self._several_answers(known)
+            answers = self._several_answers(known)
+            return AnswersWithNets(answers, nets) if nets else answers
         return self._plain_levels(known)
 
     def numbers(self, name: str) -> NumberReader:
@@ -247,7 +255,7 @@ class ColumnReaders:
             self._lists.append(reader.levels)
         return reader
 
-    def _several_answers(self, known: CodebookVariable) -> LevelReader:
+    def _several_answers(self, known: CodebookVariable) -> SeparatedAnswers | AnswerColumns:
         self._used |= {("answers", known.name), ("recode", known.name)}
         if not known.columns:
             return SeparatedAnswers(replace(known, separator=self._separator(known)), self._level_list(known))

@@ -14,7 +14,7 @@ from grainstack.records.arrow import Codes, places_of, strings
 from grainstack.records.codebook.codebook import CodebookVariable, trimmed
 from grainstack.records.known_orders import known_order
 from grainstack.records.numerals import is_number
-from grainstack.records.variable import Level, LevelOrder, no_answer
+from grainstack.records.variable import Level, LevelOrder, LevelRole, no_answer
 
 kernel = compiled("grainstack.records.kernel")
 
@@ -170,6 +170,15 @@ class LevelList:
             return -1
         return self._add(level, position)
 
+    def net_place(self, name: str, position: tuple[int, int]) -> int:
+        """The place of a net of levels, added if it is new.
+
+        Args:
+            name: What the net is called.
+            position: A record that is in it.
+        """
+        return self._add(Level(f"\x00net {name}", name, role=LevelRole.NET), position)
+
     def merge(self, other: "LevelList") -> npt.NDArray[np.int64]:
         """Learns the levels of another list; gives the place here of each of its places, shape (its places,)."""
         self.names_used |= other.names_used
@@ -187,10 +196,13 @@ class LevelList:
         return self.met[place].label, self.met[place].code
 
     def ordered(self) -> tuple[tuple[Level, ...], LevelOrder]:
-        """The levels in natural order: the codebook's, else the one everybody knows, else by number, else as found."""
+        """The levels in natural order: the codebook's, else the one everybody knows, else by number, else as found.
+
+        No answer and nets stand last.
+        """
         met = [self.met[place] for place in self.as_found()]
-        levels = [level for level in met if not level.is_no_answer]
-        last = tuple(level for level in met if level.is_no_answer)
+        levels = [level for level in met if not (level.is_no_answer or level.is_net)]
+        last = tuple(sorted((level for level in met if level.is_no_answer or level.is_net), key=lambda one: one.is_net))
         if self._variable.levels:
             return (*self._in_codebook_order(levels), *last), self._listed
 

@@ -117,8 +117,9 @@ def _expanded(keys: Integers, dimensions: Sequence[Dimension]) -> tuple[Integers
     entries, shown = np.arange(len(keys)), keys
     for axis, dimension in enumerate(dimensions):
         found = [(entries, shown)]
+        nets = () if dimension.several else dimension.nets  # a record is in a net of several answers once
         sums: list[tuple[int, npt.NDArray[np.bool_]]] = [
-            (dimension.plain + net, np.isin(shown[:, axis], parts)) for net, parts in enumerate(dimension.nets)
+            (dimension.plain + net, np.isin(shown[:, axis], parts)) for net, parts in enumerate(nets)
         ]
         if dimension.total is not None:
             sums.append((dimension.total, np.ones(len(shown), dtype=bool)))

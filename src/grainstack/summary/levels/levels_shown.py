@@ -10,11 +10,11 @@ from grainstack.errors import RequestError, nearest
 from grainstack.language import lowered, phrase, phrases
 from grainstack.option_names import option
 from grainstack.records.column_facts import ColumnFacts
+from grainstack.records.readers.nets import members, nets_by_column
 from grainstack.records.variable import Level, LevelOrder, LevelRole, Variable
 from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import Grouping
-from grainstack.summary.levels.nets import members, nets_by_column
 from grainstack.summary.order import OrderRequest, chosen, goes_by_size, ordered_levels, place_of
 from grainstack.summary.statistics import STATISTICS, Linear
 from grainstack.summary.summary_request import Figure, Purpose
@@ -85,6 +85,7 @@ class _Shown:
         elif self._role is not Role.PANEL and goes_by_size(variable, rule):
             which = self._by_which(self._going_by(None))
             wording = phrase("{rule} by {what}", rule=wording, what=which) if which else wording
+        wanted = tuple(place for place in wanted if not variable.levels[place].is_net)
         shown = _occurring(variable, wanted, self._met(), keep_empty=self._facts.keep_empty)
         places = np.full(len(variable.levels), -1, dtype=np.int64)
         several = self._axis in self._totals.several
@@ -119,7 +120,7 @@ class _Shown:
             several,
             dropped=bool(rest) and order.drop_rest,
             nets=tuple(parts for _, parts in nets),
-            all_levels=tuple(variable.levels),
+            all_levels=tuple(level for level in variable.levels if not level.is_net),
         )
         return ShownLevels(dimension, places, self._about_rest(shown, rest, most or 0))
 
@@ -133,14 +134,15 @@ class _Shown:
         Raises:
             RequestError: A part is no level, or stands among those that are not shown one by one.
         """
-        found = []
+        found: list[tuple[Level, tuple[int, ...]]] = []
         for net in self._wanted_nets:
-            if self._axis in self._totals.several:
-                raise RequestError(
-                    f"{option('net')}: records may have several answers of `{net.column}`, and would be counted twice.",
-                    f"Merge the answers instead: {option('recode', f'{net.column}: A, B -> {net.name}')}.",
-                )
             natural = members(net, self._variable)
+            parts = sorted({int(places[place]) for place in natural if 0 <= places[place] < plain})
+            if self._axis in self._totals.several:
+                for place in _answer_net(self._variable, net.name):
+                    places[place] = plain + len(found)
+                    found.append((Level(net.name, net.name, role=LevelRole.NET), tuple(parts)))
+                continue
             parts = sorted({int(places[place]) for place in natural if places[place] >= 0})
             last = {place for place in parts if place >= plain} | {
                 place for place in parts if self._rest_place is not None and place == self._rest_place
@@ -231,7 +233,7 @@ class _Shown:
         nets = nets_by_column(self._totals.request.net, self._totals.request.dimensions).get(split, [])
         net = next((one for one in nets if one.name == name), None)
         if net is not None:
-            return members(net, variable)
+            return _answer_net(variable, name) or members(net, variable)
         also = [*(one.name for one in nets), *(one.statistic.name for one in self._beside())]
         return [place_of(variable, name, also=also)]
 
@@ -297,6 +299,11 @@ class _Shown:
             return phrase("all figures together")
         measure = self._facts.numbers[figures[0].measure] if figures[0].measure else None
         return lowered(title_of(figures[0], measure, phrase("records")))
+
+
+def _answer_net(variable: Variable, name: str) -> list[int]:
+    """The place of a net of several answers, which is read as an answer of its own; none if no record is in it."""
+    return [place for place, level in enumerate(variable.levels) if level.is_net and level.label == name]
 
 
 def _occurring(variable: Variable, wanted: tuple[int, ...], occurring: set[int], *, keep_empty: bool) -> list[int]:

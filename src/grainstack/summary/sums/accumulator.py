@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from grainstack.records.batch import Batch, Needs
+from grainstack.records.readers.nets import nets_by_column
 from grainstack.summary.levels.grouping import base_axes, base_of
 from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.answer_rows import Rows, coded
@@ -46,6 +47,7 @@ def needs_of(request: SummaryRequest) -> Needs:
     targets = [column for columns in design.calibrated for column in columns] if wanted.calibrated else []
     return Needs(
         levels=request.dimensions,
+        nets=nets_by_column(request.net, request.dimensions),
         numbers=request.measures,
         weights=tuple(name for name in (design.weight, *wanted.replicates) if name),
         times=(request.times,) if request.times else (),

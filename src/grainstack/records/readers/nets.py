@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.errors import IdleError, RequestError, nearest
 from grainstack.option_fields import names_in
@@ -62,7 +63,23 @@ def nets_by_column(texts: Sequence[str], dimensions: Sequence[str]) -> dict[str,
         if net.name in [one.name for one in mine]:
             raise RequestError(f"Two nets of `{net.column}` are called `{net.name}`.", "Give them names of their own.")
         mine.append(net)
-    return found
+    return {column: [_whole(net, mine) for net in mine] for column, mine in found.items()}
+
+
+def _whole(net: Net, others: Sequence[Net], within: tuple[str, ...] = ()) -> Net:
+    """A net with the levels of the nets within it.
+
+    Raises:
+        RequestError: A net is a part of itself.
+    """
+    if net.name in within:
+        raise RequestError(f"The net {net.name} of `{net.column}` is a part of itself.", "Name levels as its parts.")
+    by_name = {one.name: one for one in others}
+    found: list[str] = []
+    for part in net.parts:
+        inner = by_name.get(part) if part != net.name else None
+        found += _whole(inner, others, (*within, net.name)).parts if inner else [part]
+    return replace(net, parts=tuple(dict.fromkeys(found)))
 
 
 def members(net: Net, variable: Variable) -> list[int]:
@@ -71,13 +88,12 @@ def members(net: Net, variable: Variable) -> list[int]:
     Raises:
         RequestError: There is no such level, or one has the name of the net.
     """
-    places = {
-        name: place for place, level in reversed(list(enumerate(variable.levels))) for name in (level.label, level.code)
-    }
+    plain = [(place, level) for place, level in enumerate(variable.levels) if not level.is_net]
+    places = {name: place for place, level in reversed(plain) for name in (level.label, level.code)}
     if net.name in places:
         raise RequestError(f"`{net.column}` has a level `{net.name}` already.", "Call the net something else.")
     for name in net.parts:
         if name not in places:
-            names = [level.label for level in variable.levels]
+            names = [level.label for _, level in plain]
             raise RequestError(f"{option('net')}: `{net.column}` has no level `{name}`.", nearest(name, names))
     return [places[name] for name in net.parts]
