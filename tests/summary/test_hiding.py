@@ -177,8 +177,8 @@ def test_an_association_is_left_out_where_cells_are_and_the_table_says_so(tmp_pa
     counts: dict[Cell, int] = {("a", "u", "y"): 30, ("a", "v", "y"): 20, ("b", "u", "y"): 25, ("b", "v", "y"): 4}
     asked = {"by": ("k",), "split": "s", "association": True, "hide_small": True}
     open_table, hiding = (_table(tmp_path, counts, {**asked, "min_base": least}) for least in (4, 5))
-    assert open_table.association is not None
-    assert hiding.association is None
+    assert open_table.associations
+    assert not hiding.associations
     told = [text for text in hiding.provenance.sentences() if "association" in text]
     assert told == ["The test of association is left out, as it would give figures away."]
 

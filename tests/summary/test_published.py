@@ -1,11 +1,13 @@
 """Figures against published ones; the source stands beside each."""
 
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 import pytest
+from scipy.stats import chi2
 
-from grainstack.summary.comparison.association import pearson
+from grainstack.summary.comparison.association import design_effects, pearson
 from grainstack.summary.comparison.differences import holm
 from grainstack.summary.comparison.shares import fisher_exact, mover
 from grainstack.summary.figures.interval_formulas import clopper_pearson, order_statistic_ranks, wilson
@@ -13,6 +15,7 @@ from grainstack.summary.figures.quantiles import quantile
 from grainstack.summary.options import ComparisonRequest, DesignRequest
 from grainstack.summary.summary_request import SummaryRequest
 from tests.summary.sampling import Sample
+from tests.summary.test_known_shares import table_of
 
 
 @pytest.mark.parametrize(
@@ -177,11 +180,87 @@ def test_party_and_gender() -> None:
     columns = np.repeat([0, 1, 2, 0, 1, 2], [762, 327, 468, 484, 239, 477])
     sample = Sample({"gender": rows, "party": columns}, {})
     request = SummaryRequest(by=("gender",), split="party", comparison=ComparisonRequest(association=True))
-    association = sample.table(request).association
-    assert association is not None
+    [association] = sample.table(request).associations
     assert association.statistic == pytest.approx(30.07, abs=0.005)
     assert list(association.degrees) == [2]
     assert association.p < 0.0001
+
+
+def test_admissions_by_sex_within_departments() -> None:
+    # Bickel PJ, Hammel EA, O'Connell JW (1975), Sex bias in graduate admissions, Science 187, 398-404: admitted and
+    # rejected men and women in six departments. The statistic of Mantel and Haenszel, written out for tables of two by
+    # two (Agresti 2002, Categorical Data Analysis, equation 6.6, without the correction for continuity), is 1.525.
+    counts = [
+        ((512, 313), (89, 19)),
+        ((353, 207), (17, 8)),
+        ((120, 205), (202, 391)),
+        ((138, 279), (131, 244)),
+        ((53, 138), (94, 299)),
+        ((22, 351), (24, 317)),
+    ]
+    above = below = 0.0
+    for (a, b), (c, d) in counts:
+        n = a + b + c + d
+        above += a - (a + b) * (a + c) / n
+        below += (a + b) * (c + d) * (a + c) * (b + d) / (n * n * (n - 1))
+    assert above**2 / below == pytest.approx(1.525, abs=0.001)
+    each = [n for table in counts for row in table for n in row]
+    places = [(k, i, j) for k in range(6) for i in range(2) for j in range(2)]
+    department, sex, decision = (np.repeat([place[axis] for place in places], each) for axis in range(3))
+    sample = Sample({"department": department, "sex": sex, "decision": decision}, {})
+    asked = {"by": ("sex",), "split": "decision", "comparison": ComparisonRequest(association=True)}
+    *alone, pooled = sample.table(SummaryRequest(panel="department", **asked)).associations  # type: ignore[arg-type]
+    assert pooled.statistic == pytest.approx(above**2 / below)
+    assert list(pooled.degrees) == [1]
+    assert len(alone) == 6
+    for found, table in zip(alone, counts, strict=True):
+        assert found.statistic == pytest.approx(pearson(np.array(table, dtype=float))[0])
+
+
+def test_one_panel_tested_within_a_design_is_the_table_alone() -> None:
+    # The statistic of departures added up over panels is Pearson's where there is one panel (Rao & Scott 1981).
+    random = np.random.default_rng(3)
+    cluster = random.integers(0, 40, 900)
+    row, column = (cluster + random.integers(0, 2, 900)) % 3, (cluster // 3 + random.integers(0, 3, 900)) % 3
+    weight = random.uniform(1, 3, 900)
+    shares = np.zeros((1, 3, 3))
+    np.add.at(shares[0], (row, column), weight / weight.sum())
+    values = np.zeros((9, 40))
+    np.add.at(values, (3 * row + column, cluster), weight / weight.sum())
+    spread = values - shares.ravel()[:, None] * values.sum(axis=0)
+    covariance = spread @ spread.T * 40 / 39
+    departures = (shares[0] - pearson(shares[0])[1])[:2, :2].ravel()
+    r, c = shares[0].sum(axis=1)[:2], shares[0].sum(axis=0)[:2]
+    plain = np.kron(np.diag(r) - np.outer(r, r), np.diag(c) - np.outer(c, c))
+    assert departures @ np.linalg.inv(plain) @ departures == pytest.approx(pearson(shares[0])[0])
+    slopes = np.zeros((4, 9))
+    for free, (i, j) in enumerate([(0, 0), (0, 1), (1, 0), (1, 1)]):
+        for a in range(3):
+            for b in range(3):
+                full_r, full_c = shares[0].sum(axis=1), shares[0].sum(axis=0)
+                slopes[free, 3 * a + b] = (i == a) * (j == b) - (i == a) * full_c[j] - (j == b) * full_r[i]
+    expected = np.linalg.eigvals(np.linalg.inv(plain / 900) @ slopes @ covariance @ slopes.T)
+    assert sorted(design_effects(covariance, shares, 900)) == pytest.approx(sorted(expected.real))
+
+
+def test_each_of_several_answers_is_tested_on_its_own(tmp_path: Path) -> None:
+    # Pearson's X² of who gave an answer and who did not, p-values adjusted by Holm's method.
+    random = np.random.default_rng(5)
+    rows = [("north", "south", "west")[n % 3] for n in range(300)]
+    chosen = [[a for a, p in (("x", 0.5), ("y", 0.2 + 0.1 * (n % 3))) if random.random() < p] for n in range(300)]
+    lines = [f"{row},{';'.join(answers) or 'none'}" for row, answers in zip(rows, chosen, strict=True)]
+    table = table_of(
+        tmp_path, ["place,given", *lines], by=("given",), split="place", answers=("given",), association=True
+    )
+    for found in table.associations:
+        name = found.answer
+        given = [name in answers if answers else name == "none" for answers in chosen]
+        hits = np.array([sum(yes for yes, row in zip(given, rows, strict=True) if row == place) for place in set(rows)])
+        assert found.statistic == pytest.approx(pearson(np.array([hits, 100 - hits], dtype=float))[0])
+    assert len(table.associations) == 3
+    assert [one.p for one in table.associations] == pytest.approx(
+        holm([float(chi2.sf(one.statistic, 2)) for one in table.associations])
+    )
 
 
 def test_equal_clusters_of_equal_answers_divide_the_statistic_by_their_size() -> None:
@@ -195,8 +274,8 @@ def test_equal_clusters_of_equal_answers_divide_the_statistic_by_their_size() ->
     sample = Sample({"a": row, "b": column, "c": cluster}, {"w": np.ones(len(row))})
     wanted = ComparisonRequest(association=True)
     clusters, records = DesignRequest(weight="w", cluster=("c",)), DesignRequest(weight="w")
-    by_cluster = sample.table(SummaryRequest(by=("a",), split="b", design=clusters, comparison=wanted)).association
-    by_record = sample.table(SummaryRequest(by=("a",), split="b", design=records, comparison=wanted)).association
+    by_cluster = sample.table(SummaryRequest(by=("a",), split="b", design=clusters, comparison=wanted)).associations[0]
+    by_record = sample.table(SummaryRequest(by=("a",), split="b", design=records, comparison=wanted)).associations[0]
     assert by_cluster is not None
     assert by_record is not None
     effect = m * (100 / 99) / (500 / 499)

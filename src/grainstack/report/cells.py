@@ -15,6 +15,7 @@ from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.making.trace import KEYWORD
 from grainstack.records.variable import EVERYTHING
+from grainstack.summary.comparison.tested import Association
 from grainstack.summary.summary_request import Purpose
 from grainstack.summary.table import UNKNOWN_BASE, Column, Flag, SummaryTable
 
@@ -277,17 +278,25 @@ def as_json(
             }
             for one in table.trends
         ]
-    if table.association is not None:
-        found = table.association
-        content["association"] = {
-            "statistic": found.statistic,
-            "degrees_of_freedom": list(found.degrees),
-            "p": found.p,
-            "cramers_v": found.strength,
-            "least_expected_count": found.least_expected,
-            "words": found.words,
-        }
+    if len(table.associations) == 1:
+        content["association"] = _association(table.associations[0])
+    elif table.associations:
+        content["associations"] = [_association(one) for one in table.associations]
     return (json.dumps(content, ensure_ascii=False, indent=2, allow_nan=False) + "\n").encode()
+
+
+def _association(found: Association) -> dict[str, object]:
+    """A test of independence, with the panel or answer it is of where it is of one."""
+    of_what = {name: text for name, text in (("panel", found.panel), ("answer", found.answer)) if text}
+    return {
+        **of_what,
+        "statistic": found.statistic,
+        "degrees_of_freedom": list(found.degrees),
+        "p": found.p,
+        "cramers_v": known(found.strength),
+        "least_expected_count": known(found.least_expected),
+        "words": found.words,
+    }
 
 
 def known(value: float) -> float | int | None:

@@ -14,8 +14,9 @@ from grainstack.option_names import command, option
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.variable import EVERYTHING
 from grainstack.summary.changes_shown import changes_shown
-from grainstack.summary.comparison.association import association_of
-from grainstack.summary.comparison.compared_cells import compared_lines, compared_role, plain_table
+from grainstack.summary.comparison.answers import associations_of_answers
+from grainstack.summary.comparison.association import association_of, associations_in_words, pooled_association
+from grainstack.summary.comparison.compared_cells import compared_lines, compared_role, plain_tables
 from grainstack.summary.comparison.differences import compared
 from grainstack.summary.comparison.tested import Association, Comparison
 from grainstack.summary.figures.estimates import Estimated
@@ -87,7 +88,7 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
             trends_along=shown.along,
         )
     comparison = _comparison(cells, estimator, made[0][1])
-    association = _association(cells, estimator)
+    associations = _associations(cells, estimator, origin)
     if comparison is not None and request.comparison.letters:
         columns[0] = replace(columns[0], letters=comparison.letters)
     left_out = []
@@ -97,10 +98,10 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
         out = columns[0].flags & Flag.HIDDEN > 0
         if comparison and not (comparison := comparison.without(out)):
             left_out.append(phrase("Differences are left out, as they would give figures away"))
-        if association and out.any():  # with the totals it tells the cells of a table of two by two
-            association = None
+        if associations and out.any():  # with the totals it tells the cells of a table of two by two
+            associations = ()
             left_out.append(phrase("The test of association is left out, as it would give figures away"))
-    tests = (*(one.words for one in (comparison, association) if one), *left_out)
+    tests = (*((comparison.words,) if comparison else ()), *associations_in_words(associations), *left_out)
     return SummaryTable(
         cells.dimensions,
         cells.grid,
@@ -108,7 +109,7 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
         replace(provenance_of(totals, facts, origin, cells, columns), tests=tests),
         {name: shape for name, values in totals.values.items() if (shape := shape_of(values))},
         comparison,
-        association,
+        associations,
         _values(estimator, columns) if request.keep_values else {},
         {} if request.small.hide_small else _cell_shapes(estimator),
     )
@@ -196,18 +197,28 @@ def _comparison(cells: ShownCells, estimator: Estimator, estimates: Estimated) -
     return replace(comparison, words=f"{comparison.words}; {told}", of_series=between is Role.SERIES)
 
 
-def _association(cells: ShownCells, estimator: Estimator) -> Association | None:
-    """The test of categories against series, if it is wanted."""
+def _associations(cells: ShownCells, estimator: Estimator, origin: Origin) -> tuple[Association, ...]:
+    """The tests of categories against series, if they are wanted: one in each panel, then one over all of them."""
     if not estimator.request.comparison.association:
-        return None
-
-    if any(one.several for one in cells.dimensions):
+        return ()
+    design = estimator.request.design
+    if origin.records is not None and (not design.is_complex or design.draws_records):
         raise RequestError(
-            f"{option('association')} takes each record once, and here one can have several answers.",
-            f"Test one answer at a time, as a column of its own: {command('derive')}.",
+            f"{option('association')} takes rows for independent, and here each of the {origin.noun} gives several.",
+            f"Name the column they are numbered in: {option('cluster', 'COLUMN')}; or compare the figures: "
+            f"{option('compare')}.",
         )
-    grouping, rows, columns = plain_table(cells)
-    return association_of(estimator.regrouped(grouping), rows, columns)
+    if any(one.several for one in cells.dimensions):
+        return associations_of_answers(cells, estimator)
+    panels = [level.label for axis in cells.axes(Role.PANEL) for level in cells.dimensions[axis].levels]
+    found = []
+    for place, panel in enumerate(panels or [""]):
+        grouping, rows, columns = plain_tables(cells, [place])
+        found.append(association_of(estimator.regrouped(grouping), rows, columns, panel))
+    if len(panels) > 1:
+        grouping, rows, columns = plain_tables(cells, range(len(panels)))
+        found.append(pooled_association(estimator.regrouped(grouping), len(panels), rows, columns))
+    return tuple(found)
 
 
 def _cell_shapes(estimator: Estimator) -> dict[str, tuple[CellShape | None, ...]]:

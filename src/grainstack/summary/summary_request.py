@@ -375,11 +375,6 @@ def _check_comparison(request: SummaryRequest) -> None:
             f"{option('association')} is between two columns.",
             f"Name one with {option('by')} and the other with {option('split')}.",
         )
-    if comparison.association and request.panel:
-        raise RequestError(
-            f"{option('association')} is one test, and each panel would need its own.",
-            f"Leave {option('panel')} out, or test one at a time: {option('only', f'{request.panel}=LEVEL')}.",
-        )
     if comparison.association and {one.name for one in request.statistics} - {"count", "share"}:
         raise RequestError(
             f"{option('association')} is between the records of two columns, and not between {min(request.names)}s.",

@@ -273,7 +273,7 @@ class SummaryTable(Struct, frozen=True):
         trends: Slopes along levels that run from low to high, where change is shown.
         trends_along: The column they go along.
         comparison: Tested differences, where they are wanted.
-        association: The test of independence, where it is wanted.
+        associations: The tests of independence, where they are wanted: one for each panel or answer, then any over all.
         cell_shapes: How each measure of a mean is distributed in every cell, where that is known.
         values: For each measure the different values of every cell with their records and weights, where wanted.
     """
@@ -284,7 +284,7 @@ class SummaryTable(Struct, frozen=True):
     provenance: Provenance
     shapes: dict[str, Shape] = field(default_factory=dict)
     comparison: Comparison | None = None
-    association: Association | None = None
+    associations: tuple[Association, ...] = ()
     values: dict[str, tuple[Counted, ...]] = field(default_factory=dict)
     cell_shapes: dict[str, tuple[CellShape | None, ...]] = field(default_factory=dict)
     trends: tuple[Trend, ...] = ()

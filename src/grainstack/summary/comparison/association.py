@@ -1,16 +1,20 @@
 """Whether two columns have to do with each other: Pearson's test, corrected for a survey design."""
 
+from collections.abc import Sequence
+from itertools import groupby
+
 import numpy as np
+from msgspec import Struct
 
 from grainstack.errors import RequestError
-from grainstack.language import phrase, with_signs
+from grainstack.language import phrase, raised, with_signs
 from grainstack.summary.comparison.tested import Association
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.special import special
 from grainstack.summary.sums.exact import Floats
 
 
-def association_of(estimator: Estimator, rows: int, columns: int) -> Association:
+def association_of(estimator: Estimator, rows: int, columns: int, panel: str = "") -> Association:
     """Tests rows against columns of a table of counts.
 
     Without a design Pearson's X² (Pearson 1900); with one the second-order correction of Rao & Scott (1981, 1984),
@@ -20,16 +24,21 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
         estimator: The sums of the cells, row by row.
         rows: How many rows there are.
         columns: How many columns there are.
+        panel: The panel these cells are of; empty where there are none.
+
+    Raises:
+        RequestError: A single row or column has records.
     """
     moments = estimator.moments(None)
     n = int(moments.records.sum())
-    full = moments.weight.reshape(rows, columns) * (n / moments.weight.sum())
+    full = moments.weight.reshape(rows, columns) * (n / moments.weight.sum() if n else 1.0)
     kept = np.ix_(full.sum(axis=1) > 0, full.sum(axis=0) > 0)
     table = full[kept]
-    statistic, expected = pearson(table)
     degrees = (table.shape[0] - 1) * (table.shape[1] - 1)
-    if not degrees:
-        raise RequestError("An association needs two rows and two columns with records.", "Loosen the filters.")
+    if degrees < 1:
+        where = f" in {panel}" if panel else ""
+        raise RequestError(f"An association needs two rows and two columns with records{where}.", "Loosen the filters.")
+    statistic, expected = pearson(table)
     strength = float(np.sqrt(statistic / (n * min(table.shape[0] - 1, table.shape[1] - 1))))
     least = float(expected.min())
     sentence = phrase("Cramér's V = {value}", value=with_signs(f"{strength:.2f}"))
@@ -43,30 +52,118 @@ def association_of(estimator: Estimator, rows: int, columns: int) -> Association
             "Pearson's X² = {value} with {degrees} degrees of freedom, {p}; {strength}",
             value=value,
             degrees=degrees,
-            p=_p_words(p),
+            p=p_in_words(p),
             strength=sentence,
         )
-        return Association(statistic, (float(degrees),), p, strength, least, words)
+        return Association(statistic, (float(degrees),), p, strength, least, words, panel)
     cells = np.arange(full.size).reshape(full.shape)[kept].ravel()
     covariance = estimator.share_covariance()[np.ix_(cells, cells)]
-    effects = design_effects(covariance, table / n, n)
-    mean = float(effects.sum()) / degrees
-    uneven = max(float((effects**2).sum()) / (degrees * mean**2) - 1, 0.0)
-    first = degrees / (1 + uneven)
-    second = first * max(estimator.degrees_of_all(), 1.0)
-    ratio = statistic / (mean * (1 + uneven)) / first
-    p = float(special().fdtrc(first, second, ratio))
+    corrected = _corrected(statistic, design_effects(covariance, table[None] / n, n), estimator.degrees_of_all())
     words = phrase(
         "Pearson's X² = {value}, corrected for the design (Rao–Scott, second order): F = {ratio} with {first} and "
         "{second} degrees of freedom, {p}; {strength}",
         value=value,
-        ratio=with_signs(f"{ratio:.2f}"),
-        first=with_signs(f"{first:.2f}"),
-        second=with_signs(f"{second:.1f}"),
-        p=_p_words(p),
         strength=sentence,
+        **corrected.in_words(),
     )
-    return Association(ratio, (first, second), p, strength, least, words)
+    return Association(corrected.ratio, corrected.degrees, corrected.p, strength, least, words, panel)
+
+
+def pooled_association(estimator: Estimator, panels: int, rows: int, columns: int) -> Association:
+    """Tests rows against columns within panels, all panels together.
+
+    Without a design the generalised test of Cochran, Mantel and Haenszel (Landis, Heyman & Koch 1978, statistic of
+    general association); with one the same sum of departures from independence within panels, with the second-order
+    correction of Rao & Scott (1984).
+
+    Args:
+        estimator: The sums of the cells, panel by panel and row by row.
+        panels: How many panels there are.
+        rows: How many rows there are.
+        columns: How many columns there are.
+
+    Raises:
+        RequestError: A single row or column has records.
+    """
+    moments = estimator.moments(None)
+    n = int(moments.records.sum())
+    full = moments.weight.reshape(panels, rows, columns) * (n / moments.weight.sum())
+    whole = full.sum(axis=0)
+    kept = np.ix_(full.sum(axis=(1, 2)) > 0, whole.sum(axis=1) > 0, whole.sum(axis=0) > 0)
+    tables = full[kept]
+    degrees = (tables.shape[1] - 1) * (tables.shape[2] - 1)
+    if degrees < 1:
+        raise RequestError("An association needs two rows and two columns with records.", "Loosen the filters.")
+    least = float(min(pearson(table)[1].min() for table in tables))
+    if not estimator.request.design.is_complex:
+        statistic = mantel_haenszel(tables)
+        p = float(special().chdtrc(degrees, statistic))
+        words = phrase(
+            "within all panels together: Cochran–Mantel–Haenszel statistic of general association = {value} with "
+            "{degrees} degrees of freedom, {p}",
+            value=with_signs(f"{statistic:.2f}"),
+            degrees=degrees,
+            p=p_in_words(p),
+        )
+        return Association(statistic, (float(degrees),), p, float("nan"), least, words)
+    cells = np.arange(full.size).reshape(full.shape)[kept].ravel()
+    covariance = estimator.share_covariance()[np.ix_(cells, cells)]
+    shares = tables / n
+    departures = _departures(shares)
+    statistic = float(n * departures @ np.linalg.pinv(_under_independence(shares)) @ departures)
+    corrected = _corrected(statistic, design_effects(covariance, shares, n), estimator.degrees_of_all())
+    words = phrase(
+        "within all panels together: X² of the departures from independence added up over panels = {value}, corrected "
+        "for the design (Rao–Scott, second order): F = {ratio} with {first} and {second} degrees of freedom, {p}",
+        value=with_signs(f"{statistic:.2f}"),
+        **corrected.in_words(),
+    )
+    return Association(corrected.ratio, corrected.degrees, corrected.p, float("nan"), least, words)
+
+
+class _Corrected(Struct, frozen=True):
+    """A statistic as F, with its degrees of freedom and p-value."""
+
+    ratio: float
+    degrees: tuple[float, float]
+    p: float
+
+    def in_words(self) -> dict[str, str]:
+        first, second = self.degrees
+        return {
+            "ratio": with_signs(f"{self.ratio:.2f}"),
+            "first": with_signs(f"{first:.2f}"),
+            "second": with_signs(f"{second:.1f}"),
+            "p": p_in_words(self.p),
+        }
+
+
+def _corrected(statistic: float, effects: Floats, degrees_of_design: float) -> _Corrected:
+    """The second-order correction of Rao & Scott: X² divided by its mean design effect, degrees by their unevenness."""
+    degrees = len(effects)
+    mean = float(effects.sum()) / degrees
+    uneven = max(float((effects**2).sum()) / (degrees * mean**2) - 1, 0.0)
+    first = degrees / (1 + uneven)
+    second = first * max(degrees_of_design, 1.0)
+    ratio = statistic / (mean * (1 + uneven)) / first
+    return _Corrected(ratio, (first, second), float(special().fdtrc(first, second, ratio)))
+
+
+def mantel_haenszel(tables: Floats) -> float:
+    """The statistic of general association within strata (Landis, Heyman & Koch 1978, section 3).
+
+    Args:
+        tables: Counts, shape (strata, rows, columns).
+    """
+    free = (tables.shape[1] - 1) * (tables.shape[2] - 1)
+    departures, covariance = np.zeros(free), np.zeros((free, free))
+    for table in tables:
+        n = table.sum()
+        if n > 1:
+            departures += (table - pearson(table)[1])[:-1, :-1].ravel()
+            row, column = table.sum(axis=1) / n, table.sum(axis=0) / n
+            covariance += n**2 / (n - 1) * np.kron(_multinomial(row), _multinomial(column))
+    return float(departures @ np.linalg.pinv(covariance) @ departures)
 
 
 def pearson(table: Floats) -> tuple[float, Floats]:
@@ -84,26 +181,48 @@ def pearson(table: Floats) -> tuple[float, Floats]:
 def design_effects(covariance: Floats, shares: Floats, n: int) -> Floats:
     """The generalised design effects δ of the test of independence, shape ((rows − 1) · (columns − 1),).
 
-    With h_ij = p_ij − p_i· p_·j they are the eigenvalues of n (P_r ⊗ P_c)⁻¹ V_h, where V_h is the covariance of the h
-    under the design and (P_r ⊗ P_c)/n the one under simple random sampling of independent rows and columns (Rao & Scott
-    1981, section 4).
+    With h_ij = Σ_k (p_kij − p_ki· p_k·j / p_k··) over panels k they are the eigenvalues of n P⁻¹ V_h, where V_h is the
+    covariance of the h under the design and P/n the one under simple random sampling of independent rows and columns
+    (Rao & Scott 1981, section 4, for one panel).
 
     Args:
-        covariance: The design-based covariance of the shares of all cells, row by row, shape (cells, cells).
-        shares: Shares of all records, shape (rows, columns); every row and column has some.
+        covariance: The design-based covariance of the shares of all cells, panel by panel and row by row, shape (cells,
+            cells).
+        shares: Shares of all records, shape (panels, rows, columns); every row and column has some.
         n: How many records there are.
     """
-    rows, columns = shares.shape
-    row, column = shares.sum(axis=1), shares.sum(axis=0)
-    slopes = np.eye(rows * columns)
-    for cell in range(rows * columns):
-        i, j = divmod(cell, columns)
-        slopes[cell] -= np.kron(np.eye(rows)[i], np.full(columns, column[j]))
-        slopes[cell] -= np.kron(np.full(rows, row[i]), np.eye(columns)[j])
+    panels, rows, columns = shares.shape
     free = [i * columns + j for i in range(rows - 1) for j in range(columns - 1)]
-    of_h = slopes[free] @ covariance @ slopes[free].T
-    plain = np.kron(_multinomial(row), _multinomial(column)) / n
-    return np.real(np.linalg.eigvals(np.linalg.solve(plain, of_h)))
+    slopes = np.zeros((panels, rows, columns, rows * columns))
+    for k, table in enumerate(shares):
+        whole = table.sum()
+        row, column = table.sum(axis=1) / whole, table.sum(axis=0) / whole
+        for a in range(rows):
+            for b in range(columns):
+                of_cell = np.outer(row, column)
+                of_cell[a] -= column
+                of_cell[:, b] -= row
+                of_cell[a, b] += 1
+                slopes[k, a, b] = of_cell.ravel()
+    taken = slopes.reshape(-1, rows * columns)[:, free]
+    of_h = taken.T @ covariance @ taken
+    return np.real(np.linalg.eigvals(np.linalg.pinv(_under_independence(shares) / n) @ of_h))
+
+
+def _departures(shares: Floats) -> Floats:
+    """The departures from independence within panels, added up over them, without the last row and column."""
+    return np.asarray(sum((table - pearson(table)[1])[:-1, :-1].ravel() for table in shares))
+
+
+def _under_independence(shares: Floats) -> Floats:
+    """The covariance of the departures of one record where rows and columns are independent within panels."""
+    return np.asarray(
+        sum(
+            table.sum()
+            * np.kron(_multinomial(table.sum(axis=1) / table.sum()), _multinomial(table.sum(axis=0) / table.sum()))
+            for table in shares
+        )
+    )
 
 
 def _multinomial(shares: Floats) -> Floats:
@@ -112,5 +231,20 @@ def _multinomial(shares: Floats) -> Floats:
     return np.asarray(np.diag(first) - np.outer(first, first))
 
 
-def _p_words(p: float) -> str:
+def associations_in_words(found: Sequence[Association]) -> list[str]:
+    """Each test as a sentence; those of the answers of a question as one."""
+    sentences: list[str] = []
+    for panel, one in groupby(found, key=lambda test: test.panel):
+        tests = list(one)
+        words = "; ".join(test.words for test in tests)
+        if tests[0].answer:
+            words = phrase(
+                "each answer tested on its own, p-values adjusted together by Holm's method: {tests}", tests=words
+            )
+        sentences.append(f"{panel}: {words}" if panel else raised(words))
+    return sentences
+
+
+def p_in_words(p: float) -> str:
+    """A p-value: `p = 0.012`, or `p < 0.001`."""
     return f"p < {with_signs('0.001')}" if p < 0.001 else f"p = {with_signs(f'{p:.3f}')}"

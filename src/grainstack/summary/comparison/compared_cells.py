@@ -1,5 +1,7 @@
 """Which cells of a table are tested against each other."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
@@ -190,13 +192,23 @@ def _is_yes_or_no(series: Dimension) -> bool:
     return series.plain == 2 and not (series.several or series.dropped or series.nets)
 
 
-def plain_table(cells: ShownCells) -> tuple[Grouping, int, int]:
-    """The categories by the series, without totals and panels and with one base; how many rows and columns it has."""
-    axes = cells.axes(Role.CATEGORY, Role.SERIES)
-    counts = [cells.dimensions[axis].plain for axis in axes]
-    grid = np.array([(row, column) for row in range(counts[0]) for column in range(counts[1])], dtype=np.int64)
+def plain_tables(cells: ShownCells, panels: Sequence[int]) -> tuple[Grouping, int, int]:
+    """The categories by the series of some panels, without totals and with one base.
+
+    Args:
+        cells: The cells shown.
+        panels: The places of the panels; nothing where there are none.
+
+    Returns:
+        The cells, panel by panel and row by row; how many rows and columns each panel has.
+    """
+    axes = cells.axes(Role.PANEL, Role.CATEGORY, Role.SERIES)
+    *_, rows, columns = (cells.dimensions[axis].plain for axis in axes)
+    outer = [(panel,) for panel in panels] if cells.axes(Role.PANEL) else [()]
+    grid = [(*one, row, column) for one in outer for row in range(rows) for column in range(columns)]
     plain = [
-        replace(d, variable=replace(d.variable, levels=d.levels[:n]), nets=())
-        for d, n in zip((cells.dimensions[axis] for axis in axes), counts, strict=True)
+        replace(d, variable=replace(d.variable, levels=d.levels[: d.plain]), nets=())
+        for d in (cells.dimensions[axis] for axis in axes)
     ]
-    return grouping_of(cells.keys[:, axes], cells.found, grid, plain, ()), counts[0], counts[1]
+    keys = cells.keys[:, axes]
+    return grouping_of(keys, cells.found, np.array(grid, dtype=np.int64), plain, ()), rows, columns

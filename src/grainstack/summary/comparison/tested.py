@@ -107,6 +107,8 @@ class Association(Struct, frozen=True):
         strength: Cramér's V, from 0 (none) to 1.
         least_expected: The smallest expected count.
         words: The whole, as a sentence.
+        panel: The panel it is of; empty where there are none, and for all of them together.
+        answer: The answer it is of, where a record may have several; empty elsewhere.
     """
 
     statistic: float
@@ -115,3 +117,5 @@ class Association(Struct, frozen=True):
     strength: float
     least_expected: float
     words: str
+    panel: str = ""
+    answer: str = ""
