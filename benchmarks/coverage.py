@@ -1,6 +1,7 @@
-"""How often 95 % limits hold the truth, over 2,000 samples each of made-up populations.
+"""How often 95 % limits hold the truth and tests at 5 % find what is not there, over 2,000 samples each.
 
-Run it: python benchmarks/coverage.py. It prints one line per case; between 93.5 and 96.5 % is as it should be.
+Run it: python benchmarks/coverage.py. It prints one line per case; between 93.5 and 96.5 % of limits, and between 4 and
+6 % of tests, is as it should be.
 """
 
 from collections.abc import Callable, Iterator
@@ -8,10 +9,11 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from tests.summary.sampling import Sample
 
-from grainstack.summary.options import DesignRequest
+from grainstack.summary.options import ComparisonRequest, DesignRequest
 from grainstack.summary.summary_request import SummaryRequest
 
 SAMPLES = 2000
+CLUSTERS = DesignRequest(cluster=("c",))
 Draw = Callable[[np.random.Generator], Sample]
 Case = tuple[str, float, Draw, SummaryRequest]
 
@@ -73,8 +75,8 @@ def skewed(count: int, sigma: float) -> Case:
 def cases() -> Iterator[Case]:
     """Everything that is tried."""
     yield from map(domains, (2, 4, 8))
-    for clusters in (10, 30):
-        yield from (shares(share, clusters) for share in (0.02, 0.05, 0.1, 0.3, 0.5))
+    for clusters in (8, 20, 50):
+        yield from (shares(share, clusters) for share in (0.02, 0.05, 0.1, 0.3, 0.5, 0.9, 0.98))
     for sigma in (0.5, 1.0):
         yield from (skewed(count, sigma) for count in (15, 30, 60, 200))
 
@@ -98,6 +100,48 @@ def coverage(case: Case) -> float:
     return hits / SAMPLES
 
 
+def _with_no_difference(share: float, clusters: int, *, apart: bool) -> Draw:
+    """Two groups with one share, in clusters of 20 that differ in it: groups of whole clusters, or in every cluster."""
+    spread = 1 / 0.05 - 1
+
+    def draw(random: np.random.Generator) -> Sample:
+        chances = random.beta(share * spread, (1 - share) * spread, clusters)
+        y = (random.random((clusters, 20)) < chances[:, None]).ravel()
+        c = np.repeat(np.arange(clusters), 20)
+        return Sample({"c": c, "g": c % 2 if apart else np.arange(len(c)) % 2, "y": y.astype(int)}, {})
+
+    return draw
+
+
+def sizes() -> Iterator[tuple[str, Draw, ComparisonRequest]]:
+    """Tests of what is not there."""
+    pairs, association = ComparisonRequest(compare="pairs"), ComparisonRequest(association=True)
+    for clusters in (8, 20, 50):
+        for apart in (True, False):
+            where = "of whole clusters" if apart else "in every cluster"
+            for share in (0.1, 0.3, 0.5):
+                draw = _with_no_difference(share, clusters, apart=apart)
+                yield f"difference of {share:g}, groups {where}, {clusters} clusters", draw, pairs
+            yield f"association, groups {where}, {clusters} clusters", draw, association
+
+
+def size(draw: Draw, comparison: ComparisonRequest) -> float:
+    """The share of samples in which a test finds at 5 % what is not there."""
+    random = np.random.default_rng(2)
+    found = 0
+    for _ in range(SAMPLES):
+        table = draw(random).table(
+            SummaryRequest(by=("g",), split="y", stat=("share",), design=CLUSTERS, comparison=comparison)
+        )
+        if comparison.association:
+            found += table.associations[0].p < 0.05
+        elif table.comparison is not None and table.comparison.differences:
+            found += table.comparison.differences[0].p < 0.05
+    return found / SAMPLES
+
+
 if __name__ == "__main__":
     for one in cases():
-        print(f"{one[0]:45} {100 * coverage(one):5.1f} %", flush=True)
+        print(f"{one[0]:60} {100 * coverage(one):5.1f} %", flush=True)
+    for name, drawn, wanted in sizes():
+        print(f"{name:60} {100 * size(drawn, wanted):5.1f} %", flush=True)

@@ -15,6 +15,8 @@ from grainstack.summary.figures.stages import Stage
 from grainstack.summary.sums.exact import Floats, Integers
 
 _MOST_SQUARES = 2000  # the same for deviations, whose squares are less even within a run
+_AT_ONCE = 1 << 22  # weights of resamples in memory at a time: 32 MB
+_TIE = 1e-12  # of a weight: what adding up in another order may make of it
 _MOST_VALUES = 256  # runs of neighbouring values are drawn as one where there are more
 
 
@@ -176,6 +178,47 @@ def resampled_clusters(stage: Stage, repeats: int, seed: int, figure: Callable[[
         weight = np.sqrt(1 - stage.fraction[stratum])
         factors[:, members] = 1 - weight + weight * units / (units - 1) * times
     return figure(factors[:, stage.part_of])
+
+
+def reweighted_quantiles(cell: Counted, factors: Floats, part: float) -> Floats:
+    """Weighted quantiles, shape (repeats,): the smallest value at which the weight reaches its part of the whole.
+
+    Args:
+        cell: Values, rising, some of them equal, with their records and weights.
+        factors: By which each of them counts in each resample, shape (repeats, values).
+        part: Which quantile, from 0 to 1.
+    """
+    values, _, weights = cell
+    found = np.full(len(factors), np.nan)
+    for rows in _in_chunks(factors):
+        reach = np.cumsum(factors[rows] * weights, axis=1)
+        if reach.shape[1]:
+            whole = reach[:, -1]
+            places = (reach < (part * whole * (1 - _TIE))[:, None]).sum(axis=1)
+            found[rows] = np.where(whole > 0, values[np.minimum(places, len(values) - 1)], np.nan)
+    return found
+
+
+def reweighted_deviations(cell: Counted, factors: Floats) -> Floats:
+    """Weighted standard deviations, shape (repeats,), as they are estimated; see `reweighted_quantiles`."""
+    values, records, weights = cell
+    n = max(int(records.sum()), 2)
+    found = np.full(len(factors), np.nan)
+    if not weights.sum():
+        return found
+    apart = values - np.average(values, weights=weights)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        for rows in _in_chunks(factors):
+            counted = factors[rows] * weights
+            first, second = (counted @ apart**power / counted.sum(axis=1) for power in (1, 2))
+            found[rows] = np.sqrt(np.maximum(second - first**2, 0) * n / (n - 1))
+    return found
+
+
+def _in_chunks(factors: Floats) -> list[slice]:
+    """Stretches of resamples that fit into memory together."""
+    step = max(_AT_ONCE // max(factors.shape[1], 1), 1)
+    return [slice(start, start + step) for start in range(0, len(factors), step)]
 
 
 def _ranks(part: float, n: int) -> tuple[int, int]:

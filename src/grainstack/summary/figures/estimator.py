@@ -82,6 +82,22 @@ class Estimator(ShownSums):
         with np.errstate(invalid="ignore", divide="ignore"):
             return ratio_spread(self.stages, sums, x.sum(axis=0) / total, total)
 
+    def values_by_unit(self, measure: str) -> list[tuple[Floats, Integers, Floats, Integers]]:
+        """The values of a measure in each cell, rising, with their records, weights and units.
+
+        Args:
+            measure: The measure; its values are kept per drawn unit.
+        """
+        keys, values = self._design.pairs.keys, self._design.values[measure]
+        found = []
+        for cell in range(self.grouping.count):
+            mine = np.isin(keys[values.cells, 1], self.grouping.inside[self.grouping.places == cell])
+            order = np.argsort(values.values[mine], kind="stable")
+            units = np.asarray(keys[values.cells[mine], 0], dtype=np.int64)
+            of_cell = np.flatnonzero(mine)[order]
+            found.append((values.values[of_cell], values.records[of_cell], values.weights[of_cell], units[order]))
+        return found
+
     def share_covariance(self) -> Floats:
         """The covariance of each cell's share of all cells together, shape (cells, cells)."""
         weight = self.moments(None).weight

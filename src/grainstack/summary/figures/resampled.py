@@ -15,6 +15,8 @@ from grainstack.summary.figures.bootstrap import (
     resampled_means,
     resampled_quantiles,
     resampled_shares,
+    reweighted_deviations,
+    reweighted_quantiles,
 )
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
@@ -26,6 +28,7 @@ from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats
 
 Resampled = Callable[[Counted, int, np.random.Generator], Floats]  # of a cell, repeats and random numbers
+Reweighted = Callable[[Counted, Floats], Floats]  # of a cell, and factors of its values in each resample
 
 
 def bootstrap_limits(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
@@ -95,24 +98,48 @@ def _bootstrap_clusters(
 ) -> Limits:
     linear, spread, design = figure.statistic.linear, estimator.request.spread, estimator.totals.design
     request = estimator.request.design
-    if design is None or not request.cluster or linear is None or len(request.population) > 1:
+    by_values = _reweighted_by_values(figure.statistic) if linear is None and figure.measure else None
+    if design is None or not request.cluster or len(request.population) > 1 or (linear is None and by_values is None):
         raise RequestError(
             f"There is no bootstrap of this {figure.statistic.name} under this design.",
             f"Name the clusters of one stage, or use {option('interval')} auto.",
         )
-    pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
-    sums = estimator.matrices(pair)
-    wholes = estimator.base_matrices(pair) if linear is Linear.SHARE else sums
 
-    def figures(factors: Floats) -> Floats:
+    def of_values(factors: Floats) -> Floats:
+        assert by_values is not None
+        cells = estimator.values_by_unit(str(figure.measure))
+        return np.column_stack(
+            [by_values((values, records, weights), factors[:, units]) for values, records, weights, units in cells]
+        )
+
+    def of_sums(factors: Floats) -> Floats:
+        pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
+        sums = estimator.matrices(pair)
         with np.errstate(invalid="ignore", divide="ignore"):
             if linear is Linear.TOTAL:
                 return np.asarray(factors @ sums.x)
-            return np.asarray((factors @ sums.x) / (factors @ (wholes.x if linear is Linear.SHARE else sums.y)))
+            below = estimator.base_matrices(pair).x if linear is Linear.SHARE else sums.y
+            return np.asarray((factors @ sums.x) / (factors @ below))
 
+    figures = of_sums if by_values is None else of_values
     resampled = resampled_clusters(estimator.stages[0], spread.repeats, spread.seed, figures)
     ends = [percentile_limits(resampled[:, cell], spread.level) for cell in range(resampled.shape[1])]
-    nothing = np.isnan(estimates.error)
+    nothing = np.isnan(estimates.error) if by_values is None else estimates.records < 2
     low, high = (np.where(nothing, np.nan, side) for side in zip(*ends, strict=True))
     words = phrase("{level} % confidence limits (bootstrap of clusters, {repeats} repeats, seed {seed})", **facts)
     return Limits(low, high, words, level=spread.level)
+
+
+def _reweighted_by_values(statistic: Statistic) -> Reweighted | None:
+    """How a figure of values is worked out under resampled clusters; None where it is not."""
+    part = statistic.quantile
+    if part is not None:
+        return lambda values, factors: reweighted_quantiles(values, factors, part)
+    ways: dict[str, Reweighted] = {
+        "sd": reweighted_deviations,
+        "variance": lambda values, factors: reweighted_deviations(values, factors) ** 2,
+        "iqr": lambda values, factors: (
+            reweighted_quantiles(values, factors, 0.75) - reweighted_quantiles(values, factors, 0.25)
+        ),
+    }
+    return ways.get(statistic.name)

@@ -37,6 +37,8 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     spread = request.spread
     measured = [(figure.statistic, figure.measure) for figure in request.figures if figure.measure]
     quantiles = {name for statistic, name in measured if statistic.quantile is not None}
+    resampled = spread.interval == "bootstrap" and bool(request.design.cluster)
+    by_unit = {name for statistic, name in measured if resampled and statistic.linear is None} | quantiles
     values = {name for statistic, name in measured if NeededSums.VALUES in statistic.kept}
     if request.keep_values or spread.error_bars == "quartiles":
         values |= set(request.measure)
@@ -58,6 +60,6 @@ def wanted_by(request: SummaryRequest) -> Wanted:
         joint=request.needs_errors and not replicates and request.design.draws_records,
         tested=tested,
         calibrated=bool(request.design.calibrated) and request.needs_errors and not replicates,
-        values_by_unit=frozenset(quantiles if request.design.is_complex and spread.confident else ()),
+        values_by_unit=frozenset(by_unit if request.design.is_complex and spread.confident else ()),
         replicates=replicates,
     )
