@@ -95,7 +95,7 @@ def test_levels_are_called_by_label_or_code() -> None:
         ("wait > 'soon'", "'soon' is text", "       ^^^^^^"),
         ("route > 'A'", "have no order", "        ^^^"),
         ("wait >", "something is missing", "     ^"),
-        ("length(route) > 3", "the function length", "^"),
+        ("reverse(route) > 3", "the function reverse", "^"),
         ("wait > (select 1)", "a query cannot be used here", ""),
         ("wait", "`wait` is not true or false", "^^^^"),
         ("route + 1 = 2", "arithmetic needs numbers", "^^^^^"),

@@ -18,6 +18,7 @@ from grainstack.records.expressions.grammar import (
     DATES,
     KNOWN,
     OF_ONE,
+    OF_TEXT,
     constant,
     in_words,
     is_text,
@@ -36,6 +37,7 @@ from grainstack.records.expressions.operands import (
     rounded_half_up,
 )
 from grainstack.records.expressions.parsed_text import ParsedText
+from grainstack.records.expressions.text_functions import TextFunctions
 from grainstack.records.numerals import parsed
 
 _MIRRORED = {operator.lt: operator.gt, operator.gt: operator.lt, operator.le: operator.ge, operator.ge: operator.le}
@@ -167,6 +169,8 @@ class Evaluation:
             return self._case(node)
         if isinstance(node, exp.Coalesce):
             return self._first_known([node.this, *node.expressions])
+        if isinstance(node, OF_TEXT):
+            return TextFunctions(self.value, self._wrong).value(node)
         if isinstance(node, exp.Func):
             return self._function(node)
         raise self._wrong(node, f"{in_words(node)} is no value here", KNOWN)

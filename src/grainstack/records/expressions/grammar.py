@@ -38,12 +38,26 @@ _PLAIN: tuple[type[exp.Expr], ...] = (
     *(exp.Column, exp.Identifier, exp.Literal, exp.Boolean),
 )
 DATES: tuple[type[exp.Expr], ...] = (exp.Year, exp.Month, exp.Day, exp.Quarter, exp.Date)
+OF_TEXT: tuple[type[exp.Expr], ...] = (
+    *(exp.Lower, exp.Upper, exp.Trim, exp.Substring, exp.Left, exp.Right, exp.Replace, exp.RegexpExtract),
+    *(exp.StrToDate, exp.Length, exp.Cast, exp.Concat, exp.DPipe),
+)
 _CHOICES: tuple[type[exp.Expr], ...] = (exp.Case, exp.If, exp.Coalesce)
 _OF_NUMBERS: tuple[type[exp.Expr], ...] = (*ARITHMETIC, *OF_ONE, exp.Neg, exp.Round, exp.Anonymous)
-ALLOWED: tuple[type[exp.Expr], ...] = (*_PLAIN, *COMPARE, *_OF_NUMBERS, *DATES, *_CHOICES)
+ALLOWED: tuple[type[exp.Expr], ...] = (
+    *_PLAIN,
+    *COMPARE,
+    *_OF_NUMBERS,
+    *DATES,
+    *OF_TEXT,
+    *_CHOICES,
+    exp.DataType,
+    exp.DataTypeParam,
+)
 KNOWN = (
     "Known are = <> < > <= >=, AND, OR, NOT, IN, BETWEEN, LIKE, IS NULL, + - * / %, CASE, COALESCE, ROUND, ABS, FLOOR, "
-    "CEIL, SQRT, LN, YEAR, QUARTER, MONTH, DAY, DATE and parentheses."
+    "CEIL, SQRT, LN, YEAR, QUARTER, MONTH, DAY, DATE, CAST, LOWER, UPPER, TRIM, SUBSTRING, LEFT, RIGHT, REPLACE, "
+    "LENGTH, REGEXP_EXTRACT, || and parentheses."
 )
 
 

@@ -11,6 +11,7 @@ from grainstack.records.arrow import Codes, Numbers
 from grainstack.records.dates import DateOrder, date_parts
 
 _PARTS = ("Year", "Month", "Day")
+DIGITS = 15  # of a number that is worked out: with 17, 0.1 + 0.2 would be another category than 0.3
 _FIRST_DAY = date(1970, 1, 1).toordinal()  # which dates are counted from
 OF_MANY = ("sum_of", "mean_of", "count_of", "min_of", "max_of")  # what may be asked of several columns of a record
 

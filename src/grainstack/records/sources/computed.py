@@ -20,7 +20,7 @@ from grainstack.option_names import option
 from grainstack.records.arrow import level_column, places_of
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.dates import DateOrder
-from grainstack.records.expressions.operands import Operand, Words
+from grainstack.records.expressions.operands import DIGITS, Operand, Words
 from grainstack.records.naming import columns_named
 from grainstack.records.readers.column_forms import ColumnForms
 from grainstack.records.readers.plain import NumberReader
@@ -34,7 +34,6 @@ if TYPE_CHECKING:
     from grainstack.records.expressions.expression import Formula
 
 _FORMULA = Later("records.expressions.expression", "Formula")  # a parser of SQL, which few requests need
-_DIGITS = 15  # of a number that is worked out: with 17, 0.1 + 0.2 would be another category than 0.3
 _MANY = re.compile(r"\b(sum|mean|count|min|max)\s*\(([^()]*)\)", re.IGNORECASE)
 
 
@@ -240,5 +239,5 @@ def _worked_out(column: _Column, arrays: dict[str, pa.Array], records: int, sour
     if isinstance(values, Words):
         return level_column(np.asarray(values.places, dtype=np.int32), tuple(label for label, _ in values.names))
     different, back = np.unique(values, return_inverse=True)
-    rounded = np.array([float(f"{one:.{_DIGITS}g}") for one in different.tolist()])[back.reshape(-1)]
+    rounded = np.array([float(f"{one:.{DIGITS}g}") for one in different.tolist()])[back.reshape(-1)]
     return pa.array(rounded, mask=np.isnan(rounded))
