@@ -183,7 +183,8 @@ class Derived:
 
     def _kept_batches(self, *, count: bool = False) -> Iterator[tuple[pa.RecordBatch, Rows, Callable[[int], str]]]:
         """The records kept, which of the source they are, and where a record of it stands in words."""
-        filters = Filters(self._request, self._columns, partial(sampled_kinds_of, self._source, self._columns))
+        source, columns = self._source, self._columns
+        filters = Filters(self._request, columns, partial(sampled_kinds_of, source, columns), source)
         long = self._columns.long
         for block in blocks_of(self._source, self._source.columns):
             raw, first, place = block.records, block.first, block.place

@@ -10,6 +10,7 @@ from grainstack.errors import RequestError
 from grainstack.option_fields import Medium, Request, names_in, switch, word
 from grainstack.option_names import option
 from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
+from grainstack.records.time_words import MONTHS_BY_NAME
 
 _GROUP = "Records"
 ANSWER = "answer"  # the column of what was answered to questions put together
@@ -79,14 +80,22 @@ class RecordsRequest(Request, frozen=True):
     )
     band: tuple[str, ...] = word(
         (),
-        "Cut numbers into bands by a width (age=10), edges (age=under,18,65,over) or rule (age=auto); dates by month, "
-        "quarter, year or weekday. 'NAME: COLUMN=HOW' keeps the column and calls its bands NAME.",
+        "Cut numbers into bands by a width (age=10), edges (age=under,18,65,over) or rule (age=auto); dates by week, "
+        "month, quarter, half-year, year or weekday. 'NAME: COLUMN=HOW' keeps the column and calls its bands NAME.",
         group=_GROUP,
         metavar="COLUMN=HOW",
         decides=True,
     )
     band_closed: str = word(
         "left", "Which end of a band belongs to it.", group=_GROUP, metavar="END", choices=("left", "right")
+    )
+    year_starts: str | None = word(
+        None,
+        "The month with which the years, half-years and quarters of --band begin: years are then 2024/25.",
+        group=_GROUP,
+        metavar="MONTH",
+        choices=MONTHS_BY_NAME,
+        decides=True,
     )
     recode: tuple[str, ...] = word(
         (), 'Merge or rename levels: "route: A, B -> C; D -> E".', group=_GROUP, metavar="RULES", decides=True
@@ -155,6 +164,11 @@ class RecordsRequest(Request, frozen=True):
                     f"`{target}` is cut into bands twice.",
                     f"Give the bands names of their own: {option('band', f'wide: {target}=10')}.",
                 )
+
+    @property
+    def first_month(self) -> int:
+        """The month with which years begin, from 1."""
+        return MONTHS_BY_NAME.index(self.year_starts) + 1 if self.year_starts else 1
 
     @property
     def item_columns(self) -> tuple[str, str] | None:

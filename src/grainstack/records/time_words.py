@@ -22,6 +22,7 @@ _MONTHS = (
     ("december", "dec", "dezember", "dez", "décembre", "diciembre", "dicembre"),
 )
 MONTHS = _MONTHS
+MONTHS_BY_NAME = tuple(words[0] for words in _MONTHS)
 _MONTH = {word: number for number, words in enumerate(_MONTHS, 1) for word in words}
 _YEAR, _CLOCK = r"((?:19|20)\d\d)", r"(?:[t ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?\s?(?:z|[+-]\d\d:?\d\d)?)?"
 _ISO = re.compile(rf"{_YEAR}[-/.](\d\d?)(?:[-/.](\d\d?))?{_CLOCK}")
@@ -30,8 +31,9 @@ _SLASHED = re.compile(rf"(\d\d?)[/-](\d\d?)[/-]{_YEAR}{_CLOCK}")
 _MONTH_FIRST = re.compile(rf"(\d\d?)[/.-]{_YEAR}")
 _NAMED = re.compile(rf"(?:(\d\d?)\.?[ -])?([^\W\d]+)\.?(?: (\d\d?),?)?[ -]?{_YEAR}")
 _PART = r"(q|t|h|s|w|kw|wk|week|quarter|half)"
-_YEAR_PART = re.compile(rf"{_YEAR}[ /-]?{_PART} ?(\d\d?)")
-_PART_YEAR = re.compile(rf"{_PART} ?(\d\d?)[ /-]{{1,2}}{_YEAR}|(\d)\. (quartal|halbjahr) {_YEAR}")
+_YEARS = rf"{_YEAR}(?:[/–-]\d\d)?"  # of a fiscal year, the second one in short
+_YEAR_PART = re.compile(rf"{_YEARS}[ /-]?{_PART} ?(\d\d?)")
+_PART_YEAR = re.compile(rf"{_PART} ?(\d\d?)[ /-]{{1,2}}{_YEARS}|(\d)\. (quartal|halbjahr) {_YEAR}")
 _TWO_YEARS = re.compile(rf"(?:fy ?)?{_YEAR} ?[/–-] ?(\d\d|(?:19|20)\d\d)")
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 _WAVE = re.compile(r"(wave|welle|vague|round|runde|w) ?(\d{1,3})")

@@ -98,7 +98,7 @@ class View:
         self._columns = columns
         self.source_notes: tuple[str, ...] = ()
         self._keep_empty = request.keep_empty
-        self.filters = Filters(request, columns, partial(sampled_kinds_of, source, columns))
+        self.filters = Filters(request, columns, partial(sampled_kinds_of, source, columns), source)
         self.levels: dict[str, LevelReader] = {
             name: columns.levels(name, nets=needs.nets.get(name, ())) for name in needs.levels
         }
@@ -248,7 +248,7 @@ class View:
     def facts(self) -> ColumnFacts:
         """What is known of the columns once all records were read."""
         return ColumnFacts(
-            variables={name: reader.variable() for name, reader in self.levels.items()},
+            variables={name: self.filters.without_others(reader.variable()) for name, reader in self.levels.items()},
             numbers={name: reader.variable() for name, reader in self._numbers.items()},
             coded={name: reader.coding().codes for name, reader in self.levels.items()},
             design={name: reader.variable() for name, reader in self.design.items()},

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+from msgspec.structs import replace
 
 from grainstack.errors import RequestError, listed, nearest
 from grainstack.language import phrase
@@ -13,11 +14,13 @@ from grainstack.later import Later
 from grainstack.option_names import option
 from grainstack.records.arrow import list_offsets, places_of
 from grainstack.records.expressions.operands import Operand, Words
+from grainstack.records.filters.time_levels import is_time_level, met_levels, named_in_time
 from grainstack.records.readers.column_readers import ColumnReaders
 from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.records_request import LevelChoice, RecordsRequest
+from grainstack.records.source import Source
 from grainstack.records.values import Strays, as_texts
-from grainstack.records.variable import Kind, Variable
+from grainstack.records.variable import Kind, Level, LevelOrder, Variable
 from grainstack.visible import visible
 
 if TYPE_CHECKING:
@@ -35,15 +38,20 @@ class Filters:
         request: What is kept and left out.
         columns: How columns are read.
         kinds: Tells the kinds of columns the codebook says nothing of, as their first values suggest them.
+        source: The records, from which only their names tell the latest; it is not kept.
 
     Attributes:
         raw: The columns they look at.
     """
 
     def __init__(
-        self, request: RecordsRequest, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]
+        self,
+        request: RecordsRequest,
+        columns: ColumnReaders,
+        kinds: Callable[[Sequence[str]], dict[str, Kind]],
+        source: Source,
     ) -> None:
-        self.choices = [_Choice(choice, columns) for choice in request.level_choices()]
+        self.choices = [_Choice(choice, columns, source) for choice in request.level_choices()]
         self._where = _Where(request.where, columns, kinds) if request.where is not None else None
         raw = [name for choice in self.choices for name in choice.reader.raw]
         self.raw = tuple(dict.fromkeys([*raw, *(self._where.raw if self._where else ())]))
@@ -79,6 +87,15 @@ class Filters:
         for choice in self.choices:
             choice.check()
 
+    def without_others(self, variable: Variable) -> Variable:
+        """A column without the bands that were left out by name: they are not empty ones between others."""
+        if variable.order is not LevelOrder.BANDS:
+            return variable
+        for choice in self.choices:
+            if choice.column == variable.name:
+                variable = variable.with_levels(tuple(filter(choice.keeps, variable.levels)), variable.order)
+        return variable
+
     def in_words(self) -> tuple[str, ...]:
         """What is kept and left out, as a note says it."""
         words = [choice.in_words() for choice in self.choices]
@@ -88,20 +105,23 @@ class Filters:
 class _Choice:
     """Levels of a column that are kept, or left out."""
 
-    def __init__(self, choice: LevelChoice, columns: ColumnReaders) -> None:
-        self._choice = choice
+    def __init__(self, choice: LevelChoice, columns: ColumnReaders, source: Source) -> None:
         self._label = columns.known(choice.column).label or choice.column
         self._columns = columns.columns
-        self.reader: LevelReader = columns.levels(choice.column, banded=False)
-
-    @property
-    def _levels(self) -> LevelList:
-        return self.reader.levels  # type: ignore[attr-defined, no-any-return]
+        self.reader: LevelReader = columns.levels(choice.column, banded=columns.names_bands(choice.column))
+        if any(map(is_time_level, choice.names)):
+            if columns.long is not None:
+                raise RequestError(
+                    f"`{choice.column}`: levels are named by time before columns become rows.", "Name the levels."
+                )
+            met, ordered = met_levels(self.reader, source)
+            choice = replace(choice, names=named_in_time(choice.names, choice.column, met, ordered=ordered))
+        self._choice = choice
 
     def mask(self, raw: pa.RecordBatch, rows: Rows) -> Mask:
         column, _ = self.reader.read(raw, rows)
-        levels, names = self._levels, set(self._choice.names)
-        wanted = [place for place in range(len(levels)) if set(levels.names(place)) & names]
+        names = set(self._choice.names)
+        wanted = [place for place, mine in enumerate(self._names(column)) if names.intersection(mine)]
         if pa.types.is_list(column.type):
             offsets = list_offsets(column)
             hits = np.isin(places_of(column.values)[offsets[0] : offsets[-1]], wanted)
@@ -111,8 +131,25 @@ class _Choice:
             inside = np.isin(places_of(column), wanted)
         return inside if self._choice.keep else ~inside
 
+    @property
+    def column(self) -> str:
+        """The column."""
+        return self._choice.column
+
+    def keeps(self, level: Level) -> bool:
+        """Whether records of a level count."""
+        return ({level.label, level.code}.isdisjoint(self._choice.names)) != self._choice.keep
+
+    def _names(self, column: pa.Array) -> list[tuple[str, str]]:
+        """The label and code of each place of the dictionary of a column."""
+        levels = getattr(self.reader, "levels", None)
+        if isinstance(levels, LevelList):
+            return [levels.names(place) for place in range(len(levels))]
+        labels = {level.code: level.label for level in self.reader.variable().levels}
+        return [(labels.get(code, code), code) for code in column.dictionary.to_pylist()]
+
     def check(self) -> None:
-        levels = self._levels.ordered()[0]
+        levels = self.reader.variable().levels
         known = {name for level in levels for name in (level.label, level.code)}
         for name in self._choice.names:
             column, equals, _ = name.partition("=")

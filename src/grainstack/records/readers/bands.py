@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterable
+from datetime import date
 from itertools import pairwise
 
 import numpy as np
@@ -17,7 +18,9 @@ from grainstack.records.numerals import is_number
 from grainstack.records.readers.levels import Rows
 from grainstack.records.variable import MOST_BANDS, NO_BAND_CODE, Level
 
-DATE_BANDS = ("month", "quarter", "year", "weekday")
+DATE_BANDS = ("week", "month", "quarter", "half-year", "year", "weekday")
+_MONTHS, _DAYS_OF_A_WEEK = 12, 7
+_MONTHS_OF = {"quarter": 3, "half-year": 6, "year": 12}
 _EXAMPLES = 3  # enough to see what was left out, on one line
 _EXACT = 2.0**53  # from here on numbers of bands are no longer told apart
 
@@ -32,7 +35,8 @@ class BandRule(Struct, frozen=True):
         under: Whether a band lies open below the first edge.
         over: Whether a band lies open above the last edge.
         closed: Which end belongs to a band, `left` or `right`.
-        by: `month`, `quarter`, `year` or `weekday` of a date, `auto` for a width chosen by rule, else empty.
+        by: One of `DATE_BANDS` of a date, `auto` for a width chosen by rule, else empty.
+        year_starts: The month with which years begin, from 1; those of quarters and half-years too.
         name: What the banded column is called; empty where it takes the place of the column itself.
     """
 
@@ -44,6 +48,7 @@ class BandRule(Struct, frozen=True):
     closed: str = "left"
     by: str = ""
     name: str = ""
+    year_starts: int = 1
 
     @property
     def target(self) -> str:
@@ -56,7 +61,7 @@ class BandRule(Struct, frozen=True):
         return self.by in DATE_BANDS
 
 
-def band_rule(text: str, closed: str) -> BandRule:
+def band_rule(text: str, closed: str, year_starts: int = 1) -> BandRule:
     """The rule in `COLUMN=10`, `COLUMN=0,18,65`, `COLUMN=under,18,65,over`, `COLUMN=auto` or `COLUMN=month`.
 
     Before it may stand what the banded column is called: `NAME: COLUMN=10`.
@@ -64,6 +69,7 @@ def band_rule(text: str, closed: str) -> BandRule:
     Args:
         text: The rule as asked for.
         closed: Which end belongs to a band, `left` or `right`.
+        year_starts: The month with which years begin, from 1.
 
     Raises:
         RequestError: It is of none of these forms, or edges overlap or stand twice.
@@ -78,7 +84,7 @@ def band_rule(text: str, closed: str) -> BandRule:
     if not equals or not column or not all(parts) or (colon and not name):
         raise RequestError(f"`{option('band')} {text}` names no bands.", how)
     if len(parts) == 1 and parts[0] in (*DATE_BANDS, "auto"):
-        return BandRule(column, closed=closed, by=parts[0], name=name)
+        return BandRule(column, closed=closed, by=parts[0], name=name, year_starts=year_starts)
     under, over = parts[0] == "under", parts[-1] == "over"
     numbers = parts[under : len(parts) - over]
     try:
@@ -228,7 +234,7 @@ class NumberBands:
 
 
 class DateBands:
-    """Cuts dates by month, quarter, year or weekday.
+    """Cuts dates by week, month, quarter, half-year, year or weekday.
 
     Args:
         rule: By which.
@@ -240,6 +246,7 @@ class DateBands:
 
     def __init__(self, rule: BandRule, *, day_first: bool = True) -> None:
         self._by, self._column, self._day_first = rule.by, rule.column, day_first
+        self._before = rule.year_starts - 1  # months of a calendar year that belong to the year before
         self.met: dict[int, int] = {}
 
     @property
@@ -283,18 +290,26 @@ class DateBands:
             return None
         if self._by == "weekday":
             return day.weekday()
-        if self._by == "year":
-            return day.year
-        return day.year * 12 + day.month - 1 if self._by == "month" else day.year * 4 + (day.month - 1) // 3
+        if self._by == "week":
+            return (day.toordinal() - 1) // _DAYS_OF_A_WEEK
+        if self._by == "month":
+            return day.year * _MONTHS + day.month - 1
+        return (day.year * _MONTHS + day.month - 1 - self._before) // _MONTHS_OF[self._by]
 
     def _label(self, index: int) -> str:
         if self._by == "weekday":
             return spoken().weekdays[index]
-        if self._by == "year":
-            return str(index)
+        if self._by == "week":
+            return "{}-W{:02d}".format(*date.fromordinal(index * _DAYS_OF_A_WEEK + 1).isocalendar()[:2])
         if self._by == "month":
-            return f"{spoken().months[index % 12]} {index // 12}"
-        return phrase("Q{quarter} {year}", quarter=index % 4 + 1, year=str(index // 4))
+            return f"{spoken().months[index % _MONTHS]} {index // _MONTHS}"
+        number, part = divmod(index, _MONTHS // _MONTHS_OF[self._by])
+        year = f"{number}/{(number + 1) % 100:02d}" if self._before else f"{number}"
+        if self._by == "year":
+            return year
+        if self._by == "half-year":
+            return phrase("H{half} {year}", half=part + 1, year=year)
+        return phrase("Q{quarter} {year}", quarter=part + 1, year=year)
 
 
 LOST = int(np.iinfo(np.int64).min) + 1  # the number of no band; the one below it stands for no number

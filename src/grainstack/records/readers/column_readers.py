@@ -127,6 +127,11 @@ class ColumnReaders:
                         f"{option(field)} of `{name}` makes no difference: nothing is shown by it.",
                         f"Show something {option('by', name)}, or leave it out.",
                     )
+        if self._request.year_starts and ("year", "") not in self._used:
+            raise IdleError(
+                f"{option('year_starts')} makes no difference: no dates are cut by quarter, half-year or year.",
+                f"Add {option('band', 'COLUMN=year')}, or leave it out.",
+            )
         if self._request.band_closed != "left" and ("band", "") not in self._used:
             raise IdleError(
                 f"{option('band_closed')} makes no difference: no column is cut into bands.",
@@ -156,6 +161,10 @@ class ColumnReaders:
             answers = self._several_answers(known)
             return AnswersWithNets(answers, nets) if nets else answers
         return self._plain_levels(known)
+
+    def names_bands(self, name: str) -> bool:
+        """Whether a name is that of bands that keep their column."""
+        return name in self._bands and bool(self._bands[name].name)
 
     def numbers(self, name: str) -> NumberReader:
         """How a column is read as numbers."""
@@ -283,12 +292,13 @@ class ColumnReaders:
     def _band_rule(self, known: CodebookVariable) -> "BandRule | None":
         if known.name in self._bands or not known.bands:
             return self._bands.get(known.name)
-        return band_rule(f"{known.name}={known.bands}", self._request.band_closed)
+        return band_rule(f"{known.name}={known.bands}", self._request.band_closed, self._request.first_month)
 
     def _banded(self, rule: "BandRule", known: CodebookVariable) -> LevelReader:
         self._used |= {("band", rule.target), ("band", "")}
         banded: LevelReader
         if rule.is_date:
+            self._used |= {("year", "")} if rule.by in ("quarter", "half-year", "year") else set()
             banded = BandedDates(known, DateBands(rule, day_first=self.dates(known.name).day_first))
         elif rule.by == "auto":
             banded = AutoBandedNumbers(known, rule, self._forms.numbers(known.name).signs)
@@ -337,7 +347,8 @@ def _band_rules(request: RecordsRequest) -> "dict[str, BandRule]":
     if not request.band:
         return {}
 
-    return {rule.target: rule for rule in (band_rule(text, request.band_closed) for text in request.band)}
+    rules = (band_rule(text, request.band_closed, request.first_month) for text in request.band)
+    return {rule.target: rule for rule in rules}
 
 
 def _recodes(request: RecordsRequest) -> dict[str, dict[str, str]]:
