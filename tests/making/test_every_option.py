@@ -59,6 +59,10 @@ TRIES: dict[str, list[Try]] = {
     "where": [({}, {"where": "age > 40"})],
     "band": [({}, {"band": ("age=20",), "by": ("age",)}), ({"form": "histogram"}, {"band": ("wait=7",)})],
     "band_closed": [({"band": ("age=20",), "by": ("age",)}, {"band_closed": "right"}), ({}, {"band_closed": "right"})],
+    "year_starts": [
+        ({"file": ("dates.csv",), "by": ("day",), "band": ("day=year",), "dates": "day-first"}, {"year_starts": "may"}),
+        ({}, {"year_starts": "april"}),
+    ],
     "recode": [({}, {"recode": ("route: 1, 2 -> North",)}), ({}, {"recode": ("ticket: app, web -> Online",)})],
     "to_long": [({}, {"to_long": "which,minutes=wait,wait_before", "by": ("which",), "measure": ("minutes",)})],
     "in_cell": [(SPLIT, {"in_cell": "count (base)"})],

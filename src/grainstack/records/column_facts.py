@@ -15,6 +15,7 @@ class ColumnFacts(Struct, frozen=True):
         design: What is known of each column of the survey design that is read as levels.
         design_coded: The codes its level places stand for.
         keep_empty: Whether levels without records are to be shown.
+        left_out: For each column read as levels, the codes of those that were left out by name.
     """
 
     variables: dict[str, Variable]
@@ -23,6 +24,7 @@ class ColumnFacts(Struct, frozen=True):
     design: dict[str, Variable] = field(default_factory=dict)
     design_coded: dict[str, tuple[str, ...]] = field(default_factory=dict)
     keep_empty: bool = False
+    left_out: dict[str, frozenset[str]] = field(default_factory=dict)
 
     def level_places(self, column: str) -> list[int]:
         """For each level place of a column, the place of that level in its variable's natural order."""

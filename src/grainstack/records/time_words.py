@@ -40,6 +40,8 @@ _WAVE = re.compile(r"(wave|welle|vague|round|runde|w) ?(\d{1,3})")
 _MOST = {"q": 4, "t": 4, "quarter": 4, "quartal": 4, "h": 2, "s": 2, "half": 2, "halbjahr": 2}
 _MOST_WEEKS, _MOST_MONTHS, _MOST_DAYS = 53, 12, 31
 _WEEKS = 52  # of most years
+_IN_A_YEAR = {"year": 1, "half-year": 2, "quarter": 4, "month": 12, "week": _WEEKS}
+YEAR_BEFORE = "same-last-year"  # the level a year before another, as it is typed
 
 
 def time_order(names: Sequence[str]) -> list[int] | None:
@@ -100,6 +102,19 @@ def _apart(moments: Sequence[Moment], *, wave: bool) -> Distances:
     size = moments[0][2]
     unit = {4: "quarter", 2: "half-year"}.get(size, "week")
     return Distances([float(one[0] * (_WEEKS if unit == "week" else size) + one[1]) for one in moments], unit)
+
+
+def year_before(names: Sequence[str]) -> list[int | None] | None:
+    """The place of the name a year before each of some names, if there is one; None where they say no times.
+
+    Args:
+        names: The names of levels.
+    """
+    found = distances(names)
+    if found is None or found.unit not in _IN_A_YEAR:
+        return None
+    places = {distance: place for place, distance in enumerate(found.places)}
+    return [places.get(distance - _IN_A_YEAR[found.unit]) for distance in found.places]
 
 
 def is_ambiguous(name: str) -> bool:

@@ -248,12 +248,13 @@ class View:
     def facts(self) -> ColumnFacts:
         """What is known of the columns once all records were read."""
         return ColumnFacts(
-            variables={name: self.filters.without_others(reader.variable()) for name, reader in self.levels.items()},
+            variables={name: reader.variable() for name, reader in self.levels.items()},
             numbers={name: reader.variable() for name, reader in self._numbers.items()},
             coded={name: reader.coding().codes for name, reader in self.levels.items()},
             design={name: reader.variable() for name, reader in self.design.items()},
             design_coded={name: reader.coding().codes for name, reader in self.design.items()},
             keep_empty=self._keep_empty,
+            left_out={name: self.filters.left_out(reader.variable()) for name, reader in self.levels.items()},
         )
 
     def _design_of(self, raw: pa.RecordBatch, first: int, place: Callable[[int], str]) -> pa.RecordBatch:

@@ -7,10 +7,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.language import phrase
-from grainstack.records.time_words import distances
+from grainstack.records.time_words import YEAR_BEFORE, distances
 from grainstack.summary.comparison.change import changed, trends
 from grainstack.summary.comparison.compared_cells import (
     Line,
+    a_year_apart,
     changing_axis,
     changing_lines,
     goes_in_order,
@@ -58,21 +59,27 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
     relative_to, kind = str(request.relative_to), ChangeKind(request.as_)
     axis = changing_axis(cells, relative_to)
     along, lines = cells.dimensions[axis], changing_lines(cells, axis, relative_to)
-    by_step = relative_to == "previous"
+    by_step = relative_to in ("previous", YEAR_BEFORE)
+    steps = a_year_apart(lines, cells, axis) if relative_to == YEAR_BEFORE else lines
     start = next((int(cells.grid[line.reference, axis]) for line in lines if line.reference is not None), 0)
-    left = cells, np.arange(len(cells.grid))
-    if by_step or kind in (ChangeKind.DIFFERENCE, ChangeKind.PERCENT):
-        left = without_level(cells, axis, start)
-    shown, kept = left
+    starts = {start} if by_step or kind in (ChangeKind.DIFFERENCE, ChangeKind.PERCENT) else set()
+    if relative_to == YEAR_BEFORE:
+        starts = set(range(along.plain)) - {int(cells.grid[line.cells[-1], axis]) for line in steps}
+    shown, kept = cells, np.arange(len(cells.grid))
+    for place in sorted(starts, reverse=True):
+        shown, left = without_level(shown, axis, place)
+        kept = kept[left]
     since = phrase("the {level} before", level=along.variable.in_sentence) if by_step else along.levels[start].label
+    if relative_to == YEAR_BEFORE:
+        since = phrase("a year before")
     until, lone = "", shown.dimensions[axis].levels
     if along.role is Role.SERIES and len(lone) == 1:
-        since = along.levels[start].label
+        since = along.levels[int(cells.grid[steps[0].cells[0], axis]) if by_step else start].label
         until = lone[0].label
         shown = without_dimension(shown, axis)
     change = Change(kind, since, by_step, until=until)
     figures = [(c, TestableFigures(c.figure, estimator, e)) for c, e in made if c.figure.purpose is Purpose.SHOWN]
-    columns = tuple(at_cells(changed(column, one, lines, change), kept) for column, one in figures)
+    columns = tuple(at_cells(changed(column, one, steps, change), kept) for column, one in figures)
     found: tuple[Trend, ...] = ()
     if len(figures) == 1 and columns[0].interval and goes_in_order(along) and relative_to in ("previous", "first"):
         places = {int(cell): place for place, cell in enumerate(kept)}

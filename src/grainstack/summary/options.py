@@ -225,9 +225,10 @@ class ComparisonRequest(Request, frozen=True):
     )
     relative_to: str | None = word(
         None,
-        "Give the change from the level before, from the first, or from one LEVEL, in place of the figures.",
+        "Give the change from the level before, the same of the year before, the first or one LEVEL, in place of the "
+        "figures.",
         group="Comparison",
-        metavar="previous|first|LEVEL",
+        metavar="previous|same-last-year|first|LEVEL",
     )
     as_: str = word(
         "difference",

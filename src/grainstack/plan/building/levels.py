@@ -106,10 +106,14 @@ def _narrowed(column: Column, records: SourceRecords) -> RecordsRequest:
         request = replace(request, only=(), except_=(), where=None)
     if name in records.opened.source.columns:
         request = replace(request, to_long=None, items=None)
+    needed = {name, *(choice.column for choice in request.level_choices())}
+    band = tuple(text for text in request.band if band_of(text) in needed)
+    if not band:
+        request = replace(request, band_closed="left", year_starts=None)
     return replace(
         request,
         compute=(),
-        band=tuple(text for text in request.band if band_of(text) == name),
+        band=band,
         recode=tuple(text for text in request.recode if text.partition(":")[0].strip() == name),
         answers=tuple(text for text in request.answers if text.partition("=")[0].strip() == name),
     )

@@ -1,8 +1,10 @@
 """Figures in the texts of a report: references that name an entry, a figure and its levels, and never code.
 
 `{{wait: mean, Dunmar}}` is the mean of the entry `wait` for Dunmar as its table writes it; `{{wait: base, Dunmar}}` the
-records it rests on, `{{wait: limits of mean, Dunmar}}` its limits, `{{ticket: share, route=Dunmar, ticket=App; 0.0}}`
-a share of named columns in a number pattern. A level with a comma, semicolon or brace in it stands in double quotes.
+records it rests on, `{{wait: limits of mean, Dunmar}}` its limits, `{{wait: level, latest}}` the name of a level,
+`{{ticket: share, route=Dunmar, ticket=App; 0.0}}` a share of named columns in a number pattern. A level with a comma,
+semicolon or brace in it stands in double quotes; `latest`, `previous` and `same-last-year` are levels by their place in
+time.
 """
 
 import re
@@ -12,7 +14,7 @@ from msgspec import Struct
 
 from grainstack.errors import RequestError
 
-OF_FIGURE = ("low", "high", "limits", "base", "error")  # what may be told of a figure in its place
+OF_FIGURE = ("low", "high", "limits", "base", "error", "level")  # what may be told in the place of a figure
 _REFERENCE = re.compile(r"\{\{((?:[^{}]|\{\w+\})*)\}\}")  # with params and the level of a set in it
 _HOW = "Write {{entry: figure, level, level; pattern}}, as in {{wait: mean, Dunmar}}."
 

@@ -20,7 +20,7 @@ from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.records_request import LevelChoice, RecordsRequest
 from grainstack.records.source import Source
 from grainstack.records.values import Strays, as_texts
-from grainstack.records.variable import Kind, Level, LevelOrder, Variable
+from grainstack.records.variable import Kind, Level, Variable
 from grainstack.visible import visible
 
 if TYPE_CHECKING:
@@ -87,14 +87,10 @@ class Filters:
         for choice in self.choices:
             choice.check()
 
-    def without_others(self, variable: Variable) -> Variable:
-        """A column without the bands that were left out by name: they are not empty ones between others."""
-        if variable.order is not LevelOrder.BANDS:
-            return variable
-        for choice in self.choices:
-            if choice.column == variable.name:
-                variable = variable.with_levels(tuple(filter(choice.keeps, variable.levels)), variable.order)
-        return variable
+    def left_out(self, variable: Variable) -> frozenset[str]:
+        """The codes of the levels of a column that were left out by name."""
+        mine = [choice for choice in self.choices if choice.column == variable.name]
+        return frozenset(level.code for level in variable.levels if not all(choice.keeps(level) for choice in mine))
 
     def in_words(self) -> tuple[str, ...]:
         """What is kept and left out, as a note says it."""

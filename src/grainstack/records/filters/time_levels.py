@@ -13,12 +13,11 @@ from grainstack.records.known_orders import known_order
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import LevelReader
 from grainstack.records.source import Source, stretches_of
-from grainstack.records.time_words import distances
+from grainstack.records.time_words import YEAR_BEFORE, distances, year_before
 from grainstack.records.variable import Level
 
-LATEST, PREVIOUS, YEAR_BEFORE = "latest", "previous", "same-last-year"
+LATEST, PREVIOUS = "latest", "previous"
 _LATEST_OF_SOME = re.compile(rf"{LATEST}(?: +(\d+))?")
-_IN_A_YEAR = {"year": 1, "half-year": 2, "quarter": 4, "month": 12, "week": 52}
 
 
 def is_time_level(name: str) -> bool:
@@ -65,8 +64,19 @@ def met_levels(reader: LevelReader, source: Source) -> tuple[list[Level], bool]:
         first += batch.num_rows
     variable = reader.variable()
     met = [level for level in variable.levels if level.code in codes and not level.is_special]
-    order = known_order([level.label for level in met]) if distances([level.label for level in met]) else None
-    return [met[place] for place in order] if order else met, bool(order) or variable.is_ordered
+    return in_time(met, ordered=variable.is_ordered)
+
+
+def in_time(levels: Sequence[Level], *, ordered: bool) -> tuple[list[Level], bool]:
+    """Levels from early to late, and whether they have such an order.
+
+    Args:
+        levels: The levels, in their natural order if they have one.
+        ordered: Whether they have one.
+    """
+    labels = [level.label for level in levels]
+    order = known_order(labels) if distances(labels) else None
+    return [levels[place] for place in order] if order else list(levels), bool(order) or ordered
 
 
 def _at(name: str, column: str, levels: Sequence[Level], *, ordered: bool) -> list[str]:
@@ -80,10 +90,8 @@ def _at(name: str, column: str, levels: Sequence[Level], *, ordered: bool) -> li
         return labels[-max(int(latest[1] or 1), 1) :]
     if name == PREVIOUS and len(labels) > 1:
         return [labels[-2]]
-    if name == YEAR_BEFORE and (found := distances(labels)) and found.unit in _IN_A_YEAR:
-        wanted = found.places[-1] - _IN_A_YEAR[found.unit]
-        if wanted in found.places:
-            return [labels[found.places.index(wanted)]]
+    if name == YEAR_BEFORE and (found := year_before(labels)) and (place := found[-1]) is not None:
+        return [labels[place]]
     last = labels[-1] if labels else "nothing"
     raise RequestError(
         f"`{name}`: there is no such level of `{column}` before {last}.",

@@ -12,6 +12,7 @@ from grainstack.making.make import Made
 from grainstack.plan.file.plan import PlanError
 from grainstack.plan.file.references import Reference, reference, references_in, with_figures
 from grainstack.plan.file.report import Part, Report
+from grainstack.records.filters.time_levels import LATEST, in_time, is_time_level, named_in_time
 from grainstack.report.printing import limits_text
 from grainstack.summary.options import RoundingRequest
 from grainstack.summary.table import UNKNOWN_BASE, Column, Dimension, Flag, SummaryTable, base_in_words
@@ -57,6 +58,8 @@ def _figure(named: Reference, made: Mapping[str, Made]) -> str:
     if named.entry not in made:
         raise RequestError(f"There is no entry `{named.entry}`.", nearest(named.entry, list(made)))
     one = made[named.entry]
+    if named.of_figure == "level":
+        return _level_named(one.table, named.levels)
     failures = []
     for _, table in one.tables:
         try:
@@ -66,6 +69,22 @@ def _figure(named: Reference, made: Mapping[str, Made]) -> str:
             continue
         return found.text(named, add_up=one.requests[RoundingRequest].add_up)
     raise failures[0]
+
+
+def _level_named(table: SummaryTable, levels: Sequence[tuple[str, str]]) -> str:
+    """The label of the level that a reference names.
+
+    Raises:
+        RequestError: It names none, or several.
+    """
+    if len(levels) != 1:
+        raise RequestError("Of a level its name is written.", "Name one: {{entry: level, latest}}.")
+    ((column, level),) = levels
+    fitting = list(_places(table, column, level))
+    if len(fitting) != 1:
+        raise _no_level(table, column, level, [axis for axis, _ in fitting])
+    ((axis, place),) = fitting
+    return table.dimensions[axis].levels[place].label
 
 
 def _column(table: SummaryTable, figure: str) -> Column:
@@ -129,6 +148,22 @@ def _places(table: SummaryTable, column: str, level: str) -> Iterator[tuple[int,
             yield axis, labels.index(level)
         elif level in codes:
             yield axis, codes.index(level)
+        elif is_time_level(level) and (place := _place_in_time(dimension, level)) is not None:
+            yield axis, place
+
+
+def _place_in_time(dimension: Dimension, name: str) -> int | None:
+    """The place of the level that `latest` or `previous` names; None where the levels are no times, nor ordered."""
+    plain = dimension.levels[: dimension.plain]
+    natural = {level.key: place for place, level in enumerate(dimension.all_levels)}
+    rising = sorted(plain, key=lambda level: natural.get(level.key, len(natural)))
+    levels, ordered = in_time(rising, ordered=dimension.variable.is_ordered)
+    if not ordered:
+        return None
+    (label, *others) = named_in_time([name], dimension.variable.name, levels, ordered=True)
+    if others:
+        raise RequestError(f"`{name}` names several levels.", f"Write {LATEST}, or name one of {listed(others)}.")
+    return [level.label for level in plain].index(label)
 
 
 def _no_level(table: SummaryTable, column: str, level: str, axes: Sequence[int]) -> RequestError:

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from grainstack.errors import RequestError
 from grainstack.option_names import option
+from grainstack.records.time_words import YEAR_BEFORE, year_before
 from grainstack.records.variable import LevelOrder
 from grainstack.summary.levels.grid import grouping_of, lines_along
 from grainstack.summary.levels.grouping import Grouping
@@ -20,6 +21,9 @@ _RUNNING = (LevelOrder.KNOWN, LevelOrder.NUMBERS, LevelOrder.BANDS, LevelOrder.L
 
 
 PAIRWISE = ("pairs", "answers", "rest")  # what is compared without a level being named
+
+
+RUNNING = ("previous", YEAR_BEFORE, "first")  # levels that a change can start from, by their place in the order
 
 
 class Line(Struct, frozen=True):
@@ -94,7 +98,7 @@ def changing_lines(cells: ShownCells, axis: int, relative_to: str) -> list[Line]
     Args:
         cells: The cells shown.
         axis: The dimension.
-        relative_to: `previous`, `first`, or the level all others are compared with.
+        relative_to: One of `RUNNING`, or the level all others are compared with.
 
     Raises:
         RequestError: There is no such level.
@@ -102,8 +106,8 @@ def changing_lines(cells: ShownCells, axis: int, relative_to: str) -> list[Line]
     dimension = cells.dimensions[axis]
     natural = _natural_places(dimension)
     place: int | None = natural[0]
-    if relative_to not in ("previous", "first"):
-        place = place_of(dimension.variable, relative_to, also=("previous", "first"))
+    if relative_to not in RUNNING:
+        place = place_of(dimension.variable, relative_to, also=RUNNING)
     elif not goes_in_order(dimension):
         raise RequestError(
             f"`{dimension.variable.name}` has no order of its own, so that nothing comes before.",
@@ -121,6 +125,35 @@ def changing_lines(cells: ShownCells, axis: int, relative_to: str) -> list[Line]
     return lines
 
 
+def a_year_apart(lines: Sequence[Line], cells: ShownCells, axis: int) -> list[Line]:
+    """Each two cells of some lines that are a year apart, the earlier one first.
+
+    Args:
+        lines: The cells along a dimension.
+        cells: The cells shown.
+        axis: The dimension.
+
+    Raises:
+        RequestError: Its levels are no times, or none is a year before another.
+    """
+    dimension = cells.dimensions[axis]
+    before = year_before([level.label for level in dimension.levels[: dimension.plain]])
+    found = []
+    for line in lines if before else ():
+        by_place = {int(cells.grid[cell, axis]): number for number, cell in enumerate(line.cells.tolist())}
+        for place, number in by_place.items():
+            year_ago = before[place] if before else None
+            if year_ago is not None and year_ago in by_place:
+                both = [by_place[year_ago], number]
+                found.append(Line(line.cells[both], line.keys[both], line.twin, int(line.cells[both[0]])))
+    if not found:
+        raise RequestError(
+            f"No level of `{dimension.variable.name}` is a year before another.",
+            "Quarters, months, weeks, half-years and years are, as 2025 Q1 and 2024 Q1; keep those of the year before.",
+        )
+    return found
+
+
 def _natural_places(dimension: Dimension) -> list[int]:
     """The places of the levels shown in the order they have by nature, however they are drawn."""
     order = {level.key: place for place, level in enumerate(dimension.all_levels)}
@@ -135,7 +168,7 @@ def changing_axis(cells: ShownCells, relative_to: str) -> int:
 
     Args:
         cells: The cells shown.
-        relative_to: `previous`, `first`, or a level.
+        relative_to: One of `RUNNING`, or a level.
 
     Raises:
         RequestError: No dimension has two levels.
@@ -144,7 +177,7 @@ def changing_axis(cells: ShownCells, relative_to: str) -> int:
     axes = [axis for axis in axes if cells.dimensions[axis].plain > 1]
     if not axes:
         raise RequestError("There are no two levels to see a change between.", f"Name them with {option('by')} COLUMN.")
-    if relative_to not in ("previous", "first"):
+    if relative_to not in RUNNING:
         for axis in axes:
             if any(relative_to in (level.label, level.code) for level in cells.dimensions[axis].levels):
                 return axis

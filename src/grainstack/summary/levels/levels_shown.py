@@ -85,7 +85,9 @@ class _Shown:
         elif self._role is not Role.PANEL and goes_by_size(variable, rule):
             which = self._by_which(self._going_by(None))
             wording = phrase("{rule} by {what}", rule=wording, what=which) if which else wording
-        wanted = tuple(place for place in wanted if not variable.levels[place].is_net)
+        left_out = self._facts.left_out.get(variable.name, frozenset())  # which are no empty bands between others
+        levels_of = variable.levels
+        wanted = tuple(n for n in wanted if not levels_of[n].is_net and levels_of[n].code not in left_out)
         shown = _occurring(variable, wanted, self._met(), keep_empty=self._facts.keep_empty)
         places = np.full(len(variable.levels), -1, dtype=np.int64)
         several = self._axis in self._totals.several
