@@ -1,5 +1,6 @@
 """Requests for charts that are composed straight from figures, without the settling of a kind."""
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.chart_requests import (
     AxisRequest,
@@ -23,7 +24,7 @@ from grainstack.summary.options import RoundingRequest, SmallBaseRequest
 EVERY = (
     *(BarRequest, SecondRequest, DotRequest, PieRequest, TreemapRequest, DistributionRequest, AxisRequest),
     *(AxisTitlesRequest, LegendRequest, NumbersRequest, RecordDotsRequest, WordsRequest, CategoryColorsRequest),
-    *(FillsRequest, PictureRequest, RoundingRequest, SmallBaseRequest),
+    *(AnnotationRequest, FillsRequest, PictureRequest, RoundingRequest, SmallBaseRequest),
 )
 
 

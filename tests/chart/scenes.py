@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.bars.bar_arrangement import arranged_bars
 from grainstack.chart.bars.bar_picture import bar_scene
 from grainstack.chart.bars.bar_request import BarRequest
@@ -129,7 +130,7 @@ def scene_of(
 
 def word_models(**words: Any) -> list[Request]:  # noqa: ANN401
     """The models that hold these words, each with its own."""
-    models: tuple[type[Request], ...] = (WordsRequest, AxisTitlesRequest, LegendRequest)
+    models: tuple[type[Request], ...] = (WordsRequest, AxisTitlesRequest, LegendRequest, AnnotationRequest)
     return [model(**{name: words[name] for name in defaults_of(model) if name in words}) for model in models]
 
 

@@ -54,6 +54,7 @@ _VALUES = {
     "color": ("app=#cc0000", "R0=#112233"),
     "highlight": ("R0", "app"),
     "opposite": ("app", "no", "low"),
+    "annotation": ("Dunmar: x", "no colon", "top-left: " + "y" * 300),
     "reference": ("wait: mean", "2"),
     "size": ("9cm x 6cm", "1280x800px", "300x200px"),
     "stat": STATISTICS,

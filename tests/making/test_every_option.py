@@ -232,6 +232,11 @@ TRIES: dict[str, list[Try]] = {
         (MEAN, {"value_range": "3,14"}),
     ],
     "ticks": [({}, {"ticks": "2"}), ({"form": "histogram"}, {"ticks": "0, 7"}), (MEAN, {"ticks": "0, 3, 7"})],
+    "annotation": [
+        ({"by": ("route",)}, {"annotation": ("top-left: seen",)}),
+        ({"form": "histogram"}, {"annotation": ("top-left: seen",)}),
+        ({"form": "points"}, {"annotation": ("top-left: seen",)}),
+    ],
     "reference": [
         ({}, {"reference": ("11=Target",)}),
         ({"form": "histogram"}, {"reference": ("11=Target",)}),

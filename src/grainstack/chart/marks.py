@@ -83,6 +83,7 @@ class Typeface(Struct, frozen=True):
 class MarkRole(StrEnum):
     """What a mark is."""
 
+    ANNOTATION = "annotation"
     ASIDE = "aside"
     ASIDE_HEADING = "aside-heading"
     BAR = "bar"

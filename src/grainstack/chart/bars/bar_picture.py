@@ -111,7 +111,8 @@ class _BarChart(CategoryChart):
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _movable(self, plots: Plots) -> Movable | None:
-        return None if self._side_columns else movable(self._bars, self._request, plots)
+        fixed = self._side_columns or self._annotations  # which would stay where they are
+        return None if fixed else movable(self._bars, self._request, plots)
 
     def _begin(self, kept: FallbackStep) -> None:
         super()._begin(kept)

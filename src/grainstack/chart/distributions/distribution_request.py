@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.chart_requests import LegendRequest, PlotRequest, RecordDotsRequest
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.errors import RequestError, listed
@@ -85,14 +86,8 @@ def settled_distribution(requests: Requests) -> Requests:
             f"{option('label')} is for histograms; a {drawn.form} has no bands.",
             f"Add {option('form', 'histogram')}, or leave it out.",
         )
-    if drawn.form == "histogram" and drawn.direction == "horizontal":
-        raise RequestError("A histogram stands upright.", f"Leave {option('direction')} out.")
-    if drawn.form == "histogram" and drawn.turn_names:
-        raise RequestError(
-            f"{option('turn_names')} is for names under bars; histograms have numbers there.", "Leave it out."
-        )
-    if drawn.form == "histogram" and requests[LegendRequest].legend != "auto":
-        raise RequestError("Histograms stand in panels with their names.", f"Leave {option('legend')} out.")
+    if drawn.form == "histogram":
+        _check_histogram(drawn, requests)
     dots = requests[RecordDotsRequest].given()
     if drawn.form != "points" and dots:
         raise RequestError(
@@ -110,3 +105,23 @@ def settled_distribution(requests: Requests) -> Requests:
         replace(records, band=others),
         replace(drawn, bands=of_measure[0].partition("=")[2] if of_measure else None),
     )
+
+
+def _check_histogram(drawn: DistributionRequest, requests: Requests) -> None:
+    """Refuses what is for marks of categories.
+
+    Raises:
+        RequestError: Names it.
+    """
+    if drawn.direction == "horizontal":
+        raise RequestError("A histogram stands upright.", f"Leave {option('direction')} out.")
+    if drawn.turn_names:
+        raise RequestError(
+            f"{option('turn_names')} is for names under bars; histograms have numbers there.", "Leave it out."
+        )
+    if requests[LegendRequest].legend != "auto":
+        raise RequestError("Histograms stand in panels with their names.", f"Leave {option('legend')} out.")
+    if requests[AnnotationRequest].annotation:
+        raise RequestError(
+            f"{option('annotation')} is for marks of categories; histograms have bands.", "Leave it out."
+        )

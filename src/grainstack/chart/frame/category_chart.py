@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING, ClassVar
 from msgspec import Struct
 from msgspec.structs import replace
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.chart_requests import LegendRequest, PlotRequest, WordsRequest
+from grainstack.chart.frame.annotations import annotation_marks
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.category_names import bases_of, categories_of, names_of
 from grainstack.chart.frame.fallbacks import STEPS, Draft, FallbackStep
@@ -97,6 +99,7 @@ class CategoryChart(ABC):
         self._figures = FiguresAt(cells, request, labels)
         self._second = second_needs(cells, request.usual(SecondRequest))
         self._second_start = False
+        self._annotations = request.usual(AnnotationRequest).annotations
         self._side_columns = side_columns_of(cells, request)
         plot = request[PlotRequest]
         if self._side_columns and (plot.direction == "vertical" or plot.turn_names):
@@ -183,6 +186,7 @@ class CategoryChart(ABC):
     def _scene(self, frame: Frame, marks: list[Mark], wanted: Mapping[MarkRole, int], plots: Plots) -> Scene:
         """The finished picture, with what a page needs to answer with it."""
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
+        alt = " ".join([alt, *(f"{', '.join(one.at)}: {one.text}." for one in self._annotations)])
         return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), movable=self._movable(plots))
 
     def signs_changed(self, marks: Sequence[Mark]) -> bool:
@@ -221,6 +225,7 @@ class CategoryChart(ABC):
             MarkRole.LEGEND: len(self._cells.series) if legend != "none" else 0,
             MarkRole.VALUE: written.figures,
             MarkRole.LETTER: written.letters,
+            MarkRole.ANNOTATION: len(self._annotations),
             MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
             **{role: 1 for role, text in titles.items() if text},
         }
@@ -349,6 +354,9 @@ class CategoryChart(ABC):
             figures = second_figures(second, marks, self._style, self._second_color, lying=plots.horizontal)
             marks += [*second, *(figures if self._second_labelled else [])]
         marks += [mark for plane in plots.planes for mark in reference_marks(self._needs_of_axis, plane, self._style)]
+        if self._annotations:
+            there = [*marks, *plots.around]
+            marks += annotation_marks(self._annotations, there, self._cells, plots, self._style)
         return marks
 
     def _second_figure(self, value: float, flags: Flag) -> str:

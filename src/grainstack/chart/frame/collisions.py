@@ -16,6 +16,7 @@ _ORDER = (  # from the text that stays longest to the one that gives way first
     MarkRole.GROUP_LABEL,
     MarkRole.PANEL_TITLE,
     MarkRole.LEGEND,
+    MarkRole.ANNOTATION,
     MarkRole.SUBTITLE,
     MarkRole.FOOTNOTE,
     MarkRole.SLICE_LABEL,

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.chart_requests import LegendRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import Draft, FallbackStep
@@ -40,6 +41,10 @@ class SeveralCharts:
     def __init__(self, charts: Sequence[CategoryChart], table: SummaryTable, request: Requests, alt: str) -> None:
         self._charts, self._table, self._request, self._alt = charts, table, request, alt
         self._legend = request[LegendRequest].legend
+        if request.usual(AnnotationRequest).annotations:
+            raise RequestError(
+                f"{option('annotation')} belongs to a single chart.", "Draw one figure, or leave it out."
+            )
         if self._legend not in ("auto", "top", "none"):
             raise RequestError(
                 f"{option('legend')} {self._legend} belongs to a single chart; here one is for all.",

@@ -1,5 +1,6 @@
 """Bars: simple, stacked, grouped, percent and diverging."""
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.bars.bar_request import BarRequest, settled_bars
 from grainstack.chart.chart_requests import (
     AxisRequest,
@@ -50,6 +51,7 @@ KIND = Kind(
             CategoryColorsRequest,
             FillsRequest,
             WordsRequest,
+            AnnotationRequest,
         ),
         *(AxisTitlesRequest, LegendRequest, PictureRequest, LanguageRequest),
     ),

@@ -1,5 +1,6 @@
 """Boxes, points and histograms."""
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.chart_requests import (
     AxisRequest,
     AxisTitlesRequest,
@@ -35,6 +36,7 @@ KIND = Kind(
             CategoryColorsRequest,
             FillsRequest,
             WordsRequest,
+            AnnotationRequest,
             AxisTitlesRequest,
         ),
         *(LegendRequest, PictureRequest, LanguageRequest),

@@ -1,5 +1,6 @@
 """Dots on light stems."""
 
+from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, LegendRequest, NumbersRequest, WordsRequest
 from grainstack.chart.colors_request import CategoryColorsRequest, ColorsRequest
 from grainstack.chart.dots.dot_request import DotRequest, settled_dots
@@ -40,6 +41,7 @@ KIND = Kind(
             CategoryColorsRequest,
             ColorsRequest,
             WordsRequest,
+            AnnotationRequest,
             AxisTitlesRequest,
         ),
         *(LegendRequest, PictureRequest, LanguageRequest),

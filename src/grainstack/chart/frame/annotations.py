@@ -1,0 +1,251 @@
+"""Notes within a plot: each as near to its mark as there is room, over nothing, with a leader from further away."""
+
+from collections.abc import Iterator, Sequence
+from itertools import islice
+from math import hypot
+
+import numpy as np
+import numpy.typing as npt
+from msgspec import Struct
+
+from grainstack.chart.annotation_request import CORNERS, Annotation
+from grainstack.chart.cells import ChartCells
+from grainstack.chart.frame.plane import Box
+from grainstack.chart.frame.plot_needs import Plots
+from grainstack.chart.look.measures import CAP_HEIGHT
+from grainstack.chart.look.palette import MUTED
+from grainstack.chart.look.style import Style
+from grainstack.chart.marks import Dot, Key, Line, Mark, MarkRole, Rect, Sector, Text
+from grainstack.chart.writing.text import balanced, width
+from grainstack.errors import RequestError, nearest
+from grainstack.option_names import option
+
+_WIDTHS = (0.34, 0.24, 0.16)  # of the plot, at most: a note reads as a note, and leaves the marks the stage
+_MOST_LINES = 5  # more is a text, and belongs beside the picture
+_LEADING = 1.28  # of the type size from line to line
+_STEP = 3.0  # points between two places that are tried
+_MOST_TRIED = 160  # of the nearest free places, whether a leader reaches the mark from there
+_BESIDE = 2.2  # gaps: a note that is no further from its mark needs no leader
+_OFF_CENTRE = 0.02  # of equally near places the one in the middle
+_OFF_BOTH = 0.5  # gaps that a leader keeps from its note and its mark
+_THICK = 1.2  # grid lines: a leader is a little stronger than the grid
+_CLEAR = 0.5  # points that a leader keeps from what it passes
+_SIDEWAYS = 1.15  # how much further sideways counts, so that notes stand above rather than beside
+_ANCHORS = (MarkRole.BAR, MarkRole.DOT, MarkRole.BOX, MarkRole.SLICE)
+_LIGHT = (MarkRole.GRID, MarkRole.FRAME, MarkRole.PAPER, MarkRole.GROUND)  # what a note may stand over
+
+Places = npt.NDArray[np.float64]  # left and top of each, shape (places, 2)
+
+
+def annotation_marks(
+    annotations: Sequence[Annotation], marks: Sequence[Mark], cells: ChartCells, plots: Plots, style: Style
+) -> list[Mark]:
+    """The notes that have room.
+
+    Args:
+        annotations: What is noted where.
+        marks: Everything that stands there already.
+        cells: The figures of the chart.
+        plots: Its plots.
+        style: Type sizes.
+
+    Raises:
+        RequestError: A note at a level that is not shown.
+    """
+    taken = [box for mark in marks for box in _boxes_of(mark)]
+    found: list[Mark] = []
+    for number, one in enumerate(annotations):
+        target = None if one.corner else _target_of(one, marks, cells, plots)
+        tried = [_Note(one, number, plots, style, share).placed(target, taken) for share in _WIDTHS]
+        placed = min((one for one in tried if one), key=lambda one: one.distance, default=None)
+        found += placed.marks if placed else []
+        taken += [box for mark in (placed.marks if placed else ()) for box in _boxes_of(mark)]
+    return found
+
+
+def _target_of(one: Annotation, marks: Sequence[Mark], cells: ChartCells, plots: Plots) -> Box:
+    """The room of the mark a note is about, with the figures written at it.
+
+    Raises:
+        RequestError: No mark has these levels.
+    """
+    fitting = [
+        mark
+        for mark in marks
+        if isinstance(mark, Rect | Dot) and mark.role in _ANCHORS and set(one.at) <= _names_of(mark.key, cells)
+    ]
+    if not fitting:
+        names = [*cells.panels, *(label for slot in cells.slots for label in slot.labels), *cells.series, *CORNERS]
+        unknown = next((name for name in one.at if name not in names), one.at[0])
+        raise RequestError(f"{option('annotation')}: no mark of `{unknown}` is shown.", nearest(unknown, names))
+    first = [mark for mark in fitting if mark.key.panel == fitting[0].key.panel]
+    longest = max(first, key=lambda mark: _reach(mark, horizontal=plots.horizontal))
+    own = [
+        longest,
+        *(mark for mark in marks if isinstance(mark, Text) and mark.key == longest.key and _is_figure(mark)),
+    ]
+    boxes = [box for mark in own for box in _boxes_of(mark)]
+    return Box(
+        min(box.left for box in boxes),
+        min(box.top for box in boxes),
+        max(box.right for box in boxes),
+        max(box.bottom for box in boxes),
+    )
+
+
+def _is_figure(mark: Text) -> bool:
+    return mark.role in (MarkRole.VALUE, MarkRole.LETTER)
+
+
+def _reach(mark: Rect | Dot, *, horizontal: bool) -> float:
+    if isinstance(mark, Dot):
+        return mark.x if horizontal else -mark.y
+    return mark.x + mark.width if horizontal else -mark.y
+
+
+class _Placed(Struct, frozen=True):
+    """A note in its place."""
+
+    marks: tuple[Mark, ...]
+    distance: float
+
+
+def _names_of(key: Key, cells: ChartCells) -> set[str]:
+    """The labels of the levels of a mark."""
+    slot = next((slot for slot in cells.slots if slot.codes == key.category), None)
+    series = {name for place, name in enumerate(cells.series) if cells.series_key(place).series == key.series}
+    panels = {name for place, name in enumerate(cells.panels) if cells.slot_key(place, 0).panel == key.panel}
+    return {*(slot.labels if slot else ()), *(series if key.series else ()), *panels}
+
+
+class _Note:
+    """One note on its way to its place."""
+
+    def __init__(self, one: Annotation, number: int, plots: Plots, style: Style, share: float) -> None:
+        frames = [plane.frame for plane in plots.planes]
+        self._frame = Box(
+            min(box.left for box in frames),
+            min(box.top for box in frames),
+            max(box.right for box in frames),
+            max(box.bottom for box in frames),
+        )
+        self._corner, self._horizontal = one.corner, plots.horizontal
+        self._style, self._key = style, Key(category=one.at, series=(f"*annotation {number}",))
+        size = style.value
+        self._lines = balanced(one.text, size, self._frame.width * share, _MOST_LINES)
+        self._width = max(width(line, size) for line in self._lines)
+        self._height = size * (CAP_HEIGHT + _LEADING * (len(self._lines) - 1) + 0.21)
+
+    def placed(self, target: Box | None, taken: Sequence[Box]) -> _Placed | None:
+        """It at the free place that is nearest to its mark; None where there is none.
+
+        Args:
+            target: The mark it is about; None for a corner.
+            taken: What it must not stand on.
+        """
+        places = self._free(taken)
+        nearest_places = self._by_distance(places, self._points(target)) if len(places) else ()
+        for left, top, distance, point in islice(nearest_places, _MOST_TRIED):
+            box = Box(left, top, left + self._width, top + self._height)
+            leader = None if target is None else self._leader(box, point)
+            if leader is None or not _crosses(leader, taken, target):
+                return _Placed((*([leader] if leader else []), *self._texts(box)), distance)
+        return None
+
+    def _points(self, target: Box | None) -> list[tuple[float, float]]:
+        """Where it may point to: the end of a mark or the middle of its long sides; or its corner."""
+        frame = self._frame
+        if target is None:
+            x = frame.right if self._corner.endswith("right") else frame.left
+            return [(x, frame.top if self._corner.startswith("top") else frame.bottom)]
+        middle = (target.left + target.right) / 2, (target.top + target.bottom) / 2
+        if self._horizontal:
+            return [(target.right, middle[1]), (middle[0], target.top), (middle[0], target.bottom)]
+        return [(middle[0], target.top), (target.left, middle[1]), (target.right, middle[1])]
+
+    def _free(self, taken: Sequence[Box]) -> Places:
+        """The left and top of each free place, shape (places, 2)."""
+        frame, gap = self._frame, self._style.gap / 2
+        lefts = np.arange(frame.left, frame.right - self._width, _STEP)
+        tops = np.arange(frame.top, frame.bottom - self._height, _STEP)
+        free = np.ones((len(lefts), len(tops)), dtype=bool)
+        for box in taken:  # places from which a note would reach into the box
+            across = np.searchsorted(lefts, (box.left - gap - self._width, box.right + gap))
+            down = np.searchsorted(tops, (box.top - gap - self._height, box.bottom + gap))
+            free[across[0] : across[1], down[0] : down[1]] = False
+        columns, rows = np.nonzero(free)
+        return np.column_stack([lefts[columns], tops[rows]])
+
+    def _by_distance(
+        self, places: Places, points: Sequence[tuple[float, float]]
+    ) -> Iterator[tuple[float, float, float, tuple[float, float]]]:
+        """The left and top of places, their distance from the nearest point, and that point, nearest places first."""
+        apart = []
+        for number, (x, y) in enumerate(points):
+            across = np.clip(x, places[:, 0], places[:, 0] + self._width) - x
+            down = np.clip(y, places[:, 1], places[:, 1] + self._height) - y
+            off_centre = np.abs(places[:, 0] + self._width / 2 - x) * _OFF_CENTRE
+            apart.append(np.hypot(across * _SIDEWAYS, down) + off_centre + number * self._style.gap)
+        nearest_point = np.argmin(apart, axis=0)
+        distances = np.min(apart, axis=0)
+        for place in np.argsort(distances, kind="stable").tolist():
+            yield (*places[place].tolist(), float(distances[place]), points[int(nearest_point[place])])
+
+    def _leader(self, box: Box, point: tuple[float, float]) -> Line | None:
+        """A line from a note to its mark; None where it stands beside it."""
+        x, y = min(max(point[0], box.left), box.right), min(max(point[1], box.top), box.bottom)
+        distance = hypot(x - point[0], y - point[1])
+        gap = self._style.gap
+        if distance <= gap * _BESIDE:
+            return None
+        part = gap * _OFF_BOTH / distance
+        dx, dy = point[0] - x, point[1] - y
+        ends = (x + dx * part, y + dy * part, point[0] - dx * part, point[1] - dy * part)
+        return Line(*ends, MUTED, self._style.grid * _THICK, MarkRole.LEADER, self._key)
+
+    def _texts(self, box: Box) -> list[Mark]:
+        size = self._style.value
+        first = box.top + CAP_HEIGHT * size
+        return [
+            Text(
+                *(box.left, first + _LEADING * size * line, content, size, width(content, size)),
+                *(MUTED, MarkRole.ANNOTATION),
+                key=self._key,
+            )
+            for line, content in enumerate(self._lines)
+        ]
+
+
+def _boxes_of(mark: Mark) -> list[Box]:
+    """The room of a mark that a note must keep clear of."""
+    if mark.role in _LIGHT:
+        return []
+    if isinstance(mark, Text):
+        return [Box(*mark.box)]
+    if isinstance(mark, Line):
+        return _along(mark)
+    if isinstance(mark, Dot | Sector):
+        return [Box(mark.x - mark.radius, mark.y - mark.radius, mark.x + mark.radius, mark.y + mark.radius)]
+    return [Box(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)]
+
+
+def _along(line: Line) -> list[Box]:
+    """A line as boxes along it."""
+    steps = max(1, int(min(abs(line.x2 - line.x1), abs(line.y2 - line.y1)) / _STEP))
+    found = []
+    for step in range(steps):
+        ends = [
+            (line.x1 + (line.x2 - line.x1) * part, line.y1 + (line.y2 - line.y1) * part)
+            for part in (step / steps, (step + 1) / steps)
+        ]
+        (left, right), (top, bottom) = sorted(x for x, _ in ends), sorted(y for _, y in ends)
+        found.append(Box(left, top, right, bottom))
+    return found
+
+
+def _crosses(leader: Line, taken: Sequence[Box], target: Box | None) -> bool:
+    """Whether a leader runs over something but the mark it points at."""
+    (left, right), (top, bottom) = sorted((leader.x1, leader.x2)), sorted((leader.y1, leader.y2))
+    around = Box(left, top, right, bottom)
+    near = [box for box in taken if box.meets(around, -_CLEAR) and not (target and target.holds(box, 0.5))]
+    return any(box.meets(part, -_CLEAR) for part in _along(leader) for box in near) if near else False
