@@ -34,6 +34,7 @@ pure: $(VENV)/.installed
 generated: $(VENV)/.installed
 	$(BIN)/python -m grainstack.cli.reference docs/reference
 	$(BIN)/python -m grainstack.catalogues.upkeep
+	$(BIN)/python -m grainstack.api.stubs src/grainstack/__init__.pyi
 
 check: $(VENV)/.installed
 	$(BIN)/ruff check .

@@ -8,7 +8,7 @@ from msgspec import Struct
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.records_request import RecordsRequest
-from grainstack.records.source import Collected, Source
+from grainstack.records.source import Collected, Ordered, Source
 from grainstack.records.sources import open_source
 from grainstack.records.sources.choosing import input_files
 from grainstack.records.sources.computed import computed
@@ -57,6 +57,8 @@ def open_records(records: RecordsRequest) -> Opened:
     if path is not None:
         codebook = read_codebook(path)
     source = source_of(records)
+    if isinstance(source, Ordered):
+        codebook = codebook.with_orders(source.orders())
     if records.compute:
         source = computed(source, records, codebook)
     return Opened(source, codebook, path if not records.codebook else None, path.parent if path else None)

@@ -112,6 +112,14 @@ class Countable(Protocol):
         """
 
 
+@runtime_checkable
+class Ordered(Protocol):
+    """A source that stores the order of the categories of some columns."""
+
+    def orders(self) -> dict[str, tuple[str, ...]]:
+        """The categories of these columns, from the first to the last."""
+
+
 FILE = "file"  # the column of a collected source that tells the file of each record, where no column has this name
 
 

@@ -1,11 +1,12 @@
 """What an analyst says once about the columns: labels, order, missing codes, units, bands, colours, and the design."""
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from grainstack.records.kinds import separator_of
 from grainstack.records.variable import Kind, Level
@@ -32,6 +33,7 @@ class CodebookVariable(Struct, frozen=True):
         question: The words in which it was asked.
         note: Anything else worth knowing, for people.
         good: Which end of its levels is the good one: `first` or `last`; empty where that is not said.
+        stored: Whether its levels are not said here, but stored with the records in their order.
     """
 
     name: str
@@ -48,6 +50,7 @@ class CodebookVariable(Struct, frozen=True):
     question: str = ""
     note: str = ""
     good: str = ""
+    stored: bool = False
 
     def is_missing(self, code: str) -> bool:
         """Whether a stored code stands for `no answer`; `999.0` counts as `999`."""
@@ -148,6 +151,20 @@ class Codebook(Struct, frozen=True):
     def variable(self, name: str) -> CodebookVariable:
         """What is said of a column, which may be nothing."""
         return self.variables.get(name) or CodebookVariable(name)
+
+    def with_orders(self, orders: Mapping[str, Sequence[str]]) -> "Codebook":
+        """The same with the order of categories that is stored with the records, where it says none itself.
+
+        Args:
+            orders: The categories by column, from the first to the last.
+        """
+        found = dict(self.variables)
+        for name, codes in orders.items():
+            known = self.variable(name)
+            if not (known.levels or known.columns or known.bands):
+                levels = tuple(known.level(code) or Level(code, code) for code in codes)
+                found[name] = replace(known, kind=known.kind or Kind.ORDERED, levels=levels, stored=True)
+        return replace(self, variables=MappingProxyType(found)) if orders else self
 
     def __reduce__(self) -> tuple[type["Codebook"], tuple[Any, ...]]:
         """Pickles what the read-only mappings hold, as they cannot be pickled themselves."""

@@ -244,6 +244,7 @@ class ColumnReaders:
     def _level_list(self, known: CodebookVariable) -> LevelList:
         listed_here = self.long is not None and known.name == self.long.name_column
         listed_here |= known.name == FILE and bool(self._files) and FILE not in self._codebook.variables
+        listed_here |= known.stored
         self._used.add(("recode", known.name))
         levels = LevelList(
             known,

@@ -70,6 +70,14 @@ class ParquetSource:
             first = next(parquet.ParquetFile(file).iter_batches(HEAD_ROWS), None)
         return first if first is not None else empty_head(self.columns)
 
+    def orders(self) -> dict[str, tuple[str, ...]]:
+        """The categories of columns that are stored as ordered ones."""
+        with _explained(self.name), self._content.open() as file:
+            opened = parquet.ParquetFile(file)
+            names = ordered_in(opened.schema_arrow)
+            first = next(opened.iter_batches(1, columns=names), None) if names else None
+        return orders_of(first) if first is not None else {}
+
     def place(self, record: int) -> str:
         """The number of a record, counted from 1."""
         return f"record {self._first + record + 1:,}"
@@ -100,9 +108,26 @@ class ArrowSource:
             first = next(_batches(_reader(file)), None)
         return first.slice(0, HEAD_ROWS) if first is not None else empty_head(self.columns)
 
+    def orders(self) -> dict[str, tuple[str, ...]]:
+        """The categories of columns that are stored as ordered ones."""
+        return orders_of(self.head())
+
     def place(self, record: int) -> str:
         """The number of a record, counted from 1."""
         return f"record {record + 1:,}"
+
+
+def ordered_in(schema: pa.Schema) -> list[str]:
+    """The columns whose categories are stored as ordered ones."""
+    return [field.name for field in schema if pa.types.is_dictionary(field.type) and field.type.ordered]
+
+
+def orders_of(batch: pa.RecordBatch) -> dict[str, tuple[str, ...]]:
+    """The categories of ordered columns of a batch, as text."""
+    columns = {name: batch.column(name).dictionary for name in ordered_in(batch.schema)}
+    return {
+        name: tuple(map(str, values.to_pylist())) for name, values in columns.items() if None not in values.to_pylist()
+    }
 
 
 def _reader(file: object) -> pa.RecordBatchFileReader | pa.RecordBatchStreamReader:

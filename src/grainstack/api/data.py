@@ -1,0 +1,102 @@
+"""What a caller hands over as records: paths, addresses, tables of any library, or columns."""
+
+import os
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
+
+import tomlkit
+from msgspec.structs import replace
+
+from grainstack.errors import RequestError
+from grainstack.option_names import option
+from grainstack.records.codebook.codebook import Codebook
+from grainstack.records.codebook.file import codebook_from_toml, read_codebook
+from grainstack.records.opened import Opened, open_records
+from grainstack.records.records_request import RecordsRequest
+from grainstack.records.source import Ordered
+from grainstack.records.sources.computed import computed
+from grainstack.requests import Requests
+
+if TYPE_CHECKING:
+    from grainstack.records.source import Source
+
+IN_MEMORY = "data"  # how messages and notes call records that have no file
+
+
+@runtime_checkable
+class ArrowStream(Protocol):
+    """A table of any library that speaks the Arrow PyCapsule interface."""
+
+    def __arrow_c_stream__(self, requested_schema: object = None) -> object:
+        """Its record batches, as a capsule."""
+
+
+Data = str | os.PathLike[str] | Sequence[str | os.PathLike[str]] | ArrowStream | Mapping[str, Sequence[Any]]
+CodebookLike = str | os.PathLike[str] | Mapping[str, Any]
+
+
+def files_of(data: Data) -> tuple[str, ...]:
+    """The files or addresses that are handed over; a name of their own for records in memory."""
+    if isinstance(data, str | os.PathLike):
+        return (os.fspath(data),)
+    if isinstance(data, Sequence) and not isinstance(data, ArrowStream):
+        return tuple(os.fspath(one) for one in data)
+    return (IN_MEMORY,)
+
+
+def opened_of(data: Data, requests: Requests, codebook: CodebookLike | None) -> Opened:
+    """The records ready to be read.
+
+    Args:
+        data: What was handed over.
+        requests: What is asked of them.
+        codebook: A codebook, as a path or as what its file would hold; None for one beside the file, or none.
+
+    Raises:
+        RequestError: It is nothing that records can be read from.
+        RecordsError: It cannot be read.
+    """
+    request = requests[RecordsRequest]
+    if files_of(data) != (IN_MEMORY,):
+        opened = open_records(request)
+        if isinstance(codebook, Mapping):
+            return replace(opened, codebook=_with_orders(codebook_of(codebook), opened.source))
+        return opened
+    source = _source_of(data)
+    known = _with_orders(codebook_of(codebook), source)
+    if request.compute:
+        source = computed(source, request, known)
+    folder = Path(os.fspath(codebook)).parent if isinstance(codebook, str | os.PathLike) else None
+    return Opened(source, known, None, folder)
+
+
+def _with_orders(known: Codebook, source: "Source") -> Codebook:
+    return known.with_orders(source.orders()) if isinstance(source, Ordered) else known
+
+
+def codebook_of(codebook: CodebookLike | None) -> Codebook:
+    """A codebook as it was handed over."""
+    if codebook is None:
+        return Codebook()
+    if isinstance(codebook, Mapping):
+        return codebook_from_toml(tomlkit.dumps(dict(codebook)), option("codebook"))
+    return read_codebook(Path(os.fspath(codebook)))
+
+
+def _source_of(data: Data) -> "Source":
+    import pyarrow as pa  # noqa: PLC0415 - heavy, and needed by the first call only
+
+    from grainstack.records.sources.memory import MemorySource  # noqa: PLC0415 - as above
+
+    table: pa.Table
+    if isinstance(data, ArrowStream):
+        table = pa.table(data)
+    elif isinstance(data, Mapping):
+        table = pa.table({str(name): list(values) for name, values in data.items()})
+    else:
+        raise RequestError(
+            f"Records cannot be read from a {type(data).__name__}.",
+            "Hand over a path, a table of an Arrow-speaking library, or a dictionary of columns.",
+        )
+    return MemorySource(table, IN_MEMORY)

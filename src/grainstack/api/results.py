@@ -1,0 +1,176 @@
+"""What a call gives back: a table or chart that shows itself, is written to files, and can be asked for a change."""
+
+import os
+import shlex
+from collections.abc import Mapping, Sequence
+from contextlib import AbstractContextManager
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from grainstack.api.naming import advised
+from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
+from grainstack.language import speaking
+from grainstack.making.kind import Product
+from grainstack.plan.file.saving import NewEntry, extended
+from grainstack.report.cells import as_parquet, cell_rows
+from grainstack.report.output_formats import outputs_of
+from grainstack.report.print_request import table_text
+from grainstack.requests import Requests
+from grainstack.summary.options import LanguageRequest
+from grainstack.whole_files import check_targets, write_all
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    import pyarrow as pa
+
+    from grainstack.making.make import Made
+    from grainstack.records.opened import Opened
+
+
+class Result:
+    """A table or chart.
+
+    Args:
+        made: It.
+        opened: The records it was made of.
+        idle: What was asked for and made no difference, in words.
+        again: Makes it again with other values.
+    """
+
+    def __init__(
+        self, made: "Made", opened: "Opened", idle: Sequence[str], again: "Callable[[Mapping[str, Any]], Result]"
+    ) -> None:
+        self._made, self._opened, self._idle, self._again = made, opened, tuple(idle), again
+
+    @property
+    def advice(self) -> tuple[str, ...]:
+        """What to know before it is used: what made no difference, assumptions in reading, and advice."""
+        with self._speaking():
+            advice = [str(one) for one in self._made.advice]
+            return tuple(advised(text) for text in (*self._idle, *self._made.notes, *advice))
+
+    @property
+    def figures(self) -> list[dict[str, Any]]:
+        """A row for each figure: its levels, estimate, limits, standard error, degrees, base and marks."""
+        return [dict(row) for _, table in self._made.tables for row in cell_rows(table)]
+
+    @property
+    def facts(self) -> tuple[str, ...]:
+        """The sentences of its note: base, what was left out, weighting, limits, tests."""
+        with self._speaking():
+            return self._made.table.provenance.sentences()
+
+    @cached_property
+    def table(self) -> "pa.Table":
+        """Its figures as an Arrow table, which any library of tables takes over without a copy."""
+        import pyarrow as pa  # noqa: PLC0415 - heavy, and not every result is read as a table
+        from pyarrow import parquet  # noqa: PLC0415 - as above
+
+        made = self._made
+        blocks = made.blocks if len(made.blocks) > 1 else ()
+        return parquet.read_table(pa.BufferReader(as_parquet(made.table, blocks=blocks, banner=made.banner)))
+
+    def __arrow_c_stream__(self, requested_schema: object = None) -> object:
+        """Its figures, as a capsule."""
+        return self.table.__arrow_c_stream__(requested_schema)
+
+    def to_pandas(self) -> Any:  # noqa: ANN401 - of a library that need not be installed
+        """Its figures as a DataFrame."""
+        return self.table.to_pandas()
+
+    @property
+    def command(self) -> str:
+        """The command line that makes the same."""
+        words = ["grainstack", self._made.kind.name, *self._files]
+        for name, value in _asked(self._typed).items():
+            flag = f"--{name.rstrip('_').replace('_', '-')}"
+            for one in value if isinstance(value, tuple) else (value,):
+                words += [flag] if one is True else [f"--no-{flag[2:]}"] if one is False else [flag, str(one)]
+        return shlex.join(words)
+
+    @property
+    def entry(self) -> str:
+        """The plan that makes the same, as TOML."""
+        return extended(Path("plan.toml.none"), NewEntry(self._made.kind, self._typed)).text
+
+    def change(self, **values: Any) -> "Result":  # noqa: ANN401 - whatever the call takes
+        """A new one with some values changed; None takes one back.
+
+        Args:
+            **values: As the function takes them that made this.
+
+        Raises:
+            TypeError: A name that the function does not have.
+            GrainStackError: What cannot be.
+        """
+        return self._again(values)
+
+    def save(self, *files: str | os.PathLike[str]) -> "Result":
+        """Writes it to files; each ending picks a format.
+
+        Args:
+            *files: The files.
+
+        Raises:
+            GrainStackError: A format that it has not, or a file that cannot be written; then none is written.
+        """
+        targets = [Path(os.fspath(file)) for file in files]
+        chart = self._made.kind.product is Product.CHART
+        inputs = [Path(file) for file in self._files if "://" not in file]
+        check_targets(targets, inputs, CHART_ENDINGS if chart else TABLE_ENDINGS)
+        write_all(targets, self._written([target.suffix.lower() for target in targets]))
+        return self
+
+    def __str__(self) -> str:
+        with self._speaking():
+            if self._made.kind.product is Product.TABLE:
+                return advised(table_text(self._made, None, str))
+            scene = self._made.picture()
+            return f"{scene.title or self._made.kind.name}\n{scene.alt}"
+
+    def __repr__(self) -> str:
+        return f"<grainstack {self._made.kind.name}: {self._made.table.provenance.statistics}>"
+
+    def _repr_mimebundle_(self, **_: object) -> dict[str, str]:
+        """What a notebook shows: a chart as SVG, a table as HTML."""
+        if self._made.kind.product is Product.TABLE:
+            return {"text/html": self._repr_html_() or "", "text/plain": str(self)}
+        return {"image/svg+xml": self._repr_svg_() or "", "text/plain": str(self)}
+
+    def _repr_svg_(self) -> str | None:
+        """A chart as SVG, with tips and alternative text; None for a table."""
+        if self._made.kind.product is Product.TABLE:
+            return None
+        return self._written([".svg"])[0].decode()
+
+    def _repr_html_(self) -> str | None:
+        """A table as a part of a page; None for a chart, which is a picture."""
+        if self._made.kind.product is Product.CHART:
+            return None
+        whole = self._written([".html"])[0].decode()
+        start, end = whole.find("<table"), whole.rfind("</table>")
+        return whole[start : end + len("</table>")] if start >= 0 else whole
+
+    def _written(self, endings: Sequence[str]) -> tuple[bytes, ...]:
+        with self._speaking():
+            return outputs_of(self._made, endings).contents
+
+    def _speaking(self) -> AbstractContextManager[None]:
+        return speaking(self._typed.usual(LanguageRequest).language)
+
+    @property
+    def _typed(self) -> Requests:
+        return self._again.typed  # type: ignore[attr-defined, no-any-return] # what was asked, before it was settled
+
+    @property
+    def _files(self) -> tuple[str, ...]:
+        return self._again.files  # type: ignore[attr-defined, no-any-return]
+
+
+def _asked(typed: Requests) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for model in typed:
+        found |= model.asked_for()
+    return {name: value for name, value in found.items() if value is not None and name != "file"}

@@ -1,0 +1,175 @@
+"""Calls from Python give what commands give: the same figures, bytes, refusals and advice."""
+
+import csv
+import inspect
+import shlex
+import subprocess
+import sys
+import xml.etree.ElementTree as ET
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import pandas as pd
+import pyarrow as pa
+import pytest
+
+import grainstack as gs
+from grainstack.api.functions import function_named, options_of
+from grainstack.api.stubs import stubs
+from grainstack.making.kinds import KINDS, kind_named
+from tests.program.conftest import Run
+
+CALLS: list[tuple[str, dict[str, Any]]] = [
+    ("table", {"by": "route", "measure": "wait", "stat": ["mean", "median"]}),
+    ("table", {"by": ["route"], "split": "season", "stat": "share", "base": "series", "letters": True}),
+    ("table", {"by": "ticket", "banner": ["season", "route"]}),
+    ("table", {"by": "facilities", "net": "facilities: Food = Café, Shop", "stat": "share", "no_design": True}),
+    ("bar", {"by": "route", "measure": "wait", "order": "largest-first", "title": "Waits"}),
+    ("bar", {"by": "route", "split": "ticket", "layout": "percent", "keep_top": 3}),
+    ("dot", {"by": "route", "measure": "wait", "error_bars": "confidence"}),
+    ("pie", {"by": "ticket"}),
+    ("treemap", {"by": ["route", "ticket"]}),
+    ("distribution", {"by": "route", "measure": "wait", "form": "box"}),
+]
+
+
+@pytest.fixture(autouse=True)
+def _in_demo(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(folder)
+
+
+def typed(values: dict[str, Any]) -> Iterator[str]:
+    for name, value in values.items():
+        flag = f"--{name.replace('_', '-')}"
+        for one in value if isinstance(value, list) else [value]:
+            yield flag
+            if one is not True:
+                yield str(one)
+
+
+@pytest.mark.parametrize(("name", "values"), CALLS)
+def test_a_call_writes_the_bytes_of_its_command(folder: Path, name: str, values: dict[str, Any]) -> None:
+    ending = ".csv" if name == "table" else ".svg"
+    program = Path(sys.executable).parent / "grainstack"
+    command = [str(program), name, "passengers.csv", *typed(values), "--out", f"command{ending}"]
+    subprocess.run(command, check=True, capture_output=True)
+    made = function_named(name)("passengers.csv", **values)
+    made.save(f"call{ending}")
+    assert (folder / f"call{ending}").read_bytes() == (folder / f"command{ending}").read_bytes()
+
+
+@pytest.mark.parametrize(("name", "values"), CALLS)
+def test_the_command_and_the_entry_it_names_make_the_same(
+    folder: Path, run: Run, name: str, values: dict[str, Any]
+) -> None:
+    ending = ".csv" if name == "table" else ".svg"
+    made = function_named(name)("passengers.csv", **values)
+    made.save(f"call{ending}")
+    done = run(*shlex.split(made.command)[1:], "--out", f"again{ending}")
+    assert done.returncode == 0, done.stderr
+    assert (folder / f"again{ending}").read_bytes() == (folder / f"call{ending}").read_bytes()
+    (folder / "plan.toml").write_text(made.entry, "utf-8")
+    done = run("check", "plan.toml")
+    assert "unknown" not in done.stderr
+    assert done.returncode in (0, 3), done.stderr
+
+
+def columns() -> dict[str, list[Any]]:
+    rows = [("Dunmar", 12.0), ("Skerra", 5.5), ("Dunmar", 8.0), ("Vey", None), ("Skerra", 7.0)] * 9
+    return {"route": [route for route, _ in rows], "wait": [wait for _, wait in rows]}
+
+
+def test_tables_of_any_library_give_the_same_figures(folder: Path) -> None:
+    table = columns()
+    with (folder / "t.csv").open("w", newline="", encoding="utf-8") as file:
+        csv.writer(file).writerows([table.keys(), *zip(*table.values(), strict=True)])
+    wanted = gs.table("t.csv", by="route", measure="wait", codebook={}).figures
+    for data in (table, pa.table(table), pd.DataFrame(table), pa.table(table).to_reader()):
+        assert gs.table(data, by="route", measure="wait").figures == wanted
+
+
+def test_ordered_categories_keep_their_order() -> None:
+    sizes = pd.Categorical(["big", "small", "mid", "big"], categories=["small", "mid", "big"], ordered=True)
+    frame = pd.DataFrame({"size": sizes})
+    assert [row["size"] for row in gs.table(frame, by="size").figures] == ["small", "mid", "big"]
+    frame.to_parquet("sizes.parquet")
+    assert [row["size"] for row in gs.table("sizes.parquet", by="size", codebook={}).figures] == ["small", "mid", "big"]
+
+
+def test_a_codebook_is_a_path_or_what_its_file_would_hold() -> None:
+    book = {"variables": {"route": {"label": "Line", "levels": {"Dunmar": "To Dunmar"}}}}
+    made = gs.table(columns(), by="route", codebook=book)
+    assert made.figures[0]["route"] == "To Dunmar"
+    assert "Line" in str(made)
+
+
+def test_what_comes_back_shows_itself() -> None:
+    made = gs.bar(columns(), by="route", measure="wait")
+    svg = made._repr_svg_()
+    assert svg is not None
+    ET.fromstring(svg)  # noqa: S314 - our own output
+    assert made._repr_html_() is None
+    assert "image/svg+xml" in made._repr_mimebundle_()
+    table = gs.table(columns(), by="route", measure="wait")
+    assert "<table" in (table._repr_html_() or "")
+    assert table.table.column("estimate").to_pylist() == [row["estimate"] for row in table.figures]
+    assert pa.table(table).num_rows == len(table.figures)
+    assert list(table.to_pandas()["route"]) == [row["route"] for row in table.figures]
+    assert any("Base: 36 records" in fact for fact in table.facts)
+
+
+def test_a_change_gives_a_new_one() -> None:
+    made = gs.bar(columns(), by="route", measure="wait", order="alphabetical")
+    other = made.change(order="largest-first", title="Waits")
+    assert made.figures[0]["route"] == "Dunmar"
+    assert "--order largest-first" in other.command
+    assert "--order alphabetical" in made.command
+    assert "--order" not in other.change(order=None).command
+
+
+def test_errors_are_those_of_the_command_with_arguments_for_options() -> None:
+    with pytest.raises(gs.Error, match="no column `rute`") as refused:
+        gs.bar(columns(), by="rute")
+    assert "Did you mean `route`" in str(refused.value)
+    with pytest.raises(gs.Error, match="stat"):
+        gs.bar(columns(), by="route", stat="average")
+    with pytest.raises(TypeError, match="no argument 'bye'"):
+        gs.bar(columns(), bye="route")  # type: ignore[call-arg]
+    with pytest.raises(gs.Error, match="cannot be read from a int"):
+        gs.bar(3, by="route")  # type: ignore[arg-type]
+
+
+def test_what_makes_no_difference_is_advice() -> None:
+    made = gs.bar(columns(), by="route", legend="top")
+    assert any(text.startswith("legend makes no difference") for text in made.advice)
+
+
+def test_two_languages_at_once_do_not_mix() -> None:
+    def said(language: str) -> str:
+        return " ".join(gs.table(columns(), by="route", language=language).facts)
+
+    with ThreadPoolExecutor(4) as pool:
+        found = list(pool.map(said, ["en", "de"] * 8))
+    assert all("Base" in text for text in found[::2])
+    assert all("Basis" in text for text in found[1::2])
+
+
+@pytest.mark.parametrize("name", KINDS)
+def test_functions_are_described_by_their_options(name: str) -> None:
+    function = getattr(gs, name)
+    arguments = inspect.signature(function).parameters
+    assert list(arguments)[2:] == list(options_of(kind_named(name)))
+    assert all(f"{argument}: " in (function.__doc__ or "") for argument in arguments)
+
+
+def test_the_stubs_are_those_of_the_models() -> None:
+    stub = Path(gs.__file__).with_suffix(".pyi")
+    assert stub.read_text("utf-8") == stubs(), "run `make generated`"
+
+
+def test_the_import_loads_nothing_heavy() -> None:
+    code = "import sys, grainstack; print(sorted({'numpy', 'pyarrow', 'msgspec', 'typer'} & set(sys.modules)))"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"
