@@ -2,6 +2,7 @@
 
 import json
 import re
+import shlex
 import tomllib
 from pathlib import Path
 from typing import Any
@@ -119,12 +120,20 @@ def test_all_kinds_of_what_a_schema_says_are_plain_json() -> None:
 
 
 def test_every_screenshot_is_shown_and_there_are_fewer_than_twenty() -> None:
-    shown = set(re.findall(r"docs/screenshots/(\w+\.png)", (DOCS.parent / "README.md").read_text("utf-8")))
+    pages = (DOCS.parent / "README.md", DOCS / "gallery.md")
+    shown = {name for page in pages for name in re.findall(r"screenshots/(\w+\.png)", page.read_text("utf-8"))}
     made = set(re.findall(r"\b(\w+\.png)", (DOCS / "screenshots.sh").read_text("utf-8")))
     files = {path.name for path in (DOCS / "screenshots").iterdir()}
     assert shown == files
     assert files <= made
     assert len(files) < 20
+
+
+def test_the_first_lines_of_the_readme_work_as_they_stand(run: Run) -> None:
+    first = (DOCS.parent / "README.md").read_text("utf-8").split("```sh\n")[1].split("```")[0]
+    for line in first.splitlines():
+        done = run(*shlex.split(line, comments=True)[1:])
+        assert done.returncode == 0, done.stderr
 
 
 def test_a_schema_of_somebody_else_is_left_alone(run: Run, folder: Path) -> None:
