@@ -185,6 +185,9 @@ def _compare_tests(table: SummaryTable, levels: SummaryTable, survey: Survey, as
         cells = [tuple(level.label for level in table.levels_of(cell)) for cell in (one.cell, one.other)]
         pair = paired(survey, plain, *cells)
         _same(one.estimate, pair.first - pair.second, f"{cells} difference")
+        if not isnan(one.low):  # what stands in a row never disagrees, adjusted or not
+            level = 1 - table.comparison.level / 100
+            assert (one.adjusted < level) == (one.low > 0 or one.high < 0), f"{cells} p-value and limits"
         if "limits" in one.test:  # a share of 0 or 1 varies not at all: its test is that of the limits
             assert (one.p < 0.05 / one.tests) == (one.low > 0 or one.high < 0), f"{cells} limits"
         elif pair.error:

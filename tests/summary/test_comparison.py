@@ -10,7 +10,7 @@ from grainstack.errors import RequestError
 from grainstack.summary.comparison.association import pearson
 from grainstack.summary.comparison.differences import holm
 from grainstack.summary.comparison.letters import comparison_letters
-from grainstack.summary.comparison.shares import fisher_exact
+from grainstack.summary.comparison.shares import limits_of_difference, p_of_difference
 from grainstack.summary.options import ComparisonRequest, SpreadRequest
 from grainstack.summary.summary_request import SummaryRequest
 from tests.summary.sampling import Sample
@@ -42,12 +42,28 @@ def test_adjusted_p_values_keep_their_order_and_never_shrink(p_values: list[floa
     assert min(adjusted) == pytest.approx(min(1, len(p_values) * min(p_values)))
 
 
-@given(*(st.integers(0, 30) for _ in range(4)))
-def test_fisher_is_that_of_scipy(a: int, b: int, c: int, d: int) -> None:
-    if 0 in (a + b, c + d, a + c, b + d):
-        assert fisher_exact(a, b, c, d) == pytest.approx(1)
-    else:
-        assert fisher_exact(a, b, c, d) == pytest.approx(stats.fisher_exact([[a, b], [c, d]])[1], rel=1e-6)
+@given(st.tuples(*(st.integers(0, 40) for _ in range(4))), st.floats(-0.9, 0.9), st.floats(0.001, 0.5))
+def test_a_p_value_of_shares_and_the_limits_of_their_difference_never_disagree(
+    counts: tuple[int, int, int, int], correlation: float, alpha: float
+) -> None:
+    first, second = (counts[0], counts[0] + counts[1]), (counts[2], counts[2] + counts[3])
+    if not (first[1] and second[1]):
+        return
+    p = p_of_difference(first, second, correlation)
+    low, high = limits_of_difference(first, second, correlation, float(stats.norm.isf(alpha / 2)))
+    if abs(p - alpha) > 1e-6:
+        assert (p < alpha) == (low > 0 or high < 0)
+    assert p == pytest.approx(p_of_difference(second, first, correlation), abs=1e-6)
+
+
+@given(st.integers(20, 400), st.integers(20, 400), st.floats(0.2, 0.8), st.floats(0.2, 0.8))
+def test_in_large_groups_it_is_nearly_the_pooled_test(n: int, m: int, one: float, other: float) -> None:
+    a, b = round(n * one), round(m * other)
+    pooled = (a + b) / (n + m)
+    z = abs(a / n - b / m) / np.sqrt(pooled * (1 - pooled) * (1 / n + 1 / m))
+    mine = float(stats.norm.isf(p_of_difference((a, n), (b, m), 0) / 2))
+    if z < 4:
+        assert mine == pytest.approx(z, abs=0.25)
 
 
 @given(st.lists(st.integers(1, 60), min_size=6, max_size=6))
@@ -128,21 +144,16 @@ def shares(first: tuple[int, int], second: tuple[int, int]) -> Sample:
     return Sample({"k": np.repeat([0, 0, 1, 1], counts), "y": np.repeat([0, 1, 0, 1], counts)}, {})
 
 
-@pytest.mark.parametrize(
-    ("first", "second", "test"),
-    [((30, 20), (25, 40), "z-tests of pooled shares"), ((9, 1), (2, 8), "Fisher's exact tests")],
-)
-def test_shares_are_compared_by_pooled_z_or_fisher(first: tuple[int, int], second: tuple[int, int], test: str) -> None:
+@pytest.mark.parametrize(("first", "second"), [((30, 20), (25, 40)), ((9, 1), (2, 8))])
+def test_shares_are_compared_by_the_limits_of_their_difference(first: tuple[int, int], second: tuple[int, int]) -> None:
     request = SummaryRequest(by=("k",), split="y", stat=("share",), comparison=ComparisonRequest(compare="pairs"))
     comparison = shares(first, second).table(request).comparison
     assert comparison is not None
     one = comparison.differences[0]
-    assert one.test == test
-    if test.startswith("z"):
-        pooled = stats.chi2_contingency([first, second], correction=False)
-        assert one.p == pytest.approx(pooled.pvalue)
-    else:
-        assert one.p == pytest.approx(stats.fisher_exact([first, second])[1])
+    assert one.test == "the score limits of their differences (Newcombe)"
+    hits, bases = (first[0], second[0]), (sum(first), sum(second))
+    assert one.p == pytest.approx(p_of_difference((hits[0], bases[0]), (hits[1], bases[1]), 0), rel=1e-6)
+    assert (one.p < 0.05) == (one.low > 0 or one.high < 0)
     assert comparison.differences == (one,)  # a yes and its no are one test
     assert one.adjusted == one.p
 

@@ -9,7 +9,7 @@ from scipy.stats import chi2
 
 from grainstack.summary.comparison.association import design_effects, pearson
 from grainstack.summary.comparison.differences import holm
-from grainstack.summary.comparison.shares import fisher_exact, mover
+from grainstack.summary.comparison.shares import limits_of_difference, mover, p_of_difference
 from grainstack.summary.figures.interval_formulas import clopper_pearson, order_statistic_ranks, wilson
 from grainstack.summary.figures.quantiles import quantile
 from grainstack.summary.options import ComparisonRequest, DesignRequest
@@ -142,9 +142,22 @@ def test_ranks_of_the_limits_of_a_median(records: int, ranks: tuple[int, int]) -
     assert order_statistic_ranks(5, 0.5, 95) is None
 
 
-def test_a_lady_tasting_tea() -> None:
-    # Fisher RA (1935), The design of experiments, chapter 2; two-sided p = 0.486 in Agresti (2007), section 2.6.2.
-    assert fisher_exact(3, 1, 1, 3) == pytest.approx(0.486, abs=5e-4)
+@pytest.mark.parametrize(
+    ("first", "second", "low", "high"),
+    [  # Newcombe RG (1998), Interval estimation for the difference between independent proportions, Statistics in
+        # Medicine 17, 873-890, table II, method 10.
+        ((56, 70), (48, 80), 0.0524, 0.3339),
+        ((9, 10), (3, 10), 0.1705, 0.8090),
+        ((6, 7), (2, 7), 0.0582, 0.8062),
+        ((5, 56), (0, 29), -0.0381, 0.1926),
+        ((10, 10), (0, 20), 0.6791, 1.0000),
+    ],
+)
+def test_limits_of_differences_of_shares(
+    first: tuple[int, int], second: tuple[int, int], low: float, high: float
+) -> None:
+    assert limits_of_difference(first, second, 0.0, 1.959964) == pytest.approx((low, high), abs=5e-5)
+    assert (p_of_difference(first, second, 0.0) < 0.05) == (low > 0)
 
 
 def test_sleep_by_two_drugs() -> None:

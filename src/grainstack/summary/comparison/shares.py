@@ -1,68 +1,49 @@
-"""Tests of two shares, and limits of their difference."""
+"""Limits of the difference of two shares, and the test that these limits make."""
 
-import numpy as np
+from math import sqrt
 
-from grainstack.language import marked
 from grainstack.summary.special import special
-from grainstack.summary.sums.exact import Floats, Integers
 
-_LEAST_EXPECTED = 5  # hits and misses that must be expected in both groups for a z-test
-_FEW_DISCORDANT = 25  # records that answer two questions differently, below which the exact test is used
-
-
-def two_shares(hits: int, base: int, other_hits: int, other_base: int) -> tuple[float, str]:
-    """The two-sided p-value of two independent shares, and the test it is of.
-
-    Pooled z where at least five hits and misses are expected in both, else Fisher's exact test.
-
-    Args:
-        hits: Records with the answer in the first group.
-        base: Records of the first group.
-        other_hits: The same of the second group.
-        other_base: The same of the second group.
-    """
-    pooled = (hits + other_hits) / (base + other_base)
-    if min(pooled, 1 - pooled) * min(base, other_base) < _LEAST_EXPECTED:
-        return fisher_exact(hits, base - hits, other_hits, other_base - other_hits), marked("Fisher's exact tests")
-    z = (hits / base - other_hits / other_base) / np.sqrt(pooled * (1 - pooled) * (1 / base + 1 / other_base))
-    return 2 * float(special().ndtr(-abs(z))), marked("z-tests of pooled shares")
+_WIDEST = 40.0  # standard deviations: beyond, no p-value is told from 0
+_NEAR = 1e-9  # of a standard deviation
 
 
-def mcnemar(first_only: int, second_only: int) -> tuple[float, str]:
-    """The two-sided p-value of two shares of the same records (McNemar 1947).
-
-    Exact, by the binomial distribution of those who differ, where they are few; else by the normal one.
+def limits_of_difference(
+    first: tuple[float, float], second: tuple[float, float], correlation: float, z: float
+) -> tuple[float, float]:
+    """Hybrid score limits of the difference of two shares (Newcombe 1998, method 10; correlated Zou & Donner 2008).
 
     Args:
-        first_only: Records with the first answer and not the second.
-        second_only: Records with the second answer and not the first.
+        first: Records with the answer, and all records, of the one.
+        second: The same of the share taken off.
+        correlation: The correlation of both shares: 0 where they rest on different records.
+        z: The normal quantile of the level: 1.96 for 95 %.
     """
-    discordant = first_only + second_only
-    if discordant < _FEW_DISCORDANT:
-        p = 2 * float(special().bdtr(min(first_only, second_only), discordant, 0.5)) if discordant else 1.0
-        return min(p, 1.0), marked("exact McNemar tests")
-    return 2 * float(special().ndtr(-abs(first_only - second_only) / np.sqrt(discordant))), marked("McNemar tests")
+    return mover(_wilson(*first, z), _wilson(*second, z), correlation)
 
 
-def fisher_exact(a: int, b: int, c: int, d: int) -> float:
-    """The two-sided p-value of a table of four counts: all tables as unlikely as this or more (Fisher 1935).
+def p_of_difference(first: tuple[float, float], second: tuple[float, float], correlation: float) -> float:
+    """The two-sided p-value of two shares: the level at which the limits of their difference begin to leave 0 out.
 
     Args:
-        a: First row, first column.
-        b: First row, second column.
-        c: Second row, first column.
-        d: Second row, second column.
+        first: Records with the answer, and all records, of the one.
+        second: The same of the other share.
+        correlation: The correlation of both shares.
     """
-    row, column, whole = a + b, a + c, a + b + c + d
-    cells = np.arange(max(0, row + column - whole), min(row, column) + 1)
+    least, most = 0.0, _WIDEST
+    while most - least > _NEAR:
+        middle = (least + most) / 2
+        low, high = limits_of_difference(first, second, correlation, middle)
+        least, most = (least, middle) if low <= 0 <= high else (middle, most)
+    return 2 * float(special().ndtr(-least))
 
-    def chosen(n: int, k: Integers) -> Floats:
-        return np.asarray(special().gammaln(n + 1) - special().gammaln(k + 1) - special().gammaln(n - k + 1))
 
-    logs = chosen(column, cells) + chosen(whole - column, row - cells)
-    chances = np.exp(logs - logs.max())
-    mine = chances[a - cells[0]]
-    return float(min(chances[chances <= mine * (1 + 1e-7)].sum() / chances.sum(), 1.0))
+def _wilson(hits: float, base: float, z: float) -> tuple[float, float, float]:
+    """A share with its score limits (Wilson 1927)."""
+    share = hits / base
+    middle = (hits + z * z / 2) / (base + z * z)
+    reach = z * sqrt(max(share * (1 - share) * base + z * z / 4, 0.0)) / (base + z * z)
+    return share, max(middle - reach, 0.0), min(middle + reach, 1.0)
 
 
 def mover(

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from grainstack.language import marked
-from grainstack.summary.comparison.shares import mcnemar, mover, two_shares
+from grainstack.summary.comparison.shares import limits_of_difference, mover, p_of_difference
 from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.limits_of_figures import share_limits
@@ -48,16 +48,13 @@ class TestableFigures:
 
     def p_value(self, one: int, other: int) -> tuple[float, str]:
         """The two-sided p-value of a difference, and the test it is of."""
-        estimates = self.estimates
+        if self._of_records and not self.is_complex:
+            p = p_of_difference(self._counts(one), self._counts(other), self._correlation(one, other))
+            return p, marked("the score limits of their differences (Newcombe)")
         if self._is_linearised(one, other):
-            if self.is_share and self.is_complex and self._has_no_spread(one, other):
+            if self._of_records and self._has_no_spread(one, other):
                 return self._p_of_limits(one, other), marked("the limits of the difference where a share is 0 or 100 %")
-            if self.is_share and not self.is_complex and (paired := self._paired(one, other)):
-                return paired
             test = marked("design-based t-tests") if self.is_complex else marked("t-tests of linearised differences")
-        elif self.is_share:
-            hits, base = estimates.records, estimates.base
-            return two_shares(int(hits[one]), int(base[one]), int(hits[other]), int(base[other]))
         else:
             test = marked("Welch's t-tests")
         both = self.together(one, other)
@@ -65,21 +62,41 @@ class TestableFigures:
 
     def limits(self, one: int, other: int, level: float) -> tuple[float, float]:
         """Limits of a difference at a level in percent."""
-        estimates, both = self.estimates, self.together(one, other)
-        if self.is_share and self.figure.measure is None:
-            errors = (both.first * both.second) ** 0.5
-            correlation = min(max(both.covariance / errors, -1.0), 1.0) if errors > 0 else 0.0
-            if level not in self._limits_by_level:
-                self._limits_by_level[level] = share_limits(estimates, self.estimator, level=level)
-            limits = self._limits_by_level[level]
-            parts = (estimates.estimate, limits.low, limits.high)
-            sides = [(float(part[one]), float(part[other])) for part in parts]
-            first, second = zip(*sides, strict=True)
-            return mover(first, second, correlation)
+        if self._of_records and not self.is_complex:
+            z = t_quantile(NORMAL, level)
+            return limits_of_difference(self._counts(one), self._counts(other), self._correlation(one, other), z)
+        if self._of_records and self._has_no_spread(one, other):
+            return self._limits_by_each(one, other, level)
+        both = self.together(one, other)
         if both.error == 0:
             return float("nan"), float("nan")
         difference, reach = self._difference(one, other), t_quantile(both.degrees, level) * both.error
         return difference - reach, difference + reach
+
+    def _limits_by_each(self, one: int, other: int, level: float) -> tuple[float, float]:
+        """Limits of the difference of two shares made of the limits of each."""
+        if level not in self._limits_by_level:
+            self._limits_by_level[level] = share_limits(self.estimates, self.estimator, level=level)
+        limits = self._limits_by_level[level]
+        parts = (self.estimates.estimate, limits.low, limits.high)
+        sides = [(float(part[one]), float(part[other])) for part in parts]
+        first, second = zip(*sides, strict=True)
+        return mover(first, second, self._correlation(one, other))
+
+    @property
+    def _of_records(self) -> bool:
+        """Whether they are shares of records."""
+        return self.is_share and self.figure.measure is None
+
+    def _counts(self, cell: int) -> tuple[float, float]:
+        """The records with the answer, and all records, of a share."""
+        return float(self.estimates.records[cell]), float(self.estimates.base[cell])
+
+    def _correlation(self, one: int, other: int) -> float:
+        """The correlation of two figures; 0 where they rest on different records drawn one by one."""
+        both = self.together(one, other)
+        errors = (both.first * both.second) ** 0.5
+        return min(max(both.covariance / errors, -1.0), 1.0) if errors > 0 else 0.0
 
     def degrees(self, one: int, other: int) -> float:
         """The degrees of freedom of the difference of two figures; NaN where they have none."""
@@ -147,7 +164,7 @@ class TestableFigures:
 
     def _has_no_spread(self, one: int, other: int) -> bool:
         """Whether a share of records does not vary between what was drawn: that is no sign of how sure it is."""
-        return self.figure.measure is None and bool(min(self._variances[one], self._variances[other]) == 0)
+        return bool(min(self._variances[one], self._variances[other]) == 0)
 
     def _p_of_limits(self, one: int, other: int) -> float:
         """The level at which the limits of a difference begin to leave 0 out, by halving."""
@@ -163,14 +180,6 @@ class TestableFigures:
             middle = (least + most) / 2
             least, most = (middle, most) if holds(middle) else (least, middle)
         return most
-
-    def _paired(self, one: int, other: int) -> tuple[float, str] | None:
-        """McNemar's test where the same records are the base of both shares; None where some are of one only."""
-        assert self.overlap is not None
-        shared = self.overlap.shared(one, other)
-        if self.figure.measure is not None or any(shared.bases != self.estimates.base[at] for at in (one, other)):
-            return None
-        return mcnemar(round(shared.first - shared.both), round(shared.second - shared.both))
 
 
 class Together(Struct, frozen=True):
