@@ -150,6 +150,19 @@ TRIES: dict[str, list[Try]] = {
     ],
     "seed": [({**LIMITS, **DESIGN, "interval": "bootstrap"}, {"seed": 5}), (LIMITS, {"seed": 5})],
     "relative_to": [({**MEAN, "by": ("season",)}, {"relative_to": "first"}), ({}, {"relative_to": "1"})],
+    "along": [
+        (
+            {
+                **MEAN,
+                "by": ("season",),
+                "split": "spend_band",
+                "band": ("spend_band: spend=5",),
+                "relative_to": "first",
+            },
+            {"along": "season"},
+        ),
+        ({}, {"along": "season"}),
+    ],
     "as_": [({**MEAN, "relative_to": "1"}, {"as_": "ratio"})],
     "compare": [(MEAN, {"compare": "pairs"})],
     "letters": [(MEAN, {"letters": True})],

@@ -105,6 +105,16 @@ def test_a_change_from_a_year_before_takes_the_same_quarter(run: Run, folder: Pa
         assert float(row["estimate"]) == pytest.approx(by_quarter[name] - by_quarter[before])
 
 
+def test_change_goes_along_the_column_that_is_named(run: Run, folder: Path) -> None:
+    asked = ("table", "crossings.csv", "--by", "year", "--split", "month", "--measure", "revenue", "--stat", "sum")
+    for along, gone in (("year", "2023"), ("month", "Jan")):
+        done = run(*asked, "--relative-to", "previous", "--along", along, "--out", "t.csv")
+        assert done.returncode == 0, done.stderr
+        with (folder / "t.csv").open(encoding="utf-8") as file:
+            assert gone not in {row[along] for row in csv.DictReader(file)}
+    assert "Did you mean `year`" in run(*asked, "--relative-to", "first", "--along", "yeer").stderr
+
+
 PLAN = """[records]
 file = "days.csv"
 band = ["quarter: day=quarter"]

@@ -57,7 +57,7 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
     """
     request = estimator.request.comparison
     relative_to, kind = str(request.relative_to), ChangeKind(request.as_)
-    axis = changing_axis(cells, relative_to)
+    axis = changing_axis(cells, relative_to, request.along)
     along, lines = cells.dimensions[axis], changing_lines(cells, axis, relative_to)
     by_step = relative_to in ("previous", YEAR_BEFORE)
     steps = a_year_apart(lines, cells, axis) if relative_to == YEAR_BEFORE else lines

@@ -230,6 +230,14 @@ class ComparisonRequest(Request, frozen=True):
         group="Comparison",
         metavar="previous|same-last-year|first|LEVEL",
     )
+    along: str | None = word(
+        None,
+        "The column along which change is seen; the one that runs by itself if not given.",
+        group="Comparison",
+        metavar="COLUMN",
+        needs=("relative_to",),
+        decides=True,
+    )
     as_: str = word(
         "difference",
         "How a change is told.",

@@ -6,7 +6,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.errors import RequestError
+from grainstack.errors import RequestError, nearest
 from grainstack.option_names import option
 from grainstack.records.time_words import YEAR_BEFORE, year_before
 from grainstack.records.variable import LevelOrder
@@ -160,7 +160,7 @@ def _natural_places(dimension: Dimension) -> list[int]:
     return sorted(range(dimension.plain), key=lambda place: order.get(dimension.levels[place].key, len(order) + place))
 
 
-def changing_axis(cells: ShownCells, relative_to: str) -> int:
+def changing_axis(cells: ShownCells, relative_to: str, along: str | None = None) -> int:
     """The dimension along which change is seen: the one that has the level named, else the one that runs by itself.
 
     Years, dates and bands do, files in the order they are named, and scales; where both the series and the innermost
@@ -169,10 +169,13 @@ def changing_axis(cells: ShownCells, relative_to: str) -> int:
     Args:
         cells: The cells shown.
         relative_to: One of `RUNNING`, or a level.
+        along: The column that was named; None for none.
 
     Raises:
-        RequestError: No dimension has two levels.
+        RequestError: No dimension has two levels, or the one named has not, or is none of them.
     """
+    if along is not None:
+        return _named_axis(cells, along)
     axes = [*cells.axes(Role.SERIES), *cells.axes(Role.CATEGORY)[-1:]]
     axes = [axis for axis in axes if cells.dimensions[axis].plain > 1]
     if not axes:
@@ -188,6 +191,17 @@ def changing_axis(cells: ShownCells, relative_to: str) -> int:
         return 0 if variable.order in _RUNNING else 1 if variable.is_ordered else 2
 
     return min(axes, key=rank)  # the first of them where several are alike
+
+
+def _named_axis(cells: ShownCells, along: str) -> int:
+    columns = {one.variable.name: axis for axis, one in enumerate(cells.dimensions)}
+    if along not in columns:
+        raise RequestError(f"{option('along')}: nothing is shown by `{along}`.", nearest(along, columns))
+    if cells.dimensions[columns[along]].plain < 2:
+        raise RequestError(
+            f"{option('along')}: `{along}` has one level only.", "Keep another level, or another column."
+        )
+    return columns[along]
 
 
 def goes_in_order(dimension: Dimension) -> bool:
