@@ -2,6 +2,8 @@
 
 import csv
 import json
+import re
+import shlex
 import signal
 import subprocess
 import time
@@ -231,3 +233,29 @@ def test_an_interrupt_leaves_nothing_half_written(folder: Path) -> None:
     assert program.returncode == 130
     assert b"interrupted" in said
     assert not list(folder.glob("*t.csv*"))
+
+
+def test_a_drafted_codebook_left_unchanged_changes_no_order(run: Run, folder: Path) -> None:
+    rows = ["North", "South", "South", "West", "West", "West", "Far East", "North"]
+    text = "region,size\n" + "".join(f"{one},{n}\n" for n, one in enumerate(rows))
+    (folder / "r.csv").write_text(text, "utf-8")
+    (folder / "codebook.toml").unlink()
+    shown = [run("bar", "r.csv", "--by", "region", "--out", "a.svg").stderr]
+    assert run("codebook", "r.csv", "--out", "book.toml").returncode == 0
+    assert 'order = "size"' in (folder / "book.toml").read_text("utf-8")
+    shown.append(run("bar", "r.csv", "--codebook", "book.toml", "--by", "region", "--out", "b.svg").stderr)
+    assert all("largest first" in text for text in shown)
+    names = [
+        re.findall(r'data-role="category"[^>]*>([^<]+)<', (folder / f"{one}.svg").read_text("utf-8")) for one in "ab"
+    ]
+    assert names[0] == names[1]
+    assert names[0][0] == "West"
+
+
+def test_a_column_with_a_dot_is_proposed_in_quotes_that_work(run: Run, folder: Path) -> None:
+    (folder / "d.csv").write_text("k,yrs.service\na,5\nb,12\nb,20\n", "utf-8")
+    done = run("table", "d.csv", "--by", "k", "--where", "yrs.service > 10")
+    assert done.returncode == 2
+    [proposed] = re.findall(r"Quote it: (.+)\.$", done.stderr.strip())
+    [typed] = shlex.split(proposed)
+    assert "b" in run("table", "d.csv", "--by", "k", "--where", typed).stdout

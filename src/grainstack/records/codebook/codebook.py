@@ -12,6 +12,7 @@ from grainstack.records.kinds import separator_of
 from grainstack.records.variable import Kind, Level
 
 SAMPLE, COMPLETE = "sample", "complete"
+LISTED, BY_SIZE = "listed", "size"  # what levels may stand in the order of
 _WHOLE_FLOAT = re.compile(r"-?\d+\.0+")
 
 
@@ -33,6 +34,7 @@ class CodebookVariable(Struct, frozen=True):
         question: The words in which it was asked.
         note: Anything else worth knowing, for people.
         good: Which end of its levels is the good one: `first` or `last`; empty where that is not said.
+        order: What the levels stand in the order of: `listed`, as here, or `size`, the largest first.
         stored: Whether its levels are not said here, but stored with the records in their order.
     """
 
@@ -50,6 +52,7 @@ class CodebookVariable(Struct, frozen=True):
     question: str = ""
     note: str = ""
     good: str = ""
+    order: str = LISTED
     stored: bool = False
 
     def is_missing(self, code: str) -> bool:

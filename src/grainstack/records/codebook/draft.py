@@ -9,7 +9,7 @@ from msgspec import Struct
 from tomlkit.items import Item, Table
 
 from grainstack.errors import listed
-from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.codebook.codebook import BY_SIZE, LISTED, Codebook, CodebookVariable
 from grainstack.records.known_orders import known_order
 from grainstack.records.numerals import parsed
 from grainstack.records.variable import Kind, Level, readable
@@ -81,6 +81,7 @@ def _variable(finding: Finding) -> CodebookVariable:
     codes = [code for code in finding.counts if code not in finding.no_answer]
     kind = finding.kind
     levels: tuple[Level, ...] = ()
+    order = LISTED
     if kind is Kind.NUMBER and 1 < len(codes) <= _FEW and all(_is_whole(code) for code in codes):
         codes.sort(key=float)
         ends = (float(codes[0]), float(codes[-1]))
@@ -89,12 +90,13 @@ def _variable(finding: Finding) -> CodebookVariable:
         yes_no = {"0": "No", "1": "Yes"} if set(codes) == {"0", "1"} else {}
         levels = tuple(Level(code, yes_no.get(code, code)) for code in codes)
     elif kind is Kind.CATEGORY and len(codes) <= _MOST_LEVELS:
-        order = known_order(codes)
-        if order is not None:
-            codes = [codes[place] for place in order]
+        known = known_order(codes)
+        if known is not None:
+            codes = [codes[place] for place in known]
             kind = Kind.ORDERED if len(codes) > 2 else kind
-        else:
+        else:  # which charts draw by size as long as nobody says otherwise
             codes.sort(key=lambda code: -finding.counts[code])
+            order = BY_SIZE
         levels = tuple(Level(code, readable(code)) for code in codes)
         if len({level.label for level in levels}) < len(levels):
             levels = tuple(Level(code, code) for code in codes)
@@ -103,6 +105,7 @@ def _variable(finding: Finding) -> CodebookVariable:
         label=readable(finding.name),
         kind=kind,
         levels=levels,
+        order=order,
         missing=frozenset(finding.no_answer),
         separator=CodebookVariable(finding.name).separator_in(codes) if kind is Kind.MULTI else "",
     )
@@ -182,16 +185,11 @@ def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Tabl
     if variable.missing:
         times = "" if finding is None else f"{_times(finding, variable.missing)}; these look like `no answer`"
         table.add("missing", _commented(sorted(variable.missing), times))
-    if variable.separator:
-        table.add("separator", variable.separator)
-    if variable.columns:
-        table.add("columns", list(variable.columns))
-    if variable.question:
-        table.add("question", variable.question)
-    if variable.note:
-        table.add("note", variable.note)
-    if variable.good:
-        table.add("good", variable.good)
+    for name in ("separator", "columns", "question", "note", "good"):
+        if value := getattr(variable, name):
+            table.add(name, list(value) if isinstance(value, tuple) else value)
+    if variable.order != LISTED:
+        table.add("order", _commented(variable.order, f"`{LISTED}` keeps the order below"))
     if variable.levels:
         table.add("levels", _levels_table(variable.levels, finding))
     return table

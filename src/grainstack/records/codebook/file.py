@@ -9,7 +9,7 @@ from typing import Any
 
 from grainstack.errors import RecordsError, RequestError, nearest, reason_of
 from grainstack.option_names import command, option
-from grainstack.records.codebook.codebook import COMPLETE, SAMPLE, Codebook, CodebookVariable, Design
+from grainstack.records.codebook.codebook import BY_SIZE, COMPLETE, LISTED, SAMPLE, Codebook, CodebookVariable, Design
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.codebook.table_schema import codebook_from_schema
 from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
@@ -130,14 +130,15 @@ class _Reader:
             columns=tuple(self._codes((*path, "columns"), given.get("columns", []))),
             question=self._text((*path, "question"), given, ""),
             note=self._text((*path, "note"), given, ""),
-            good=self._good((*path, "good"), given),
+            good=self._one_of((*path, "good"), given, ("first", "last")),
+            order=self._one_of((*path, "order"), given, (LISTED, BY_SIZE)) or LISTED,
         )
 
-    def _good(self, path: tuple[str, ...], given: dict[str, Any]) -> str:
-        good = self._text(path, given, "")
-        if path[-1] in given and good not in ("first", "last"):
-            raise self._wrong(path, f"{good} is no end of the levels", "Write first or last.")
-        return good
+    def _one_of(self, path: tuple[str, ...], given: dict[str, Any], known: tuple[str, str]) -> str:
+        found = self._text(path, given, "")
+        if path[-1] in given and found not in known:
+            raise self._wrong(path, f"`{path[-1]}` is no {found}", f"Write {known[0]} or {known[1]}.")
+        return found
 
     def _by_file(self, records: dict[str, Any], key: str) -> dict[str, str]:
         """`noun = "visits"` for every file, or a table of nouns by file name."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from grainstack.records.codebook.codebook import COMPLETE, SAMPLE
+from grainstack.records.codebook.codebook import BY_SIZE, COMPLETE, LISTED, SAMPLE
 from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
 from grainstack.records.variable import Kind
 from grainstack.toml_schema import CODES, COLOR, NUMBER, TEXT, TEXTS, Key, one_of, table_of
@@ -32,6 +32,7 @@ VARIABLE: Mapping[str, Key] = {
         'Codes with their labels, in their order: 1 = "North", or 1 = { label = "North", color = "#1a726a" }.',
         table_of(_LEVEL),
     ),
+    "order": Key("In which order levels stand: as they are listed here, or by size.", one_of(LISTED, BY_SIZE)),
     "good": Key("Which end of the levels is the good one, for charts with two sides.", one_of("first", "last")),
     "missing": Key("Codes that stand for no answer.", CODES),
     "bands": Key("How its numbers are cut into bands, as after --band: a width, edges, or a rule.", CODES),

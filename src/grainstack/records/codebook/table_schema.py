@@ -9,7 +9,7 @@ from types import MappingProxyType
 from typing import Any
 
 from grainstack.errors import RecordsError
-from grainstack.records.codebook.codebook import Codebook, CodebookVariable, Design
+from grainstack.records.codebook.codebook import LISTED, Codebook, CodebookVariable, Design
 from grainstack.records.variable import Kind, Level
 
 _TYPES = {Kind.NUMBER: "number", Kind.DATE: "date", Kind.TEXT: "string", Kind.MULTI: "string"}
@@ -97,6 +97,7 @@ def _field(variable: CodebookVariable) -> dict[str, Any]:
     limits = {key: value for key, value in limits.items() if value is not None}
     field |= {"constraints": limits} if limits else {}
     field |= {"good": variable.good} if variable.good else {}
+    field |= {"order": variable.order} if variable.order != LISTED else {}
     field |= {"unit": variable.unit} if variable.unit else {}
     field |= {"bands": variable.bands} if variable.bands else {}
     field |= {"separator": variable.separator} if kind is Kind.MULTI and variable.separator else {}
@@ -130,4 +131,5 @@ def _variable(field: dict[str, Any], shared_missing: list[str]) -> CodebookVaria
         question=field.get("question", ""),
         note=field.get("description", ""),
         good=field.get("good", ""),
+        order=field.get("order", LISTED),
     )

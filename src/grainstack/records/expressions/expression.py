@@ -56,6 +56,11 @@ class _Expression:
                 f'Write "{called.name}" in double quotes for the column.',
             )
         for node in self._parsed.root.find_all(exp.Column):
+            dotted = f"{node.table}.{node.name}"
+            if node.table and dotted in known:
+                text = self._parsed.text.replace(dotted, f'"{dotted}"')
+                quoted = text.replace('"', '\\"')
+                raise self._parsed.wrong(node, f"`{dotted}` has a dot in its name", f'Quote it: "{quoted}".')
             if node.name not in known:
                 raise self._parsed.wrong(node, f"there is no column `{node.name}`", nearest(node.name, known))
 

@@ -11,7 +11,7 @@ from msgspec import Struct
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Codes, places_of, strings
-from grainstack.records.codebook.codebook import CodebookVariable, trimmed
+from grainstack.records.codebook.codebook import BY_SIZE, CodebookVariable, trimmed
 from grainstack.records.known_orders import known_order
 from grainstack.records.numerals import is_number
 from grainstack.records.variable import Level, LevelOrder, LevelRole, no_answer
@@ -204,7 +204,10 @@ class LevelList:
         levels = [level for level in met if not (level.is_no_answer or level.is_net)]
         last = tuple(sorted((level for level in met if level.is_no_answer or level.is_net), key=lambda one: one.is_net))
         if self._variable.levels:
-            return (*self._in_codebook_order(levels), *last), self._listed
+            listed = self._in_codebook_order(levels)
+            if self._variable.order == BY_SIZE:
+                return (*dict.fromkeys([*levels, *listed]), *last), LevelOrder.AS_FOUND
+            return (*listed, *last), self._listed
 
         known = known_order([level.label for level in levels])
         if known is not None and not all(is_number(level.code) for level in levels):
