@@ -259,3 +259,20 @@ def test_a_column_with_a_dot_is_proposed_in_quotes_that_work(run: Run, folder: P
     [proposed] = re.findall(r"Quote it: (.+)\.$", done.stderr.strip())
     [typed] = shlex.split(proposed)
     assert "b" in run("table", "d.csv", "--by", "k", "--where", typed).stdout
+
+
+@pytest.mark.parametrize("file", ["passengers.csv", "crossings.csv", "costs.csv"])
+def test_every_command_that_look_proposes_works(run: Run, file: str) -> None:
+    shown = run("look", file, "--rows", "0").stdout
+    tries = [line.strip() for line in shown.partition("Try next")[2].splitlines() if line.strip()]
+    assert 2 <= len(tries) <= 6
+    for line in tries:
+        done = run(*shlex.split(line)[1:])
+        assert done.returncode == 0, (line, done.stderr)
+
+
+def test_rows_that_stand_for_many_are_proposed_to_count_as_many(run: Run, folder: Path) -> None:
+    (folder / "f.csv").write_text("region,answer,Freq\nN,yes,10\nN,no,5\nS,yes,7\nS,no,9\n", "utf-8")
+    shown = run("look", "f.csv").stdout
+    assert "grainstack bar f.csv --by region --split answer --times Freq" in shown
+    assert "Base: 31 records" in run("bar", "f.csv", "--by", "region", "--split", "answer", "--times", "Freq").stdout

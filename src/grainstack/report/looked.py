@@ -9,6 +9,7 @@ from grainstack.option_names import command, option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.codebook.draft import Finding, families
 from grainstack.records.numerals import parsed
+from grainstack.records.sample import count_column
 from grainstack.records.sources.secrets import bare
 from grainstack.records.variable import Kind
 from grainstack.report.printed import aligned
@@ -17,6 +18,8 @@ from grainstack.summary.profile import Profile, profile_with
 _SHOWN_LEVELS = 8  # as many as fit a line of a table
 _FEW_NUMBERS = 12  # as many as bars are drawn of with ease
 _MOST_ROWS = 60  # rows of a table somebody has summed up; a longer one is a ledger
+_FEWEST_QUESTIONS = 4  # of which a document of all is worth more than a chart of one
+_MOST_TRIES = 6  # as many as are read before one is tried
 _CATEGORIES = (Kind.CATEGORY, Kind.ORDERED)
 
 
@@ -65,7 +68,7 @@ def rows_text(columns: Sequence[str], rows: Sequence[Sequence[str]], width: int)
 
 
 def suggestions(paths: Sequence[str], profiles: Sequence[Profile], codebook: Codebook) -> list[str]:
-    """One or two commands worth trying, made from the columns there are."""
+    """Up to six commands worth trying, made from the columns there are; one where rows stand for several records."""
     known = [profile_with(profile, codebook.variable(profile.name)) for profile in profiles]
     known = [profile for profile in known if not _describes_design(profile, codebook)]
     categories = [
@@ -82,17 +85,26 @@ def suggestions(paths: Sequence[str], profiles: Sequence[Profile], codebook: Cod
         return [f"{command('bar')} {named} {by} {option('value', value)} {value_is}"]
     several = [profile.name for profile in known if profile.kind is Kind.MULTI]
     by = option("by", categories[0]) if categories else ""
+    split = option("split", categories[1]) if len(categories) > 1 else ""
+    if times := count_column(profile.name for profile in profiles if profile.kind is Kind.NUMBER):
+        rest = [one for one in (by, split) if one and times not in one]
+        return [f"{command('bar')} {named} {' '.join([*rest, option('times', times)])}"]
     tries = [f"{command('bar')} {named} {by}"] if categories else []
     if categories and numbers:
         tries.append(f"{command('table')} {named} {by} {option('measure', numbers[0])} {option('stat', 'mean')}")
-    elif len(categories) > 1:
-        split, stat = option("split", categories[1]), option("stat", "share")
-        tries.append(f"{command('table')} {named} {by} {split} {stat}")
+    elif split:
+        tries.append(f"{command('table')} {named} {by} {split} {option('stat', 'share')}")
+    if split:
+        tries.append(f"{command('bar')} {named} {by} {split} {option('layout', 'percent')}")
     tries += [f"{command('bar')} {named} {option('by', name)} {option('answers', name)}" for name in several[:1]]
     for question in families(codebook, _findings(profiles))[:1]:
         together, percent = option("items", f"questions={','.join(question)}"), option("layout", "percent")
         tries.append(f"{command('bar')} {named} {together} {percent}")
-    return tries
+    if len(categories) + len(several) >= _FEWEST_QUESTIONS:
+        tries.append(f"{command('topline')} {named} {option('out', 'topline.docx')}")
+    if categories and not codebook.variables:
+        tries.append(f"{command('codebook')} {named} {option('out', 'codebook.toml')}")
+    return tries[:_MOST_TRIES]
 
 
 def _findings(profiles: Sequence[Profile]) -> list[Finding]:
