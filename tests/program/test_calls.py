@@ -127,6 +127,8 @@ def test_a_change_gives_a_new_one() -> None:
     assert "--order largest-first" in other.command
     assert "--order alphabetical" in made.command
     assert "--order" not in other.change(order=None).command
+    stream = gs.table(pa.table(columns()).to_reader(), by="route")
+    assert stream.change(stat="share").figures[0]["estimate"] == pytest.approx(0.4)
 
 
 def test_errors_are_those_of_the_command_with_arguments_for_options() -> None:
@@ -173,3 +175,10 @@ def test_the_import_loads_nothing_heavy() -> None:
     code = "import sys, grainstack; print(sorted({'numpy', 'pyarrow', 'msgspec', 'typer'} & set(sys.modules)))"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_the_lines_of_the_guide_work_as_they_stand(folder: Path) -> None:
+    guide = Path(__file__).parents[2] / "docs" / "python.md"
+    code = guide.read_text("utf-8").split("```python\n")[1].split("```")[0]
+    exec(compile(code, "docs/python.md", "exec"), {})  # noqa: S102 - our own guide
+    assert {"waits.svg", "waits.docx", "by-season.png"} <= {path.name for path in folder.iterdir()}

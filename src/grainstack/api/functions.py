@@ -22,11 +22,12 @@ from grainstack.making.make import make
 from grainstack.making.trace import trace_of_command
 from grainstack.option_fields import Entry, entries
 from grainstack.records.opened import Opened, inputs_of
-from grainstack.records.records_request import RecordsRequest
+from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests, filled
 from grainstack.summary.options import LanguageRequest
 
+_OF_OPENING = frozenset((*SOURCE_FIELDS, "keep_totals"))  # arguments that say how records are opened
 _LISTS = "tuple"  # how the annotation of a field of several values begins
 
 
@@ -116,7 +117,8 @@ class _Call(Struct):
 
     def __call__(self, changed: Mapping[str, Any]) -> Result:
         values = {name: value for name, value in {**self.values, **changed}.items() if value is not None}
-        return _Call(self.kind, self.data, self.codebook, values).result()
+        again = not _OF_OPENING.isdisjoint(changed)  # a stream that was handed over can be opened once only
+        return _Call(self.kind, self.data, self.codebook, values, None if again else self.opened).result()
 
     def result(self) -> Result:
         """What it gives.
