@@ -12,6 +12,7 @@ from grainstack.chart.annotation_request import CORNERS, Annotation
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plot_needs import Plots
+from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.measures import CAP_HEIGHT
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
@@ -35,6 +36,18 @@ _ANCHORS = (MarkRole.BAR, MarkRole.DOT, MarkRole.BOX, MarkRole.SLICE)
 _LIGHT = (MarkRole.GRID, MarkRole.FRAME, MarkRole.PAPER, MarkRole.GROUND)  # what a note may stand over
 
 Places = npt.NDArray[np.float64]  # left and top of each, shape (places, 2)
+
+
+class _Target(Struct, frozen=True):
+    """What a note is about.
+
+    Attributes:
+        room: The mark with the figures written at it.
+        mark: The mark alone, over which a leader may end.
+    """
+
+    room: Box
+    mark: Box
 
 
 def annotation_marks(
@@ -63,8 +76,8 @@ def annotation_marks(
     return found
 
 
-def _target_of(one: Annotation, marks: Sequence[Mark], cells: ChartCells, plots: Plots) -> Box:
-    """The room of the mark a note is about, with the figures written at it.
+def _target_of(one: Annotation, marks: Sequence[Mark], cells: ChartCells, plots: Plots) -> _Target:
+    """What a note is about: a mark with the figures written at it.
 
     Raises:
         RequestError: No mark has these levels.
@@ -85,12 +98,13 @@ def _target_of(one: Annotation, marks: Sequence[Mark], cells: ChartCells, plots:
         *(mark for mark in marks if isinstance(mark, Text) and mark.key == longest.key and _is_figure(mark)),
     ]
     boxes = [box for mark in own for box in _boxes_of(mark)]
-    return Box(
+    room = Box(
         min(box.left for box in boxes),
         min(box.top for box in boxes),
         max(box.right for box in boxes),
         max(box.bottom for box in boxes),
     )
+    return _Target(room, boxes[0])
 
 
 def _is_figure(mark: Text) -> bool:
@@ -136,7 +150,7 @@ class _Note:
         self._width = max(width(line, size) for line in self._lines)
         self._height = size * (CAP_HEIGHT + _LEADING * (len(self._lines) - 1) + 0.21)
 
-    def placed(self, target: Box | None, taken: Sequence[Box]) -> _Placed | None:
+    def placed(self, target: _Target | None, taken: Sequence[Box]) -> _Placed | None:
         """It at the free place that is nearest to its mark; None where there is none.
 
         Args:
@@ -152,16 +166,19 @@ class _Note:
                 return _Placed((*([leader] if leader else []), *self._texts(box)), distance)
         return None
 
-    def _points(self, target: Box | None) -> list[tuple[float, float]]:
+    def _points(self, target: _Target | None) -> list[tuple[float, float]]:
         """Where it may point to: the end of a mark or the middle of its long sides; or its corner."""
         frame = self._frame
         if target is None:
             x = frame.right if self._corner.endswith("right") else frame.left
             return [(x, frame.top if self._corner.startswith("top") else frame.bottom)]
-        middle = (target.left + target.right) / 2, (target.top + target.bottom) / 2
+        room = target.room
+        middle = (room.left + room.right) / 2, (room.top + room.bottom) / 2
         if self._horizontal:
-            return [(target.right, middle[1]), (middle[0], target.top), (middle[0], target.bottom)]
-        return [(middle[0], target.top), (target.left, middle[1]), (target.right, middle[1])]
+            return [(room.right, middle[1]), (middle[0], room.top), (middle[0], room.bottom)]
+        below = room.top + self._style.value / 2  # beside the figure over the bar
+        sides = [(x, y) for y in (below, middle[1]) for x in (room.left, room.right)]
+        return [(middle[0], room.top), *sides]
 
     def _free(self, taken: Sequence[Box]) -> Places:
         """The left and top of each free place, shape (places, 2)."""
@@ -206,7 +223,7 @@ class _Note:
     def _texts(self, box: Box) -> list[Mark]:
         size = self._style.value
         first = box.top + CAP_HEIGHT * size
-        return [
+        texts: list[Mark] = [
             Text(
                 *(box.left, first + _LEADING * size * line, content, size, width(content, size)),
                 *(MUTED, MarkRole.ANNOTATION),
@@ -214,6 +231,7 @@ class _Note:
             )
             for line, content in enumerate(self._lines)
         ]
+        return [*grounds(texts, self._style), *texts]  # so that no line of the grid strikes it through
 
 
 def _boxes_of(mark: Mark) -> list[Box]:
@@ -243,9 +261,9 @@ def _along(line: Line) -> list[Box]:
     return found
 
 
-def _crosses(leader: Line, taken: Sequence[Box], target: Box | None) -> bool:
+def _crosses(leader: Line, taken: Sequence[Box], target: _Target | None) -> bool:
     """Whether a leader runs over something but the mark it points at."""
     (left, right), (top, bottom) = sorted((leader.x1, leader.x2)), sorted((leader.y1, leader.y2))
     around = Box(left, top, right, bottom)
-    near = [box for box in taken if box.meets(around, -_CLEAR) and not (target and target.holds(box, 0.5))]
+    near = [box for box in taken if box.meets(around, -_CLEAR) and not (target and target.mark == box)]
     return any(box.meets(part, -_CLEAR) for part in _along(leader) for box in near) if near else False
