@@ -2,14 +2,21 @@
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
 
-from grainstack.summary.sums import kernel, plain_factors
+from grainstack.compiled import compiled
+from grainstack.summary.sums import plain_factors
 from grainstack.summary.sums.exact import BITS, ExactSums, Floats, Integers
 from grainstack.summary.sums.number_column import NumberColumn, Product
 from grainstack.summary.sums.plain_factors import PLACES
+
+if TYPE_CHECKING:
+    from grainstack.summary.sums import kernel
+else:
+    kernel = compiled("grainstack.summary.sums.kernel")  # None where it was not built: then nothing here is called
 
 tables_of_values = True
 CHUNK = 1 << 18  # beyond it, the sums of products of many parts might not fit a level
