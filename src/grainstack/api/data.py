@@ -12,10 +12,8 @@ from grainstack.errors import RequestError
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import codebook_from_toml, read_codebook
-from grainstack.records.opened import Opened, open_records
+from grainstack.records.opened import Opened, open_records, opened_with, source_of
 from grainstack.records.records_request import RecordsRequest
-from grainstack.records.source import Ordered
-from grainstack.records.sources.computed import computed
 from grainstack.requests import Requests
 
 if TYPE_CHECKING:
@@ -58,21 +56,16 @@ def opened_of(data: Data, requests: Requests, codebook: CodebookLike | None) -> 
         RecordsError: It cannot be read.
     """
     request = requests[RecordsRequest]
-    if files_of(data) != (IN_MEMORY,):
-        opened = open_records(request)
-        if isinstance(codebook, Mapping):
-            return replace(opened, codebook=_with_orders(codebook_of(codebook), opened.source))
-        return opened
-    source = _source_of(data)
-    known = _with_orders(codebook_of(codebook), source)
-    if request.compute:
-        source = computed(source, request, known)
+    if are_files(data, codebook):
+        return open_records(request)
+    source = _source_of(data) if files_of(data) == (IN_MEMORY,) else source_of(request)
     folder = Path(os.fspath(codebook)).parent if isinstance(codebook, str | os.PathLike) else None
-    return Opened(source, known, None, folder)
+    return replace(opened_with(source, codebook_of(codebook), request), folder=folder)
 
 
-def _with_orders(known: Codebook, source: "Source") -> Codebook:
-    return known.with_orders(source.orders()) if isinstance(source, Ordered) else known
+def are_files(data: Data, codebook: CodebookLike | None) -> bool:
+    """Whether records and codebook are files, so that a command can read the same."""
+    return files_of(data) != (IN_MEMORY,) and not isinstance(codebook, Mapping)
 
 
 def codebook_of(codebook: CodebookLike | None) -> Codebook:

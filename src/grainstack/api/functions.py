@@ -9,7 +9,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.api.data import IN_MEMORY, CodebookLike, Data, files_of, opened_of
+from grainstack.api.data import CodebookLike, Data, are_files, files_of, opened_of
 from grainstack.api.naming import advised
 from grainstack.api.results import Result
 from grainstack.errors import GrainStackError, IdleError
@@ -153,10 +153,10 @@ class _Call(Struct):
             made = (make if chart else make_blocks)(self.kind, requests, self.opened)
             if chart:
                 made.picture()  # what has no place in the picture is told by the call, and not by what shows it later
-        if self.files != (IN_MEMORY,):
+        if are_files(self.data, self.codebook):  # else there is nothing that could be read again
             inputs = inputs_of(self.typed[RecordsRequest])
             made = replace(made, trace=trace_of_command(self.kind.name, self.typed, inputs, self.opened.source.name))
-        return Result(made, self.opened, tuple(idle), self)
+        return Result(made, self.typed, self.files, idle, self)
 
 
 def _fitting(kind: Any, value: Any) -> Any:  # noqa: ANN401 - of any type

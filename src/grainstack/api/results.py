@@ -12,8 +12,8 @@ from grainstack.api.naming import advised
 from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.language import speaking
 from grainstack.making.kind import Product
-from grainstack.plan.file.saving import NewEntry, extended
-from grainstack.report.cells import as_parquet, cell_rows
+from grainstack.plan.file.saving import NewEntry, first_plan
+from grainstack.report.cells import arrow_table, cell_rows
 from grainstack.report.output_formats import outputs_of
 from grainstack.report.print_request import table_text
 from grainstack.requests import Requests
@@ -26,7 +26,6 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
     from grainstack.making.make import Made
-    from grainstack.records.opened import Opened
 
 
 class Result:
@@ -34,15 +33,22 @@ class Result:
 
     Args:
         made: It.
-        opened: The records it was made of.
+        typed: What was asked, before it was settled.
+        files: The files it was made of.
         idle: What was asked for and made no difference, in words.
         again: Makes it again with other values.
     """
 
     def __init__(
-        self, made: "Made", opened: "Opened", idle: Sequence[str], again: "Callable[[Mapping[str, Any]], Result]"
+        self,
+        made: "Made",
+        typed: Requests,
+        files: Sequence[str],
+        idle: Sequence[str],
+        again: "Callable[[Mapping[str, Any]], Result]",
     ) -> None:
-        self._made, self._opened, self._idle, self._again = made, opened, tuple(idle), again
+        self._made, self._typed, self._files, self._idle = made, typed, tuple(files), tuple(idle)
+        self._again = again
 
     @property
     def advice(self) -> tuple[str, ...]:
@@ -65,12 +71,7 @@ class Result:
     @cached_property
     def table(self) -> "pa.Table":
         """Its figures as an Arrow table, which any library of tables takes over without a copy."""
-        import pyarrow as pa  # noqa: PLC0415 - heavy, and not every result is read as a table
-        from pyarrow import parquet  # noqa: PLC0415 - as above
-
-        made = self._made
-        blocks = made.blocks if len(made.blocks) > 1 else ()
-        return parquet.read_table(pa.BufferReader(as_parquet(made.table, blocks=blocks, banner=made.banner)))
+        return arrow_table(self._made.table, blocks=self._made.blocks, banner=self._made.banner)
 
     def __arrow_c_stream__(self, requested_schema: object = None) -> object:
         """Its figures, as a capsule."""
@@ -82,7 +83,7 @@ class Result:
 
     @property
     def command(self) -> str:
-        """The command line that makes the same."""
+        """The command line that makes the same, where records and codebook are files."""
         words = ["grainstack", self._made.kind.name, *self._files]
         for name, value in _asked(self._typed).items():
             flag = f"--{name.rstrip('_').replace('_', '-')}"
@@ -92,8 +93,8 @@ class Result:
 
     @property
     def entry(self) -> str:
-        """The plan that makes the same, as TOML."""
-        return extended(Path("plan.toml.none"), NewEntry(self._made.kind, self._typed)).text
+        """The plan that makes the same, as TOML, where records and codebook are files."""
+        return first_plan(NewEntry(self._made.kind, self._typed))
 
     def change(self, **values: Any) -> "Result":  # noqa: ANN401 - whatever the call takes
         """A new one with some values changed; None takes one back.
@@ -159,14 +160,6 @@ class Result:
 
     def _speaking(self) -> AbstractContextManager[None]:
         return speaking(self._typed.usual(LanguageRequest).language)
-
-    @property
-    def _typed(self) -> Requests:
-        return self._again.typed  # type: ignore[attr-defined, no-any-return] # what was asked, before it was settled
-
-    @property
-    def _files(self) -> tuple[str, ...]:
-        return self._again.files  # type: ignore[attr-defined, no-any-return]
 
 
 def _asked(typed: Requests) -> dict[str, Any]:

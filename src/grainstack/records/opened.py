@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
@@ -53,15 +54,27 @@ def open_records(records: RecordsRequest) -> Opened:
         RecordsError: Records or codebook cannot be read.
     """
     path = codebook_of(records.file, records.codebook)
-    codebook = Codebook()
-    if path is not None:
-        codebook = read_codebook(path)
-    source = source_of(records)
+    codebook = Codebook() if path is None else read_codebook(path)
+    opened = opened_with(source_of(records), codebook, records)
+    return replace(opened, beside=path if not records.codebook else None, folder=path.parent if path else None)
+
+
+def opened_with(source: Source, codebook: Codebook, records: RecordsRequest) -> Opened:
+    """A source and a codebook put together: the orders it stores, and the columns worked out from others.
+
+    Args:
+        source: Where the records are.
+        codebook: What is known of their columns.
+        records: What is asked of them.
+
+    Raises:
+        RequestError: A column cannot be worked out.
+    """
     if isinstance(source, Ordered):
         codebook = codebook.with_orders(source.orders())
     if records.compute:
         source = computed(source, records, codebook)
-    return Opened(source, codebook, path if not records.codebook else None, path.parent if path else None)
+    return Opened(source, codebook)
 
 
 def source_of(records: RecordsRequest) -> Source:

@@ -161,9 +161,31 @@ def as_parquet(
     banner: Sequence[Sequence[SummaryTable]] = (),
     trace: str = "",
 ) -> bytes:
-    """The rows as Parquet: texts, whole numbers and unrounded figures as such; several flags are joined by spaces.
+    """The rows as Parquet, as `arrow_table` gives them.
 
-    How all was worked out stands in the metadata of the file under `provenance`, where it comes from under `trace`.
+    Args:
+        table: The table.
+        design_figures: Whether effective bases and design effects are given.
+        blocks: It and others beside it, each with its title.
+        banner: The tables of a banner table, question by question.
+        trace: Where it comes from; empty for nothing.
+    """
+    target = io.BytesIO()
+    pq.write_table(arrow_table(table, design_figures=design_figures, blocks=blocks, banner=banner, trace=trace), target)
+    return target.getvalue()
+
+
+def arrow_table(
+    table: SummaryTable,
+    *,
+    design_figures: bool = False,
+    blocks: Sequence[tuple[str, SummaryTable]] = (),
+    banner: Sequence[Sequence[SummaryTable]] = (),
+    trace: str = "",
+) -> pa.Table:
+    """The rows as Arrow: texts, whole numbers and unrounded figures as such; several flags are joined by spaces.
+
+    How all was worked out stands in the metadata under `provenance`, where it comes from under `trace`.
 
     Args:
         table: The table.
@@ -180,9 +202,7 @@ def as_parquet(
     columns = {name: [row.get(name) for row in rows] for name in names}
     arrays = [pa.array(values, _type_of(name, values)) for name, values in columns.items()]
     about = {"provenance": table.provenance.sentence(), **({KEYWORD.lower(): trace} if trace else {})}
-    target = io.BytesIO()
-    pq.write_table(pa.table(arrays, names).replace_schema_metadata(about), target)
-    return target.getvalue()
+    return pa.table(arrays, names).replace_schema_metadata(about)
 
 
 def _type_of(name: str, values: Sequence[object]) -> Any:  # noqa: ANN401 - Arrow has no types

@@ -68,6 +68,15 @@ def extended(path: Path, entry: NewEntry) -> Extended:
     return Extended(path, *_with_entry(text, path.parent, entry))
 
 
+def first_plan(entry: NewEntry) -> str:
+    """The text of a plan of one entry.
+
+    Args:
+        entry: The entry.
+    """
+    return _with_entry("", Path(), entry)[0]
+
+
 def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     """The text of a plan with an entry more, and that entry's name."""
     kind, wanted, name = entry.kind, entry.wanted, entry.name
