@@ -56,11 +56,11 @@ class AnnotationRequest(Request, frozen=True):
 
 def _annotation(text: str) -> Annotation:
     quoted = text.startswith('"') and '":' in text
-    at, colon, said = text.partition('":' if quoted else ":")
+    at, colon, note = text.partition('":' if quoted else ":")
     names = names_in(f'{at}"' if quoted else at)
-    if not colon or not names or not said.strip():
+    if not colon or not names or not note.strip():
         raise RequestError(
             f"`{option('annotation')} {text}` does not say what is noted where.",
             f"Write LEVEL: TEXT, or one of {', '.join(CORNERS)} in place of LEVEL.",
         )
-    return Annotation(names, " ".join(said.split()))
+    return Annotation(names, " ".join(note.split()))

@@ -104,15 +104,15 @@ def _apart(moments: Sequence[Moment], *, wave: bool) -> Distances:
     return Distances([float(one[0] * (_WEEKS if unit == "week" else size) + one[1]) for one in moments], unit)
 
 
-def year_before(names: Sequence[str]) -> list[int | None] | None:
-    """The place of the name a year before each of some names, if there is one; None where they say no times.
+def year_before(names: Sequence[str]) -> list[int | None]:
+    """The place of the name a year before each of some names; None where there is none, or they say no times.
 
     Args:
         names: The names of levels.
     """
     found = distances(names)
     if found is None or found.unit not in _IN_A_YEAR:
-        return None
+        return [None] * len(names)
     places = {distance: place for place, distance in enumerate(found.places)}
     return [places.get(distance - _IN_A_YEAR[found.unit]) for distance in found.places]
 

@@ -139,10 +139,10 @@ def a_year_apart(lines: Sequence[Line], cells: ShownCells, axis: int) -> list[Li
     dimension = cells.dimensions[axis]
     before = year_before([level.label for level in dimension.levels[: dimension.plain]])
     found = []
-    for line in lines if before else ():
+    for line in lines:
         by_place = {int(cells.grid[cell, axis]): number for number, cell in enumerate(line.cells.tolist())}
         for place, number in by_place.items():
-            year_ago = before[place] if before else None
+            year_ago = before[place]
             if year_ago is not None and year_ago in by_place:
                 both = [by_place[year_ago], number]
                 found.append(Line(line.cells[both], line.keys[both], line.twin, int(line.cells[both[0]])))
