@@ -145,6 +145,11 @@ class Dimension(Struct, frozen=True):
         """How many levels are neither nets nor the total."""
         return len(self.levels) - len(self.nets) - (self.total is not None)
 
+    def natural_places(self) -> list[int]:
+        """The places of the plain levels in natural order, however they are drawn; unknown ones last."""
+        order = {level.key: place for place, level in enumerate(self.all_levels)}
+        return sorted(range(self.plain), key=lambda place: order.get(self.levels[place].key, len(order)))
+
     def parts(self, place: int) -> range | tuple[int, ...] | None:
         """The levels whose figures add up to those of a level; None where all do.
 

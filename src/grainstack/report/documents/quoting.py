@@ -155,8 +155,7 @@ def _places(table: SummaryTable, column: str, level: str) -> Iterator[tuple[int,
 def _place_in_time(dimension: Dimension, name: str) -> int | None:
     """The place of the level that `latest` or `previous` names; None where the levels are no times, nor ordered."""
     plain = dimension.levels[: dimension.plain]
-    natural = {level.key: place for place, level in enumerate(dimension.all_levels)}
-    rising = sorted(plain, key=lambda level: natural.get(level.key, len(natural)))
+    rising = [plain[place] for place in dimension.natural_places()]
     levels, ordered = in_time(rising, ordered=dimension.variable.is_ordered)
     if not ordered:
         return None

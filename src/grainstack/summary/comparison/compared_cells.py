@@ -104,7 +104,7 @@ def changing_lines(cells: ShownCells, axis: int, relative_to: str) -> list[Line]
         RequestError: There is no such level.
     """
     dimension = cells.dimensions[axis]
-    natural = _natural_places(dimension)
+    natural = dimension.natural_places()
     place: int | None = natural[0]
     if relative_to not in RUNNING:
         place = place_of(dimension.variable, relative_to, also=RUNNING)
@@ -152,12 +152,6 @@ def a_year_apart(lines: Sequence[Line], cells: ShownCells, axis: int) -> list[Li
             "Quarters, months, weeks, half-years and years are, as 2025 Q1 and 2024 Q1; keep those of the year before.",
         )
     return found
-
-
-def _natural_places(dimension: Dimension) -> list[int]:
-    """The places of the levels shown in the order they have by nature, however they are drawn."""
-    order = {level.key: place for place, level in enumerate(dimension.all_levels)}
-    return sorted(range(dimension.plain), key=lambda place: order.get(dimension.levels[place].key, len(order) + place))
 
 
 def changing_axis(cells: ShownCells, relative_to: str, along: str | None = None) -> int:
