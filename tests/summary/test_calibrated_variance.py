@@ -84,6 +84,34 @@ def test_differences_take_residuals_too(design: dict[str, object]) -> None:
         assert reached == pytest.approx(abs(one.estimate) / error, rel=0.25)
 
 
+@pytest.mark.parametrize("design", DESIGNS)
+def test_associations_take_residuals_too(design: dict[str, object]) -> None:
+    wanted = DesignRequest(weight="w", calibrated=CALIBRATED, **design)  # type: ignore[arg-type]
+    request = SummaryRequest(
+        by=("k",), split="y", stat=("share",), design=wanted, comparison=ComparisonRequest(association=True)
+    )
+    (found,) = SAMPLE.table(request, KEPT).associations
+    weights = W * KEPT
+    whole = weights.sum()
+    row, column = ((weights[:, None] * np.eye(size)[of]).sum(axis=0) / whole for of, size in ((K, 3), (Y, 2)))
+    departures = np.zeros((3, 2))
+    z = np.zeros((2, COUNT))
+    for i in range(3):
+        for j in range(2):
+            share = (weights * (i == K) * (j == Y)).sum() / whole
+            departures[i, j] = share - row[i] * column[j]
+            if i < 2 and j < 1:  # of p_ij − p_i p_j, by the product rule
+                of_cell = (i == K) * (j == Y) - share
+                z[i] = weights * (of_cell - column[j] * ((i == K) - row[i]) - row[i] * ((j == Y) - column[j])) / whole
+    e = [residuals(one) for one in z]
+    of_both = [[(variance(a + b, design) - variance(a - b, design)) / 4 for b in e] for a in e]
+    n = int(KEPT.sum())
+    alone = column[0] * column[1] * (np.diag(row[:2]) - np.outer(row[:2], row[:2])) / n
+    effects = np.trace(np.linalg.inv(alone) @ np.array(of_both))
+    statistic = n * (departures**2 / np.outer(row, column)).sum()
+    assert found.statistic == pytest.approx(statistic / effects)
+
+
 def test_it_tells_less_than_no_calibration_where_groups_explain_much() -> None:
     plain, calibrated = (
         SAMPLE.table(SummaryRequest(by=("k",), measure=("x",), design=design)).columns[0].standard_error

@@ -18,10 +18,8 @@ from grainstack.summary.comparison.compared_cells import (
     without_dimension,
     without_level,
 )
-from grainstack.summary.comparison.testable import TestableFigures
 from grainstack.summary.comparison.tested import Trend
-from grainstack.summary.figures.estimates import Estimated
-from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.inference import Inference
 from grainstack.summary.figures.table_columns import at_cells
 from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.summary_request import Purpose
@@ -44,18 +42,17 @@ class Changes(Struct, frozen=True):
     along: Dimension
 
 
-def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[Column, Estimated]]) -> Changes:
+def changes_shown(cells: ShownCells, made: Sequence[tuple[Column, Inference]]) -> Changes:
     """The changes of some figures.
 
     Args:
         cells: The cells of the figures.
-        estimator: Their sums.
-        made: The figures, with the estimates they come from.
+        made: The figures, with what they come from.
 
     Raises:
         RequestError: There is nothing to see a change between, no such level, or a figure has no such limits.
     """
-    request = estimator.request.comparison
+    request = made[0][1].estimator.request.comparison
     relative_to, kind = str(request.relative_to), ChangeKind(request.as_)
     axis = changing_axis(cells, relative_to, request.along)
     along, lines = cells.dimensions[axis], changing_lines(cells, axis, relative_to)
@@ -78,7 +75,7 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
         until = lone[0].label
         shown = without_dimension(shown, axis)
     change = Change(kind, since, by_step, until=until)
-    figures = [(c, TestableFigures(c.figure, estimator, e)) for c, e in made if c.figure.purpose is Purpose.SHOWN]
+    figures = [(column, one) for column, one in made if column.figure.purpose is Purpose.SHOWN]
     columns = tuple(at_cells(changed(column, one, steps, change), kept) for column, one in figures)
     found: tuple[Trend, ...] = ()
     if len(figures) == 1 and columns[0].interval and goes_in_order(along) and relative_to in ("previous", "first"):
@@ -87,7 +84,7 @@ def changes_shown(cells: ShownCells, estimator: Estimator, made: Sequence[tuple[
     return Changes(shown, columns, found, along)
 
 
-def _trends(figures: TestableFigures, lines: Sequence[Line], cells: ShownCells, axis: int) -> tuple[Trend, ...]:
+def _trends(figures: Inference, lines: Sequence[Line], cells: ShownCells, axis: int) -> tuple[Trend, ...]:
     """The slopes along a dimension: by the distances of its levels where they have any, else step by step."""
     apart = distances([level.label for level in cells.dimensions[axis].levels[: cells.dimensions[axis].plain]])
     if apart is None:

@@ -19,8 +19,8 @@ from grainstack.summary.comparison.association import association_of, associatio
 from grainstack.summary.comparison.compared_cells import compared_lines, compared_role, plain_tables
 from grainstack.summary.comparison.differences import compared
 from grainstack.summary.comparison.tested import Association, Comparison
-from grainstack.summary.figures.estimates import Estimated
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.inference import Inference
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.ready_made import check_one_row_each, ready_made_limits
 from grainstack.summary.figures.shape import CellShape, cell_shape_of, shape_of
@@ -30,7 +30,6 @@ from grainstack.summary.levels.grouping import base_axes, base_of, joined
 from grainstack.summary.levels.shown_cells import ShownCells, shown_cells
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
-from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import Column, Flag, Role, SummaryTable
@@ -71,13 +70,13 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
     for figure in request.figures:
         beside = figure.purpose is Purpose.BESIDE
         over = estimator.regrouped(joined(estimator.grouping, rows)) if beside else estimator
-        column, estimates = column_of(figure, over, facts.numbers, origin.noun, limits)
-        made.append((at_cells(column, row_of) if beside else column, estimates))
+        column, inference = column_of(figure, over, facts.numbers, origin.noun, limits)
+        made.append((at_cells(column, row_of) if beside else column, inference))
     sure = _wholes(cells, axes)
     columns = [certain(column, sure) if _of_records(column) else column for column, _ in made]
     _check_limits(request, columns)
     if request.comparison.relative_to:
-        shown = changes_shown(cells, estimator, made)
+        shown = changes_shown(cells, made)
         provenance = provenance_of(totals, facts, origin, cells, shown.columns)
         return SummaryTable(
             shown.cells.dimensions,
@@ -87,7 +86,7 @@ def table_of(totals: Accumulator, facts: ColumnFacts, order: OrderRequest, origi
             trends=shown.trends,
             trends_along=shown.along,
         )
-    comparison = _comparison(cells, estimator, made[0][1])
+    comparison = _comparison(cells, made[0][1])
     associations = _associations(cells, estimator, origin)
     if comparison is not None and request.comparison.letters:
         columns[0] = replace(columns[0], letters=comparison.letters)
@@ -169,20 +168,19 @@ def _check_limits(request: SummaryRequest, columns: Sequence[Column]) -> None:
     )
 
 
-def _comparison(cells: ShownCells, estimator: Estimator, estimates: Estimated) -> Comparison | None:
+def _comparison(cells: ShownCells, figures: Inference) -> Comparison | None:
     """The tests of differences in the first figure, if they are wanted."""
-    request = estimator.request
+    request = figures.estimator.request
     wanted = request.comparison.wanted
     if not wanted:
         return None
 
-    figure = request.figures[0]
-    shares = figure.statistic.linear is Linear.SHARE
-    base = base_of(request, [axis for axis, one in enumerate(cells.dimensions) if one.several]) if shares else ""
+    several = [axis for axis, one in enumerate(cells.dimensions) if one.several]
+    base = base_of(request, several) if figures.is_share else ""
     of_columns = request.comparison.of_columns
     between = Role.SERIES if of_columns else compared_role(cells, wanted, base)
     lines = compared_lines(cells, wanted, between, shares=base == ("series" if between is Role.SERIES else "category"))
-    comparison = compared(figure, estimator, estimates, lines)
+    comparison = compared(figures, lines)
     if of_columns:
         return replace(comparison, of_series=True)
     if base != "series" or not cells.axes(Role.SERIES):

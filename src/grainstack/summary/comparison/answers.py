@@ -9,10 +9,9 @@ from grainstack.language import phrase, with_signs
 from grainstack.option_names import command, option
 from grainstack.summary.comparison.association import p_in_words, pearson
 from grainstack.summary.comparison.differences import holm
-from grainstack.summary.comparison.testable import TestableFigures
 from grainstack.summary.comparison.tested import Association
-from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.inference import Inference, inferred
 from grainstack.summary.levels.shown_cells import ShownCells
 from grainstack.summary.special import special
 from grainstack.summary.statistics import STATISTICS
@@ -44,8 +43,7 @@ def associations_of_answers(cells: ShownCells, estimator: Estimator) -> tuple[As
         )
     panels = cells.axes(Role.PANEL)
     estimator = estimator.regrouped(cells.grouping([*panels, groups]))
-    figure = Figure(STATISTICS["share"], None)
-    shares = TestableFigures(figure, estimator, estimated(figure, estimator))
+    shares = inferred(Figure(STATISTICS["share"], None), estimator)
     found = []
     for panel, label in enumerate([one.label for axis in panels for one in cells.dimensions[axis].levels] or [""]):
         tested = []
@@ -53,7 +51,7 @@ def associations_of_answers(cells: ShownCells, estimator: Estimator) -> tuple[As
             inside = (cells.grid[:, answers] == answer) & (cells.grid[:, groups] < cells.dimensions[groups].plain)
             for axis in panels:
                 inside &= cells.grid[:, axis] == panel
-            members = [cell for cell in np.flatnonzero(inside).tolist() if shares.estimates.base[cell] > 0]
+            members = [cell for cell in np.flatnonzero(inside).tolist() if shares.base[cell] > 0]
             tested.append((level.label, *_equal_shares(shares, members)))
         adjusted = holm([p for *_, p in tested])
         nothing = float("nan")
@@ -63,7 +61,7 @@ def associations_of_answers(cells: ShownCells, estimator: Estimator) -> tuple[As
     return tuple(found)
 
 
-def _equal_shares(shares: TestableFigures, cells: Sequence[int]) -> tuple[float, tuple[float, ...], float]:
+def _equal_shares(shares: Inference, cells: Sequence[int]) -> tuple[float, tuple[float, ...], float]:
     """A statistic of equal shares in some cells, its degrees of freedom, and its p-value.
 
     Raises:
@@ -71,16 +69,13 @@ def _equal_shares(shares: TestableFigures, cells: Sequence[int]) -> tuple[float,
     """
     if len(cells) < 2:
         raise RequestError("An association needs two groups with records.", "Loosen the filters.")
-    estimates = shares.estimates
     if not shares.is_complex:
-        hits, base = estimates.records[list(cells)], estimates.base[list(cells)]
+        hits, base = shares.records[list(cells)], shares.base[list(cells)]
         statistic = pearson(np.array([hits, base - hits], dtype=float))[0]
         return statistic, (len(cells) - 1.0,), float(special().chdtrc(len(cells) - 1, statistic))
-    covariance = np.array(
-        [[shares.variance(one) if one == other else shares.covariance(one, other) for other in cells] for one in cells]
-    )
+    covariance = shares.covariances(cells)
     apart = np.eye(len(cells))[1:] - np.eye(len(cells))[0]
-    differences = apart @ estimates.estimate[list(cells)]
+    differences = apart @ shares.estimate[list(cells)]
     wald = float(differences @ np.linalg.pinv(apart @ covariance @ apart.T) @ differences)
     first, of_design = len(cells) - 1, shares.joint_degrees(cells)
     second = of_design - first + 1

@@ -10,7 +10,10 @@ from grainstack.errors import RequestError
 from grainstack.language import phrase, raised, with_signs
 from grainstack.summary.comparison.tested import Association
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.inference import inferred
 from grainstack.summary.special import special
+from grainstack.summary.statistics import STATISTICS
+from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.exact import Floats
 
 
@@ -56,9 +59,10 @@ def association_of(estimator: Estimator, rows: int, columns: int, panel: str = "
             strength=sentence,
         )
         return Association(statistic, (float(degrees),), p, strength, least, words, panel)
-    cells = np.arange(full.size).reshape(full.shape)[kept].ravel()
-    covariance = estimator.share_covariance()[np.ix_(cells, cells)]
-    corrected = _corrected(statistic, design_effects(covariance, table[None] / n, n), estimator.degrees_of_all())
+    cells = np.arange(full.size).reshape(full.shape)[kept].ravel().tolist()
+    figures = inferred(Figure(STATISTICS["share"], None), estimator)
+    effects = design_effects(figures.covariances(cells), table[None] / n, n)
+    corrected = _corrected(statistic, effects, float(figures.degrees[cells[0]]))
     words = phrase(
         "Pearson's X² = {value}, corrected for the design (Rao–Scott, second order): F = {ratio} with {first} and "
         "{second} degrees of freedom, {p}; {strength}",
@@ -106,12 +110,13 @@ def pooled_association(estimator: Estimator, panels: int, rows: int, columns: in
             p=p_in_words(p),
         )
         return Association(statistic, (float(degrees),), p, float("nan"), least, words)
-    cells = np.arange(full.size).reshape(full.shape)[kept].ravel()
-    covariance = estimator.share_covariance()[np.ix_(cells, cells)]
+    cells = np.arange(full.size).reshape(full.shape)[kept].ravel().tolist()
+    figures = inferred(Figure(STATISTICS["share"], None), estimator)
     shares = tables / n
     departures = _departures(shares)
     statistic = float(n * departures @ np.linalg.pinv(_under_independence(shares)) @ departures)
-    corrected = _corrected(statistic, design_effects(covariance, shares, n), estimator.degrees_of_all())
+    effects = design_effects(figures.covariances(cells), shares, n)
+    corrected = _corrected(statistic, effects, float(figures.degrees[cells[0]]))
     words = phrase(
         "within all panels together: X² of the departures from independence added up over panels = {value}, corrected "
         "for the design (Rao–Scott, second order): F = {ratio} with {first} and {second} degrees of freedom, {p}",

@@ -15,8 +15,9 @@ from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.option_names import option
 from grainstack.summary.comparison.compared_cells import Line
-from grainstack.summary.comparison.testable import NORMAL, TestableFigures, satterthwaite, t_quantile, t_test
+from grainstack.summary.comparison.pair_tests import PairTests, t_quantile, t_test
 from grainstack.summary.comparison.tested import Trend
+from grainstack.summary.figures.inference import NORMAL, Inference, satterthwaite
 from grainstack.summary.figures.small import few_degrees, flagged
 from grainstack.summary.options import SpreadRequest
 from grainstack.summary.statistics import Linear
@@ -25,12 +26,12 @@ from grainstack.summary.table import Change, ChangeKind, Column, Flag
 _LEAST_STEPS = 3  # levels that make a trend
 
 
-def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], change: Change) -> Column:
+def changed(column: Column, figures: Inference, lines: Sequence[Line], change: Change) -> Column:
     """A column of changes.
 
     Args:
         column: The figures.
-        figures: The same, with what tests of them need.
+        figures: The same, as tests need them.
         lines: The cells along which change is seen, each with the cell it starts from, in order.
         change: Which change.
 
@@ -44,6 +45,7 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
         )
     if spread.interval == "bootstrap":
         raise RequestError("There is no bootstrap of a change.", f"Leave {option('interval')} bootstrap out.")
+    tests = PairTests(figures)
     pairs = [(int(cell), other) for line in lines for cell, other in _steps(line, change.by_step)]
     nothing = np.full(len(column.estimate), nan)
     estimate, low, high, error, degrees = (nothing.copy() for _ in range(5))
@@ -53,7 +55,7 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
     without = phrase("No limits: there is no method for the change of such figures") if asked and not limited else ""
     for cell, other in pairs:
         flags[cell] |= column.flags[other]
-        made = _Made(figures, cell, other, change.kind)
+        made = _Made(tests, cell, other, change.kind)
         estimate[cell] = made.estimate
         if limited and cell != other:
             low[cell], high[cell] = made.limits(spread)
@@ -85,7 +87,7 @@ def changed(column: Column, figures: TestableFigures, lines: Sequence[Line], cha
 class _Made(Struct, frozen=True):
     """One change on its way: of the figure of a cell from that of another."""
 
-    figures: TestableFigures
+    tests: PairTests
     cell: int
     other: int
     kind: ChangeKind
@@ -93,7 +95,7 @@ class _Made(Struct, frozen=True):
     @property
     def estimate(self) -> float:
         """The change; NaN where a ratio cannot be."""
-        a, b = (float(self.figures.estimates.estimate[at]) for at in (self.cell, self.other))
+        a, b = (float(self.tests.figures.estimate[at]) for at in (self.cell, self.other))
         if self.kind is ChangeKind.DIFFERENCE:
             return (a - b) * self._scale
         return self._of_ratio(a / b) if b > 0 and a >= 0 else nan
@@ -106,46 +108,46 @@ class _Made(Struct, frozen=True):
         whole = spread.error_bars != "standard-error"
         if self.kind is ChangeKind.DIFFERENCE:
             if whole:
-                low, high = self.figures.limits(self.cell, self.other, spread.level)
+                low, high = self.tests.limits(self.cell, self.other, spread.level)
                 return low * self._scale, high * self._scale
             return self.estimate - error, self.estimate + error
-        many = self.figures.together(self.cell, self.other).degrees
+        many = self.tests.figures.together(self.cell, self.other).degrees
         middle, reach = log(self._ratio), (t_quantile(many, spread.level) if whole else 1.0) * self._log_error
         return self._of_ratio(exp(middle - reach)), self._of_ratio(exp(middle + reach))
 
     @property
     def error(self) -> float:
         """The standard error; NaN where there is none."""
-        estimates = self.figures.estimates
-        if not (estimates.solid[self.cell] and estimates.solid[self.other]):
+        solid = self.tests.figures.solid
+        if not (solid[self.cell] and solid[self.other]):
             return nan
         if self.kind is ChangeKind.DIFFERENCE:
-            return self.figures.together(self.cell, self.other).error * self._scale or nan
+            return self.tests.figures.together(self.cell, self.other).error * self._scale or nan
         slope = self._of_ratio(1.0) - self._of_ratio(0.0)  # of what is told, per unit of the ratio
         return slope * self._ratio * self._log_error or nan if self._ratio > 0 else nan
 
     @property
     def degrees(self) -> float:
         """Degrees of freedom of the standard error; NaN where there are none."""
-        many = self.figures.together(self.cell, self.other).degrees
+        many = self.tests.figures.together(self.cell, self.other).degrees
         return nan if isnan(self.error) or many >= NORMAL else many
 
     @property
     def _ratio(self) -> float:
-        a, b = (float(self.figures.estimates.estimate[at]) for at in (self.cell, self.other))
+        a, b = (float(self.tests.figures.estimate[at]) for at in (self.cell, self.other))
         return a / b if b > 0 else nan
 
     @property
     def _log_error(self) -> float:
         """√v(log a/b)."""
-        a, b = (float(self.figures.estimates.estimate[at]) for at in (self.cell, self.other))
-        both = self.figures.together(self.cell, self.other)
+        a, b = (float(self.tests.figures.estimate[at]) for at in (self.cell, self.other))
+        both = self.tests.figures.together(self.cell, self.other)
         return float(max(both.first / a**2 + both.second / b**2 - 2 * both.covariance / (a * b), 0.0) ** 0.5)
 
     @property
     def _scale(self) -> float:
         """Differences of shares are written in points."""
-        return 100.0 if self.figures.is_share else 1.0
+        return 100.0 if self.tests.figures.is_share else 1.0
 
     def _of_ratio(self, ratio: float) -> float:
         if self.kind is ChangeKind.PERCENT:
@@ -154,7 +156,7 @@ class _Made(Struct, frozen=True):
 
 
 def trends(
-    figures: TestableFigures, lines: Sequence[Line], place_of: Callable[[int, int], float], unit: str
+    figures: Inference, lines: Sequence[Line], place_of: Callable[[int, int], float], unit: str
 ) -> tuple[Trend, ...]:
     """Whether figures rise or fall along each line: the slope per step or unit, by a linear contrast.
 
@@ -172,29 +174,24 @@ def trends(
     found = []
     for line in lines:
         steps = [
-            (place_of(number, int(cell)), int(cell))
-            for number, cell in enumerate(line.cells)
-            if figures.estimates.solid[cell]
+            (place_of(number, int(cell)), int(cell)) for number, cell in enumerate(line.cells) if figures.solid[cell]
         ]
         if len(steps) >= _LEAST_STEPS:
             found.append(replace(_trend(figures, steps), cell=int(line.cells[-1]), unit=unit))
     return tuple(found)
 
 
-def _trend(figures: TestableFigures, steps: Sequence[tuple[float, int]]) -> Trend:
-    estimates, level = figures.estimates, figures.estimator.request.spread.level
+def _trend(figures: Inference, steps: Sequence[tuple[float, int]]) -> Trend:
+    level = figures.estimator.request.spread.level
     scores = np.array([place for place, _ in steps], dtype=np.float64)
     scores = (scores - scores.mean()) / ((scores - scores.mean()) ** 2).sum()
     cells = [cell for _, cell in steps]
-    slope = float(scores @ estimates.estimate[cells])
-    variances = [float(score**2 * figures.variance(cell)) for score, cell in zip(scores, cells, strict=True)]
-    variance = sum(variances)
-    for place, one in enumerate(cells):
-        for later, other in enumerate(cells[:place]):
-            variance += 2 * float(scores[place] * scores[later]) * figures.covariance(one, other)
-    degrees = [float(estimates.degrees[cell]) if estimates.degrees[cell] >= 1 else NORMAL for cell in cells]
+    slope = float(scores @ figures.estimate[cells])
+    covariances = figures.covariances(cells)
+    variances = (scores**2 * np.diag(covariances)).tolist()
+    degrees = [float(figures.degrees[cell]) if figures.degrees[cell] >= 1 else NORMAL for cell in cells]
     freedom = max(min(satterthwaite(variances, degrees), figures.joint_degrees(cells)), 1.0)
-    error = max(variance, 0.0) ** 0.5
+    error = max(float(scores @ covariances @ scores), 0.0) ** 0.5
     reach = t_quantile(freedom, level) * error
     scale = 100.0 if figures.is_share else 1.0
     limits = (scale * (slope - reach), scale * (slope + reach))

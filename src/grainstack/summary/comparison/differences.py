@@ -12,13 +12,12 @@ from grainstack.language import in_words, phrase, with_signs
 from grainstack.option_names import option
 from grainstack.summary.comparison.compared_cells import Line
 from grainstack.summary.comparison.letters import column_letter, comparison_letters
-from grainstack.summary.comparison.testable import TestableFigures
+from grainstack.summary.comparison.pair_tests import PairTests
 from grainstack.summary.comparison.tested import Comparison, Difference
-from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.inference import Inference, inferred
 from grainstack.summary.figures.small import SMALL_BASE
 from grainstack.summary.levels.grouping import joined
-from grainstack.summary.summary_request import Figure
 
 _MOST = 20_000  # comparisons in a table: two hundred categories in pairs, which nobody reads to the end
 
@@ -27,7 +26,7 @@ class _Pair(Struct, frozen=True):
     """Two cells that are compared.
 
     Attributes:
-        figures: The figures of both.
+        tests: Tests of these figures.
         first: The place of the first among them.
         second: The place of the second.
         cell: The cell of the table on the left.
@@ -37,7 +36,7 @@ class _Pair(Struct, frozen=True):
         family: Which tests are adjusted together.
     """
 
-    figures: "TestableFigures"
+    tests: PairTests
     first: int
     second: int
     cell: int
@@ -47,20 +46,17 @@ class _Pair(Struct, frozen=True):
     family: Hashable
 
 
-def compared(figure: Figure, estimator: Estimator, estimates: Estimated, lines: Sequence[Line]) -> Comparison:
+def compared(figures: Inference, lines: Sequence[Line]) -> Comparison:
     """Compares the cells of each line as the request asks.
 
     Args:
-        figure: A mean, share or rate.
-        estimator: The sums of the cells.
-        estimates: Their figures.
+        figures: Means, shares or rates.
         lines: The cells compared with each other.
 
     Raises:
         RequestError: There are fewer than two cells to compare.
     """
-    request = estimator.request
-    figures = TestableFigures(figure, estimator, estimates)
+    estimator, request = figures.estimator, figures.estimator.request
     count = sum(_how_many(figures, line) for line in lines)
     if count > _MOST:
         raise RequestError(
@@ -72,13 +68,13 @@ def compared(figure: Figure, estimator: Estimator, estimates: Estimated, lines: 
     if not pairs and request.comparison.of_columns:
         least = request.small.min_base or SMALL_BASE
         words = phrase("No columns were compared: fewer than two rest on {least} records", least=least)
-        return Comparison((), tuple("" for _ in estimates.estimate), request.spread.level, words, listed=False)
+        return Comparison((), tuple("" for _ in figures.estimate), request.spread.level, words, listed=False)
     if not pairs:
         raise RequestError("There are no two figures to compare.", "At least two categories need a standard error.")
     if request.comparison.family == "table":
         pairs = [replace(pair, family="table") for pair in pairs]
     tests: dict[Hashable, dict[Hashable, float]] = {}
-    tested = [pair.figures.p_value(pair.first, pair.second) for pair in pairs]
+    tested = [pair.tests.p_value(pair.first, pair.second) for pair in pairs]
     for pair, (p, _) in zip(pairs, tested, strict=True):
         tests.setdefault(pair.family, {}).setdefault(pair.test, p)
     adjust = list if request.comparison.family == "none" else holm
@@ -88,11 +84,11 @@ def compared(figure: Figure, estimator: Estimator, estimates: Estimated, lines: 
         _difference(pair, test, adjusted[pair.family][pair.test], together[pair.family], request.spread.level)
         for pair, test in zip(pairs, tested, strict=True)
     )
-    letters = tuple("" for _ in estimates.estimate)
+    letters = tuple("" for _ in figures.estimate)
     if request.comparison.of_columns:
         letters = _letters_of_columns(differences, lines, len(letters), estimator)
     elif request.comparison.letters:
-        letters = _letters(differences, lines, estimates, 1 - request.spread.level / 100)
+        letters = _letters(differences, lines, figures, 1 - request.spread.level / 100)
     words = _words(differences, {len(own) for own in tests.values()}, len(tests), estimator)
     once: dict[tuple[Hashable, Hashable], Difference] = {}  # of a yes and its no, the first
     for pair, one in zip(pairs, differences, strict=True):
@@ -117,29 +113,30 @@ def holm(p_values: Sequence[float]) -> list[float]:
     return adjusted
 
 
-def _known(figures: TestableFigures, line: Line) -> list[int]:
+def _known(figures: Inference, line: Line) -> list[int]:
     """The cells of a line that can be tested; of lettered columns, those on enough records."""
     request = figures.estimator.request
     least = (request.small.min_base or SMALL_BASE) if request.comparison.of_columns else 0
-    solid, base = figures.estimates.solid, figures.estimates.base
+    solid, base = figures.solid, figures.base
     return [int(cell) for cell in line.cells if solid[cell] and base[cell] >= least]
 
 
-def _how_many(figures: TestableFigures, line: Line) -> int:
+def _how_many(figures: Inference, line: Line) -> int:
     """How many pairs are compared in a line, at most."""
     known = len(_known(figures, line))
     return known * (known - 1) // 2 if figures.estimator.request.comparison.in_pairs else known
 
 
-def _pairs(figures: TestableFigures, line: Line, number: int) -> list[_Pair]:
+def _pairs(figures: Inference, line: Line, number: int) -> list[_Pair]:
     """What is compared in a line."""
     known = _known(figures, line)
     wanted = figures.estimator.request.comparison.wanted
     places = {cell: line.place(cell) for cell in known}
+    tests = PairTests(figures)
 
     def pair(one: int, other: int) -> _Pair:
         test = (line.twin, places[one], places[other])
-        return _Pair(figures, one, other, one, other, number, test, line.twin)
+        return _Pair(tests, one, other, one, other, number, test, line.twin)
 
     if wanted == "rest":
         return _against_rest(figures, line, number, known)
@@ -149,14 +146,14 @@ def _pairs(figures: TestableFigures, line: Line, number: int) -> list[_Pair]:
     return [] if one is None or one not in known else [pair(cell, one) for cell in known if cell != one]
 
 
-def _against_rest(figures: TestableFigures, line: Line, number: int, known: Sequence[int]) -> list[_Pair]:
+def _against_rest(figures: Inference, line: Line, number: int, known: Sequence[int]) -> list[_Pair]:
     """Each cell against all other cells of its line together."""
     if len(known) < 2:
         return []
     members = [np.array([cell]) for cell in known]
     members += [np.array([other for other in known if other != cell]) for cell in known]
     both = figures.estimator.regrouped(joined(figures.estimator.grouping, members))
-    sides = TestableFigures(figures.figure, both, estimated(figures.figure, both))
+    sides = PairTests(inferred(figures.figure, both))
     return [
         _Pair(sides, at, len(known) + at, cell, None, number, (line.twin, line.place(cell)), line.twin)
         for at, cell in enumerate(known)
@@ -165,11 +162,11 @@ def _against_rest(figures: TestableFigures, line: Line, number: int, known: Sequ
 
 def _difference(pair: _Pair, tested: tuple[float, str], adjusted: float, tests: int, level: float) -> Difference:
     p, test = tested
-    estimates = pair.figures.estimates.estimate
+    estimates = pair.tests.figures.estimate
     steps = adjusted / p if p > 0 else tests  # by how many tests the level is divided at the step of this one
-    low, high = pair.figures.limits(pair.first, pair.second, 100 - (100 - level) / steps)
+    low, high = pair.tests.limits(pair.first, pair.second, 100 - (100 - level) / steps)
     estimate = float(estimates[pair.first] - estimates[pair.second])
-    degrees = pair.figures.degrees(pair.first, pair.second) if "t-test" in test else float("nan")
+    degrees = pair.tests.degrees(pair.first, pair.second) if "t-test" in test else float("nan")
     return Difference(pair.cell, pair.other, pair.line, estimate, low, high, p, adjusted, test, tests, degrees)
 
 
@@ -255,11 +252,11 @@ def _letters_of_columns(
 
 
 def _letters(
-    differences: Sequence[Difference], lines: Sequence[Line], estimates: Estimated, bound: float
+    differences: Sequence[Difference], lines: Sequence[Line], figures: Inference, bound: float
 ) -> tuple[str, ...]:
-    letters = ["" for _ in estimates.estimate]
+    letters = ["" for _ in figures.estimate]
     for number, line in enumerate(lines):
-        known = [int(cell) for cell in line.cells if estimates.solid[cell]]
+        known = [int(cell) for cell in line.cells if figures.solid[cell]]
         places = {cell: place for place, cell in enumerate(known)}
         pairs = [
             (places[one.cell], places[one.other])

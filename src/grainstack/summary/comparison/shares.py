@@ -1,11 +1,12 @@
 """Limits of the difference of two shares, and the test that these limits make."""
 
+from collections.abc import Callable
 from math import sqrt
 
 from grainstack.summary.special import special
 
-_WIDEST = 40.0  # standard deviations: beyond, no p-value is told from 0
-_NEAR = 1e-9  # of a standard deviation
+_NO_P = 1e-300  # no p-value below it is told from 0
+_NEAR = 1e-9  # of a p-value, at which halving ends
 
 
 def limits_of_difference(
@@ -30,12 +31,26 @@ def p_of_difference(first: tuple[float, float], second: tuple[float, float], cor
         second: The same of the other share.
         correlation: The correlation of both shares.
     """
-    least, most = 0.0, _WIDEST
-    while most - least > _NEAR:
-        middle = (least + most) / 2
-        low, high = limits_of_difference(first, second, correlation, middle)
-        least, most = (least, middle) if low <= 0 <= high else (middle, most)
-    return 2 * float(special().ndtr(-least))
+
+    def limits(p: float) -> tuple[float, float]:
+        return limits_of_difference(first, second, correlation, -float(special().ndtri(p / 2)))
+
+    return p_of_limits(limits, _NO_P)
+
+
+def p_of_limits(limits: Callable[[float], tuple[float, float]], least: float) -> float:
+    """The p-value at which the limits of a difference begin to leave 0 out, by halving its order of magnitude.
+
+    Args:
+        limits: The limits of the difference at 1 less a p-value.
+        least: What is given where even the limits of this p-value leave 0 out.
+    """
+    below, above = least, 1.0
+    while above - below > _NEAR * above:
+        middle = (below * above) ** 0.5 if above > 2 * below else (below + above) / 2
+        low, high = limits(middle)
+        below, above = (middle, above) if low <= 0 <= high else (below, middle)
+    return above
 
 
 def _wilson(hits: float, base: float, z: float) -> tuple[float, float, float]:

@@ -1,10 +1,8 @@
 """From sums to figures: the estimate of each cell and its standard error, one function per statistic."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -12,12 +10,8 @@ from grainstack.errors import RequestError
 from grainstack.option_names import option
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.figures.quantiles import Counted, quantile
-from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure, Purpose
-from grainstack.summary.sums.exact import Floats, Integers
-
-if TYPE_CHECKING:
-    from grainstack.summary.figures.spread import DesignSpread
+from grainstack.summary.sums.exact import Floats, Integers, Mask
 
 
 class Estimated(Struct, frozen=True):
@@ -32,7 +26,6 @@ class Estimated(Struct, frozen=True):
         degrees: Degrees of freedom of the standard error; NaN where it has none.
         plain_variance: The variance the figure would have if as many records had been drawn one by one with equal
             chances; NaN where that is not defined.
-        spread: The spread a design gives, for comparisons; None without a design.
     """
 
     estimate: Floats
@@ -42,44 +35,21 @@ class Estimated(Struct, frozen=True):
     deviation: Floats
     plain_variance: Floats
     degrees: Floats
-    spread: "DesignSpread | None" = None
 
-    @property
-    def solid(self) -> npt.NDArray[np.bool_]:
-        """Which figures have a standard error, shape (cells,)."""
-        return ~np.isnan(self.error)
+    def vanishes(self, error: Floats) -> Mask:
+        """Where an error tells nothing, shape (cells,): all values are equal, or all was drawn, up to rounding."""
+        return np.asarray(error <= 1e-9 * np.abs(self.estimate))
 
 
-def estimated(figure: Figure, estimator: Estimator, *, with_error: bool = True) -> Estimated:
+def estimated(figure: Figure, estimator: Estimator) -> Estimated:
     """The estimates of one figure.
 
     Args:
         figure: Which.
         estimator: The sums of the cells wanted.
-        with_error: Whether standard errors are wanted too.
     """
     statistic = figure.statistic
-    estimates = (_quantile if statistic.quantile is not None else ESTIMATES[statistic.name])(figure, estimator)
-    designed = estimator.request.design.is_complex
-    always = figure.per is not None or (statistic.linear is Linear.SHARE and figure.measure is not None)
-    if not with_error or estimator.request.is_complete or statistic.linear is None or not (always or designed):
-        return estimates
-    if estimator.totals.design is None and estimator.totals.replicates is None:
-        return estimates
-    spread = estimator.spread(figure, estimates.estimate)
-    error, degrees = np.sqrt(spread.variance), spread.degrees
-    nothing = np.isnan(estimates.estimate) | (degrees < 1)
-    if statistic.linear is Linear.SHARE:
-        nothing |= spread.settled
-    else:
-        nothing |= (estimates.records < 2) | _vanishes(error, estimates.estimate)
-    degrees = np.where(np.isnan(estimates.estimate), np.nan, degrees)
-    return replace(estimates, error=np.where(nothing, np.nan, error), degrees=degrees, spread=spread)
-
-
-def _vanishes(error: Floats, estimate: Floats) -> npt.NDArray[np.bool_]:
-    """Where nothing tells how sure a figure is: all values are equal, or all there is was drawn, up to rounding."""
-    return np.asarray(error <= 1e-9 * np.abs(estimate))
+    return (_quantile if statistic.quantile is not None else ESTIMATES[statistic.name])(figure, estimator)
 
 
 def _count(figure: Figure, estimator: Estimator) -> Estimated:
@@ -152,10 +122,9 @@ def _mean(figure: Figure, estimator: Estimator) -> Estimated:
     deviation = _standard_deviation(estimator, figure.measure)
     with np.errstate(invalid="ignore", divide="ignore"):
         variance = deviation**2 / moments.records
-    error, estimate = np.sqrt(variance), moments.mean
-    error = np.where(_vanishes(error, estimate), np.nan, error)
     records, degrees = moments.records, np.maximum(moments.records - 1.0, 0)
-    return Estimated(estimate, records, records, error, deviation, variance, degrees)
+    estimates = Estimated(moments.mean, records, records, np.sqrt(variance), deviation, variance, degrees)
+    return replace(estimates, error=np.where(estimates.vanishes(estimates.error), np.nan, estimates.error))
 
 
 def _rate(figure: Figure, estimator: Estimator) -> Estimated:

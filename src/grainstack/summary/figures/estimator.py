@@ -6,11 +6,10 @@ import numpy as np
 from msgspec.structs import replace
 
 from grainstack.summary.figures.calibrated import calibrated_spread
-from grainstack.summary.figures.linear import Matrices, ratio_spread, share_covariance, share_spread, total_spread
+from grainstack.summary.figures.linear import Matrices, ratio_spread, share_spread, total_spread
 from grainstack.summary.figures.overlap import Overlap
-from grainstack.summary.figures.replicated import replicate_degrees, replicated, replicated_among_all, replicated_below
+from grainstack.summary.figures.replicated import replicated, replicated_below
 from grainstack.summary.figures.shown_sums import ShownSums
-from grainstack.summary.figures.stages import domain_degrees
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
@@ -49,7 +48,7 @@ class Estimator(ShownSums):
             return spread
 
         overlap = Overlap(figure, self, estimate)
-        squares = [np.nan_to_num(overlap.products(cell, cell)) for cell in range(self.grouping.count)]
+        squares = [np.nan_to_num(overlap.squares(cell)) for cell in range(self.grouping.count)]
         return replace(spread, squares=np.column_stack(squares))
 
     def quantile_spread(self, measure: str, points: Floats) -> "DesignSpread":
@@ -97,21 +96,3 @@ class Estimator(ShownSums):
             of_cell = np.flatnonzero(mine)[order]
             found.append((values.values[of_cell], values.records[of_cell], values.weights[of_cell], units[order]))
         return found
-
-    def share_covariance(self) -> Floats:
-        """The covariance of each cell's share of all cells together, shape (cells, cells)."""
-        weight = self.moments(None).weight
-        share = weight / weight.sum()
-        if self.totals.replicates is not None:
-            return replicated_among_all(self, share)
-        return share_covariance(self.stages, self.matrices(COUNT), share)
-
-    def degrees_of_all(self) -> float:
-        """Degrees of freedom of all cells together."""
-        if self.totals.replicates is not None:
-            return float(replicate_degrees(self, self._held_by_all)[0])
-
-        return float(domain_degrees(self.stages, self._held_by_all())[0])
-
-    def _held_by_all(self) -> Integers:
-        return np.asarray(self.records_by_unit(COUNT).sum(axis=1, keepdims=True))

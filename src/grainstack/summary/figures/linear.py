@@ -46,7 +46,7 @@ class Spread(Struct, frozen=True):
     @property
     def variance(self) -> Floats:
         """V of each cell, shape (cells,)."""
-        return np.maximum(sum(self._of_stage(stage, self.units, self.units) for stage in self.stages), 0.0)
+        return np.maximum(sum(self._of_stage(stage) for stage in self.stages), 0.0)
 
     @property
     def settled(self) -> Mask:
@@ -55,13 +55,37 @@ class Spread(Struct, frozen=True):
         drawn = np.asarray(sum(one.sum(axis=0) for one in varying) == 0)
         return drawn if self.known is None else drawn | (self.known & (np.sqrt(self.variance) <= _NOTHING))
 
-    def covariance(self, one: int, other: int) -> float:
-        """The covariance of two cells that share no record; those of a cluster count together."""
-        both = (self.units[:, [one]], self.units[:, [other]])
-        covariance = float(sum(self._of_stage(stage, *both, apart=True)[0] for stage in self.stages))
-        if self.crossed is None:
-            return covariance
-        return covariance + self.stages[-1].spread_of(self.crossed(one, other))
+    def covariances(self, cells: Sequence[int]) -> Floats:
+        """The covariances of some cells, shape (cells wanted, cells wanted); the diagonal is not filled.
+
+        Cells are taken to share no record; those of a cluster count together.
+        """
+        chosen = list(cells)
+        found = np.zeros((len(chosen), len(chosen)))
+        for stage in self.stages:
+            parts = stage.by_part(self.units[:, chosen])
+            totals = stage.by_group(parts)
+            spreads = (
+                np.zeros_like(found) if stage.of_records else parts.T @ (parts * stage.factor[stage.group_of, None])
+            )
+            lone = stage.drawn == 1
+            means = totals / np.sqrt(np.maximum(stage.drawn, 1))[:, None]
+            spreads -= means[~lone].T @ (means * stage.factor[:, None])[~lone]
+            if lone.any():
+                apart = _from_mean(stage, totals)[lone]
+                alone = (
+                    np.zeros_like(found)
+                    if stage.of_records
+                    else totals[lone].T @ (totals * stage.factor[:, None])[lone]
+                )
+                spreads += apart.T @ (apart * stage.factor[lone, None]) - alone
+            found += spreads
+        if self.crossed is not None:
+            for place, one in enumerate(chosen):
+                for before, other in enumerate(chosen[:place]):
+                    found[place, before] += self.stages[-1].spread_of(self.crossed(one, other))
+                    found[before, place] = found[place, before]
+        return found
 
     @property
     def degrees(self) -> Floats:
@@ -72,28 +96,21 @@ class Spread(Struct, frozen=True):
         """Degrees of freedom of some cells together."""
         return float(domain_degrees(self.stages, self.records[:, list(cells)].sum(axis=1, keepdims=True))[0])
 
-    def _of_stage(self, stage: Stage, one: Floats, other: Floats, *, apart: bool = False) -> Floats:
-        """What a stage adds to the variance or covariance, shape (cells,).
-
-        Args:
-            stage: The stage.
-            one: z per unit, shape (units, cells).
-            other: The same of the other cells; the same cells for variances.
-            apart: Whether the cells have no record in common.
-        """
-        parts, others = stage.by_part(one), stage.by_part(other)
-        totals, other_totals = stage.by_group(parts), stage.by_group(others)
+    def _of_stage(self, stage: Stage) -> Floats:
+        """What a stage adds to the variances, shape (cells,)."""
+        parts = stage.by_part(self.units)
+        totals = stage.by_group(parts)
         if not stage.of_records:
-            products = stage.by_group(parts * others)
-        elif apart or self.squares is None:
-            products = np.zeros_like(totals)
+            squares = stage.by_group(parts**2)
+        elif self.squares is None:
+            squares = np.zeros_like(totals)
         else:
-            products = stage.by_group(stage.by_part(self.squares))
-        spread = products - totals * other_totals / np.maximum(stage.drawn, 1)[:, None]
-        spread[np.abs(spread) <= _ROUNDING * np.abs(products)] = 0.0
+            squares = stage.by_group(stage.by_part(self.squares))
+        spread = squares - totals**2 / np.maximum(stage.drawn, 1)[:, None]
+        spread[np.abs(spread) <= _ROUNDING * squares] = 0.0
         lone = stage.drawn == 1
         if lone.any():
-            spread[lone] = _from_mean(stage, totals)[lone] * _from_mean(stage, other_totals)[lone]
+            spread[lone] = _from_mean(stage, totals)[lone] ** 2
         return np.asarray(stage.factor @ spread)
 
 
@@ -189,31 +206,3 @@ def share_spread(stages: tuple[Stage, ...], cells: Matrices, wholes: Matrices, s
     of_cell, of_base = (stages[0].by_group(stages[0].by_part(one.records)) for one in (cells, wholes))
     known = inner & ((of_cell == 0) | (of_cell == of_base)).all(axis=0)
     return Spread(stages, np.nan_to_num(z), squares, wholes.records, known=known)
-
-
-def share_covariance(stages: tuple[Stage, ...], cells: Matrices, share: Floats) -> Floats:
-    """The covariance of shares of one whole that all cells make up together, shape (cells, cells).
-
-    Args:
-        stages: How units were drawn.
-        cells: The sums of the cells.
-        share: The shares, shape (cells,); they add up to 1.
-    """
-    whole = cells.x.sum(axis=1, keepdims=True)
-    z = (cells.x - share * whole) / whole.sum()
-    result = np.zeros((len(share), len(share)))
-    for stage in stages:
-        parts = stage.by_part(z)
-        own = None if cells.xx is None else stage.by_part(cells.xx)
-        for group, (drawn, factor) in enumerate(zip(stage.drawn.tolist(), stage.factor.tolist(), strict=True)):
-            mine = np.flatnonzero(stage.group_of == group)
-            total = parts[mine].sum(axis=0)
-            if not stage.of_records or own is None:
-                products = parts[mine].T @ parts[mine]
-            else:
-                squares = own[mine].sum(axis=0)
-                mixed = np.outer(share, squares)
-                both = np.outer(share, share) * squares.sum()
-                products = (np.diag(squares) - mixed - mixed.T + both) / whole.sum() ** 2
-            result += factor * (products - np.outer(total, total) / max(drawn, 1))
-    return result

@@ -4,32 +4,21 @@ For linearised values z of two cells, Σ z_a z_b over the records that stand in 
 Categories of one whole exclude each other but share their base; questions and answers of the same people overlap.
 """
 
+from collections.abc import Callable, Sequence
 from functools import cached_property
+from itertools import product
 
 import numpy as np
-from msgspec import Struct
 
 from grainstack.summary.figures.shown_sums import ShownSums
+from grainstack.summary.figures.stages import Stage
 from grainstack.summary.statistics import Linear
 from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair, grown
 from grainstack.summary.sums.exact import Floats, Integers, Mask
 
-
-class Shared(Struct, frozen=True):
-    """What two cells share, as sums of w² over records.
-
-    Attributes:
-        both: Records in both cells.
-        first: Records in the first cell and in the base of the second.
-        second: Records in the base of the first cell and in the second cell.
-        bases: Records in both bases.
-    """
-
-    both: float
-    first: float
-    second: float
-    bases: float
+Sets = list[Mask]  # for each cell, which cells found belong to it or to its base
+_Sums = Callable[[Sets, Sets, int], Floats]
 
 
 class Overlap:
@@ -46,30 +35,56 @@ class Overlap:
         self._pair: Pair = (figure.measure, figure.per) if figure.measure else COUNT
         self._is_share = figure.statistic.linear is Linear.SHARE
 
-    def products(self, one: int, other: int) -> Floats:
-        """Σ z_one z_other in each unit of the design, shape (units,)."""
-        if self._figure.statistic.linear is Linear.TOTAL:
-            return self._of(self._cells[one], self._cells[other], 0)
-        if not self._is_share:
-            a, b = float(self._estimate[one]), float(self._estimate[other])
-            xx, xy, yx, yy = (self._of(self._cells[one], self._cells[other], which) for which in range(4))
-            return self._divided(xx - b * xy - a * yx + a * b * yy, one, other)
-        both, first, second, bases = self._shared(one, other)
-        p, q = float(self._estimate[one]), float(self._estimate[other])
-        return self._divided(both - q * first - p * second + p * q * bases, one, other)
+    def squares(self, cell: int) -> Floats:
+        """Σ z² of a cell in each unit of the design, shape (units,)."""
 
-    def _divided(self, products: Floats, one: int, other: int) -> Floats:
+        def in_each_unit(left: Sets, right: Sets, which: int) -> Floats:
+            return self._of(left[cell], right[cell], which)
+
+        estimate = self._estimate[cell]
+        return self._products(in_each_unit, estimate, estimate, self._below[cell] ** 2)
+
+    def covariances(self, cells: Sequence[int], stage: Stage) -> Floats:
+        """What Σ z_one z_other of each two cells adds to their covariances, shape (cells wanted, cells wanted).
+
+        Args:
+            cells: The cells wanted.
+            stage: The stage at which records were drawn.
+        """
+        chosen = list(cells)
+        units, one, other, amounts = self._entries
+        factor = stage.factor[stage.group_of[stage.part_of]][units]
+
+        def between(left: Sets, right: Sets, which: int) -> Floats:
+            columns = [np.bincount(one, factor * amounts[which] * right[cell][other], self._found) for cell in chosen]
+            return np.array([left[cell] for cell in chosen], dtype=np.float64) @ np.column_stack(columns)
+
+        estimate, below = self._estimate[chosen], self._below[chosen]
+        return self._products(between, estimate[:, None], estimate[None, :], np.outer(below, below))
+
+    def _products(self, sums: _Sums, one: Floats, other: Floats, below: Floats) -> Floats:
+        """Σ z_one z_other from sums over the records that stand in two sets of cells found.
+
+        Args:
+            sums: Gives Σ w² x x', Σ w² x y', Σ w² y x' or Σ w² y y' (0 to 3) over the records in a set of each list.
+            one: The figure on the left.
+            other: The figure on the right.
+            below: The product of what both are divided by.
+        """
+        cells = self._cells
+        if self._figure.statistic.linear is Linear.TOTAL:
+            return sums(cells, cells, 0)
+        if self._is_share:
+            xx, xy, yx, yy = (sums(left, right, 0) for left, right in product((cells, self._bases), repeat=2))
+        else:
+            xx, xy, yx, yy = (sums(cells, cells, which) for which in range(4))
         with np.errstate(invalid="ignore", divide="ignore"):
-            return np.asarray(products / (self._below[one] * self._below[other]))
+            return np.asarray((xx - other * xy - one * yx + one * other * yy) / below)
 
     def records(self, one: int, other: int) -> int:
         """How many records stand in both cells, or for shares in both bases."""
         sets = self._bases if self._is_share else self._cells
         return int(self._of(sets[one], sets[other], 4).sum())
-
-    def shared(self, one: int, other: int) -> Shared:
-        """What two cells of a share have in common, over all units."""
-        return Shared(*(float(part.sum()) for part in self._shared(one, other)))
 
     def hang_together(self, one: int, other: int) -> bool:
         """Whether some record stands in both cells, or for shares in both bases."""
@@ -83,11 +98,6 @@ class Overlap:
         _, one, other, _ = self._entries
         inside = np.bincount(self._estimator.grouping.inside, minlength=1)
         return bool((one == other).all()) and int(inside.max()) <= 1
-
-    def _shared(self, one: int, other: int) -> tuple[Floats, Floats, Floats, Floats]:
-        a, b = self._cells[one], self._cells[other]
-        mine, theirs = self._bases[one], self._bases[other]
-        return self._of(a, b, 0), self._of(a, theirs, 0), self._of(mine, b, 0), self._of(mine, theirs, 0)
 
     def _of(self, first: Mask, second: Mask, which: int) -> Floats:
         """A sum over the records that stand in a cell of the first set and in one of the second, shape (units,)."""
@@ -122,13 +132,13 @@ class Overlap:
         return units, one, other, whole
 
     @cached_property
-    def _cells(self) -> list[Mask]:
+    def _cells(self) -> Sets:
         """Which cells found make up each cell; outer cells stand behind the others."""
         grouping = self._estimator.grouping
         return _members(grouping.inside, grouping.places, grouping.count, self._found)
 
     @cached_property
-    def _bases(self) -> list[Mask]:
+    def _bases(self) -> Sets:
         """Which cells found make up the base of each cell."""
         grouping = self._estimator.grouping
         inner = len(self._estimator.totals.keys) if grouping.of_respondents else 0
@@ -149,7 +159,7 @@ class Overlap:
         return np.asarray(self._estimator.base_matrices(self._pair).x.sum(axis=0))
 
 
-def _members(inside: Integers, places: Integers, count: int, found: int) -> list[Mask]:
+def _members(inside: Integers, places: Integers, count: int, found: int) -> Sets:
     """For each place which of the cells found go there, shape (found,) each, as true and false."""
     result = np.zeros((count, found), dtype=bool)
     result[places, inside] = True

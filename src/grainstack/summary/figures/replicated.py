@@ -46,9 +46,10 @@ class ReplicateSpread(Struct, frozen=True):
         """Nothing of it can be told from replicates, shape (cells,)."""
         return np.zeros(self.differences.shape[1], dtype=bool)
 
-    def covariance(self, one: int, other: int) -> float:
-        """The covariance of two cells."""
-        return float((self.scales[:, 0] * self.differences[:, one] * self.differences[:, other]).sum())
+    def covariances(self, cells: Sequence[int]) -> Floats:
+        """The covariances of some cells, shape (cells wanted, cells wanted)."""
+        differences = self.differences[:, list(cells)]
+        return np.asarray((self.scales * differences).T @ differences)
 
     def joint_degrees(self, cells: Sequence[int]) -> float:
         """Degrees of freedom of some cells together."""
@@ -107,14 +108,6 @@ def replicated_below(estimator: ShownSums, measure: str, points: Floats) -> Repl
     return _spread(estimator, figures, whole, lambda: estimator.records_by_unit((measure, None)))
 
 
-def replicated_among_all(estimator: ShownSums, share: Floats) -> Floats:
-    """The covariance of each cell's share of all cells together, shape (cells, cells)."""
-    grouping = estimator.grouping
-    x, _ = _sums(estimator).shown(COUNT, grouping.inside, grouping.places, grouping.count)
-    spread = _spread(estimator, x / x.sum(axis=1, keepdims=True), share, None)
-    return np.asarray((spread.scales * spread.differences).T @ spread.differences)
-
-
 def replicate_degrees(estimator: ShownSums, records_by_unit: RecordsByUnit) -> Floats:
     """Degrees of freedom of each domain, shape (domains,) or (1,) where all have the same.
 
@@ -160,12 +153,10 @@ def _sums(estimator: ShownSums) -> ReplicateSums:
     return sums
 
 
-def _spread(
-    estimator: ShownSums, figures: Floats, estimate: Floats, records_by_unit: RecordsByUnit | None
-) -> ReplicateSpread:
+def _spread(estimator: ShownSums, figures: Floats, estimate: Floats, records_by_unit: RecordsByUnit) -> ReplicateSpread:
     design = estimator.request.design
     scales = np.array(design.scales)[:, None]
     center = np.nanmean(figures, axis=0) if design.replicate_center == "mean" else estimate
-    degrees = np.ones(1) if records_by_unit is None else replicate_degrees(estimator, records_by_unit)
+    degrees = replicate_degrees(estimator, records_by_unit)
     everywhere = np.broadcast_to(degrees, (figures.shape[1],)).astype(np.float64)
     return ReplicateSpread(np.nan_to_num(figures - center), scales, everywhere)

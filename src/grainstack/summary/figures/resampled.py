@@ -18,12 +18,10 @@ from grainstack.summary.figures.bootstrap import (
     reweighted_deviations,
     reweighted_quantiles,
 )
-from grainstack.summary.figures.estimates import Estimated
-from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.inference import Inference
 from grainstack.summary.figures.quantiles import Counted
 from grainstack.summary.figures.spread import Limits
 from grainstack.summary.statistics import Linear, Statistic
-from grainstack.summary.summary_request import Figure
 from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats
 
@@ -31,26 +29,24 @@ Resampled = Callable[[Counted, int, np.random.Generator], Floats]  # of a cell, 
 Reweighted = Callable[[Counted, Floats], Floats]  # of a cell, and factors of its values in each resample
 
 
-def bootstrap_limits(figure: Figure, estimates: Estimated, estimator: Estimator) -> Limits:
+def bootstrap_limits(figures: Inference) -> Limits:
     """Percentile limits of resamples (Efron & Tibshirani 1993); of clusters within strata where there is a design.
 
     Args:
-        figure: Which.
-        estimates: Its estimates.
-        estimator: The sums of the cells shown.
+        figures: The figures of the cells shown.
 
     Raises:
         RequestError: The figure has no bootstrap, or none under this design.
     """
+    figure, estimator = figures.figure, figures.estimator
     spread = estimator.request.spread
     facts = {"level": spread.level, "repeats": spread.repeats, "seed": str(spread.seed)}
-    if estimator.request.design.is_complex:
-        return _bootstrap_clusters(figure, estimates, estimator, facts)
+    if figures.is_complex:
+        return _bootstrap_clusters(figures, facts)
     words = phrase("{level} % confidence limits (bootstrap, {repeats} repeats, seed {seed})", **facts)
     statistic, count = figure.statistic, estimator.grouping.count
     by_values = None if figure.measure is None else _resampled_by_values(statistic)
-    share = statistic.linear is Linear.SHARE and figure.measure is None
-    if by_values is None and not share:
+    if by_values is None and not figures.of_records:
         raise RequestError(
             f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval')} bootstrap out."
         )
@@ -59,9 +55,7 @@ def bootstrap_limits(figure: Figure, estimates: Estimated, estimator: Estimator)
     for cell in range(count):
         random = random_numbers(spread.seed, cell)
         if values is None or by_values is None:
-            resampled = resampled_shares(
-                float(estimates.estimate[cell]), int(estimates.base[cell]), spread.repeats, random
-            )
+            resampled = resampled_shares(float(figures.estimate[cell]), int(figures.base[cell]), spread.repeats, random)
         else:
             resampled = by_values(values.of_cell(cell), spread.repeats, random)
         low[cell], high[cell] = percentile_limits(resampled, spread.level)
@@ -93,9 +87,8 @@ def _resampled_by_values(statistic: Statistic) -> Resampled | None:
     return lambda cell, repeats, random: np.asarray(resampled_quantiles(cell, [part], repeats, random)[:, 0])
 
 
-def _bootstrap_clusters(
-    figure: Figure, estimates: Estimated, estimator: Estimator, facts: Mapping[str, object]
-) -> Limits:
+def _bootstrap_clusters(figures: Inference, facts: Mapping[str, object]) -> Limits:
+    figure, estimator = figures.figure, figures.estimator
     linear, spread, design = figure.statistic.linear, estimator.request.spread, estimator.totals.design
     request = estimator.request.design
     by_values = _reweighted_by_values(figure.statistic) if linear is None and figure.measure else None
@@ -121,10 +114,10 @@ def _bootstrap_clusters(
             below = estimator.base_matrices(pair).x if linear is Linear.SHARE else sums.y
             return np.asarray((factors @ sums.x) / (factors @ below))
 
-    figures = of_sums if by_values is None else of_values
-    resampled = resampled_clusters(estimator.stages[0], spread.repeats, spread.seed, figures)
+    way = of_sums if by_values is None else of_values
+    resampled = resampled_clusters(estimator.stages[0], spread.repeats, spread.seed, way)
     ends = [percentile_limits(resampled[:, cell], spread.level) for cell in range(resampled.shape[1])]
-    nothing = np.isnan(estimates.error) if by_values is None else estimates.records < 2
+    nothing = np.isnan(figures.error) if by_values is None else figures.records < 2
     low, high = (np.where(nothing, np.nan, side) for side in zip(*ends, strict=True))
     words = phrase("{level} % confidence limits (bootstrap of clusters, {repeats} repeats, seed {seed})", **facts)
     return Limits(low, high, words, level=spread.level)

@@ -43,8 +43,8 @@ class DesignSpread(Protocol):
     def settled(self) -> Mask:
         """Whether nothing is left to chance in a cell, as all there is was drawn, shape (cells,)."""
 
-    def covariance(self, one: int, other: int) -> float:
-        """The covariance of two cells."""
+    def covariances(self, cells: Sequence[int]) -> Floats:
+        """The covariances of some cells, shape (cells wanted, cells wanted); the diagonal is not filled."""
 
     def joint_degrees(self, cells: Sequence[int]) -> float:
         """Degrees of freedom of some cells together."""

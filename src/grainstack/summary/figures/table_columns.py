@@ -7,8 +7,8 @@ from msgspec.structs import replace
 
 from grainstack.language import phrase
 from grainstack.records.variable import Variable
-from grainstack.summary.figures.estimates import Estimated, estimated
 from grainstack.summary.figures.estimator import Estimator
+from grainstack.summary.figures.inference import Inference, inferred
 from grainstack.summary.figures.limits_of_figures import limits_of, share_limits
 from grainstack.summary.figures.small import SMALL_BASE, Flags, base_flags, few_degrees, flagged, share_flags
 from grainstack.summary.figures.spread import Limits
@@ -24,8 +24,8 @@ def column_of(
     numbers: Mapping[str, Variable],
     noun: str,
     ready_made: tuple[Floats, Floats] | None = None,
-) -> tuple[Column, Estimated]:
-    """One figure of every cell, and the estimates it was made from.
+) -> tuple[Column, Inference]:
+    """One figure of every cell, and what it was made from.
 
     Args:
         figure: Which.
@@ -36,32 +36,30 @@ def column_of(
     """
     if figure.purpose in (Purpose.LABEL, Purpose.SECOND):
         return _plain_column(figure, estimator, numbers, noun)
-    estimates = estimated(figure, estimator)
+    figures = inferred(figure, estimator)
     if ready_made is not None:
         limits = Limits(*ready_made, phrase("Limits as given in the records"))
     else:
-        limits = limits_of(figure, estimates, estimator)
-    settled = _settled(estimates)
+        limits = limits_of(figures)
+    settled = figures.settled
     all_settled = bool(limits.words) and len(settled) > 0 and bool(settled.all())
-    effect = _design_effect(estimates)
-    effective = _effective_base(estimates, effect, estimator)
     return (
         Column(
             figure=figure,
             measure=None if figure.measure is None else numbers[figure.measure],
             noun=noun,
-            estimate=estimates.estimate,
+            estimate=figures.estimate,
             low=limits.low,
             high=limits.high,
-            standard_error=estimates.error,
-            base=estimates.base,
-            records=estimates.records,
-            effective_base=effective,
-            design_effect=effect,
-            weighting_effect=_weighting_effect(figure, estimator),
-            weighted_base=_weighted_base(figure, estimator),
-            degrees=estimates.degrees if limits.degrees is None else limits.degrees,
-            flags=_flags(figure, estimates, estimator, limits, effective),
+            standard_error=figures.error,
+            base=figures.base,
+            records=figures.records,
+            effective_base=figures.effective_base,
+            design_effect=figures.design_effect,
+            weighting_effect=figures.weighting_effect,
+            weighted_base=figures.weighted_base,
+            degrees=figures.degrees if limits.degrees is None else limits.degrees,
+            flags=_flags(figures, limits),
             interval="" if all_settled else limits.words,
             without_limits=phrase("No limits: nothing was left to chance") if all_settled else "",
             level=limits.level,
@@ -69,36 +67,36 @@ def column_of(
             whole=estimator.grouping.base_of,
             per=None if figure.per is None else numbers[figure.per],
         ),
-        estimates,
+        figures,
     )
 
 
 def _plain_column(
     figure: Figure, estimator: Estimator, numbers: Mapping[str, Variable], noun: str
-) -> tuple[Column, Estimated]:
+) -> tuple[Column, Inference]:
     """A figure without limits: one that stands in labels, gives a colour, or is a second measure."""
-    estimates = estimated(figure, estimator, with_error=False)
-    nothing = np.full(len(estimates.base), np.nan)
-    unsure = figure.purpose is Purpose.SECOND and _is_sampled(figure, estimator)
+    figures = inferred(figure, estimator, with_error=False)
+    nothing = np.full(len(figures.base), np.nan)
+    unsure = figure.purpose is Purpose.SECOND and _is_sampled(figures)
     column = Column(
         figure=figure,
         measure=None if figure.measure is None else numbers[figure.measure],
         noun=noun,
-        estimate=estimates.estimate,
+        estimate=figures.estimate,
         low=nothing,
         high=nothing,
         standard_error=nothing,
-        base=estimates.base,
-        records=estimates.records,
-        effective_base=estimates.base.astype(float),
+        base=figures.base,
+        records=figures.records,
+        effective_base=figures.base.astype(float),
         design_effect=nothing,
         weighting_effect=nothing,
         degrees=nothing,
-        flags=base_flags(estimates.base, SMALL_BASE if unsure else 0),
+        flags=base_flags(figures.base, SMALL_BASE if unsure else 0),
         interval="",
         whole=estimator.grouping.base_of,
     )
-    return column, estimates
+    return column, figures
 
 
 def at_cells(column: Column, cells: Integers) -> Column:
@@ -159,93 +157,51 @@ def without_hidden(column: Column, cells: Mask, bases: Mask) -> Column:
     )
 
 
-def _design_effect(estimates: Estimated) -> Floats:
-    """What the design multiplies the variance of each figure by (Kish 1965); NaN where that is not known."""
-    if estimates.spread is None:
-        return np.full(len(estimates.base), np.nan)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        effect = estimates.error**2 / estimates.plain_variance
-    return np.where(np.isfinite(effect) & (effect > 0), effect, np.nan)
-
-
-def _settled(estimates: Estimated) -> Mask:
-    """Which figures leave nothing to chance as all there is was drawn, shape (cells,)."""
-    if estimates.spread is None:
-        return np.zeros(len(estimates.estimate), dtype=bool)
-    return estimates.spread.settled
-
-
-def _effective_base(estimates: Estimated, effect: Floats, estimator: Estimator) -> Floats:
-    """How many records drawn one by one would tell as much: the base divided by the design effect of the figure.
-
-    Where the design has no effect that could be told (a share of 0 %, a count), NaN under a design.
-    """
-    if not estimator.request.design.is_complex:
-        return estimates.base.astype(float)
-    return np.asarray(estimates.base / effect)
-
-
-def _weighting_effect(figure: Figure, estimator: Estimator) -> Floats:
-    """What unequal weights alone multiply the variance by: n Σw² / (Σw)² (Kish 1965); NaN without weights."""
-    if not estimator.weighted:
-        return np.full(estimator.grouping.count, np.nan)
-    moments = estimator.whole(None) if figure.statistic.linear is Linear.SHARE else estimator.moments(figure.measure)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(moments.records * moments.weight_squares / moments.weight**2)
-
-
-def _weighted_base(figure: Figure, estimator: Estimator) -> Floats:
-    """What the weights of the records of a base add up to; NaN without weights."""
-    if not estimator.weighted:
-        return np.full(estimator.grouping.count, np.nan)
-    moments = estimator.whole(None) if figure.statistic.linear is Linear.SHARE else estimator.moments(figure.measure)
-    return np.asarray(moments.weight)
-
-
-def _flags(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits, effective: Floats) -> Flags:
-    request, linear = estimator.request, figure.statistic.linear
+def _flags(figures: Inference, limits: Limits) -> Flags:
+    request, linear = figures.estimator.request, figures.figure.statistic.linear
     least = request.small.min_base
-    if linear is Linear.SHARE and figure.measure is None and not request.is_complete:
+    if figures.of_records and not request.is_complete:
         if not request.spread.confident:
-            limits = share_limits(estimates, estimator)
-        flags = share_flags(estimates.estimate, limits.low, limits.high, estimates.base, effective)
+            limits = share_limits(figures)
+        flags = share_flags(figures.estimate, limits.low, limits.high, figures.base, figures.effective_base)
     else:
         flags = (
-            base_flags(estimates.base, SMALL_BASE)
-            if _is_sampled(figure, estimator)
-            else np.zeros(len(estimates.base), dtype=np.uint8)
+            base_flags(figures.base, SMALL_BASE)
+            if _is_sampled(figures)
+            else np.zeros(len(figures.base), dtype=np.uint8)
         )
     if least is not None:
-        by_cell = estimates.records if linear is Linear.TOTAL else estimates.base
+        by_cell = figures.records if linear is Linear.TOTAL else figures.base
         flags = (flags & ~np.uint8(Flag.SMALL_BASE)) | base_flags(by_cell, least)
     if request.is_complete:
         return flags
     if linear is Linear.TOTAL and request.spread.error_bars is None:
         return flags  # a count rests on no sample unless its limits are asked for
-    if request.design.is_complex:
-        flags |= few_degrees(estimates.degrees if limits.degrees is None else limits.degrees)
-    if _settled(estimates).all() and estimates.spread is not None:
+    if figures.is_complex:
+        flags |= few_degrees(figures.degrees if limits.degrees is None else limits.degrees)
+    if figures.by_design and figures.settled.all():
         return flags  # which is said once for all of them
-    return flags | _without_interval(figure, estimates, estimator, limits)
+    return flags | _without_interval(figures, limits)
 
 
-def _without_interval(figure: Figure, estimates: Estimated, estimator: Estimator, limits: Limits) -> Flags:
+def _without_interval(figures: Inference, limits: Limits) -> Flags:
     """Which figures should have an interval and have none."""
-    linear, flags = figure.statistic.linear, np.zeros(len(estimates.base), dtype=np.uint8)
-    if linear is Linear.RATIO or (estimates.spread is not None and linear is not Linear.SHARE):
-        flags |= flagged((estimates.records > 0) & np.isnan(estimates.error), Flag.NO_INTERVAL)
-    elif estimates.spread is not None:
-        flags |= flagged((estimates.base > 0) & np.isnan(estimates.error), Flag.NO_INTERVAL)
-    elif estimator.request.spread.confident and figure.statistic.quantile is not None:
+    statistic, flags = figures.figure.statistic, np.zeros(len(figures.base), dtype=np.uint8)
+    if statistic.linear is Linear.RATIO or (figures.by_design and not figures.is_share):
+        flags |= flagged((figures.records > 0) & ~figures.solid, Flag.NO_INTERVAL)
+    elif figures.by_design:
+        flags |= flagged((figures.base > 0) & ~figures.solid, Flag.NO_INTERVAL)
+    elif figures.estimator.request.spread.confident and statistic.quantile is not None:
         unbounded = np.isnan(limits.low) & np.isnan(limits.high)
-        flags |= flagged((estimates.base > 0) & ~np.isnan(estimates.estimate) & unbounded, Flag.NO_INTERVAL)
+        flags |= flagged((figures.base > 0) & ~np.isnan(figures.estimate) & unbounded, Flag.NO_INTERVAL)
     return flags
 
 
-def _is_sampled(figure: Figure, estimator: Estimator) -> bool:
+def _is_sampled(figures: Inference) -> bool:
     """Whether few records make a figure unsure; a share of unweighted sums is as sure as the sums."""
-    if estimator.request.is_complete:
+    request = figures.estimator.request
+    if request.is_complete:
         return False
-    design, spread = estimator.request.design, estimator.request.spread
-    share_of_sums = figure.statistic.linear is Linear.SHARE and figure.measure is not None
-    return figure.statistic.sampled and not (share_of_sums and not design.is_complex and not spread.confident)
+    share_of_sums = figures.is_share and not figures.of_records
+    alone = share_of_sums and not figures.is_complex and not request.spread.confident
+    return figures.figure.statistic.sampled and not alone

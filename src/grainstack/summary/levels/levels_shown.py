@@ -217,7 +217,7 @@ class _Shown:
             base_of=np.arange(count) if by_level else np.zeros(count, dtype=np.int64),
         )
         estimator = Estimator(totals, grouping)
-        estimates = [estimated(figure, estimator, with_error=False).estimate for figure in figures]
+        estimates = [estimated(figure, estimator).estimate for figure in figures]
         return np.asarray(estimates[0] if len(estimates) == 1 else np.nansum(estimates, axis=0))
 
     def _beside_named(self, split: str, name: str) -> Figure | None:
