@@ -12,6 +12,7 @@ from grainstack.errors import RequestError
 from grainstack.making.design import scales_of
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.summary_request import SummaryRequest
+from grainstack.summary.sums.half_samples import HalfSamples
 from tests.summary.sampling import Array, Sample
 
 RANDOM = np.random.default_rng(8)
@@ -80,12 +81,41 @@ def test_degrees_of_freedom_come_from_the_method() -> None:
 
     assert degrees(deletions(), "jk1") == 7
     assert degrees(deletions(), "jkn", replicate_scale="0.5") == 4  # eight clusters less four strata
-    assert degrees(half_samples(), "brr") == 8
+    assert degrees(half_samples(), "brr") == 4  # the rank of eight half samples of four strata
     assert degrees(half_samples(), "brr", strata="h") == 4
     assert degrees(half_samples(), "bootstrap", strata="h", cluster=("c",)) == 4
     assert degrees(half_samples(), "bootstrap", degrees=11) == 11
     with pytest.raises(RequestError, match="degrees of freedom of bootstrap weights are not known"):
         degrees(half_samples(), "bootstrap")
+
+
+@pytest.mark.parametrize("stat", ["mean", "share", "median"])
+@pytest.mark.parametrize("coefficient", [0.0, 0.3])
+def test_half_samples_tell_the_strata_of_a_cell(stat: str, coefficient: float) -> None:
+    weights = half_samples(coefficient)
+    fay = {"fay_coefficient": coefficient} if coefficient else {}
+    names = {f"r{place}": column for place, column in enumerate(weights)}
+    domain = np.where(H < 2, 0, 1 + (H == 3))  # strata 0 and 1, 2, 3
+    levels = {"h": H, "d": domain, "y": RANDOM.integers(0, 2, len(H))}
+    records = Sample(levels, {"x": X, "w": W, **names})
+    asked = {"split": "y"} if stat == "share" else {"measure": ("x",)}
+
+    def degrees(**more: object) -> list[float]:
+        design = replicated(weights, "fay" if coefficient else "brr", **fay, **more)
+        request = SummaryRequest(by=("d",), stat=(stat,), design=design, **asked)
+        return list(records.table(request).columns[0].degrees)
+
+    assert degrees() == degrees(strata="h")
+    assert set(degrees()) == {1.0, 2.0}
+
+
+def test_other_weights_than_half_samples_have_as_many_degrees_as_replicates() -> None:
+    found = HalfSamples()
+    random = np.random.default_rng(2)
+    found.absorb(np.zeros(60_000, dtype=np.int64), np.ones(60_000), list(random.uniform(0, 2, (40, 60_000))))
+    assert found.complete
+    found.absorb(np.zeros(60_000, dtype=np.int64), np.ones(60_000), list(random.uniform(0, 2, (40, 60_000))))
+    assert found.ranks(np.zeros(1, dtype=np.int64), np.zeros(1, dtype=np.int64), 1) is None
 
 
 @pytest.mark.parametrize("method", ["jk1", "jkn", "bootstrap"])
@@ -130,7 +160,7 @@ def test_means_shares_and_quantiles_are_worked_out_under_every_replicate(center:
     median = quantiles.columns[0].estimate[1]
     from scipy import stats  # noqa: PLC0415 - slow to load
 
-    reach = stats.t.ppf(0.975, 8) * np.sqrt(variance(below, below(W)))
+    reach = stats.t.ppf(0.975, STRATA) * np.sqrt(variance(below, below(W)))
     order = np.argsort(X[inside])
     reached = np.cumsum(W[inside][order]) / W[inside].sum()
     ends = [X[inside][order][min(np.searchsorted(reached, 0.5 + side * reach), len(order) - 1)] for side in (-1, 1)]

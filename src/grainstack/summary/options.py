@@ -125,6 +125,11 @@ class DesignRequest(WeightRequest, frozen=True):
         """Whether the last units drawn are single records."""
         return len(self.population) > len(self.cluster) or not self.cluster
 
+    @property
+    def counts_half_samples(self) -> bool:
+        """Whether replicates are half samples of strata that are not named."""
+        return self.replicate_method in ("brr", "fay") and not self.strata and self.degrees is None
+
 
 def _check_stages(design: DesignRequest) -> None:
     """Refuses stages of drawing that can play no part.

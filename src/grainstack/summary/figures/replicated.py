@@ -5,7 +5,7 @@ A figure θ is worked out anew under each of R replicate weights; with scales s_
     v = Σ_r s_r (θ_r − θ₀)²
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -20,7 +20,30 @@ from grainstack.summary.sums.design import COUNT, Pair
 from grainstack.summary.sums.exact import Floats, Integers, Mask
 from grainstack.summary.sums.replicates import ReplicateSums
 
-RecordsByUnit = Callable[[], Integers]  # records of each domain in each drawn unit, shape (units, domains)
+
+class _Domains(Struct, frozen=True):
+    """What each figure rests on: the records of a ratio in a cell, or in the base of a share."""
+
+    sums: ShownSums
+    pair: Pair
+    of_bases: bool = False
+
+    def records_by_unit(self) -> Integers:
+        """Records in each drawn unit, shape (units, cells)."""
+        return (self.sums.base_matrices(self.pair) if self.of_bases else self.sums.matrices(self.pair)).records
+
+    def half_samples(self) -> Floats | None:
+        """How many independent halves of strata hold records, shape (cells,); None where that is not known."""
+        kept, grouping = self.sums.totals.half_samples, self.sums.grouping
+        if kept is None:
+            return None
+        if not self.of_bases:
+            return kept.ranks(grouping.inside, grouping.places, grouping.count)
+        if grouping.of_respondents:  # who answered stands in some cell of the base
+            ranks = kept.ranks(grouping.inside, grouping.base_of[grouping.places], grouping.bases)
+        else:
+            ranks = kept.ranks(grouping.base_inside, grouping.base_places, grouping.bases)
+        return None if ranks is None else ranks[grouping.base_of]
 
 
 class ReplicateSpread(Struct, frozen=True):
@@ -77,10 +100,7 @@ def replicated(estimator: ShownSums, figure: Figure, estimate: Floats) -> Replic
     with np.errstate(invalid="ignore", divide="ignore"):
         figures = x if linear is Linear.TOTAL else x / y
 
-    def records_by_unit() -> Integers:
-        return estimator.base_matrices(pair).records if linear is Linear.SHARE else estimator.records_by_unit(pair)
-
-    return _spread(estimator, figures, estimate, records_by_unit)
+    return _spread(_Domains(estimator, pair, linear is Linear.SHARE), figures, estimate)
 
 
 def replicated_below(estimator: ShownSums, measure: str, points: Floats) -> ReplicateSpread:
@@ -105,30 +125,32 @@ def replicated_below(estimator: ShownSums, measure: str, points: Floats) -> Repl
         found, _, weights = values.of_cell(cell)
         if weights.sum() > 0:
             whole[cell] = weights[found <= points[cell]].sum() / weights.sum()
-    return _spread(estimator, figures, whole, lambda: estimator.records_by_unit((measure, None)))
+    return _spread(_Domains(estimator, (measure, None)), figures, whole)
 
 
-def replicate_degrees(estimator: ShownSums, records_by_unit: RecordsByUnit) -> Floats:
+def _degrees(domains: _Domains) -> Floats:
     """Degrees of freedom of each domain, shape (domains,) or (1,) where all have the same.
 
-    Stated; else, where clusters are named, clusters less strata that hold records of the domain, as everywhere. Where
-    they are not, those of the method: R − 1 for one deleted cluster each (jk1); the sum of the scales (n − 1) / n
-    (jkn), which is clusters less strata; the strata for half samples (brr and Fay's), or R where they are not known.
-
-    Args:
-        estimator: The sums.
-        records_by_unit: Gives the records of each domain in each drawn unit, where strata or clusters are named.
+    Stated; else, where clusters are named, clusters less strata that hold records of the domain, as everywhere. Half
+    samples (brr and Fay's) have those of the strata with records of it, which is the rank of these half samples where
+    strata are not named. Else those of the method: R − 1 for one deleted cluster each (jk1); the sum of the scales
+    (n − 1) / n (jkn), which is clusters less strata.
 
     Raises:
         RequestError: They are not known.
     """
-    design = estimator.request.design
+    sums = domains.sums
+    design = sums.request.design
     if design.degrees is not None:
         return np.array([design.degrees])
     if design.replicate_method in ("brr", "fay") and design.strata:
-        return np.asarray(_strata_with_records(estimator, records_by_unit()))
+        strata = sums.strata_of_units
+        return np.array([float(len(np.unique(strata[column > 0]))) for column in domains.records_by_unit().T])
     if design.cluster and design.replicate_method not in ("brr", "fay"):
-        return domain_degrees(estimator.stages[:1], records_by_unit())
+        return domain_degrees(sums.stages[:1], domains.records_by_unit())
+    ranks = domains.half_samples()
+    if ranks is not None:
+        return ranks
     scales = np.array(design.scales)
     of_method = {"jk1": len(scales) - 1.0, "jkn": max(round(float(scales.sum())), 0.0)}
     of_method |= dict.fromkeys(("brr", "fay"), float(len(scales)))
@@ -140,12 +162,6 @@ def replicate_degrees(estimator: ShownSums, records_by_unit: RecordsByUnit) -> F
     return np.array([of_method[design.replicate_method]])
 
 
-def _strata_with_records(estimator: ShownSums, records: Integers) -> Floats:
-    """How many strata hold records of each domain, shape (domains,)."""
-    strata = estimator.strata_of_units
-    return np.array([float(len(np.unique(strata[column > 0]))) for column in records.T])
-
-
 def _sums(estimator: ShownSums) -> ReplicateSums:
     sums = estimator.totals.replicates
     if sums is None:
@@ -153,10 +169,9 @@ def _sums(estimator: ShownSums) -> ReplicateSums:
     return sums
 
 
-def _spread(estimator: ShownSums, figures: Floats, estimate: Floats, records_by_unit: RecordsByUnit) -> ReplicateSpread:
-    design = estimator.request.design
+def _spread(domains: _Domains, figures: Floats, estimate: Floats) -> ReplicateSpread:
+    design = domains.sums.request.design
     scales = np.array(design.scales)[:, None]
     center = np.nanmean(figures, axis=0) if design.replicate_center == "mean" else estimate
-    degrees = replicate_degrees(estimator, records_by_unit)
-    everywhere = np.broadcast_to(degrees, (figures.shape[1],)).astype(np.float64)
+    everywhere = np.broadcast_to(_degrees(domains), (figures.shape[1],)).astype(np.float64)
     return ReplicateSpread(np.nan_to_num(figures - center), scales, everywhere)

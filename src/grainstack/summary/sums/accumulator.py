@@ -18,6 +18,7 @@ from grainstack.summary.sums.cell_sums import (
     CellBlock,
     CellSum,
     ExtremeSums,
+    HalfSampleSums,
     MeasureSums,
     RateSums,
     ReplicatedSums,
@@ -30,6 +31,7 @@ from grainstack.summary.sums.cell_sums import (
 from grainstack.summary.sums.design import COUNT, DesignSums, Pair, Ratios
 from grainstack.summary.sums.extremes import Extremes
 from grainstack.summary.sums.factors import Amounts, Column, Shared
+from grainstack.summary.sums.half_samples import HalfSamples
 from grainstack.summary.sums.joint import JointRows, JointSums
 from grainstack.summary.sums.moments import Floats, Integers, Moments
 from grainstack.summary.sums.record_account import RecordAccount, add_counts, counted
@@ -130,6 +132,12 @@ class Accumulator:
         """The sums under replicate weights, if there are such."""
         found = self.sums.get(("replicates", ""))
         return None if found is None else cast("ReplicatedSums", found).sums
+
+    @property
+    def half_samples(self) -> HalfSamples | None:
+        """Which half samples hold the records of each cell, if replicates are such."""
+        found = self.sums.get(("half samples", ""))
+        return None if found is None else cast("HalfSampleSums", found).samples
 
     @property
     def rows(self) -> RowTexts | None:

@@ -15,6 +15,7 @@ from grainstack.summary.sums.design import COUNT, Pair, Ratios
 from grainstack.summary.sums.exact import Floats, Integers
 from grainstack.summary.sums.extremes import Extremes
 from grainstack.summary.sums.factors import Amounts, Column
+from grainstack.summary.sums.half_samples import HalfSamples
 from grainstack.summary.sums.moments import Moments
 from grainstack.summary.sums.replicates import ReplicateSums
 from grainstack.summary.sums.row_texts import RowTexts
@@ -136,6 +137,21 @@ class ReplicatedSums(Struct):
         self.sums.merge(other.sums, places, count)
 
 
+class HalfSampleSums(Struct):
+    """Which half samples hold the records of each cell."""
+
+    samples: HalfSamples
+
+    def absorb(self, block: CellBlock) -> None:
+        """Adds rows."""
+        weights = block.amounts.weights
+        self.samples.absorb(block.cells, None if weights is None else weights.numbers, block.replicate_weights)
+
+    def merge(self, other: Self, places: Integers, count: int) -> None:  # noqa: ARG002 - as every sum
+        """Adds another."""
+        self.samples.merge(other.samples, places)
+
+
 class TextSums(Struct):
     """The other columns of ready-made figures, for telling rows of one cell apart."""
 
@@ -162,6 +178,8 @@ def cell_sums_for(request: SummaryRequest, wanted: Wanted) -> dict[SumKey, CellS
     sums |= {("extremes", name): ExtremeSums(name, Extremes()) for name in sorted(wanted.extremes)}
     if wanted.replicates:
         sums["replicates", ""] = ReplicatedSums(ReplicateSums(values={name: [] for name in wanted.values_by_unit}))
+    if wanted.half_samples:
+        sums["half samples", ""] = HalfSampleSums(HalfSamples())
     if request.value:
         sums["texts", ""] = TextSums(RowTexts())
     return sums

@@ -17,8 +17,9 @@ class Wanted(Struct, frozen=True):
         joint: Whether sums over records that stand in two cells are kept, as far as rows are made of records.
         tested: Whether differences are tested.
         calibrated: Whether sums by the groups that weights were made to meet are kept.
-        values_by_unit: Measures of which the values are kept per drawn unit too, for limits of quantiles.
+        values_by_unit: Measures of which the values are kept per drawn unit too, for limits of quantiles and resamples.
         replicates: The replicate weights.
+        half_samples: Whether it is kept which half samples hold the records of each cell.
     """
 
     values: frozenset[str]
@@ -30,6 +31,7 @@ class Wanted(Struct, frozen=True):
     calibrated: bool
     values_by_unit: frozenset[str]
     replicates: tuple[str, ...]
+    half_samples: bool
 
 
 def wanted_by(request: SummaryRequest) -> Wanted:
@@ -37,12 +39,13 @@ def wanted_by(request: SummaryRequest) -> Wanted:
     spread = request.spread
     measured = [(figure.statistic, figure.measure) for figure in request.figures if figure.measure]
     quantiles = {name for statistic, name in measured if statistic.quantile is not None}
-    resampled = spread.interval == "bootstrap" and bool(request.design.cluster)
-    by_unit = {name for statistic, name in measured if resampled and statistic.linear is None} | quantiles
+    resampled = spread.interval == "bootstrap" and request.design.is_complex
+    of_clusters = bool(request.design.cluster)
+    by_unit = {name for one, name in measured if resampled and (one.linear is None or not of_clusters)} | quantiles
     values = {name for statistic, name in measured if NeededSums.VALUES in statistic.kept}
     if request.keep_values or spread.error_bars == "quartiles":
         values |= set(request.measure)
-    if spread.interval == "bootstrap" and not request.design.cluster:
+    if spread.interval == "bootstrap" and not resampled:
         values |= set(request.measure)
     extremes = {name for statistic, name in measured if NeededSums.EXTREMES in statistic.kept}
     extremes |= set(request.measure) if spread.error_bars == "range" else set()
@@ -62,4 +65,5 @@ def wanted_by(request: SummaryRequest) -> Wanted:
         calibrated=bool(request.design.calibrated) and request.needs_errors and not replicates,
         values_by_unit=frozenset(by_unit if request.design.is_complex and spread.confident else ()),
         replicates=replicates,
+        half_samples=bool(replicates) and request.design.counts_half_samples,
     )
