@@ -165,50 +165,6 @@ def test_bootstrap_limits_do_not_depend_on_the_order_of_records(stat: str) -> No
     assert one[0] < estimate(one_cell(x), stat) < one[1]
 
 
-def test_clusters_are_resampled_under_a_design() -> None:
-    random = np.random.default_rng(9)
-    moods = np.repeat(random.normal(0, 2, 40), 10)
-    x = 20 + moods + random.normal(0, 1, 400)
-    sample = Sample({"k": np.zeros(400), "c": np.repeat(np.arange(40), 10)}, {"x": x})
-    design = DesignRequest(cluster=("c",))
-    request = SummaryRequest(by=("k",), measure=("x",), design=design, spread=SpreadRequest(interval="bootstrap"))
-    column = sample.table(request).columns[0]
-    plain = sample.table(SummaryRequest(by=("k",), measure=("x",), design=design)).columns[0]
-    assert column.high[0] - column.low[0] == pytest.approx(plain.high[0] - plain.low[0], rel=0.12)
-
-
-@pytest.mark.parametrize("stat", ["median", "p90", "sd", "variance", "iqr"])
-def test_figures_of_values_are_resampled_by_clusters_too(stat: str) -> None:
-    # Rao & Wu (1988) against drawing 39 of 40 clusters by hand, weights multiplied by 40/39 for each time drawn.
-    random = np.random.default_rng(11)
-    cluster = np.repeat(np.arange(40), 10)
-    x = 20 + np.repeat(random.normal(0, 2, 40), 10) + random.normal(0, 1, 400)
-    w = random.uniform(1, 4, 400)
-    sample = Sample({"k": np.zeros(400), "c": cluster}, {"x": x, "w": w})
-    design, spread = DesignRequest(weight="w", cluster=("c",)), SpreadRequest(interval="bootstrap", repeats=2000)
-    asked = {"by": ("k",), "measure": ("x",), "stat": (stat,), "design": design}
-    column = sample.table(SummaryRequest(spread=spread, **asked)).columns[0]  # type: ignore[arg-type]
-
-    def figure(weights: "np.ndarray[tuple[int], np.dtype[np.float64]]") -> float:
-        order = np.argsort(x)
-        reach = np.cumsum(weights[order]) / weights.sum()
-        if stat in ("sd", "variance"):
-            mean = np.average(x, weights=weights)
-            variance = np.average((x - mean) ** 2, weights=weights) * 400 / 399
-            return float(variance if stat == "variance" else np.sqrt(variance))
-        at = [
-            x[order][np.searchsorted(reach, part)] for part in {"median": [0.5], "p90": [0.9]}.get(stat, [0.25, 0.75])
-        ]
-        return float(at[-1] - (at[0] if stat == "iqr" else 0))
-
-    assert column.estimate[0] == pytest.approx(figure(w), rel=0.01)
-    drawn = [np.bincount(random.integers(0, 40, 39), minlength=40) for _ in range(1500)]
-    ends = np.quantile([figure(w * times[cluster] * 40 / 39) for times in drawn], [0.025, 0.975])
-    width = ends[1] - ends[0]
-    assert column.high[0] - column.low[0] == pytest.approx(width, rel=0.12)
-    assert [column.low[0], column.high[0]] == pytest.approx(ends, abs=0.15 * width)
-
-
 def test_woodruff_limits_enclose_the_quantile_and_narrow_with_more_records() -> None:
     random = np.random.default_rng(1)
     widths = []

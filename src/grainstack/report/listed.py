@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from grainstack.chart.writing.figures import Figures, figures_of
 from grainstack.chart.writing.numbers import written
 from grainstack.language import phrase
@@ -66,7 +68,7 @@ def _design_figures(
     sampling = table.provenance.sampling
     degrees = (phrase("df"), [written(value, 0) for value in column.degrees.tolist()])
     if not request.design_figures:
-        return [degrees] if column.interval and sampling.drawn else []
+        return [degrees] if column.interval and sampling.drawn and np.isfinite(column.degrees).any() else []
     found = [
         (phrase("standard error"), [figures.number(value) for value in column.standard_error]),
         degrees,

@@ -1,22 +1,16 @@
 """Bootstrap limits (Efron & Tibshirani 1993, chapter 13: percentile limits).
 
 Records are never drawn one by one. Records with equal values are alike, so a resample is a draw of how often each
-value occurs; and the order statistics of a resample follow from those of uniform numbers. With a survey design,
-clusters are drawn within strata and reweighted (Rao & Wu 1988; Rao, Wu & Yue 1992, with n_h − 1 clusters drawn in
-stratum h). Each cell has random numbers of its own, so the limits depend on the seed and on nothing else.
+value occurs; and the order statistics of a resample follow from those of uniform numbers. Each cell has random numbers
+of its own, so the limits depend on the seed and on nothing else.
 """
-
-from collections.abc import Callable
 
 import numpy as np
 
 from grainstack.summary.figures.quantiles import Counted
-from grainstack.summary.figures.stages import Stage
 from grainstack.summary.sums.exact import Floats, Integers
 
 _MOST_SQUARES = 2000  # the same for deviations, whose squares are less even within a run
-_AT_ONCE = 1 << 22  # weights of resamples in memory at a time: 32 MB
-_TIE = 1e-12  # of a weight: what adding up in another order may make of it
 _MOST_VALUES = 256  # runs of neighbouring values are drawn as one where there are more
 
 
@@ -156,69 +150,6 @@ def resampled_quantiles(cell: Counted, parts: list[float], repeats: int, random:
         place = part * (n - 1) - (low - 1)
         columns.append(drawn[low] + place * (drawn[high] - drawn[low]))
     return np.column_stack(columns)
-
-
-def resampled_clusters(stage: Stage, repeats: int, seed: int, figure: Callable[[Floats], Floats]) -> Floats:
-    """Figures under resampled clusters, shape (repeats, cells).
-
-    Args:
-        stage: How clusters were drawn.
-        repeats: How many resamples.
-        seed: Of the random numbers.
-        figure: Gives the figures, shape (repeats, cells), from factors by which each unit counts, (repeats, units).
-    """
-    random = random_numbers(seed, 0)
-    factors = np.ones((repeats, len(stage.group_of)))
-    for stratum, units in enumerate(stage.drawn.tolist()):
-        members = np.flatnonzero(stage.group_of == stratum)
-        if units < 2:
-            continue
-        chances = np.append(np.full(len(members), 1 / units), max(1 - len(members) / units, 0.0))
-        times = random.multinomial(units - 1, chances, size=repeats)[:, :-1]
-        weight = np.sqrt(1 - stage.fraction[stratum])
-        factors[:, members] = 1 - weight + weight * units / (units - 1) * times
-    return figure(factors[:, stage.part_of])
-
-
-def reweighted_quantiles(cell: Counted, factors: Floats, part: float) -> Floats:
-    """Weighted quantiles, shape (repeats,): the smallest value at which the weight reaches its part of the whole.
-
-    Args:
-        cell: Values, rising, some of them equal, with their records and weights.
-        factors: By which each of them counts in each resample, shape (repeats, values).
-        part: Which quantile, from 0 to 1.
-    """
-    values, _, weights = cell
-    found = np.full(len(factors), np.nan)
-    for rows in _in_chunks(factors):
-        reach = np.cumsum(factors[rows] * weights, axis=1)
-        if reach.shape[1]:
-            whole = reach[:, -1]
-            places = (reach < (part * whole * (1 - _TIE))[:, None]).sum(axis=1)
-            found[rows] = np.where(whole > 0, values[np.minimum(places, len(values) - 1)], np.nan)
-    return found
-
-
-def reweighted_deviations(cell: Counted, factors: Floats) -> Floats:
-    """Weighted standard deviations, shape (repeats,), as they are estimated; see `reweighted_quantiles`."""
-    values, records, weights = cell
-    n = max(int(records.sum()), 2)
-    found = np.full(len(factors), np.nan)
-    if not weights.sum():
-        return found
-    apart = values - np.average(values, weights=weights)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        for rows in _in_chunks(factors):
-            counted = factors[rows] * weights
-            first, second = (counted @ apart**power / counted.sum(axis=1) for power in (1, 2))
-            found[rows] = np.sqrt(np.maximum(second - first**2, 0) * n / (n - 1))
-    return found
-
-
-def _in_chunks(factors: Floats) -> list[slice]:
-    """Stretches of resamples that fit into memory together."""
-    step = max(_AT_ONCE // max(factors.shape[1], 1), 1)
-    return [slice(start, start + step) for start in range(0, len(factors), step)]
 
 
 def _ranks(part: float, n: int) -> tuple[int, int]:

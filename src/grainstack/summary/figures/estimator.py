@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 from msgspec.structs import replace
 
 from grainstack.summary.figures.calibrated import calibrated_spread
@@ -17,6 +18,29 @@ from grainstack.summary.sums.exact import Floats, Integers
 
 if TYPE_CHECKING:
     from grainstack.summary.figures.spread import DesignSpread
+
+
+class ValuesByUnit(Struct, frozen=True):
+    """Values of a cell, rising, one entry for each unit that holds one; shape (entries,) each.
+
+    Attributes:
+        values: The values.
+        records: How many records hold it, never weighted.
+        weights: Σw.
+        squares: Σw².
+        units: The drawn unit; where single records were drawn, their stratum.
+    """
+
+    values: Floats
+    records: Integers
+    weights: Floats
+    squares: Floats
+    units: Integers
+
+    def at(self, entries: Integers) -> "ValuesByUnit":
+        """Some of the entries, in the order of these."""
+        arrays = (self.values[entries], self.records[entries], self.weights[entries], self.squares[entries])
+        return ValuesByUnit(*arrays, self.units[entries])
 
 
 class Estimator(ShownSums):
@@ -81,8 +105,8 @@ class Estimator(ShownSums):
         with np.errstate(invalid="ignore", divide="ignore"):
             return ratio_spread(self.stages, sums, x.sum(axis=0) / total, total)
 
-    def values_by_unit(self, measure: str) -> list[tuple[Floats, Integers, Floats, Integers]]:
-        """The values of a measure in each cell, rising, with their records, weights and units.
+    def values_by_unit(self, measure: str) -> "list[ValuesByUnit]":
+        """The values of a measure in each cell, rising, with the units that hold them.
 
         Args:
             measure: The measure; its values are kept per drawn unit.
@@ -91,8 +115,9 @@ class Estimator(ShownSums):
         found = []
         for cell in range(self.grouping.count):
             mine = np.isin(keys[values.cells, 1], self.grouping.inside[self.grouping.places == cell])
-            order = np.argsort(values.values[mine], kind="stable")
-            units = np.asarray(keys[values.cells[mine], 0], dtype=np.int64)
-            of_cell = np.flatnonzero(mine)[order]
-            found.append((values.values[of_cell], values.records[of_cell], values.weights[of_cell], units[order]))
+            of_cell = np.flatnonzero(mine)[np.argsort(values.values[mine], kind="stable")]
+            everyone = ValuesByUnit(
+                values.values, values.records, values.weights, values.squares, keys[values.cells, 0]
+            )
+            found.append(everyone.at(of_cell))
         return found
