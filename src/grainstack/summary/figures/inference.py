@@ -21,6 +21,7 @@ from grainstack.summary.sums.exact import Floats, Mask
 if TYPE_CHECKING:
     from grainstack.summary.figures.spread import DesignSpread
 
+_ROUNDING = 1e-12  # of the variances of two figures is what remains by rounding where they never differ
 NORMAL = 1e6  # degrees of freedom at which t is normal
 
 
@@ -41,8 +42,10 @@ class Together(Struct, frozen=True):
 
     @property
     def error(self) -> float:
-        """The standard error of the difference."""
-        return float(max(self.first + self.second - 2 * self.covariance, 0.0) ** 0.5)
+        """The standard error of the difference; 0 where the figures never differ."""
+        both = self.first + self.second
+        variance = both - 2 * self.covariance
+        return float(variance**0.5) if variance > _ROUNDING * both else 0.0
 
     @property
     def correlation(self) -> float:
