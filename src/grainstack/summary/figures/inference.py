@@ -81,6 +81,7 @@ class Inference:
         self.deviation, self._plain_variance = estimates.deviation, estimates.plain_variance
         self.error, self.degrees = estimates.error, estimates.degrees
         self.by_design = spread is not None
+        self._pairs: dict[tuple[int, int], Together] = {}
         if spread is not None:
             self._spread = spread
             error, degrees = np.sqrt(spread.variance), spread.degrees
@@ -158,19 +159,9 @@ class Inference:
         Those of a design are Satterthwaite's (1946) for the two variances, at most those of both domains together: the
         larger variance says how sure the difference is, and so do the units it rests on.
         """
-        if not self.is_linearised(one, other):
-            first, second = (float(self.error[at] ** 2) for at in (one, other))
-            many = NORMAL if self.is_share else None
-            degrees = [many or max(float(self.base[at]) - 1, 1.0) for at in (one, other)]
-            return Together(first, second, 0.0, satterthwaite([first, second], degrees) or 1.0)
-        first, second = (float(self._variances[at]) for at in (one, other))
-        joint = self._spread.joint_degrees((one, other))
-        if self._overlap is not None:
-            joint -= self._overlap.records(one, other)  # they are in both, and counted twice
-        degrees = [max(float(self._degrees[at]), 1.0) for at in (one, other)]
-        separate = satterthwaite([first, second], degrees)
-        covariance = float(self._covariances((one, other))[0, 1])
-        return Together(first, second, covariance, max(min(joint, separate or joint), 1.0))
+        if (one, other) not in self._pairs:  # its test, its limits and its degrees all ask for it
+            self._pairs[one, other] = self._together(one, other)
+        return self._pairs[one, other]
 
     def covariances(self, cells: Sequence[int]) -> Floats:
         """The variances of some figures and their covariances, shape (cells wanted, cells wanted).
@@ -201,6 +192,21 @@ class Inference:
     def has_no_spread(self, one: int, other: int) -> bool:
         """Whether a figure does not vary between what was drawn: of a share that is no sign of how sure it is."""
         return bool(min(self._variances[one], self._variances[other]) == 0)
+
+    def _together(self, one: int, other: int) -> Together:
+        if not self.is_linearised(one, other):
+            first, second = (float(self.error[at] ** 2) for at in (one, other))
+            many = NORMAL if self.is_share else None
+            degrees = [many or max(float(self.base[at]) - 1, 1.0) for at in (one, other)]
+            return Together(first, second, 0.0, satterthwaite([first, second], degrees) or 1.0)
+        first, second = (float(self._variances[at]) for at in (one, other))
+        joint = self._spread.joint_degrees((one, other))
+        if self._overlap is not None:
+            joint -= self._overlap.records(one, other)  # they are in both, and counted twice
+        degrees = [max(float(self._degrees[at]), 1.0) for at in (one, other)]
+        separate = satterthwaite([first, second], degrees)
+        covariance = float(self._covariances((one, other))[0, 1])
+        return Together(first, second, covariance, max(min(joint, separate or joint), 1.0))
 
     def _covariances(self, cells: Sequence[int]) -> Floats:
         covariances = self._spread.covariances(cells)
