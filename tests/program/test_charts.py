@@ -180,8 +180,11 @@ def test_rest_and_total_keep_the_whole(run: Run, folder: Path) -> None:
         (("distribution", "passengers.csv", "--by", "route"), "of one number"),
         (("distribution", *WAIT, "--form", "histogram", "--band", "wait=0,5"), "leaves values out"),
         (("distribution", *WAIT, "--form", "violin"), "violin"),
-        (("dot", *WAIT, "--layout", "stacked"), "no such option: --layout"),
-        (("pie", "passengers.csv", "--by", "ticket", "--error-bars", "range"), "no such option: --error-bars"),
+        (("dot", *WAIT, "--layout", "stacked"), "dot has no --layout; bar has it"),
+        (
+            ("pie", "passengers.csv", "--by", "ticket", "--error-bars", "range"),
+            "pie has no --error-bars; table, bar and dot have it",
+        ),
         (("bar", *WAIT, "--stat", "mean", "--split", "ticket", "--layout", "percent"), "do not add up"),
         (("dot", "passengers.csv", "--by", "route", "--measure", "wait", "--measure", "spend"), "do not share an axis"),
         (("dot", *WAIT, "--stat", "mean", "--stat", "median", "--split", "ticket"), "series already"),

@@ -115,3 +115,19 @@ def test_every_meaning_is_an_option_value_or_command_there_is() -> None:
         assert first in choices, here
         if rest and rest[0] != "…" and "" not in choices[first]:
             assert rest[0] in choices[first], here
+
+
+@pytest.mark.parametrize(
+    ("unknown", "answer"),
+    [
+        ("--second", "--second-measure wait"),
+        ("--splitt", "--split wait"),
+        ("--measur", "--measure wait"),
+        ("--frobnicate", "grainstack find frobnicate"),
+    ],
+)
+def test_an_option_spelt_wrongly_is_answered_with_one_that_is(run: Run, unknown: str, answer: str) -> None:
+    done = run("bar", "passengers.csv", "--by", "route", unknown, "wait")
+    assert done.returncode == 2
+    assert f"there is no {unknown}." in done.stderr
+    assert done.stderr.rstrip().endswith(answer)

@@ -48,6 +48,45 @@ def test_the_latest_levels_of_bands_and_the_same_a_year_before_are_kept(run: Run
     assert sum(int(row["estimate"]) for row in shown) == sum(quarter(day) in every[:-2] for day, _ in rows)
 
 
+@pytest.mark.parametrize(
+    ("condition", "kept"),
+    [
+        ("quarter = 'latest'", ["2025 Q4"]),
+        ("quarter IN ('latest 2', 'same-last-year')", ["2024 Q4", "2025 Q3", "2025 Q4"]),
+        ("NOT quarter = 'previous' AND quarter <> 'latest'", ["2024 Q3", "2024 Q4", "2025 Q1"]),
+        ("'latest' = quarter OR quarter = '2024 Q3'", ["2024 Q3", "2025 Q4"]),
+    ],
+)
+def test_a_condition_names_levels_by_their_place_in_time(
+    run: Run, folder: Path, condition: str, kept: list[str]
+) -> None:
+    quarters = ["2024 Q3", "2024 Q4", "2025 Q1", "2025 Q3", "2025 Q4"]
+    (folder / "q.csv").write_text("quarter,x\n" + "".join(f"{one},1\n{one},2\n" for one in quarters), "utf-8")
+    done = run("table", "q.csv", "--by", "quarter", "--measure", "x", "--where", condition, "--out", "t.csv")
+    assert done.returncode == 0, done.stderr
+    with (folder / "t.csv").open(encoding="utf-8") as file:
+        assert [row["quarter"] for row in csv.DictReader(file) if int(row["base"])] == kept
+    told = run("table", "q.csv", "--by", "x", "--where", condition).stdout
+    assert "latest" not in told
+    assert "'2025 Q4'" in told
+
+
+def test_a_quarter_without_records_is_a_gap(run: Run, folder: Path) -> None:
+    quarters = ["2024 Q3", "2024 Q4", "2025 Q1", "2025 Q3", "2025 Q4"]
+    rows = "".join(f"{one},{value}\n" for one in quarters for value in (1, 2, 4))
+    (folder / "q.csv").write_text(f"quarter,x\n{rows}", "utf-8")
+    shown = ("q.csv", "--by", "quarter", "--measure", "x")
+    done = run("table", *shown, "--out", "t.csv")
+    with (folder / "t.csv").open(encoding="utf-8") as file:
+        found = {row["quarter"]: row["base"] for row in csv.DictReader(file)}
+    assert list(found) == [*quarters[:3], "2025 Q2", *quarters[3:]]
+    assert found["2025 Q2"] == "0"
+    for asked in (("--order", "largest-first"), ("--only", "quarter=2025 Q1,2025 Q3")):
+        done = run("table", *shown, *asked)
+        assert done.returncode == 0, done.stderr
+        assert "2025 Q2" not in done.stdout
+
+
 def test_the_latest_year_of_a_column_of_years(run: Run) -> None:
     done = run("table", "crossings.csv", "--by", "route", "--only", "year=latest")
     assert "year 2025" in done.stdout

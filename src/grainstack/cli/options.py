@@ -4,14 +4,17 @@ import inspect
 import re
 import shlex
 from collections.abc import Mapping, Sequence
+from difflib import SequenceMatcher
 from typing import Annotated, Any
 
 import typer
 from typer.core import TyperCommand
 from typer.exceptions import TyperException
 
-from grainstack.cli.commands import Command, Positional, command_named
+from grainstack.cli.commands import COMMANDS, Command, Positional, command_named
 from grainstack.cli.failing import TYPED, option_for, reported, say
+from grainstack.errors import did_you_mean, near_names
+from grainstack.language import in_words
 from grainstack.later import Later
 from grainstack.option_fields import Entry, Request, entries, types_of
 from grainstack.option_names import worded
@@ -19,6 +22,7 @@ from grainstack.other_words import option_meant, sentence_on
 from grainstack.requests import filled
 
 _STRICT = "strict"
+_ALIKE = 0.72  # of two spellings of one option; less is another word
 _USAGE = 2  # the exit code of what was typed wrongly
 _RUN_WITH_DEFAULTS = Later("cli.defaults", "run_with_defaults")
 
@@ -33,8 +37,8 @@ class GroupedHelp(TyperCommand):
             return super().parse_args(ctx, args)
         except TyperException as error:
             unknown = getattr(error, "option_name", "")
-            if unknown and (answer := _answer_to(str(self.name), unknown, typed)):
-                say(answer)
+            if unknown:
+                say(_answer_to(str(self.name), unknown, typed))
                 raise typer.Exit(_USAGE) from None
             raise
 
@@ -67,14 +71,21 @@ class GroupedHelp(TyperCommand):
 
 
 def _answer_to(command: str, unknown: str, typed: Sequence[str]) -> str:
-    """What is meant by an option that is none, with the command as it can be pasted; empty where nobody knows."""
+    """What is meant by an option that is none, or is spelt like it, with the command as it can be pasted."""
     known = [entry.name for model in command_named(command).models for entry in entries(model)]
     if sentence := sentence_on(unknown):
         return f"grainstack: there is no {unknown}. {sentence}"
     meaning = option_meant(unknown, known)
-    if meaning is None:
-        return ""
     place = next(at for at, word in enumerate(typed) if word.partition("=")[0] == unknown)
+    if meaning is None and (others := _commands_with(unknown)):
+        return f"grainstack: {command} has no {unknown}; {in_words(others)} {'has' if len(others) == 1 else 'have'} it."
+    if meaning is None:
+        near = _spelt_alike(unknown, list(map(option_for, known)))
+        if not near:
+            return f"grainstack: there is no {unknown}.\n  Look for it: grainstack find {unknown.strip('-')}"
+        instead = typed[place].replace(unknown, near[0], 1)
+        whole = shlex.join(["grainstack", command, *typed[:place], instead, *typed[place + 1 :]])
+        return f"grainstack: there is no {unknown}. {did_you_mean(near)}\n  {whole}"
     _, equals, value = typed[place].partition("=")
     after = place + 1
     while not equals and after < len(typed) and not typed[after].startswith("--"):
@@ -86,6 +97,19 @@ def _answer_to(command: str, unknown: str, typed: Sequence[str]) -> str:
     whole = shlex.join(["grainstack", command, *typed[:place], *words, *typed[after:]])
     told = f"grainstack: there is no {unknown}; {shlex.join(words)} is that here:\n  {whole}"
     return told.replace("'…'", "…")
+
+
+def _commands_with(option: str) -> list[str]:
+    """The commands that have an option."""
+    models = ((name, command_named(name).models) for name in COMMANDS)
+    return [name for name, every in models if any(option_for(e.name) == option for one in every for e in entries(one))]
+
+
+def _spelt_alike(unknown: str, known: Sequence[str]) -> list[str]:
+    """Up to three options that are spelt nearly like one, those that begin with it first."""
+    begin = [one for one in known if one.startswith(unknown)]
+    near = [one for one in near_names(unknown, known) if SequenceMatcher(None, one, unknown).ratio() > _ALIKE]
+    return list(dict.fromkeys([*begin, *near]))[:3]
 
 
 def _first_clause(text: str) -> str:

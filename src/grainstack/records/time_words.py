@@ -40,7 +40,7 @@ _WAVE = re.compile(r"(wave|welle|vague|round|runde|w) ?(\d{1,3})")
 _MOST = {"q": 4, "t": 4, "quarter": 4, "quartal": 4, "h": 2, "s": 2, "half": 2, "halbjahr": 2}
 _MOST_WEEKS, _MOST_MONTHS, _MOST_DAYS = 53, 12, 31
 _WEEKS = 52  # of most years
-_IN_A_YEAR = {"year": 1, "half-year": 2, "quarter": 4, "month": 12, "week": _WEEKS}
+PARTS_OF_A_YEAR = {"year": 1, "half-year": 2, "quarter": 4, "month": 12, "week": _WEEKS}
 YEAR_BEFORE = "same-last-year"  # the level a year before another, as it is typed
 
 
@@ -111,10 +111,10 @@ def year_before(names: Sequence[str]) -> list[int | None]:
         names: The names of levels.
     """
     found = distances(names)
-    if found is None or found.unit not in _IN_A_YEAR:
+    if found is None or found.unit not in PARTS_OF_A_YEAR:
         return [None] * len(names)
     places = {distance: place for place, distance in enumerate(found.places)}
-    return [places.get(distance - _IN_A_YEAR[found.unit]) for distance in found.places]
+    return [places.get(distance - PARTS_OF_A_YEAR[found.unit]) for distance in found.places]
 
 
 def is_ambiguous(name: str) -> bool:

@@ -19,6 +19,7 @@ from grainstack.records.batch import Batch, Needs
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.column_facts import ColumnFacts
 from grainstack.records.filters.filters import Filters
+from grainstack.records.missing_times import with_missing_times
 from grainstack.records.numerals import Extent, extent_of
 from grainstack.records.readers.column_readers import ColumnReaders
 from grainstack.records.readers.levels import Rows
@@ -247,14 +248,15 @@ class View:
 
     def facts(self) -> ColumnFacts:
         """What is known of the columns once all records were read."""
+        variables = {name: with_missing_times(reader.variable()) for name, reader in self.levels.items()}
         return ColumnFacts(
-            variables={name: reader.variable() for name, reader in self.levels.items()},
+            variables=variables,
             numbers={name: reader.variable() for name, reader in self._numbers.items()},
             coded={name: reader.coding().codes for name, reader in self.levels.items()},
             design={name: reader.variable() for name, reader in self.design.items()},
             design_coded={name: reader.coding().codes for name, reader in self.design.items()},
             keep_empty=self._keep_empty,
-            left_out={name: self.filters.left_out(reader.variable()) for name, reader in self.levels.items()},
+            left_out={name: self.filters.left_out(variable) for name, variable in variables.items()},
         )
 
     def _design_of(self, raw: pa.RecordBatch, first: int, place: Callable[[int], str]) -> pa.RecordBatch:

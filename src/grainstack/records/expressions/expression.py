@@ -3,7 +3,7 @@
 Three-valued logic is SQL's: a comparison with a missing value is unknown, and only what is true is kept.
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -11,7 +11,7 @@ from sqlglot import exp
 
 from grainstack.errors import nearest
 from grainstack.records.expressions.evaluation import Evaluation
-from grainstack.records.expressions.grammar import DATES, is_reckoned_with
+from grainstack.records.expressions.grammar import DATES, is_reckoned_with, is_text
 from grainstack.records.expressions.operands import Columns, Operand, Words
 from grainstack.records.expressions.parsed_text import ParsedText
 
@@ -80,6 +80,30 @@ class Condition(_Expression):
         """
         truth = Evaluation(self._parsed, columns).truth(self._parsed.root)
         return np.broadcast_to(truth.true & truth.known, (records,))
+
+    def rename_levels(self, wanted: Callable[[str], bool], levels: Callable[[str, str], Sequence[str]]) -> bool:
+        """Puts levels in the place of texts that stand for some; whether there were any.
+
+        Args:
+            wanted: Whether a text stands for levels.
+            levels: Gives the levels of a column that a text stands for.
+        """
+        found = False
+        for node in list(self._parsed.root.find_all(exp.EQ, exp.NEQ, exp.In)):
+            sides = [node.this, *(node.expressions if isinstance(node, exp.In) else [node.expression])]
+            column = next((side for side in sides if isinstance(side, exp.Column)), None)
+            texts = [side.name for side in sides if is_text(side)]
+            if column is None or not any(map(wanted, texts)):
+                continue
+            named = [name for text in texts for name in (levels(column.name, text) if wanted(text) else [text])]
+            inside = exp.In(this=column.copy(), expressions=[exp.Literal.string(name) for name in named])
+            self._parsed.replace(node, exp.Not(this=inside) if isinstance(node, exp.NEQ) else inside)
+            found = True
+        return found
+
+    def in_words(self) -> str:
+        """It as SQL, with levels in the place of what stood for them."""
+        return self._parsed.root.sql()
 
 
 class Formula(_Expression):

@@ -50,6 +50,12 @@ class ParsedText:
         start, end = min(begin for begin, _ in found), max(last for _, last in found)
         return start, end - start + 1
 
+    def replace(self, node: exp.Expr, other: exp.Expr) -> None:
+        """Puts another node in the place of one."""
+        node.replace(other)
+        if node is self.root:
+            self.root = other
+
     def wrong(self, node: exp.Expr, message: str, remedy: str) -> RequestError:
         """An error that points at a node.
 

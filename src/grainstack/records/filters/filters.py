@@ -52,7 +52,7 @@ class Filters:
         source: Source,
     ) -> None:
         self.choices = [_Choice(choice, columns, source) for choice in request.level_choices()]
-        self._where = _Where(request.where, columns, kinds) if request.where is not None else None
+        self._where = _Where(request.where, columns, kinds, source) if request.where is not None else None
         raw = [name for choice in self.choices for name in choice.reader.raw]
         self.raw = tuple(dict.fromkeys([*raw, *(self._where.raw if self._where else ())]))
 
@@ -95,7 +95,7 @@ class Filters:
     def in_words(self) -> tuple[str, ...]:
         """What is kept and left out, as a note says it."""
         words = [choice.in_words() for choice in self.choices]
-        return (*words, *([phrase("where {condition}", condition=visible(self._where.text))] if self._where else []))
+        return (*words, *([phrase("where {condition}", condition=self._where.in_words)] if self._where else []))
 
 
 class _Choice:
@@ -106,12 +106,7 @@ class _Choice:
         self._columns = columns.columns
         self.reader: LevelReader = columns.levels(choice.column, banded=columns.names_bands(choice.column))
         if any(map(is_time_level, choice.names)):
-            if columns.long is not None:
-                raise RequestError(
-                    f"`{choice.column}`: levels are named by time before columns become rows.", "Name the levels."
-                )
-            met, ordered = met_levels(self.reader, source)
-            choice = replace(choice, names=named_in_time(choice.names, choice.column, met, ordered=ordered))
+            choice = replace(choice, names=_named_in_time(choice.names, choice.column, columns, source))
         self._choice = choice
 
     def mask(self, raw: pa.RecordBatch, rows: Rows) -> Mask:
@@ -171,10 +166,19 @@ class _Choice:
 class _Where:
     """A condition with the readers of its columns: numbers where they are numbers, else levels."""
 
-    def __init__(self, text: str, columns: ColumnReaders, kinds: Callable[[Sequence[str]], dict[str, Kind]]) -> None:
-        self.text = text
+    def __init__(
+        self,
+        text: str,
+        columns: ColumnReaders,
+        kinds: Callable[[Sequence[str]], dict[str, Kind]],
+        source: Source,
+    ) -> None:
         self._condition: Condition = _CONDITION(text)
         self._condition.check_columns(columns.columns)
+        renamed = self._condition.rename_levels(
+            is_time_level, lambda column, level: _named_in_time([level], column, columns, source)
+        )
+        self.in_words = visible(self._condition.in_words() if renamed else text)
         names = self._condition.columns
         known = {name: kind for name in names if (kind := _known_kind(columns, name)) is not None}
         known |= kinds([name for name in names if name not in known])
@@ -195,6 +199,19 @@ class _Where:
             return Words(places, tuple(levels.names(place) for place in range(len(levels))), self._dates.get(name))
 
         return self._condition.holds(column, raw.num_rows)
+
+
+def _named_in_time(names: Sequence[str], column: str, columns: ColumnReaders, source: Source) -> tuple[str, ...]:
+    """Names of levels, with those that stand at a place in time for what says so.
+
+    Raises:
+        RequestError: There are none, as columns become rows or have no order in time.
+    """
+    if columns.long is not None:
+        raise RequestError(f"`{column}`: levels are named by time before columns become rows.", "Name the levels.")
+    reader = columns.levels(column, banded=columns.names_bands(column))
+    met, ordered = met_levels(reader, source)
+    return named_in_time(names, column, met, ordered=ordered)
 
 
 def _known_kind(columns: ColumnReaders, name: str) -> Kind | None:

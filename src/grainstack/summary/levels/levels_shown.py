@@ -1,6 +1,7 @@
 """Which levels of a column are shown, in which order, and which become the rest."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 from msgspec import Struct
@@ -88,7 +89,9 @@ class _Shown:
         left_out = self._facts.left_out.get(variable.name, frozenset())  # which are no empty bands between others
         levels_of = variable.levels
         wanted = tuple(n for n in wanted if not levels_of[n].is_net and levels_of[n].code not in left_out)
-        shown = _occurring(variable, wanted, self._met(), keep_empty=self._facts.keep_empty)
+        met = self._met()
+        met |= self._missing_times(met) if list(wanted) in (sorted(wanted), sorted(wanted, reverse=True)) else set()
+        shown = _occurring(variable, wanted, met, keep_empty=self._facts.keep_empty)
         places = np.full(len(variable.levels), -1, dtype=np.int64)
         several = self._axis in self._totals.several
         rest: list[int] = []
@@ -125,6 +128,19 @@ class _Shown:
             all_levels=tuple(level for level in variable.levels if not level.is_net),
         )
         return ShownLevels(dimension, places, self._about_rest(shown, rest, most or 0))
+
+    def _missing_times(self, met: set[int]) -> set[int]:
+        """Times that no record has, between two that are shown: gaps along an axis."""
+        variable = self._variable
+        if self._role is not Role.CATEGORY or variable.order not in (LevelOrder.KNOWN, LevelOrder.NUMBERS):
+            return set()
+        codes = set(self._facts.coded[variable.name])
+        read = [place for place, level in enumerate(variable.levels) if level.code in codes and not level.is_special]
+        found: set[int] = set()
+        for before, after in pairwise(read):
+            if before in met and after in met:
+                found |= set(range(before + 1, after))
+        return found
 
     def _nets(self, places: Integers, plain: int) -> list[tuple[Level, tuple[int, ...]]]:
         """The levels of nets with the places of their parts among the levels shown.
