@@ -75,6 +75,29 @@ READ = {
     "lines above the header": Read(
         "Takings by pier\n2025\npier,amount\nAmble,1\nBurn,2\n", (*SUM, "--header-row", "3"), {"Amble": 1, "Burn": 2}
     ),
+    "names in two lines": Read(
+        "pier,2024,,2025,\n,Q1,Q2,Q1,Q2\nAmble,1,2,3,4\nBurn,5,6,7,8\n",
+        ("--by", "pier", "--measure", "2025 Q1", "--stat", "sum", "--header-lines", "2"),
+        {"Amble": 3, "Burn": 7},
+    ),
+    "names in two lines below a title": Read(
+        "Takings;;\n;;\npier;amount;\n;cash;card\nÄmble;1;2\nBürn;3;4\n",
+        ("--by", "pier", "--measure", "amount card", "--stat", "sum", "--header-row", "3", "--header-lines", "2"),
+        {"Ämble": 2, "Bürn": 4},
+        encoding="cp1252",
+    ),
+    "units below the header": Read(
+        "pier;amount\n;€\nAmble;1234,5\nBurn;2000\nCorby;1965,5\n", (*SUM, "--header-lines", "2"), AMOUNTS
+    ),
+    "units of another encoding": Read(
+        "pier;amount\n;€\nÄmble;1\nBürn;2\n",
+        (*SUM, "--header-lines", "2"),
+        {"Ämble": 1, "Bürn": 2},
+        encoding="cp1252",
+    ),
+    "a title that is the only name": Read(
+        "Names\n\na;b\nc;d\n", ("--by", "Names", "--header-row", "1"), {"a;b": 1, "c;d": 1}
+    ),
     "ISO dates": Read("day,a\n2025-01-31,1\n2025-04-02,1\n2025-04-30,1\n", QUARTER, QUARTERS),
     "German dates": Read("day,a\n31.01.2025,1\n2.4.2025,1\n30.04.2025,1\n", QUARTER, QUARTERS),
     "American dates": Read("day,a\n01/31/2025,1\n04/02/2025,1\n04/30/2025,1\n", QUARTER, QUARTERS),
@@ -107,6 +130,12 @@ REFUSED = {
     "a day there is not": Refused("day,a\n2025-01-31,1\n2025-02-30,1\n", QUARTER, '"2025-02-30" (line 3)'),
     "text among numbers": Refused("pier,amount\nAmble,1\nBurn,two\n", SUM, '"two" (line 3)'),
     "nothing": Refused("", SUM, "is empty"),
+    "lines above the header": Refused("Takings\n\npier;amount\nAmble;1\nBurn;2\n", SUM, "--header-row 3"),
+    "names in two lines": Refused(
+        "pier,2024,,2025,\n,Q1,Q2,Q1,Q2\nAmble,1,2,3,4\nBurn,5,6,7,8\n", SUM, "one header: --header-lines 2"
+    ),
+    "units below the header": Refused("pier,amount\n,€\nAmble,1\nBurn,2\n", SUM, "units (€): --header-lines 2"),
+    "a column without a name": Refused("pier,,amount\nAmble,5,1\nBurn,6,2\n", SUM, "line 1: column 2 (5, 6 …)"),
 }
 
 

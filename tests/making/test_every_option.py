@@ -80,6 +80,7 @@ TRIES: dict[str, list[Try]] = {
     "sheet": [({}, {"sheet": "One"})],
     "query": [({}, {"query": "SELECT 1"})],
     "header_row": [({}, {"header_row": 2})],
+    "header_lines": [({"file": ("units.csv",), "missing": "show"}, {"header_lines": 2})],
     "allow_large": [({"file": ("packed.csv.gz",)}, {"allow_large": True})],
     "by": [({}, {"by": ("season",)})],
     "split": [({}, SPLIT)],
@@ -379,6 +380,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
         lines.append(f"{row},{30 + 10 * (n % 2)},{replicates},{1 + n % 7}.{100 + n}")
     (folder / "records.csv").write_text("\n".join(lines) + "\n", "utf-8")
     (folder / "packed.csv.gz").write_bytes(gzip.compress("\n".join([*lines[:2], *lines[1:2] * 3_000]).encode()))
+    (folder / "units.csv").write_text("route,age,wait\n,years,minutes\n1,20,5\n2,30,6\n3,40,7\n", "utf-8")
     (folder / "totals.csv").write_text("route,age,wait\n1,20,5\n2,30,6\n3,40,7\n,90,18\n", "utf-8")
     dates = "".join(f"{1 + n % 3},{1 + n % 9:02}/{1 + n % 7:02}/2025,{n}\n" for n in range(60))
     (folder / "dates.csv").write_text(f"route,day,wait\n{dates}", "utf-8")

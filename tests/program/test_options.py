@@ -44,6 +44,7 @@ def test_the_same_option_is_defined_in_one_place() -> None:
         "--codebook",
         "--sheet",
         "--header-row",
+        "--header-lines",
         "--query",
         "--allow-large",
         "--label",

@@ -82,8 +82,8 @@ def test_one_column_needs_no_separator(tmp_path: Path) -> None:
     [
         (b"", "is empty"),
         (b"  \n\n", "is empty"),
-        (b"a,,c\n1,2,3\n", "column 2 of 3 has no name"),
-        (b"a,,\n1,2,3\n", "columns 2, 3 of 3 has no name"),
+        (b"a,,c\n1,2,3\n", r"line 1: column 2 \(2 …\) has no name"),
+        (b"a,,\n1,2,3\n", r"columns 2 \(2 …\), 3 \(3 …\) have no name"),
         (b"a,b,a\n1,2,3\n", r"`a` \(columns 1, 3\)"),
     ],
 )

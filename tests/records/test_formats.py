@@ -22,6 +22,7 @@ from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.opened import Opened
 from grainstack.records.records_request import RecordsRequest
+from grainstack.records.source import Measured
 from grainstack.records.sources import open_source
 from grainstack.records.view import View
 from grainstack.report.cells import as_csv
@@ -249,6 +250,7 @@ def test_truncated_files_say_so(tmp_path: Path) -> None:
     [
         ([["a", "b", ""], [1, 2, 3]], "B1:C1", "the header cells B1 to C1 are merged"),
         ([["a", "", "b"], [1, 2, 3]], "", "no column name in B1"),
+        ([["a", "b", ""], ["", "x", "y"], ["p", 1, 2], ["q", 3, 4]], "", "Rows 1 and 2 look like one header"),
         ([["a", "b", "a"], [1, 2, 3]], "", "stand twice: a"),
         ([["a", "b"], [1, 2, 3]], "", "row 2 has values right of the last named column"),
         ([[]], "", "is empty"),
@@ -265,8 +267,48 @@ def test_spreadsheet_headers_that_name_nothing_are_refused(
     if merged:
         sheet.merge_cells(merged)
     book.save(tmp_path / "x.xlsx")
-    with pytest.raises(RecordsError, match=message):
+    with pytest.raises(RecordsError) as error:
         open_source([str(tmp_path / "x.xlsx")])
+    assert message in str(error.value)
+
+
+@pytest.mark.parametrize("merged", [True, False])
+def test_a_header_of_two_rows_names_columns_by_both(tmp_path: Path, merged: bool) -> None:  # noqa: FBT001
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for row in (["pier", "2024", None], [None, "cash", "card"], ["Amble", 1, 2], ["Burn", 3, 4]):
+        sheet.append(row)
+    if merged:
+        sheet.merge_cells("B1:C1")
+    book.save(tmp_path / "x.xlsx")
+    source = open_source([str(tmp_path / "x.xlsx")], header_lines=2)
+    assert source.columns == ("pier", "2024 cash", "2024 card")
+    [batch] = source.batches(("2024 card",))
+    assert batch.column(0).to_pylist() == ["2", "4"]
+    assert source.place(0) == "row 3"
+
+
+def test_units_below_a_header_are_those_of_its_columns(tmp_path: Path) -> None:
+    (tmp_path / "x.csv").write_text("pier,wait\n,(minutes)\nAmble,1\nBurn,2\n", "utf-8")
+    source = open_source([str(tmp_path / "x.csv")], header_lines=2)
+    assert isinstance(source, Measured)
+    assert source.units == {"wait": "minutes"}
+    assert source.place(1) == "line 4"
+
+
+def test_a_hidden_first_sheet_is_not_chosen(tmp_path: Path) -> None:
+    book = openpyxl.Workbook()
+    hidden = book.active
+    assert hidden is not None
+    hidden.append(["settings"])
+    hidden.append(["x"])
+    hidden.sheet_state = "hidden"
+    shown = book.create_sheet("records")
+    shown.append(["k"])
+    shown.append(["1"])
+    book.save(tmp_path / "x.xlsx")
+    assert open_source([str(tmp_path / "x.xlsx")]).columns == ("k",)
 
 
 def test_a_sheet_is_chosen_by_name_and_rows_are_named_as_spreadsheets_do(tmp_path: Path) -> None:

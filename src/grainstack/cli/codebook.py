@@ -19,6 +19,7 @@ from grainstack.records.codebook.file import read_codebook
 from grainstack.records.codebook.table_schema import schema_from_codebook
 from grainstack.records.opened import inputs_of, source_of
 from grainstack.records.records_request import RecordsRequest, records_of
+from grainstack.records.source import Measured
 from grainstack.requests import Requests
 from grainstack.summary.profile import profiled
 from grainstack.whole_files import check_targets
@@ -42,7 +43,7 @@ def run(requests: Requests) -> None:
     records, findings = _looked(source, decimal)
     fits = codebook is None or _checked(codebook, source, findings, decimal)
     about = f"Drafted from {source.name} ({records:,} records).\nChange what is wrong, delete what you do not need."
-    written = codebook or drafted(findings, decimal)
+    written = codebook or drafted(findings, decimal).with_units(source.units if isinstance(source, Measured) else {})
     toml = as_toml(written, () if codebook else findings, "" if codebook else about)
     if target is not None:
         is_json = target.suffix.lower() == ".json"

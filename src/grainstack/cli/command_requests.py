@@ -7,7 +7,7 @@ from grainstack.errors import RequestError
 from grainstack.making.kind import Product
 from grainstack.option_fields import Request, switch, word
 from grainstack.option_names import option
-from grainstack.records.records_request import computed_columns, large_files, plain_csv
+from grainstack.records.records_request import computed_columns, header_lines, large_files, plain_csv
 
 CLIPBOARD_TYPES = {"png": "image/png", "svg": "image/svg+xml", "html": "text/html", "tsv": "text/plain"}
 _CLIPBOARD_FORMS = {Product.CHART: ("png", "svg"), Product.TABLE: ("html", "tsv")}
@@ -95,6 +95,7 @@ class LookRequest(Request, frozen=True):
         metavar="N",
         within=(1, inf),
     )
+    header_lines: int = header_lines("Look")
     query: str | None = word(None, "Rows of a database.", group="Look", metavar="SQL")
     allow_large: bool = large_files("Look")
     compute: tuple[str, ...] = computed_columns()
@@ -114,6 +115,7 @@ class CodebookRequest(Request, frozen=True):
         metavar="N",
         within=(1, inf),
     )
+    header_lines: int = header_lines("Codebook")
     query: str | None = word(None, "Rows of a database.", group="Codebook", metavar="SQL")
     allow_large: bool = large_files("Codebook")
     out: str | None = word(

@@ -200,6 +200,8 @@ def read_into(partials: Sequence[Partial], opened: Opened, report_rows: Callable
         RecordsError: Records that cannot be read.
     """
     columns = tuple(dict.fromkeys(name for partial in partials for name in partial.view.raw))
+    for one in partials:
+        one.view.note(opened.source.notes)  # which tell of a header, for messages on the first record
     others: list[list[Partial]] = []  # of other threads, or of different rows with their counts
 
     def another() -> Callable[[Block], None]:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.records_request import RecordsRequest
-from grainstack.records.source import Collected, Ordered, Source
+from grainstack.records.source import Collected, Measured, Ordered, Source
 from grainstack.records.sources import open_source
 from grainstack.records.sources.choosing import input_files
 from grainstack.records.sources.computed import computed
@@ -60,7 +60,7 @@ def open_records(records: RecordsRequest) -> Opened:
 
 
 def opened_with(source: Source, codebook: Codebook, records: RecordsRequest) -> Opened:
-    """A source and a codebook put together: the orders it stores, and the columns worked out from others.
+    """A source and a codebook put together: the orders and units it stores, and the columns worked out from others.
 
     Args:
         source: Where the records are.
@@ -72,6 +72,8 @@ def opened_with(source: Source, codebook: Codebook, records: RecordsRequest) -> 
     """
     if isinstance(source, Ordered):
         codebook = codebook.with_orders(source.orders())
+    if isinstance(source, Measured):
+        codebook = codebook.with_units(source.units)
     if records.compute:
         source = computed(source, records, codebook)
     return Opened(source, codebook)
@@ -88,6 +90,7 @@ def source_of(records: RecordsRequest) -> Source:
         records.file,
         sheet=records.sheet,
         header_row=records.header_row,
+        header_lines=records.header_lines,
         query=records.query,
         allow_large=records.allow_large,
         keep_totals=records.keep_totals,

@@ -25,6 +25,22 @@ def large_files(group: str) -> Any:  # noqa: ANN401 - as `word`
     return switch("Read files that unpack to over 200 times their size, and records over 64 MiB.", group=group)
 
 
+def header_lines(group: str) -> Any:  # noqa: ANN401 - as `word`
+    """The field that says how many lines name the columns.
+
+    Args:
+        group: Under which heading of a help page it stands.
+    """
+    return word(
+        1,
+        "How many lines the header has: names in several lines are joined; below a line that names every column stand "
+        "units.",
+        group=group,
+        metavar="N",
+        within=(1, 5),
+    )
+
+
 def computed_columns() -> Any:  # noqa: ANN401 - as `word`
     """The option `--compute` of every command that reads records."""
     return word(
@@ -38,7 +54,7 @@ def computed_columns() -> Any:  # noqa: ANN401 - as `word`
 
 
 # The fields that say where records are and how they are opened.
-SOURCE_FIELDS = ("file", "codebook", "sheet", "header_row", "query", "allow_large", "compute")
+SOURCE_FIELDS = ("file", "codebook", "sheet", "header_row", "header_lines", "query", "allow_large", "compute")
 
 
 class RecordsRequest(Request, frozen=True):
@@ -148,6 +164,7 @@ class RecordsRequest(Request, frozen=True):
         metavar="N",
         within=(1, inf),
     )
+    header_lines: int = header_lines(_GROUP)
     query: str | None = word(None, "Rows of a database.", group=_GROUP, metavar="SQL")
     allow_large: bool = large_files(_GROUP)
 

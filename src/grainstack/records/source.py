@@ -1,6 +1,6 @@
 """What every source of records can do."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
@@ -118,6 +118,13 @@ class Ordered(Protocol):
 
     def orders(self) -> dict[str, tuple[str, ...]]:
         """The categories of these columns, from the first to the last."""
+
+
+@runtime_checkable
+class Measured(Protocol):
+    """A source that tells the units of some columns."""
+
+    units: Mapping[str, str]
 
 
 FILE = "file"  # the column of a collected source that tells the file of each record, where no column has this name

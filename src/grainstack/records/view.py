@@ -348,7 +348,8 @@ class View:
         """Refuses text where numbers or dates should stand; `kept` tells which records of the block the rows are."""
         if strays:
             numbered = strays if kept is None else [(int(kept[row]), text) for row, text in strays]
-            self._columns.refuse(numbered, name, lambda record: place(first + record))
+            notes = self.source_notes if first + numbered[0][0] == 0 else ()
+            self._columns.refuse(numbered, name, lambda record: place(first + record), notes)
 
 
 def sampled_kinds_of(source: Source, columns: ColumnReaders, names: Sequence[str]) -> dict[str, Kind]:

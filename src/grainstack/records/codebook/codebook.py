@@ -169,6 +169,13 @@ class Codebook(Struct, frozen=True):
                 found[name] = replace(known, kind=known.kind or Kind.ORDERED, levels=levels, stored=True)
         return replace(self, variables=MappingProxyType(found)) if orders else self
 
+    def with_units(self, units: Mapping[str, str]) -> "Codebook":
+        """The same with the units of columns that are stored with the records, where it says none itself."""
+        found = {
+            name: replace(self.variable(name), unit=self.variable(name).unit or unit) for name, unit in units.items()
+        }
+        return replace(self, variables=MappingProxyType(dict(self.variables) | found)) if units else self
+
     def __reduce__(self) -> tuple[type["Codebook"], tuple[Any, ...]]:
         """Pickles what the read-only mappings hold, as they cannot be pickled themselves."""
         values = (getattr(self, name) for name in self.__struct_fields__)

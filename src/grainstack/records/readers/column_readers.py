@@ -195,13 +195,14 @@ class ColumnReaders:
                 f"Choose records by the number itself: {option('where', f'{rule.column} >= 10')}.",
             )
 
-    def refuse(self, strays: Strays, name: str, place: Callable[[int], str]) -> None:
+    def refuse(self, strays: Strays, name: str, place: Callable[[int], str], notes: Sequence[str] = ()) -> None:
         """Refuses text where numbers or dates should stand.
 
         Args:
             strays: Where it stands in a batch, and what it says; may be none.
             name: The column.
             place: Where a record of the batch stands in the source, in words.
+            notes: What is known of a source whose first record it is.
 
         Raises:
             RecordsError: Names the first few places.
@@ -213,6 +214,7 @@ class ColumnReaders:
         more = f" and {len(strays) - len(shown):,} more" if len(strays) > len(shown) else ""
         wanted = "dates such as 2025-01-31" if name in self._bands and self._bands[name].is_date else "numbers"
         remedy = f"Mend these values, leave them empty, or name them as `missing` codes of `{name}` in a codebook."
+        remedy = "\n  ".join([*notes, remedy])
         raise RecordsError(f"`{name}` of {self.source} should hold {wanted} but holds {listed(shown)}{more}.", remedy)
 
     def notes(self) -> tuple[str, ...]:

@@ -13,7 +13,8 @@ from grainstack.errors import RecordsError, RequestError, did_you_mean, near_nam
 from grainstack.later import Later
 from grainstack.option_names import option
 from grainstack.records.source import Source
-from grainstack.records.sources.opening import BelowLines, Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
+from grainstack.records.sources.headers import BelowLines
+from grainstack.records.sources.opening import Bytes, FileBytes, RemoteBytes, StreamBytes, remote_files
 from grainstack.records.sources.several import SeveralFiles
 from grainstack.records.sources.totals_row import LARGEST, without_totals
 
@@ -43,6 +44,7 @@ def open_source(  # noqa: PLR0913 - a file may need any of these to be read
     *,
     sheet: str | None = None,
     header_row: int | None = None,
+    header_lines: int = 1,
     query: str | None = None,
     allow_large: bool = False,
     keep_totals: bool = False,
@@ -53,6 +55,7 @@ def open_source(  # noqa: PLR0913 - a file may need any of these to be read
         addresses: Paths, patterns such as `wave_*.csv`, or one database address.
         sheet: The sheet of a spreadsheet file.
         header_row: Which of its rows, or of the lines of a text, names the columns, counted from 1.
+        header_lines: How many rows or lines the header has.
         query: SQL for a database.
         allow_large: Whether files may unpack to any size, and hold records of any length.
         keep_totals: Whether a last row that adds up all others is a record too.
@@ -64,7 +67,7 @@ def open_source(  # noqa: PLR0913 - a file may need any of these to be read
     if kernel is not None:
         kernel.keep_memory()  # before Arrow has threads
     files = [path for address in addresses for path in _expanded(address)]
-    part = _Part(sheet, header_row, query, allow_large, keep_totals)
+    part = _Part(sheet, header_row, header_lines, query, allow_large, keep_totals)
     if len(files) == 1:
         return _one(files[0], part)
 
@@ -114,6 +117,7 @@ class _Part(Struct, frozen=True):
 
     sheet: str | None
     header_row: int | None
+    header_lines: int
     query: str | None
     allow_large: bool
     keep_totals: bool
@@ -150,20 +154,22 @@ def _by_format(content: Bytes, table: str, part: _Part) -> Source:
         raise RequestError(
             f"{content.name} has no sheets, so {option('sheet')} does not suit it.", f"Leave {option('sheet')} out."
         )
-    if part.header_row and kind not in ("spreadsheet", "delimited"):
+    about_header = "header_row" if part.header_row else "header_lines" if part.header_lines > 1 else ""
+    if about_header and kind not in ("spreadsheet", "delimited"):
         raise RequestError(
-            f"{content.name} has no header row, so {option('header_row')} does not suit it.",
-            f"Leave {option('header_row')} out.",
+            f"{content.name} has no header row, so {option(about_header)} does not suit it.",
+            f"Leave {option(about_header)} out.",
         )
-    above = (part.header_row or 1) - 1
-    if above and kind == "delimited":
-        content = BelowLines(content, above)
-    more = {
-        "spreadsheet": (part.sheet, part.header_row),
-        "sqlite": (table, part.query),
-        "delimited": (above,),
-    }.get(kind, ())
-    source: Source = _READERS[kind](content, *more)
+    source: Source
+    if kind == "delimited":
+        above = (part.header_row or 1) - 1
+        if above or part.header_lines > 1:
+            content = BelowLines(content, above, part.header_lines)
+        above += part.header_lines - 1
+        source = _READERS[kind](content, above, is_header=part.header_row is not None)
+    else:
+        more = {"spreadsheet": (part.sheet, part.header_row, part.header_lines), "sqlite": (table, part.query)}
+        source = _READERS[kind](content, *more.get(kind, ()))
     if part.keep_totals or kind not in ("delimited", "spreadsheet") or content.size() > LARGEST:
         return source
     return without_totals(source)

@@ -11,23 +11,33 @@ from copy import copy
 import pyarrow as pa
 
 from grainstack.errors import RecordsError, listed
+from grainstack.language import phrase
 from grainstack.option_names import option
 from grainstack.records.arrow import HEAD_ROWS, text_rows
 from grainstack.records.numerals import parsed
 from grainstack.records.source import Source, Stretch, ready
 from grainstack.records.sources.byte_range import ByteRange
 from grainstack.records.sources.decoding import Utf8Stream
+from grainstack.records.sources.headers import (
+    HEAD,
+    PREAMBLE,
+    SEPARATORS,
+    BelowLines,
+    header_remedy,
+    hidden_header,
+    separator_of,
+    some_rows,
+    units_line,
+)
 from grainstack.records.sources.opening import LONGEST_OF_ALL, Bytes, check_length, too_long
 from grainstack.records.sources.pieces import Cutting, kernel, pieces_of
 
-SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 csv.field_size_limit(2**31 - 1)  # what a quotation mark that is never closed swallows must be read to be told of
-_HEAD = 1 << 18
+_SEEN = 3  # values of a column without a name tell which it is
 _LINES = 3  # that are looked at, at least: the header, a record, and a line that may be cut off
 _LONGEST = 1 << 26  # bytes of a first line
 _BLOCK = 1 << 22
 _DECIMAL_COMMA = re.compile(r"[-+]?\d+,(\d{1,2}|\d{4,})")
-_PREAMBLE = 50  # lines in which the header of a table is looked for
 _ENOUGH = 400  # rows that tell whether a column has many different values
 _LEVELS = pa.dictionary(pa.int32(), pa.string())
 
@@ -39,9 +49,10 @@ class DelimitedSource:
     guessed from how it looks, so the code `00123` stays `00123`.
     """
 
-    def __init__(self, content: Bytes, above: int = 0) -> None:
+    def __init__(self, content: Bytes, above: int = 0, *, is_header: bool = False) -> None:
         self._content = content
         self._above = above  # lines of the file over these bytes
+        self.units = content.units if isinstance(content, BelowLines) else {}
         self.name = content.name
         self._assumed = ""
         self._range: ByteRange | None = None  # the part of the file that is read; None for all of it
@@ -51,16 +62,18 @@ class DelimitedSource:
         head = start.decode("utf-8", "ignore")
         if not head.strip():
             raise RecordsError(f"{self.name} is empty.", "It needs a header line with the names of the columns.")
-        self.separator = _separator(head)
-        self.columns = self._header(head)
+        self.separator = separator_of(head)
         self._head = head
+        self.columns = self._header(head)
+        if len(self.columns) == 1 and not is_header:
+            self._check_below(head)
         self.decimal = "," if self.separator == ";" and _has_decimal_commas(head, self.separator) else "."
-        self._has_rows = len(start) >= _HEAD or len(list(_some_rows(head, self.separator, most=2))) > 1
+        self._has_rows = len(start) >= HEAD or len(list(some_rows(head, self.separator, most=2))) > 1
 
     def _start_of(self, stream: Utf8Stream) -> bytes:
         """The first bytes: the whole header, and more of the records where it is short."""
-        start = stream.read(_HEAD)
-        while start.count(b"\n") < _LINES and len(start) >= _HEAD and (more := stream.read(max(len(start), _HEAD))):
+        start = stream.read(HEAD)
+        while start.count(b"\n") < _LINES and len(start) >= HEAD and (more := stream.read(max(len(start), HEAD))):
             start += more
             if len(start) > _LONGEST:
                 if b"\n" in start:
@@ -73,8 +86,37 @@ class DelimitedSource:
 
     @property
     def notes(self) -> tuple[str, ...]:
-        """The encoding, when it had to be assumed."""
-        return (f"{self.name} is not UTF-8: read as {self._assumed}.",) if self._assumed else ()
+        """The encoding, when it had to be assumed, and a first record that seems to hold units."""
+        encoding = f"{self.name} is not UTF-8: read as {self._assumed}."
+        return (*((encoding,) if self._assumed else ()), *self._about_units())
+
+    def _about_units(self) -> tuple[str, ...]:
+        rows = list(some_rows(self._head, self.separator, most=HEAD_ROWS + 1))[1:]
+        units = units_line(self.columns, rows, self.decimal) if not self.units else []
+        if not units:
+            return ()
+        text = phrase(
+            "The first record of {file} seems to hold units ({units}): {option} reads them as such.",
+            file=self.name,
+            units=listed(units),
+            option=option("header_lines", "2"),
+        )
+        return (text,)
+
+    def _check_below(self, head: str) -> None:
+        """Refuses words above a table, where these would be taken for its only column.
+
+        Raises:
+            RecordsError: Names the line of the header.
+        """
+        line, separator = hidden_header(head)
+        if line:
+            words = "1 line" if line == 2 else f"{line - 1} lines"
+            raise RecordsError(
+                f"{self.name} begins with {words} without {SEPARATORS[separator]}, which stand between columns below.",
+                f"Line {line + self._above} looks like the header: {option('header_row', str(line + self._above))}; "
+                f"{option('header_row', str(1 + self._above))} takes the first one.",
+            )
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows in order, as dictionary-coded text; see `Source.batches`."""
@@ -163,12 +205,12 @@ class DelimitedSource:
 
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns, as text."""
-        rows = list(_some_rows(self._head, self.separator, most=HEAD_ROWS + 1))
+        rows = list(some_rows(self._head, self.separator, most=HEAD_ROWS + 1))
         return text_rows([row[: len(self.columns)] for row in rows[1:]], self.columns)
 
     def _varied(self) -> frozenset[str]:
         """The columns with so many different values that collecting these would cost more than it saves."""
-        rows = list(_some_rows(self._head, self.separator, most=HEAD_ROWS + 1))[1:]
+        rows = list(some_rows(self._head, self.separator, most=HEAD_ROWS + 1))[1:]
         if len(rows) < _ENOUGH:
             return frozenset()
         kinds = [len(set(column)) for column in zip(*rows, strict=False)]
@@ -234,12 +276,13 @@ class DelimitedSource:
         names = [name.strip() for name in self._raw_columns]
         if not names[0] and "row" not in names and len(names) > 1:  # row numbers that a program wrote without a name
             names[0] = "row"
-        empty = [str(number) for number, name in enumerate(names, 1) if not name]
+        empty = [number for number, name in enumerate(names) if not name]
         if empty:
-            plural = "s" if len(empty) > 1 else ""
+            shown = [f"{number + 1}{self._seen_in(number)}" for number in empty]
+            verb = "columns {} have" if len(empty) > 1 else "column {} has"
             raise RecordsError(
-                f"{self.name}: column{plural} {listed(empty)} of {len(names)} has no name in the header line.",
-                _header_remedy(head, self.separator, self._above) or "Give every column a name.",
+                f"{self.name}, line {blank + 1 + self._above}: {verb.format(listed(shown))} no name.",
+                self.header_remedy or "Give every column a name.",
             )
         twice = [name for name, times in Counter(names).items() if times > 1]
         if twice:
@@ -250,10 +293,17 @@ class DelimitedSource:
             raise RecordsError(f"{self.name}: column names stand twice: {listed(places)}.", "Rename one of them.")
         return tuple(names)
 
+    def _seen_in(self, number: int) -> str:
+        """The first values of a column, for whoever looks for its name."""
+        rows = list(some_rows(self._head, self.separator, most=_SEEN + 1))[1:]
+        values = [row[number] for row in rows if number < len(row) and row[number].strip()]
+        return f" ({listed(values)} …)" if values else ""
+
     @property
     def header_remedy(self) -> str:
-        """What to do where the header seems to stand below other lines; empty where it does not."""
-        return _header_remedy(self._head, self.separator, self._above)
+        """What to do where the header seems to stand in other lines; empty where it does not."""
+        lines = self._head.splitlines()[:PREAMBLE]
+        return header_remedy([next(csv.reader([one], delimiter=self.separator), []) for one in lines], self._above)
 
     def _explained(self, reason: Exception) -> RecordsError:
         """What is wrong with the lines Arrow could not read, found by reading them again one by one."""
@@ -271,27 +321,6 @@ class DelimitedSource:
         except csv.Error as other:
             return RecordsError(f"{self.name} cannot be read: {other}.")
         return RecordsError(f"{self.name} cannot be read: {reason}.")
-
-
-def _header_remedy(head: str, separator: str, above: int) -> str:
-    """What to do where the header stands below other lines; empty where it does not."""
-    line = _header_line(head, separator)
-    if line == 1:
-        return ""
-    return f"Line {line + above} looks like the header: {option('header_row', str(line + above))}."
-
-
-def _header_line(head: str, separator: str) -> int:
-    """The line that looks like the header of a table below other words, counted from 1; 1 where none does.
-
-    It is the first of the widest lines, where those above it are narrower and the one below is as wide.
-    """
-    lines = head.splitlines()[:_PREAMBLE]
-    rows = (next(csv.reader([line], delimiter=separator), []) for line in lines)
-    widths = [sum(bool(value.strip()) for value in row) for row in rows]
-    widest = max(widths, default=0)
-    first = widths.index(widest) if widest > 1 else 0
-    return first + 1 if widths[first + 1 : first + 2] == [widest] else 1
 
 
 def _without_blank_end(batches: Iterator[pa.RecordBatch]) -> Iterator[pa.RecordBatch]:
@@ -314,26 +343,12 @@ def _ragged_remedy(row: list[str], separator: str) -> str:
     return f"Put quotation marks around values that contain {SEPARATORS[separator]}, or add the missing ones."
 
 
-def _separator(head: str) -> str:
-    """The separator that cuts the first lines into the same number of columns, more than one; most columns win."""
-    best, best_score = ",", (0.0, 0)
-    for candidate in SEPARATORS:
-        rows = list(_some_rows(head, candidate))
-        width = len(rows[0])
-        if width < 2:
-            continue
-        even = sum(len(row) == width for row in rows) / len(rows)
-        if (even, width) > best_score:
-            best, best_score = candidate, (even, width)
-    return best
-
-
 def _has_decimal_commas(head: str, separator: str) -> bool:
     """Whether some column holds nothing but numbers of which some have a comma before one or two decimals or many.
 
     Three digits behind every comma could be thousands just as well, so they prove nothing.
     """
-    rows = list(_some_rows(head, separator, most=HEAD_ROWS))
+    rows = list(some_rows(head, separator, most=HEAD_ROWS))
     for column in range(len(rows[0])):
         texts = {text for row in rows[1:] if len(row) > column and (text := row[column].strip())}
         if any(_DECIMAL_COMMA.fullmatch(text) for text in texts) and all(
@@ -341,14 +356,3 @@ def _has_decimal_commas(head: str, separator: str) -> bool:
         ):
             return True
     return False
-
-
-def _some_rows(head: str, separator: str, most: int = 50) -> Iterator[list[str]]:
-    """The first rows of a text that may break off in the middle of its last line."""
-    whole = head if len(head) < _HEAD // 4 else head[: head.rfind("\n") + 1] or head
-    rows = (row for row in csv.reader(io.StringIO(whole, newline=""), delimiter=separator) if row)
-    try:
-        for _, row in zip(range(most), rows, strict=False):
-            yield row
-    except csv.Error:
-        return

@@ -168,57 +168,6 @@ class StreamBytes:
         return False
 
 
-class _Rest(io.RawIOBase):
-    """What is left of a stream that was read in part, whatever lies ready in its buffer."""
-
-    def __init__(self, file: BinaryIO) -> None:
-        self._file = file
-
-    def readable(self) -> bool:
-        """True."""
-        return True
-
-    def readinto(self, room: Any) -> int:  # noqa: ANN401 - any buffer
-        """Fills a buffer; gives how many bytes there were."""
-        found = self._file.read(len(room))
-        room[: len(found)] = found
-        return len(found)
-
-    def close(self) -> None:
-        """Closes the stream too."""
-        self._file.close()
-        super().close()
-
-
-class BelowLines:
-    """Bytes below their first lines, as of a file with words above its table.
-
-    Args:
-        content: All bytes.
-        lines: How many lines are left out.
-    """
-
-    def __init__(self, content: Bytes, lines: int) -> None:
-        self.name, self.allow_large = content.name, content.allow_large
-        self._content, self._lines = content, lines
-
-    def open(self) -> BinaryIO:
-        """The bytes below these lines; raises as those of the whole."""
-        file = self._content.open()
-        for _ in range(self._lines):
-            if not file.readline():
-                break
-        return io.BufferedReader(_Rest(file))
-
-    def size(self) -> int:
-        """How many bytes the whole has, packed or not."""
-        return self._content.size()
-
-    def is_plain(self) -> bool:
-        """False: where it starts is known only once it was read."""
-        return False
-
-
 _KEPT_FILES: list[Path] = []
 
 

@@ -8,11 +8,12 @@ from collections.abc import Iterator, Sequence
 from typing import BinaryIO
 
 import pyarrow as pa
-from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetTypeEnum, SheetVisibleEnum
 
 from grainstack.errors import RecordsError, RequestError, listed, nearest
 from grainstack.option_names import option
 from grainstack.records.arrow import HEAD_ROWS, text_column, text_rows
+from grainstack.records.sources.headers import header_of, names_in_two_lines
 from grainstack.records.sources.opening import Bytes, check_growth
 
 _ROWS = 50_000
@@ -39,8 +40,9 @@ class SpreadsheetSource:
 
     decimal = "."
 
-    def __init__(self, content: Bytes, sheet: str | None, header_row: int | None = None) -> None:
-        self.name = content.name
+    def __init__(self, content: Bytes, sheet: str | None, header_row: int | None = None, header_lines: int = 1) -> None:
+        self.name, self._header_lines = content.name, header_lines
+        self.units: dict[str, str] = {}
         try:
             with content.open() as file:
                 _check_extent(file, content)
@@ -67,10 +69,16 @@ class SpreadsheetSource:
             )
         self._first = filled[0] if header_row is None else header_row - 1
         self._rows = rows
-        self._filled = [number for number in filled if number > self._first]
+        self._filled = [number for number in filled if number > self._first + header_lines - 1]
         try:
             self.columns = self._header(page)
         except RecordsError as error:
+            texts = [[_text(value) for value in rows[number]] for number in filled if number >= self._first]
+            if names_in_two_lines(texts[:HEAD_ROWS]):
+                lines = f"Rows {self._first + 1} and {self._first + 2}"
+                raise RecordsError(
+                    error.message, f"{lines} look like one header: {option('header_lines', '2')}."
+                ) from error
             likely = _likely_header([rows[number] for number in filled])
             if likely is None or filled[likely] <= self._first:
                 raise
@@ -97,16 +105,19 @@ class SpreadsheetSource:
         return f"row {self._filled[record] + 1}"
 
     def _header(self, page: CalamineSheet) -> tuple[str, ...]:
-        names = [_text(value).strip() for value in self._rows[self._first]]
+        lines = self._rows[self._first : self._first + self._header_lines]
+        header = header_of([[_text(value) for value in line] for line in lines])
+        self.units = header.units
+        names = list(header.names)
         while names and not names[-1]:
             names.pop()
         row = self._first + 1
         for (top, left), (bottom, right) in page.merged_cell_ranges or ():
-            if top <= self._first <= bottom:
+            if top <= self._first <= bottom and self._header_lines == 1:
                 raise RecordsError(
                     f"{self.name}, sheet `{page.name}`: the header cells {_cell(left, top)} to {_cell(right, bottom)} "
                     "are merged.",
-                    "Give every column its own name in one row.",
+                    f"Give every column its own name in one row, or name its rows: {option('header_lines', '2')}.",
                 )
         empty = [_cell(place, self._first) for place, name in enumerate(names) if not name]
         if empty:
@@ -187,7 +198,12 @@ def _filled_cells(row: Sequence[object]) -> list[object]:
 
 def _sheet(workbook: CalamineWorkbook, sheet: str | None, source: str) -> CalamineSheet:
     if sheet is None:
-        return workbook.get_sheet_by_index(0)
+        shown = [
+            one.name
+            for one in workbook.sheets_metadata
+            if one.visible == SheetVisibleEnum.Visible and one.typ == SheetTypeEnum.WorkSheet
+        ]
+        return workbook.get_sheet_by_name((shown or workbook.sheet_names)[0])
     if sheet not in workbook.sheet_names:
         raise RequestError(f"{source} has no sheet `{sheet}`.", nearest(sheet, workbook.sheet_names))
     return workbook.get_sheet_by_name(sheet)

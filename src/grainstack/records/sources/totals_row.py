@@ -8,7 +8,7 @@ import pyarrow as pa
 from grainstack.language import phrase
 from grainstack.option_names import option
 from grainstack.records.numerals import form_of, parsed
-from grainstack.records.source import Source
+from grainstack.records.source import Measured, Source
 from grainstack.records.values import as_texts
 
 TOTALS = ("total", "totals", "grand total", "sum", "overall", "gesamt", "insgesamt", "summe", "all", "alle")
@@ -30,6 +30,7 @@ class WithoutTotals:
     def __init__(self, source: Source, rows: int, label: str) -> None:
         self._source, self._rows, self._label = source, rows, label
         self.name, self.columns, self.decimal = source.name, source.columns, source.decimal
+        self.units = source.units if isinstance(source, Measured) else {}
 
     @property
     def notes(self) -> tuple[str, ...]:
