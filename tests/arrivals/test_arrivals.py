@@ -112,6 +112,13 @@ READ = {
         QUARTERS,
     ),
     "German timestamps": Read("day,a\n31.01.2025 10:00,1\n02.04.2025 23:59,1\n30.04.2025 00:00,1\n", QUARTER, QUARTERS),
+    "dates in one number": Read("day,a\n20250131,1\n20250402,1\n20250430,1\n", QUARTER, QUARTERS),
+    "days of a spreadsheet": Read("day,a\n45688,1\n45749,1\n45777.5,1\n", QUARTER, QUARTERS, "45688 is 2025-01-31"),
+    "years of days of a spreadsheet": Read(
+        "day,a\n45688,1\n45749,1\n",
+        ("--compute", "y = YEAR(day)", "--by", "y", "--stat", "count"),
+        {"2025": 2},
+    ),
     "dates that were settled": Read(
         "day,a\n01/02/2025,1\n04/05/2025,1\n", (*QUARTER, "--dates", "month-first"), {"Q1 2025": 1, "Q2 2025": 1}
     ),

@@ -297,6 +297,24 @@ def test_units_below_a_header_are_those_of_its_columns(tmp_path: Path) -> None:
     assert source.place(1) == "line 4"
 
 
+def test_cells_without_values_are_counted_and_told(tmp_path: Path) -> None:
+    book = openpyxl.Workbook()
+    first, sheet = book.active, book.create_sheet("wait & see")
+    assert first is not None
+    first.append(["a"])
+    first.append(["=1+1"])
+    sheet.append(["k", "x"])
+    for row in (["p", 1], ["q", "=B2+1"], ["r", "=B2+2"], ["s", "#N/A"]):
+        sheet.append(row)
+    book.save(tmp_path / "x.xlsx")
+    source = open_source([str(tmp_path / "x.xlsx")], sheet="wait & see")
+    [note] = source.notes
+    assert "Sheet `wait & see` of x.xlsx has 2 formulas without stored values (B3, B4) and 1 error (B5)" in note
+    [batch] = source.batches(("x",))
+    assert batch.column(0).to_pylist() == ["1", "", "", ""]
+    assert len(open_source([str(tmp_path / "x.xlsx")]).notes) == 2
+
+
 def test_a_hidden_first_sheet_is_not_chosen(tmp_path: Path) -> None:
     book = openpyxl.Workbook()
     hidden = book.active

@@ -13,6 +13,7 @@ from grainstack.option_names import command, option
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import count_column, number_columns, year_columns
 from grainstack.records.sources.totals_row import TOTALS
+from grainstack.records.variable import LevelOrder
 from grainstack.requests import Requests
 from grainstack.summary.summary_request import Purpose, SummaryRequest
 from grainstack.summary.sums.exact import Floats, Integers
@@ -260,7 +261,8 @@ def _total_among_parts(table: SummaryTable, column: Column) -> list[Advice]:
     estimates = np.where(parts, np.nan_to_num(column.estimate), 0.0)
     for axis, dimension in enumerate(table.dimensions):
         count = dimension.plain
-        if count < 4 - (dimension.role is Role.SERIES) or len(table.keys) < 3:
+        bands = dimension.variable.order is LevelOrder.BANDS  # of which none holds the others
+        if bands or count < 4 - (dimension.role is Role.SERIES) or len(table.keys) < 3:
             continue
         others = [place for place in range(len(table.dimensions)) if place != axis]
         groups = np.zeros(len(table.keys), dtype=np.int64)

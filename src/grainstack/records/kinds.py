@@ -4,7 +4,7 @@ import math
 import re
 from collections.abc import Collection, Mapping, Sequence
 
-from grainstack.records.dates import date_order, date_parts
+from grainstack.records.dates import date_order, date_parts, is_serial
 from grainstack.records.numerals import form_of, parsed
 from grainstack.records.variable import Kind
 
@@ -47,7 +47,7 @@ def guessed_kind(counts: Mapping[str, int], decimal: str = ".") -> Kind:
 def _are_days(codes: Sequence[str]) -> bool:
     """Whether codes are days or months in any form; years alone are categories or numbers."""
     day_first = date_order(codes).day_first
-    return all(len(date_parts(code, day_first=day_first)) > 1 for code in codes)
+    return all(len(date_parts(code, day_first=day_first)) > 1 and not is_serial(code) for code in codes)
 
 
 def likely_missing(counts: Mapping[str, int], decimal: str = ".") -> tuple[str, ...]:

@@ -10,7 +10,7 @@ from sqlglot import exp
 
 from grainstack.errors import RequestError
 from grainstack.records.arrow import Numbers
-from grainstack.records.dates import date_order
+from grainstack.records.dates import date_order, is_serial
 from grainstack.records.expressions import comparisons
 from grainstack.records.expressions.grammar import (
     ARITHMETIC,
@@ -38,6 +38,7 @@ from grainstack.records.expressions.operands import (
 )
 from grainstack.records.expressions.parsed_text import ParsedText
 from grainstack.records.expressions.text_functions import TextFunctions
+from grainstack.records.expressions.texts import texts_of
 from grainstack.records.numerals import parsed
 
 _MIRRORED = {operator.lt: operator.gt, operator.gt: operator.lt, operator.le: operator.ge, operator.ge: operator.le}
@@ -224,8 +225,9 @@ class Evaluation:
 
     def _part_of_date(self, node: exp.Func) -> Numbers:
         """The year, quarter, month or day of dates; those that are no column's are read as they settle themselves."""
-        value = self.value(node.this)
-        if not isinstance(value, Words):
+        found = self.value(node.this)
+        value = texts_of(found)
+        if not isinstance(found, Words) and not all(is_serial(code) for _, code in value.names):
             raise self._wrong(node, "this needs dates such as 2025-01-31", "Use a column that holds dates.")
         order = value.dates or date_order(code for _, code in value.names)
         if order.doubtful:

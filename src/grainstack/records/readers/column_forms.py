@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 
 from grainstack.errors import RecordsError
+from grainstack.language import phrase
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook
-from grainstack.records.dates import DAY_FIRST, MONTH_FIRST, DateOrder, date_order
+from grainstack.records.dates import DAY_FIRST, MONTH_FIRST, DateOrder, date_order, day_of, is_serial
 from grainstack.records.numerals import NumberForm, form_of
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import sampled_codes
@@ -37,6 +38,7 @@ class ColumnForms:
         self.by_the_file = request.decimal is None and told == "," != codebook.decimal
         self._decimal_is_told = request.decimal is not None or bool(codebook.decimal)
         self._dates = request.dates or codebook.dates
+        self._serials: dict[str, str] = {}  # by column its first one
         self._source = source.name
         self._head: Callable[[], pa.RecordBatch] | None = cache(source.head)
 
@@ -71,7 +73,10 @@ class ColumnForms:
         """
         if self._dates:
             return DateOrder(day_first=self._dates == DAY_FIRST)
-        order = date_order(self.codes(name))
+        codes = self.codes(name)
+        if codes and all(map(is_serial, codes)):
+            self._serials[name] = codes[0]
+        order = date_order(codes)
         if order.doubtful:
             begins = f"does {order.doubtful} begin with its day or its month?"
             raise RecordsError(
@@ -79,6 +84,18 @@ class ColumnForms:
                 f"Say it: {option('dates', DAY_FIRST)}, or {option('dates', MONTH_FIRST)}.",
             )
         return order
+
+    def notes(self) -> tuple[str, ...]:
+        """What was taken for dates though it looks like numbers."""
+        return tuple(
+            phrase(
+                "`{column}` is read as days that a spreadsheet counted: {number} is {day}.",
+                column=name,
+                number=serial,
+                day=str(day_of(serial, day_first=True)),
+            )
+            for name, serial in self._serials.items()
+        )
 
     def let_go(self) -> None:
         """Forgets the source, once all readers are made: a stream cannot be copied."""

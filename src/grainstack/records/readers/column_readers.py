@@ -229,7 +229,8 @@ class ColumnReaders:
             if levels.unlabelled
         )
         disagreeing = (f"{disagreement}: its columns disagree in the codebook.",) if disagreement else ()
-        return (*((decimal_note(self.source),) if self._forms.by_the_file else ()), *disagreeing, *unlabelled)
+        by_the_file = (decimal_note(self.source),) if self._forms.by_the_file else ()
+        return (*by_the_file, *self._forms.notes(), *disagreeing, *unlabelled)
 
     def check_recodes(self, *, filtered: bool) -> None:
         """Refuses recodes of levels that no record has: a misspelt one would silently do nothing.

@@ -13,6 +13,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, Shee
 from grainstack.errors import RecordsError, RequestError, listed, nearest
 from grainstack.option_names import option
 from grainstack.records.arrow import HEAD_ROWS, text_column, text_rows
+from grainstack.records.sources.empty_cells import cells_without_values
 from grainstack.records.sources.headers import header_of, names_in_two_lines
 from grainstack.records.sources.opening import Bytes, check_growth
 
@@ -50,13 +51,13 @@ class SpreadsheetSource:
                 workbook = CalamineWorkbook.from_filelike(file)
                 page = _sheet(workbook, sheet, self.name)
                 rows = page.to_python(skip_empty_area=False)
+                empty = cells_without_values(file, page.name)
         except CalamineError as reason:
             raise RecordsError(f"{self.name} cannot be read as a spreadsheet: {reason}.") from reason
-        self.notes = (
-            (f"Read the sheet `{page.name}` of {self.name}; others: {listed(_others(workbook, page))}.",)
-            if sheet is None and len(workbook.sheet_names) > 1
-            else ()
-        )
+        self.notes: tuple[str, ...] = ()
+        if sheet is None and len(workbook.sheet_names) > 1:
+            self.notes = (f"Read the sheet `{page.name}` of {self.name}; others: {listed(_others(workbook, page))}.",)
+        self.notes += empty.in_words(page.name, self.name)
         filled = [number for number, row in enumerate(rows) if any(value != "" for value in row)]
         if not filled:
             raise RecordsError(
