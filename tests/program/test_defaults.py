@@ -39,6 +39,8 @@ VALUES: dict[str, Any] = {
     "explain": True,
     "leave_out": ("wait",),
     "question": ("wait",),
+    "ask": True,
+    "decisions": "decided.toml",
     "template": "house.docx",
     "copy": "png",
     "open_": True,

@@ -7,6 +7,7 @@ import typer
 from msgspec.structs import replace
 
 from grainstack.cli.command_requests import CodebookRequest
+from grainstack.cli.deciding import Deciding
 from grainstack.cli.drafted import write_drafted
 from grainstack.cli.failing import show
 from grainstack.endings import CODEBOOK_ENDINGS
@@ -16,6 +17,7 @@ from grainstack.records.codebook.check import check_codebook, elsewhere
 from grainstack.records.codebook.codebook import Design
 from grainstack.records.codebook.draft import Finding, as_toml, drafted
 from grainstack.records.codebook.file import read_codebook
+from grainstack.records.codebook.questions import asked
 from grainstack.records.codebook.table_schema import schema_from_codebook
 from grainstack.records.opened import inputs_of, source_of
 from grainstack.records.records_request import RecordsRequest, records_of
@@ -41,15 +43,24 @@ def run(requests: Requests) -> None:
     source = source_of(records_of(request))
     decimal = source.decimal if codebook is None else codebook.decimal_in(source.decimal)
     records, findings = _looked(source, decimal)
-    fits = codebook is None or _checked(codebook, source, findings, decimal)
-    about = f"Drafted from {source.name} ({records:,} records).\nChange what is wrong, delete what you do not need."
-    written = codebook or drafted(findings, decimal).with_units(source.units if isinstance(source, Measured) else {})
-    toml = as_toml(written, () if codebook else findings, "" if codebook else about)
+    asks = request.ask or request.decisions is not None
+    if asks:
+        deciding = Deciding(request.decisions, is_read=request.file == ("-",))
+        written = asked(drafted(findings, decimal), codebook, findings, decimal, deciding.answer)
+        deciding.check()
+    else:
+        written = codebook or drafted(findings, decimal)
+    fits = asks or codebook is None or _checked(codebook, source, findings, decimal)
+    is_draft = asks or codebook is None
+    written = written.with_units(source.units if isinstance(source, Measured) and is_draft else {})
+    about = f"{'Asked of' if asks else 'Drafted from'} {source.name} ({records:,} records).\n"
+    about += "Change what is wrong, delete what you do not need."
+    toml = as_toml(written, findings if is_draft else (), about if is_draft else "")
     if target is not None:
         is_json = target.suffix.lower() == ".json"
         text = schema_from_codebook(written) if is_json else line_for("codebook").encode() + toml
         write_drafted(target, text.decode(), "codebook", f"Wrote {target}.")
-    elif codebook is None:
+    elif is_draft:
         show(toml.decode())
     if not fits:
         raise typer.Exit(1)

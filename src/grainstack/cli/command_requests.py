@@ -118,6 +118,13 @@ class CodebookRequest(Request, frozen=True):
     header_lines: int = header_lines("Codebook")
     query: str | None = word(None, "Rows of a database.", group="Codebook", metavar="SQL")
     allow_large: bool = large_files("Codebook")
+    ask: bool = switch("Ask what the file does not tell, one question at a time.", group="Codebook")
+    decisions: str | None = word(
+        None,
+        'Answers to these questions: a .toml file with lines such as "kind of age" = "number".',
+        group="Codebook",
+        metavar="FILE",
+    )
     out: str | None = word(
         None,
         "Write it: .toml, or .json for a Table Schema. A file that exists is kept.",

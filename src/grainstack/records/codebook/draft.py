@@ -39,7 +39,8 @@ class Finding(Struct, frozen=True):
 def drafted(findings: Sequence[Finding], decimal: str = ".") -> Codebook:
     """A codebook that says of each column what its values suggest, and which sign stands before decimals."""
     return Codebook(
-        decimal=decimal, variables=MappingProxyType({finding.name: _variable(finding) for finding in findings})
+        decimal=decimal if decimal == "," else "",  # a point is what anybody expects
+        variables=MappingProxyType({finding.name: _variable(finding) for finding in findings}),
     )
 
 
@@ -145,7 +146,7 @@ def _records_table(codebook: Codebook) -> Table:
         table.add("noun", _inline(codebook.nouns))
     if codebook.kinds:
         table.add("kind", codebook.kinds["*"] if set(codebook.kinds) == {"*"} else _inline(codebook.kinds))
-    if codebook.decimal == ",":
+    if codebook.decimal:
         table.add("decimal", codebook.decimal)
     if codebook.dates:
         table.add("dates", codebook.dates)
@@ -161,14 +162,19 @@ def _design_table(codebook: Codebook) -> Table:
 
 def _suggest_design(records: Table, columns: Sequence[str]) -> None:
     """Adds columns that sound like a survey's design, to be uncommented."""
-    guesses = {key: next((name for name in columns if word in name.casefold()), "") for key, word in _DESIGN_WORDS}
-    if not any(guesses.values()):
+    guesses = design_guesses(columns)
+    if not guesses:
         return
     records.add(tomlkit.nl())
     records.add(tomlkit.comment("[design]  # a survey's weight, strata and clusters, if it has any"))
     for key, name in guesses.items():
-        if name:
-            records.add(tomlkit.comment(f"{key} = {tomlkit.item(name).as_string()}"))
+        records.add(tomlkit.comment(f"{key} = {tomlkit.item(name).as_string()}"))
+
+
+def design_guesses(columns: Sequence[str]) -> dict[str, str]:
+    """Columns that sound like a survey's design, by what they would be in it."""
+    found = {key: next((name for name in columns if word in name.casefold()), "") for key, word in _DESIGN_WORDS}
+    return {key: name for key, name in found.items() if name}
 
 
 _DESIGN_WORDS = (("weight", "weight"), ("strata", "strat"), ("cluster", "cluster"))
