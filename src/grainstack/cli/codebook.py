@@ -1,5 +1,6 @@
 """`grainstack codebook`: drafts a codebook, checks one against the records, or writes it in another form."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,15 +11,15 @@ from grainstack.cli.command_requests import CodebookRequest
 from grainstack.cli.deciding import Deciding
 from grainstack.cli.drafted import write_drafted
 from grainstack.cli.failing import show
-from grainstack.endings import CODEBOOK_ENDINGS
+from grainstack.endings import CODEBOOK_ENDINGS, DESCRIPTION_ENDINGS
 from grainstack.errors import RequestError, listed
 from grainstack.plan.file.schema import line_for
 from grainstack.records.codebook.check import check_codebook, elsewhere
 from grainstack.records.codebook.codebook import Design
+from grainstack.records.codebook.descriptions import description_of
 from grainstack.records.codebook.draft import Finding, as_toml, drafted
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.codebook.questions import asked
-from grainstack.records.codebook.table_schema import schema_from_codebook
 from grainstack.records.opened import inputs_of, source_of
 from grainstack.records.records_request import RecordsRequest, records_of
 from grainstack.records.source import Measured
@@ -39,6 +40,9 @@ def run(requests: Requests) -> None:
         check_targets([target], inputs_of(RecordsRequest(file=request.file)), CODEBOOK_ENDINGS)
         if target.exists():
             raise RequestError(f"{target} exists; a codebook is never overwritten.", "Write to another name.")
+    if len(request.file) == 1 and request.file[0].lower().endswith((".toml", ".xml", ".sss", "-metadata.json")):
+        _convert(Path(request.file[0]), target)
+        return
     codebook = read_codebook(Path(request.codebook)) if request.codebook else None
     source = source_of(records_of(request))
     decimal = source.decimal if codebook is None else codebook.decimal_in(source.decimal)
@@ -57,13 +61,29 @@ def run(requests: Requests) -> None:
     about += "Change what is wrong, delete what you do not need."
     toml = as_toml(written, findings if is_draft else (), about if is_draft else "")
     if target is not None:
-        is_json = target.suffix.lower() == ".json"
-        text = schema_from_codebook(written) if is_json else line_for("codebook").encode() + toml
-        write_drafted(target, text.decode(), "codebook", f"Wrote {target}.")
+        _write(target, written, toml, source.name, source.columns)
     elif is_draft:
         show(toml.decode())
     if not fits:
         raise typer.Exit(1)
+
+
+def _convert(file: Path, target: Path | None) -> None:
+    """Writes a codebook, or a description of an open standard, in another form."""
+    codebook = read_codebook(file)
+    toml = as_toml(codebook)
+    if target is None:
+        show(toml.decode())
+    else:
+        _write(target, codebook, toml, file.stem, ())
+
+
+def _write(target: Path, codebook: "Codebook", toml: bytes, file: str, columns: Sequence[str]) -> None:
+    if target.suffix.lower() in DESCRIPTION_ENDINGS:
+        text = description_of(codebook, target, file, columns)
+    else:
+        text = line_for("codebook").encode() + toml
+    write_drafted(target, text.decode(), "codebook", f"Wrote {target}.")
 
 
 def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]", decimal: str) -> bool:

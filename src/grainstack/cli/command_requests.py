@@ -127,7 +127,8 @@ class CodebookRequest(Request, frozen=True):
     )
     out: str | None = word(
         None,
-        "Write it: .toml, or .json for a Table Schema. A file that exists is kept.",
+        "Write it: .toml, or in an open standard: .xml (DDI-Codebook), .sss (Triple-S), -metadata.json (CSV on the "
+        "Web), other .json (Table Schema). A file that exists is kept.",
         group="Output",
         metavar="FILE",
     )

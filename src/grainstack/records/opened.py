@@ -56,7 +56,8 @@ def open_records(records: RecordsRequest) -> Opened:
     path = codebook_of(records.file, records.codebook)
     codebook = Codebook() if path is None else read_codebook(path)
     opened = opened_with(source_of(records), codebook, records)
-    return replace(opened, beside=path if not records.codebook else None, folder=path.parent if path else None)
+    is_beside = not records.codebook and path is not None and str(path) not in records.file
+    return replace(opened, beside=path if is_beside else None, folder=path.parent if path else None)
 
 
 def opened_with(source: Source, codebook: Codebook, records: RecordsRequest) -> Opened:
@@ -104,10 +105,12 @@ def inputs_of(records: RecordsRequest) -> list[Path]:
 
 
 def codebook_of(files: Sequence[str], named: str | None) -> Path | None:
-    """The codebook named, or one in the folder of the first file; None when there is neither."""
+    """The codebook named, the first file if it describes its records, or one in its folder; None when there is none."""
     if named:
         return Path(named)
     first = files[0] if files else "-"
+    if first.lower().endswith(".sss"):
+        return Path(first)
     if first == "-" or "://" in first:
         return None
     path = Path(first.partition("#")[0]).parent / "codebook.toml"

@@ -1,4 +1,4 @@
-"""Reading a codebook: `codebook.toml`, or a Frictionless Table Schema in JSON."""
+"""Reading a codebook: `codebook.toml`, or a description of open standards in JSON or XML."""
 
 import re
 import tomllib
@@ -7,15 +7,17 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
+from grainstack.endings import DESCRIPTION_ENDINGS
 from grainstack.errors import RecordsError, RequestError, nearest, reason_of
+from grainstack.later import Later
 from grainstack.option_names import command, option
 from grainstack.records.codebook.codebook import BY_SIZE, COMPLETE, LISTED, SAMPLE, Codebook, CodebookVariable, Design
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
-from grainstack.records.codebook.table_schema import codebook_from_schema
 from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
 from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 
+_FROM_DESCRIPTION = Later("records.codebook.descriptions", "codebook_from_description")  # which few codebooks are
 _STAGES = ("cluster", "population", "targets")  # one or several
 _DESIGN_NUMBERS = ("fay_coefficient", "degrees")
 _TABLES = ("records", "variables", "design", "defaults")
@@ -23,13 +25,17 @@ _COLOR = re.compile(r"#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 
 
 def read_codebook(path: Path) -> Codebook:
-    """Reads a codebook from TOML, or from a Table Schema when the file ends in `.json`.
+    """Reads a codebook from TOML, or from an open standard when the file ends in `.json`, `.xml` or `.sss`.
 
     Raises:
         RequestError: There is no such file.
         RecordsError: It says something that cannot be; names the line.
     """
+    ending = path.suffix.lower()
     try:
+        if ending in DESCRIPTION_ENDINGS:
+            described: Codebook = _FROM_DESCRIPTION(path.read_bytes(), path.name, ending)
+            return described
         text = path.read_text("utf-8-sig")
     except FileNotFoundError as reason:
         raise RequestError(
@@ -37,8 +43,6 @@ def read_codebook(path: Path) -> Codebook:
         ) from reason
     except (OSError, UnicodeDecodeError) as reason:
         raise RecordsError(f"Cannot read the codebook {path}: {reason_of(reason)}.") from reason
-    if path.suffix.lower() == ".json":
-        return codebook_from_schema(text, path.name)
     return codebook_from_toml(text, path.name)
 
 

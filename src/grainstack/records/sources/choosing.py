@@ -108,6 +108,7 @@ _READERS = {  # each loads what it needs: most records are text, and need nothin
     "arrow": Later("records.sources.columnar", "ArrowSource"),
     "spreadsheet": Later("records.sources.spreadsheet", "SpreadsheetSource"),
     "sqlite": Later("records.sources.database", "SqliteSource"),
+    "survey": Later("records.sources.surveys", "triple_s_source"),
     "postgresql": Later("records.sources.database", "PostgresqlSource"),
 }
 
@@ -192,6 +193,8 @@ def _kind(content: Bytes) -> str:
             f"{content.name} is no text and no format that is known: {', '.join(READABLE)}.",
             "Export the records as CSV or Parquet.",
         )
+    if head.removeprefix(b"\xef\xbb\xbf").lstrip().startswith((b"<?xml", b"<sss", b"<codeBook")):
+        return "survey"
     ending = Path(content.name.removesuffix(".gz").removesuffix(".zst")).suffix.lower()
     if ending in READABLE:
         return READABLE[ending]

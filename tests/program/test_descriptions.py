@@ -1,0 +1,35 @@
+"""Codebooks in open standards: written beside the records, read in the place of a codebook, and turned into one."""
+
+import tomllib
+from pathlib import Path
+
+import pytest
+
+from tests.program.conftest import Run
+
+
+@pytest.mark.parametrize("name", ["p.xml", "p.sss", "passengers.csv-metadata.json"])
+def test_a_description_says_what_the_codebook_says(run: Run, folder: Path, name: str) -> None:
+    written = run("codebook", "passengers.csv", "--codebook", "codebook.toml", "--out", name)
+    assert written.returncode == 0, written.stderr
+    asked = ("table", "passengers.csv", "--by", "route", "--split", "season", "--measure", "wait")
+    assert run(*asked, "--codebook", name).stdout == run(*asked).stdout
+    assert run("codebook", name, "--out", "back.toml").returncode == 0
+    assert run("codebook", "codebook.toml", "--out", "plain.toml").returncode == 0
+    back, plain = (tomllib.loads((folder / one).read_text("utf-8")) for one in ("back.toml", "plain.toml"))
+    assert back == plain
+
+
+def test_records_are_read_by_their_description(run: Run) -> None:
+    run("codebook", "passengers.csv", "--codebook", "codebook.toml", "--out", "p.sss")
+    asked = ("--by", "route", "--measure", "wait")
+    by_description = run("table", "p.sss", *asked)
+    assert by_description.stdout == run("table", "passengers.csv", *asked).stdout
+    assert "Read the records of p.sss from passengers.csv." in by_description.stderr
+
+
+def test_a_description_without_records_is_told(run: Run) -> None:
+    run("codebook", "passengers.csv", "--codebook", "codebook.toml", "--out", "p.xml")
+    done = run("look", "p.xml")
+    assert done.returncode == 1
+    assert "grainstack codebook p.xml --out codebook.toml" in done.stderr
