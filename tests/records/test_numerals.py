@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grainstack.records.numerals import form_of, parsed
+from grainstack.records.numerals import NumberForm, form_of, parsed
 
 
 @pytest.mark.parametrize(
@@ -59,7 +59,7 @@ def test_a_number_in_its_dress(text: str, value: float | None) -> None:
     ],
 )
 def test_a_column_settles_how_its_numbers_are_written(texts: list[str], signs: str, unit: str, doubtful: str) -> None:
-    assert form_of(texts) == (signs, unit, doubtful)
+    assert form_of(texts) == NumberForm(signs, unit, doubtful)
 
 
 @given(st.integers(-(10**9), 10**9), st.sampled_from([".,", ",."]))

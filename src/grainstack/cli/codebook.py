@@ -22,6 +22,7 @@ from grainstack.records.codebook.file import read_codebook
 from grainstack.records.codebook.questions import asked
 from grainstack.records.opened import inputs_of, source_of
 from grainstack.records.records_request import RecordsRequest, records_of
+from grainstack.records.sample import columns_of_values
 from grainstack.records.source import Measured
 from grainstack.requests import Requests
 from grainstack.summary.profile import profiled
@@ -104,6 +105,7 @@ def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]", 
 
 def _looked(source: "Source", decimal: str) -> "tuple[int, list[Finding]]":
 
-    looked = profiled(source.columns, source.batches(source.columns), decimal=decimal)
+    columns, _ = columns_of_values(source)
+    looked = profiled(columns, source.batches(columns), decimal=decimal)
     findings = [Finding(one.name, one.kind, dict(one.levels), one.no_answer) for one in looked.profiles]
     return looked.records, findings

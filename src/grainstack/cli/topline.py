@@ -22,6 +22,7 @@ from grainstack.plan.topline.drafting import Topline, left_out_text, plan_text
 from grainstack.plan.topline.questions import chosen, questions_of
 from grainstack.records.opened import inputs_of, open_records
 from grainstack.records.records_request import RecordsRequest
+from grainstack.records.sample import columns_of_values
 from grainstack.report.documents.writing import report_in
 from grainstack.requests import Requests
 from grainstack.summary.options import LanguageRequest
@@ -118,7 +119,8 @@ def _looked(opened: "Opened") -> "Looked":
     """What is in every column."""
     source = opened.source
     decimal = opened.codebook.decimal_in(source.decimal)
-    looked = profiled(source.columns, source.batches(source.columns), decimal=decimal)
+    columns, _ = columns_of_values(source)
+    looked = profiled(columns, source.batches(columns), decimal=decimal)
     if not looked.records:
         raise RequestError(f"{source.name} has no records.", "Name another file.")
     return looked

@@ -119,11 +119,16 @@ class NumberForm(NamedTuple):
         signs: The sign before decimals, and behind it the one that parts thousands where that is settled.
         unit: The currency or percent sign that all of them carry; empty for none.
         doubtful: A number that can be read in two ways, where nothing settles which; empty otherwise.
+        truths: Whether they are no numbers but `true` and `false`, which count as 1 and 0.
     """
 
     signs: str
     unit: str = ""
     doubtful: str = ""
+    truths: bool = False
+
+
+TRUTHS = {"true": 1.0, "false": 0.0}
 
 
 def form_of(texts: Iterable[str], decimal: str = ".", *, told: bool = False) -> NumberForm:

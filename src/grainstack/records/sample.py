@@ -7,7 +7,8 @@ from itertools import pairwise
 import pyarrow as pa
 
 from grainstack.records.kinds import guessed_kind
-from grainstack.records.values import as_texts
+from grainstack.records.source import Source
+from grainstack.records.values import as_texts, unlike_values
 from grainstack.records.variable import Kind
 
 _SAMPLE = 2000  # rows that are enough to tell a kind by, in a few milliseconds
@@ -25,11 +26,25 @@ def sampled_codes(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, list[
         head: The first rows.
         names: Which columns.
     """
-    codes = {}
+    codes: dict[str, list[str]] = {}
     for name in names:
+        if unlike_values(head.schema.field(name).type):
+            codes[name] = []  # which hinders only what asks for it
+            continue
         texts = as_texts(head.column(name).slice(0, _SAMPLE), name).to_pylist()
         codes[name] = list(dict.fromkeys(text.strip() for text in texts if text and text.strip()))
     return codes
+
+
+def columns_of_values(source: Source) -> tuple[list[str], dict[str, str]]:
+    """The columns of a source that can be used, and what the others hold.
+
+    Args:
+        source: The records.
+    """
+    schema = source.head().schema
+    others = {name: unlike for name in source.columns if (unlike := unlike_values(schema.field(name).type))}
+    return [name for name in source.columns if name not in others], others
 
 
 def sampled_kinds(head: pa.RecordBatch, names: Sequence[str], decimal: str = ".") -> dict[str, Kind]:

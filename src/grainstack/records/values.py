@@ -10,12 +10,28 @@ import pyarrow as pa
 from grainstack.compiled import compiled
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import Numbers, level_column, numbers_of, places_of
-from grainstack.records.numerals import extent_of, parsed
+from grainstack.records.numerals import TRUTHS, extent_of, parsed
 
 kernel = compiled("grainstack.records.kernel")
 
 _MANY = 1000  # different texts, beyond which reading them all at once pays
 Strays = list[tuple[int, str]]
+
+
+def unlike_values(kind: pa.DataType) -> str:
+    """What a column holds that is no single value nor a list of some, in words; empty where it holds values.
+
+    Args:
+        kind: Its type.
+    """
+    if pa.types.is_struct(kind) or pa.types.is_map(kind):
+        return "structures"
+    if pa.types.is_binary(kind) or pa.types.is_large_binary(kind) or pa.types.is_fixed_size_binary(kind):
+        return "bytes"
+    if pa.types.is_list(kind) or pa.types.is_large_list(kind) or pa.types.is_fixed_size_list(kind):
+        inner = unlike_values(kind.value_type) or ("lists" if pa.types.is_nested(kind.value_type) else "")
+        return f"lists of {inner}" if inner else ""
+    return ""
 
 
 def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
@@ -38,11 +54,11 @@ def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
         if column.type.index_type == pa.int32() and pa.types.is_string(column.type.value_type):
             return column
         encoded = column
+    elif unlike := unlike_values(column.type):
+        raise RecordsError(f"`{name}` holds {unlike}, not single values.", "Flatten it first.")
     elif pa.types.is_list(column.type) or pa.types.is_large_list(column.type):
         encoded = pa.array([None if row is None else ";".join(map(_text, row)) for row in column.to_pylist()])
         encoded = encoded.cast(pa.string()).dictionary_encode()
-    elif pa.types.is_struct(column.type) or pa.types.is_map(column.type):
-        raise RecordsError(f"`{name}` holds structures, not single values.", "Flatten it first.")
     elif pa.types.is_string(column.type):
         return column.dictionary_encode()
     else:
@@ -78,6 +94,17 @@ def as_numbers(column: pa.Array, name: str, decimal: str = ".") -> tuple[Numbers
         if plain is not None:
             return plain, []
     return _parsed_texts(as_texts(column, name), decimal)
+
+
+def as_truths(column: pa.Array, name: str) -> tuple[Numbers, Strays]:
+    """A column of `true` and `false` as 1 and 0; arguments and result as of `as_numbers`."""
+    values = as_texts(column, name)
+    texts = [(text or "").strip() for text in values.dictionary.to_pylist()]
+    numbers = np.array([*(TRUTHS.get(text.casefold(), math.nan) for text in texts), math.nan])
+    others = np.array([*(bool(text) and text.casefold() not in TRUTHS for text in texts), False])
+    places = places_of(values)
+    rows = np.flatnonzero(others[places]).tolist()
+    return numbers[places], [(row, texts[places[row]]) for row in rows]
 
 
 def _read_numbers(texts: pa.StringArray, decimal: str) -> tuple[Numbers, Strays]:
@@ -131,7 +158,7 @@ def _text(value: object) -> str:
     if isinstance(value, float):
         return str(int(value)) if value.is_integer() and abs(value) < 2**53 else repr(value)
     if isinstance(value, Decimal):
-        return f"{value.normalize():f}"
+        return f"{value:f}"
     if isinstance(value, dt.datetime):
         return value.date().isoformat() if value.time() == dt.time(0) else value.isoformat(" ")
     return str(value)

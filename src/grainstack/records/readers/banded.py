@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from grainstack.records.arrow import Numbers, level_column, places_of
 from grainstack.records.codebook.codebook import CodebookVariable
+from grainstack.records.numerals import NumberForm
 from grainstack.records.readers.bands import BandRule, DateBands, NumberBands
 from grainstack.records.readers.levels import Rows
 from grainstack.records.readers.plain import Coding, LevelReader, NumberReader, Places
@@ -35,7 +36,7 @@ class BandedNumbers:
 
     def __init__(self, variable: CodebookVariable, bands: NumberBands, decimal: str = ".") -> None:
         self.raw: tuple[str, ...] = (variable.name,)
-        self._numbers = NumberReader(variable, decimal)
+        self._numbers = NumberReader(variable, NumberForm(decimal))
         self._variable = variable
         self.bands = bands
 
@@ -70,7 +71,7 @@ class AutoBandedNumbers:
 
     def __init__(self, variable: CodebookVariable, rule: BandRule, decimal: str = ".") -> None:
         self.raw: tuple[str, ...] = (variable.name,)
-        self._numbers = NumberReader(variable, decimal)
+        self._numbers = NumberReader(variable, NumberForm(decimal))
         self._variable = variable
         self._rule = rule
         self.values: dict[float, int] = {}

@@ -10,7 +10,7 @@ from grainstack.language import phrase
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.dates import DAY_FIRST, MONTH_FIRST, DateOrder, date_order, day_of, is_serial
-from grainstack.records.numerals import NumberForm, form_of
+from grainstack.records.numerals import TRUTHS, NumberForm, form_of
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import sampled_codes
 from grainstack.records.source import Source
@@ -57,6 +57,8 @@ class ColumnForms:
             RecordsError: They can be read in two ways, and nobody said which.
         """
         codes = self.codes(name)
+        if codes and all(code.strip().casefold() in TRUTHS for code in codes if code.strip()):
+            return NumberForm(self.decimal, truths=True)
         form = form_of(codes, self.decimal, told=self._decimal_is_told) if codes else NumberForm(self.decimal)
         if form.doubtful:
             raise RecordsError(

@@ -172,7 +172,7 @@ class ColumnReaders:
         self._check_raw(name, banded=False)
         known = self.known(name)
         form = self._forms.numbers(name)
-        return self._shared.get((NumberReader, known, form), lambda: NumberReader(known, form.signs, form.unit))
+        return self._shared.get((NumberReader, known, form), lambda: NumberReader(known, form))
 
     def dates(self, name: str) -> DateOrder:
         """What stands first in the dates of a column.

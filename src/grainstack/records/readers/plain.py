@@ -11,10 +11,10 @@ from grainstack.language import phrase
 from grainstack.records.arrow import Numbers, level_column
 from grainstack.records.codebook.codebook import CodebookVariable
 from grainstack.records.kinds import says_no_answer
-from grainstack.records.numerals import is_number
+from grainstack.records.numerals import NumberForm, is_number
 from grainstack.records.readers.levels import LevelList, Rows
 from grainstack.records.readers.shared import LastRead
-from grainstack.records.values import Strays, as_numbers, as_texts
+from grainstack.records.values import Strays, as_numbers, as_texts, as_truths
 from grainstack.records.variable import EVERYTHING, Kind, Level, LevelOrder, Variable
 
 Places = npt.NDArray[np.int64]
@@ -66,10 +66,10 @@ class LevelReader(Protocol):
 class NumberReader:
     """Reads a column as numbers; codes for `no answer` become NaN."""
 
-    def __init__(self, variable: CodebookVariable, decimal: str = ".", unit: str = "") -> None:
+    def __init__(self, variable: CodebookVariable, form: NumberForm) -> None:
         self.raw = (variable.name,)
         self._variable = variable
-        self._decimal, self._unit = decimal, unit
+        self._form = form
         self._missing = [float(code) for code in variable.missing if is_number(code)]
         self._last: LastRead[tuple[Numbers, Strays]] = LastRead()
 
@@ -79,7 +79,12 @@ class NumberReader:
         return self._last.get(column, 0, lambda: self._read(column))
 
     def _read(self, column: pa.Array) -> tuple[Numbers, Strays]:
-        numbers, strays = as_numbers(column, self._variable.name, self._decimal)
+        name = self._variable.name
+        is_text = pa.types.is_string(column.type) or pa.types.is_dictionary(column.type)
+        if self._form.truths and is_text:
+            numbers, strays = as_truths(column, name)
+        else:
+            numbers, strays = as_numbers(column, name, self._form.signs)
         if self._missing:
             numbers = np.where(np.isin(numbers, self._missing), np.nan, numbers)
         known = self._variable
@@ -89,7 +94,7 @@ class NumberReader:
 
     def variable(self) -> Variable:
         """What is known of it."""
-        return Variable(self._variable.name, Kind.NUMBER, self._variable.label, self._variable.unit or self._unit)
+        return Variable(self._variable.name, Kind.NUMBER, self._variable.label, self._variable.unit or self._form.unit)
 
 
 class PlainLevels:

@@ -204,7 +204,7 @@ def _column(name: str, text: str, source: Source, request: RecordsRequest, codeb
         name,
         formula,
         formula.columns,
-        {one: NumberReader(known[one], forms.numbers(one).signs) for one in known if one in numbers},
+        {one: NumberReader(known[one], forms.numbers(one)) for one in known if one in numbers},
         {one: known[one] for one in known if one not in numbers},
         {one: forms.dates(one) for one in formula.date_columns() if one not in numbers},
     )

@@ -10,10 +10,12 @@ import pyarrow as pa
 
 from grainstack.errors import RecordsError
 from grainstack.records.arrow import HEAD_ROWS, text_column
+from grainstack.records.codebook.codebook import trimmed
 from grainstack.records.sources.decoding import Utf8Stream
 from grainstack.records.sources.opening import Bytes, check_length
 
 _ROWS = 50_000
+_NESTED = pa.struct([("value", pa.string())])  # the type of what is no single value, which nobody reads
 
 
 class JsonLinesSource:
@@ -32,6 +34,7 @@ class JsonLinesSource:
         if not names:
             raise RecordsError(f"{self.name} is empty.", "It needs one JSON object a line.")
         self.columns = tuple(names)
+        self._nested = {name for _, record in self._first for name, value in record.items() if _is_nested(value)}
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows in order, as text."""
@@ -51,12 +54,14 @@ class JsonLinesSource:
             yield _batch(rows, columns)
 
     def head(self) -> pa.RecordBatch:
-        """The first rows with all names, as text."""
+        """The first rows with all names, as text; names of nested values have structures without anything in them."""
+        plain = [name for name in self.columns if name not in self._nested]
         rows = [
-            {name: _text(record.get(name), self.name, line, name) for name in self.columns}
-            for line, record in self._first
+            {name: _text(record.get(name), self.name, line, name) for name in plain} for line, record in self._first
         ]
-        return _batch(rows, self.columns)
+        arrays = dict(zip(plain, _batch(rows, plain).columns, strict=True))
+        nested = pa.nulls(len(rows), _NESTED)
+        return pa.RecordBatch.from_arrays([arrays.get(name, nested) for name in self.columns], names=list(self.columns))
 
     def place(self, record: int) -> str:
         """The line of a record."""
@@ -80,7 +85,7 @@ class JsonLinesSource:
 
     def _parsed(self, text: bytes, line: int) -> dict[str, Any]:
         try:
-            record = json.loads(text, parse_int=str, parse_float=str)
+            record = json.loads(text, parse_int=str, parse_float=trimmed)
             if b"\\u" in text:
                 json.dumps(record, ensure_ascii=False).encode()
         except UnicodeEncodeError:
@@ -101,6 +106,10 @@ class JsonLinesSource:
 def _batch(rows: list[dict[str, Any]], columns: Sequence[str]) -> pa.RecordBatch:
     arrays = [text_column([row[name] for row in rows]) for name in columns]
     return pa.RecordBatch.from_arrays(arrays, names=list(columns))
+
+
+def _is_nested(value: object) -> bool:
+    return isinstance(value, dict) or (isinstance(value, list) and not all(isinstance(item, str) for item in value))
 
 
 def _text(value: object, source: str, line: int, name: str) -> str:
