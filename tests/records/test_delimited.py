@@ -46,6 +46,23 @@ def test_windows_bytes_far_into_an_ascii_file_are_still_recognised(tmp_path: Pat
     assert "Windows-1252" in source.notes[0]
 
 
+@pytest.mark.parametrize("before", [0, 400_000])
+def test_a_few_wrong_bytes_spoil_their_own_values_only(tmp_path: Path, before: int) -> None:
+    # early ones are met before most of the letters that are UTF-8, late ones after a first chunk without any fault
+    rows = b"name\n" + "Ösk\n".encode() * 150 + b"plain\n" * before + b"caf\xe9\n" + "Ösk\n".encode() * 150
+    source = open_source([str(written(tmp_path, rows))])
+    names = [name for batch in source.batches(["name"]) for name in batch.column("name").to_pylist()]
+    assert set(names) == {"Ösk", "plain", "caf\ufffd"} if before else {"Ösk", "caf\ufffd"}
+    assert names.count("Ösk") == 300
+    assert source.notes == ("1 byte of records.csv is no UTF-8; \ufffd stands in the place of each.",)
+
+
+@pytest.mark.parametrize("line", [1, 3000])
+def test_a_byte_of_nothing_is_read_wherever_it_stands(tmp_path: Path, line: int) -> None:
+    rows = b"name,n\n" + b"Pell,1\n" * line + b"D\x00un,2\n" + b"Pell,1\n" * 30
+    assert rows_of(written(tmp_path, rows)).count(("D\x00un", "2")) == 1
+
+
 def test_a_file_in_two_encodings_is_an_error_with_its_line(tmp_path: Path) -> None:
     rows = "name\nÖsk\n".encode() + b"plain\n" * 400_000 + b"caf\xe9\n"
     source = open_source([str(written(tmp_path, rows))])

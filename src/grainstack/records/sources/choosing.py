@@ -188,7 +188,7 @@ def _kind(content: Bytes) -> str:
             f"{content.name} is a file of another program, in a form of its own.",
             "Export it from there as CSV, Parquet or .xlsx.",
         )
-    if b"\x00" in head and not head.startswith((b"\xff\xfe", b"\xfe\xff")) and not _is_utf_16(head):
+    if _is_binary(head) and not head.startswith((b"\xff\xfe", b"\xfe\xff")) and not _is_utf_16(head):
         raise RecordsError(
             f"{content.name} is no text and no format that is known: {', '.join(READABLE)}.",
             "Export the records as CSV or Parquet.",
@@ -201,11 +201,18 @@ def _kind(content: Bytes) -> str:
     return "json" if head.lstrip()[:1] == b"{" else "delimited"
 
 
+def _is_binary(head: bytes) -> bool:
+    """Whether bytes are no text: one that is, wherever it stands, makes no difference to a file of thousands."""
+    return len(head.translate(None, _TEXT)) > _STRAY * len(head)
+
+
 def _is_utf_16(head: bytes) -> bool:
     """Whether every other byte is 0, as in Western text of two bytes a character."""
     return not any(head[1:200:2]) or not any(head[0:200:2])
 
 
+_TEXT = bytes(byte for byte in range(256) if byte >= ord(" ") or byte in b"\t\n\r\f\x1b")
+_STRAY = 0.05  # of the first bytes may be control characters in a text
 _ENDLESS = ("/dev/zero", "/dev/full", "/dev/random", "/dev/urandom")
 
 

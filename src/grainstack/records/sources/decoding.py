@@ -1,21 +1,26 @@
 """Text of unknown encoding as UTF-8, while it streams by.
 
-UTF-8 (with or without a byte order mark) and UTF-16 are recognised. Bytes that are neither are taken for Windows-1252,
-the superset of Latin-1 that office programs write, and the reader is told so.
+UTF-8 (with or without a byte order mark) and UTF-16 are recognised. Where some bytes are no UTF-8 the whole text is
+looked at: if they are few beside the letters that are, only their values suffer, and they are counted; else all of it
+is taken for Windows-1252, the superset of Latin-1 that office programs write. The reader is told either.
 """
 
 import codecs
 import io
 from collections.abc import Iterator
+from contextlib import closing
 from encodings import utf_8
 from typing import BinaryIO
 
 from grainstack.errors import RecordsError
+from grainstack.language import phrase, phrases
 from grainstack.records.sources.opening import Bytes
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
 CHUNK = 1 << 21  # read at once: few enough for 120 MB in all, many enough that a call costs nothing
 _FIRST = 1 << 18  # read to tell the encoding
+_RARE = 0.01  # of the letters beyond ASCII: fewer are mistakes in a text of UTF-8, more another encoding
+_REPLACED, _REPLACED_BYTES = "\ufffd", "\ufffd".encode()
 
 
 class Utf8Stream:
@@ -25,7 +30,7 @@ class Utf8Stream:
         content: What is read.
 
     Attributes:
-        assumed: The encoding that had to be assumed, or empty when it was certain.
+        note: What had to be assumed, in words; empty when all was certain.
         quotes: How many quotation marks were read so far.
     """
 
@@ -34,7 +39,8 @@ class Utf8Stream:
         self._raw = _unbuffered(content.open())
         self._ready = b""
         self._taken = 0  # bytes behind the stream that are in no chunk any more
-        self.assumed = ""
+        self.note = ""
+        self._replaces = False
         self.quotes = 0
         self.closed = False
         try:
@@ -48,7 +54,8 @@ class Utf8Stream:
     @property
     def is_utf8(self) -> bool:
         """Whether it is UTF-8 as it stands, as far as it was read."""
-        return self._decoder is None or isinstance(self._decoder, utf_8.IncrementalDecoder)
+        plain = self._decoder is None or isinstance(self._decoder, utf_8.IncrementalDecoder)
+        return plain and not self._replaces
 
     def chunks(self) -> Iterator[bytes]:
         """All that is left, in pieces as they come."""
@@ -96,22 +103,52 @@ class Utf8Stream:
             self._ready = chunk if chunk.isascii() else self._guess(chunk)
         else:
             try:
-                self._ready = _decoded(self._decoder, chunk, last=last)
+                self._ready = self._decoded(self._decoder, chunk, last=last)
             except UnicodeDecodeError as reason:
-                raise self._mixed(reason) from None
+                decoder = self._forgiving()
+                if decoder is None:
+                    raise self._mixed(reason) from None
+                decoder.setstate(self._decoder.getstate())
+                self._decoder = decoder
+                self._ready = self._decoded(decoder, chunk, last=last)
         self._taken += len(chunk)
 
     def _guess(self, chunk: bytes) -> bytes:
         """Decides between UTF-8 and Windows-1252 at the first bytes beyond ASCII."""
         decoder: codecs.IncrementalDecoder = codecs.getincrementaldecoder("utf-8")()
         try:
-            ready = _decoded(decoder, chunk, last=False)
+            ready = self._decoded(decoder, chunk, last=False)
         except UnicodeDecodeError:
-            self.assumed = "Windows-1252"
-            decoder = codecs.getincrementaldecoder("cp1252")("replace")
-            ready = _decoded(decoder, chunk, last=False)
+            forgiving = self._forgiving()
+            if forgiving is None:
+                self.note = phrase(
+                    "{file} is not UTF-8: read as {encoding}.", file=self._content.name, encoding="Windows-1252"
+                )
+                forgiving = codecs.getincrementaldecoder("cp1252")("replace")
+            decoder = forgiving
+            ready = self._decoded(decoder, chunk, last=False)
         self._decoder = decoder
         return ready
+
+    def _forgiving(self) -> codecs.IncrementalDecoder | None:
+        """A decoder that puts a sign in the place of the few bytes that are no UTF-8; None where they are not few."""
+        good, bad = _tally(self._content)
+        if not isinstance(self._decoder, utf_8.IncrementalDecoder | None) or bad >= _RARE * good:
+            return None
+        self._replaces = True
+        name = self._content.name
+        count = phrases("{n} byte of {file} is no UTF-8", "{n} bytes of {file} are no UTF-8", bad, file=name)
+        self.note = phrase("{count}; {sign} stands in the place of each.", count=count, sign=_REPLACED)
+        return codecs.getincrementaldecoder("utf-8")("replace")
+
+    def _decoded(self, decoder: codecs.IncrementalDecoder, chunk: bytes, *, last: bool) -> bytes:
+        """A chunk as UTF-8, without the bytes of a character that ends in the next chunk."""
+        if self._replaces or not isinstance(decoder, utf_8.IncrementalDecoder):
+            return decoder.decode(chunk, last).encode("utf-8")
+        before = decoder.getstate()[0]
+        decoder.decode(chunk, last)
+        whole = before + chunk if before else chunk
+        return whole[: len(whole) - len(decoder.getstate()[0])]
 
     def _mixed(self, reason: UnicodeDecodeError) -> RecordsError:
         """Says where another encoding begins; the lines before it are counted now that they matter."""
@@ -133,14 +170,19 @@ def _unbuffered(raw: BinaryIO) -> BinaryIO | io.RawIOBase:
     return raw
 
 
-def _decoded(decoder: codecs.IncrementalDecoder, chunk: bytes, *, last: bool) -> bytes:
-    """A chunk as UTF-8, without the bytes of a character that ends in the next chunk."""
-    if not isinstance(decoder, utf_8.IncrementalDecoder):
-        return decoder.decode(chunk, last).encode("utf-8")
-    before = decoder.getstate()[0]
-    decoder.decode(chunk, last)
-    whole = before + chunk if before else chunk
-    return whole[: len(whole) - len(decoder.getstate()[0])]
+def _tally(content: Bytes) -> tuple[int, int]:
+    """How many letters beyond ASCII are UTF-8 in all of a text, and how many bytes are none."""
+    decoder = codecs.getincrementaldecoder("utf-8")("replace")
+    good = bad = 0
+    with closing(content.open()) as file:
+        while True:
+            chunk = file.read(CHUNK)
+            text = decoder.decode(chunk, not chunk)
+            beyond = len(text) - len(text.encode("ascii", "ignore"))
+            wrong = text.count(_REPLACED) - chunk.count(_REPLACED_BYTES)
+            good, bad = good + beyond - wrong, bad + wrong
+            if not chunk:
+                return good, bad
 
 
 def _decoder_for(head: bytes) -> tuple[codecs.IncrementalDecoder | None, bytes]:

@@ -54,7 +54,7 @@ class DelimitedSource:
         self._above = above  # lines of the file over these bytes
         self.units = content.units if isinstance(content, BelowLines) else {}
         self.name = content.name
-        self._assumed = ""
+        self._encoding_note = ""
         self._range: ByteRange | None = None  # the part of the file that is read; None for all of it
         with closing(self._stream()) as stream:
             start = self._start_of(stream)
@@ -87,8 +87,7 @@ class DelimitedSource:
     @property
     def notes(self) -> tuple[str, ...]:
         """The encoding, when it had to be assumed, and a first record that seems to hold units."""
-        encoding = f"{self.name} is not UTF-8: read as {self._assumed}."
-        return (*((encoding,) if self._assumed else ()), *self._about_units())
+        return (*((self._encoding_note,) if self._encoding_note else ()), *self._about_units())
 
     def _about_units(self) -> tuple[str, ...]:
         rows = list(some_rows(self._head, self.separator, most=HEAD_ROWS + 1))[1:]
@@ -140,7 +139,7 @@ class DelimitedSource:
         try:
             yield from pieces_of(stream.chunks(), cutting)
         finally:
-            self._assumed = stream.assumed
+            self._encoding_note = stream.note
             stream.close()
 
     def _batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
@@ -179,7 +178,7 @@ class DelimitedSource:
                 raise too_long(block, self._content) from reason
             raise self._explained(reason) from reason
         finally:
-            self._assumed = stream.assumed
+            self._encoding_note = stream.note
             stream.close()
 
     def parts(self, size: int) -> "list[Source]":

@@ -82,6 +82,7 @@ class JsonLinesSource:
                         yield line, self._parsed(text, line)
             if rest.strip():
                 yield line + 1, self._parsed(rest, line + 1)
+            self.notes = (stream.note,) if stream.note else ()
 
     def _parsed(self, text: bytes, line: int) -> dict[str, Any]:
         try:

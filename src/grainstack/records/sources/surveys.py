@@ -48,7 +48,7 @@ def triple_s_source(content: Bytes) -> MemorySource:
     source = MemorySource(
         pa.table({name: pa.array(values, pa.string()) for name, values in columns.items()}), data.name
     )
-    source.notes = (f"Read the records of {content.name} from {data.name}.",)
+    source.notes = (f"Read the records of {content.name} from {data.name}.", *((stream.note,) if stream.note else ()))
     return source
 
 
