@@ -1,6 +1,10 @@
 """A real PostgreSQL server, started for these tests from the Debian package."""
 
 import csv
+import signal
+import subprocess
+import sys
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -162,3 +166,82 @@ def test_rows_of_queries_views_and_odd_collations_are_read_one_by_one(server: st
 def test_a_wrong_value_in_grouped_rows_is_told_with_its_record(server: str) -> None:
     with pytest.raises(RecordsError, match="record "):
         table(f"{server}#people", by=("route",), measure=("ticket",))
+
+
+@pytest.fixture(scope="module")
+def many_types(server: str) -> str:
+    """The address of a table with columns of types that files do not have."""
+    from adbc_driver_postgresql import dbapi  # noqa: PLC0415
+
+    with dbapi.connect(server) as connection, connection.cursor() as cursor:
+        cursor.execute("CREATE TYPE mood AS ENUM ('sad', 'ok', 'happy')")
+        columns = "k text, price money, id uuid, host inet, span int4range, tags text[], feels mood, raw bytea"
+        cursor.execute(f"CREATE TABLE many ({columns}, lasts interval)")
+        first, second = "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11", "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12"
+        rows = (
+            f"('a', '12.34', '{first}', '10.0.0.1', '[1,5)', '{{cafe,shop}}', 'ok', '\\x01', '1 day')",
+            f"('b', '1.00', '{second}', '10.0.0.2', '[2,5)', '{{cafe}}', 'happy', '\\x02', '2 days')",
+            f"('b', '3.00', '{second}', '10.0.0.2', '[2,5)', '{{deck}}', 'sad', '\\x02', '2 days')",
+        )
+        cursor.execute(f"INSERT INTO many VALUES {', '.join(rows)}")  # noqa: S608 - our own
+        connection.commit()
+    return f"{server}#many"
+
+
+@pytest.mark.parametrize(
+    ("asked", "labels", "estimates"),
+    [
+        ({"by": ("k",), "measure": ("price",), "stat": ("sum",)}, ["a", "b"], [12.34, 4.0]),
+        ({"by": ("host",)}, ["10.0.0.2", "10.0.0.1"], [2, 1]),
+        ({"by": ("feels",)}, ["sad", "ok", "happy"], [1, 1, 1]),
+        ({"by": ("lasts",)}, ["2 days", "1 day"], [2, 1]),
+        ({"by": ("tags",), "answers": ("tags",)}, ["cafe", "deck", "shop"], [2, 1, 1]),
+    ],
+)
+def test_types_of_a_server_are_read_as_what_they_are_to_people(
+    many_types: str, asked: dict[str, tuple[str, ...]], labels: list[str], estimates: list[float]
+) -> None:
+    requests = filled(kind_named("table").models, {"file": (many_types,), **asked})
+    table = make(kind_named("table"), requests, open_records(requests[RecordsRequest])).table
+    assert {level.label for level in table.categories[0].levels} == set(labels)
+    assert sorted(table.columns[0].estimate) == pytest.approx(sorted(estimates))
+    if asked == {"by": ("feels",)}:
+        assert [level.label for level in table.categories[0].levels] == labels
+
+
+@pytest.mark.parametrize("name", ["span", "raw"])
+def test_types_that_are_no_values_are_refused_by_name(many_types: str, name: str) -> None:
+    requests = filled(kind_named("table").models, {"file": (many_types,), "by": (name,)})
+    with pytest.raises(RecordsError, match=f"`{name}` holds"):
+        make(kind_named("table"), requests, open_records(requests[RecordsRequest]))
+
+
+@pytest.mark.parametrize(("number", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143)])
+def test_a_signal_ends_a_query_at_the_server(server: str, number: signal.Signals, code: int) -> None:
+    from adbc_driver_postgresql import dbapi  # noqa: PLC0415
+
+    query = "SELECT count(*) AS k FROM generate_series(1, 2000000000) AS long"
+    command = [sys.executable, "-m", "grainstack", "table", server, "--query", query, "--by", "k"]
+
+    def hears() -> None:
+        signal.signal(signal.SIGINT, signal.default_int_handler)
+
+    running = subprocess.Popen(command, stderr=subprocess.PIPE, preexec_fn=hears)  # noqa: PLW1509 - the program
+    others = "state = 'active' AND query LIKE '%AS long%' AND pid <> pg_backend_pid()"
+
+    def still_active() -> int:
+        with dbapi.connect(server) as connection, connection.cursor() as cursor:
+            cursor.execute(f"SELECT count(*) FROM pg_stat_activity WHERE {others}")  # noqa: S608 - our own
+            return int(cursor.fetchone()[0])
+
+    until = time.monotonic() + 60
+    while not still_active():
+        assert time.monotonic() < until
+        time.sleep(0.1)
+    running.send_signal(number)
+    running.communicate(timeout=30)
+    assert running.returncode == code
+    until = time.monotonic() + 30
+    while still_active():
+        assert time.monotonic() < until
+        time.sleep(0.1)

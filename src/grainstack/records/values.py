@@ -24,6 +24,9 @@ def unlike_values(kind: pa.DataType) -> str:
     Args:
         kind: Its type.
     """
+    if isinstance(kind, pa.BaseExtensionType):
+        inner = unlike_values(kind.storage_type)
+        return "values of a type of its own" if inner and isinstance(kind, pa.OpaqueType) else inner
     if pa.types.is_struct(kind) or pa.types.is_map(kind):
         return "structures"
     if pa.types.is_binary(kind) or pa.types.is_large_binary(kind) or pa.types.is_fixed_size_binary(kind):
@@ -46,6 +49,8 @@ def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
     Raises:
         RecordsError: It holds something that is no single value, such as a structure.
     """
+    if unlike := unlike_values(column.type):
+        raise RecordsError(f"`{name}` holds {unlike}, not single values.", "Flatten it first.")
     if isinstance(column, pa.ExtensionArray):
         column = column.storage
     if pa.types.is_null(column.type):
@@ -54,8 +59,6 @@ def as_texts(column: pa.Array, name: str) -> pa.DictionaryArray:
         if column.type.index_type == pa.int32() and pa.types.is_string(column.type.value_type):
             return column
         encoded = column
-    elif unlike := unlike_values(column.type):
-        raise RecordsError(f"`{name}` holds {unlike}, not single values.", "Flatten it first.")
     elif pa.types.is_list(column.type) or pa.types.is_large_list(column.type):
         encoded = pa.array([None if row is None else ";".join(map(_text, row)) for row in column.to_pylist()])
         encoded = encoded.cast(pa.string()).dictionary_encode()

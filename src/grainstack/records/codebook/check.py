@@ -5,9 +5,12 @@ from difflib import get_close_matches
 
 from grainstack.errors import listed, nearest
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
+from grainstack.records.dates import date_order, date_parts
 from grainstack.records.numerals import parsed
 from grainstack.records.source import FILE
 from grainstack.records.variable import Kind
+
+_SHOWN = 3  # values of another kind are enough to see what is wrong
 
 
 def check_codebook(
@@ -70,10 +73,7 @@ def _check_variable(variable: CodebookVariable, counts: Mapping[str, int], decim
         unused = [f"{level.code} = {level.label}" for level in variable.levels if level.code not in used]
         if unused:
             sentences.append(f"`{variable.name}`: labels never used: {listed(unused)}.")
-    if variable.kind is Kind.NUMBER:
-        stray = [f"{code} ({times:,})" for code, times in present.items() if parsed(code, decimal) is None]
-        if stray:
-            sentences.append(f"`{variable.name}`: not numbers: {listed(stray)}.")
+    sentences += _of_another_kind(variable, present, decimal)
     sentences += _out_of_range(variable, present, decimal)
     unused_missing = [
         code
@@ -83,6 +83,20 @@ def _check_variable(variable: CodebookVariable, counts: Mapping[str, int], decim
     if unused_missing:
         sentences.append(f"`{variable.name}`: missing codes never used: {listed(unused_missing)}.")
     return sentences
+
+
+def _of_another_kind(variable: CodebookVariable, counts: Mapping[str, int], decimal: str) -> list[str]:
+    """Values that are no numbers or dates where the kind says so."""
+    stray: list[str] = []
+    if variable.kind is Kind.NUMBER:
+        stray = [code for code in counts if parsed(code, decimal) is None]
+    elif variable.kind is Kind.DATE:
+        day_first = date_order(counts).day_first
+        stray = [code for code in counts if not date_parts(code, day_first=day_first)]
+    if not stray:
+        return []
+    shown = listed((f"{code} ({counts[code]:,})" for code in stray), _SHOWN)
+    return [f"`{variable.name}`: not {'numbers' if variable.kind is Kind.NUMBER else 'dates'}: {shown}."]
 
 
 def _out_of_range(variable: CodebookVariable, counts: Mapping[str, int], decimal: str) -> list[str]:

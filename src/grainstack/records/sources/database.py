@@ -23,6 +23,7 @@ from grainstack.records.arrow import HEAD_ROWS, empty_head
 from grainstack.records.sources.opening import Bytes, FileBytes, kept_file
 from grainstack.records.sources.queries import check_changes_nothing, check_reads_only, functions_called, volatile_sql
 from grainstack.records.sources.secrets import holds_password, with_environment, without_password
+from grainstack.records.sources.stoppable import StoppableCursor
 
 _EXPOSED_NOTE = (
     "The address holds a password, which others can see in your command history: better keep it in PGPASSWORD or a "
@@ -36,6 +37,9 @@ _TABLE_SQL = """
         WHERE attrelid = pg_class.oid AND NOT collisdeterministic
     )
 """
+# What columns of some types of PostgreSQL are asked for as: money as numbers, what is one text to people as that.
+_TEXTS = ("uuid", "macaddr", "macaddr8", "interval", "bit", "varbit", "xml", "time", "timetz", "name", "char")
+_READ_AS = {"money": "{}::numeric", "inet": "abbrev({})", "cidr": "abbrev({})"} | dict.fromkeys(_TEXTS, "{}::text")
 _PATIENCE = 20  # seconds until a server has to answer; libpq itself would wait for minutes
 _HOURS = 1  # that a statement may take
 _SESSION_SQL = f"""
@@ -73,23 +77,28 @@ class _Database:
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows as the database gives them, in its own types."""
-        wanted = ", ".join(_quoted(name) for name in columns) or "1"
+        wanted = ", ".join(map(self._selected, columns)) or "1"
         yield from self._rows(f"SELECT {wanted} FROM {self._from} AS records")  # noqa: S608 - names are quoted
 
     def _rows(self, sql: str) -> Iterator[pa.RecordBatch]:
         self.sent.append(sql)
         with self._cursor() as cursor:
             cursor.execute(sql)
-            yield from cursor.fetch_record_batch()
+            yield from cursor.batches()
 
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""
         if self._head is None:
             with self._cursor() as cursor:
-                cursor.execute(f"SELECT * FROM {self._from} AS records LIMIT {HEAD_ROWS}")  # noqa: S608 - as in `batches`
-                first = next(iter(cursor.fetch_record_batch()), None)
+                wanted = ", ".join(map(self._selected, self.columns))
+                cursor.execute(f"SELECT {wanted} FROM {self._from} AS records LIMIT {HEAD_ROWS}")  # noqa: S608 - as in `batches`
+                first = next(cursor.batches(), None)
             self._head = first if first is not None else empty_head(self.columns)
         return self._head
+
+    def _selected(self, name: str) -> str:
+        """A column as it is asked for."""
+        return _quoted(name)
 
     def place(self, record: int) -> str:
         """The number of a record as it was fetched, counted from 1."""
@@ -98,7 +107,7 @@ class _Database:
     def _connect(self) -> Any:  # noqa: ANN401 - ADBC connections carry no types
         raise NotImplementedError
 
-    def _only_table(self, cursor: Any) -> str:  # noqa: ANN401
+    def _only_table(self, cursor: StoppableCursor) -> str:
         tables = self._tables(cursor)
         if len(tables) != 1:
             message = f"has {len(tables)} tables: {listed(tables)}" if tables else "has no tables"
@@ -116,16 +125,22 @@ class _Database:
     def _check_query(self, cursor: Any, query: str) -> None:  # noqa: ANN401
         """Refuses what only the database itself knows to do more than read."""
 
-    def _tables(self, cursor: Any) -> list[str]:  # noqa: ANN401
+    def _tables(self, cursor: StoppableCursor) -> list[str]:
         cursor.execute(self.tables_sql)
         return sorted(str(row[0]) for row in cursor.fetchall())
 
     @contextmanager
-    def _cursor(self) -> Iterator[Any]:
+    def _cursor(self) -> Iterator[StoppableCursor]:
         """A cursor that is closed again; whatever the database says is passed on without a password."""
         try:
-            with closing(self._connect()) as connection, closing(connection.cursor()) as cursor:
+            connection = self._connect()
+            cursor = StoppableCursor(connection.cursor())
+            try:
                 yield cursor
+            finally:
+                cursor.close()
+                if not cursor.is_busy:
+                    connection.close()
         except (Error, pa.ArrowException, OSError) as reason:  # the last while rows are on their way
             message = without_password(" ".join(str(reason).split())).removesuffix(".")
             raise RecordsError(f"{self.name}: {message}.", _remedy(message)) from None
@@ -159,8 +174,35 @@ class PostgresqlSource(_Database):
     def __init__(self, address: str, query: str | None) -> None:
         self._address, _, table = address.partition("#")
         super().__init__(without_password(self._address), table, query)
+        self._forms, self._enums = self._types()
         if holds_password(self._address):
             self.notes = (_EXPOSED_NOTE,)
+
+    def orders(self) -> dict[str, tuple[str, ...]]:
+        """The values of columns of enumerated types, in their order."""
+        return self._enums
+
+    def _types(self) -> tuple[dict[str, str], dict[str, tuple[str, ...]]]:
+        """The types that columns of others are asked for as, and the values of columns of enumerated ones."""
+        asked = ", ".join(f"pg_typeof(records.{_quoted(name)})::oid::bigint" for name in self.columns)
+        with self._cursor() as cursor:
+            nothing = f"(SELECT * FROM {self._from} AS whole WHERE false)"  # noqa: S608 - as in `batches`
+            one = f"SELECT {asked} FROM (SELECT 1) AS one LEFT JOIN {nothing} AS records ON true"  # noqa: S608 - likewise
+            cursor.execute(one)
+            numbers = dict(zip(self.columns, map(int, cursor.fetchone()), strict=True))
+            cursor.execute("SELECT oid::bigint, typname::text FROM pg_type")
+            types = {int(number): str(name) for number, name in cursor.fetchall()}
+            cursor.execute("SELECT enumtypid::bigint, enumlabel::text FROM pg_enum ORDER BY enumsortorder")
+            labels: dict[int, list[str]] = {}
+            for number, label in cursor.fetchall():
+                labels.setdefault(int(number), []).append(str(label))
+        forms = {name: _READ_AS.get(types.get(number, ""), "") for name, number in numbers.items()}
+        enums = {name: tuple(labels[number]) for name, number in numbers.items() if number in labels}
+        return forms | dict.fromkeys(enums, "{}::text"), enums
+
+    def _selected(self, name: str) -> str:
+        form = self._forms.get(name)
+        return f"{form.format(_quoted(name))} AS {_quoted(name)}" if form else _quoted(name)
 
     def counted(self, columns: Sequence[str]) -> Iterator[tuple[pa.RecordBatch, Integers]] | None:
         """The different rows and how often each occurs, grouped by the server; see `Countable`.
@@ -168,13 +210,14 @@ class PostgresqlSource(_Database):
         Different rows come in the order of the places of their first records, so that levels stand as they would
         without grouping. Only rows of a table have a place; those of a view or a query are read one by one.
         """
-        first = [tuple(row.values()) for row in self.head().select(list(columns)).to_pylist()]
+        first = [repr(tuple(row.values())) for row in self.head().select(list(columns)).to_pylist()]
         if not columns or not self._is_table() or len(set(first)) > len(first) * _WORTHWHILE:
             return None
-        wanted = ", ".join(_quoted(name) for name in columns)
+        wanted = ", ".join(map(self._selected, columns))
+        places = ", ".join(str(place) for place in range(1, len(columns) + 1))
         return self._counted(
             f"SELECT {wanted}, count(*) FROM {self._from} AS records "  # noqa: S608 - names are quoted
-            f"GROUP BY {wanted} ORDER BY min(records.ctid)"
+            f"GROUP BY {places} ORDER BY min(records.ctid)"
         )
 
     def _counted(self, sql: str) -> Iterator[tuple[pa.RecordBatch, Integers]]:
