@@ -190,6 +190,24 @@ def test_every_format_gives_the_same_table(
     assert tables(write(tmp_path), codebook) == expected
 
 
+def test_cells_of_a_database_are_read_whatever_type_the_first_ones_have(tmp_path: Path) -> None:
+    connection = sqlite3.connect(tmp_path / "r.sqlite")
+    connection.execute("CREATE TABLE r (amount NUMERIC, mixed, late, raw)")
+    early: list[tuple[object, ...]] = [(place, place, None, None) for place in range(3000)]
+    connection.executemany("INSERT INTO r VALUES (?, ?, ?, ?)", [*early, (0.1, 1 / 3, 7, b"x"), (2, "none", 8, "y")])
+    connection.commit()
+    connection.close()
+    source = open_source([str(tmp_path / "r.sqlite")])
+    read = pa.Table.from_batches(list(source.batches(("amount", "mixed", "late"))))
+    columns = read.to_pydict()
+    assert columns["amount"] == [*map(float, range(3000)), 0.1, 2.0]
+    assert columns["mixed"][2999] == "2999"
+    assert float(columns["mixed"][3000]) == 1 / 3
+    assert columns["mixed"][3001] == "none"
+    assert columns["late"][-2:] == [7, 8]
+    assert pa.types.is_binary(next(iter(source.batches(("raw",)))).schema.field("raw").type)
+
+
 def test_several_files_are_read_as_one(tmp_path: Path, codebook: Path, expected: list[bytes]) -> None:
     lines = _csv_bytes(tmp_path).splitlines(keepends=True)
     (tmp_path / "wave_1.csv").write_bytes(b"".join(lines[:900]))
@@ -341,7 +359,7 @@ def test_a_sheet_is_chosen_by_name_and_rows_are_named_as_spreadsheets_do(tmp_pat
     book.save(tmp_path / "x.xlsx")
     source = open_source([str(tmp_path / "x.xlsx")])
     assert source.columns == ("n",)
-    assert source.place(0) == "row 3"
+    assert source.place(0) == "row 3 of sheet `Sheet`"
     assert "others: second" in source.notes[0]
     chosen = open_source([str(tmp_path / "x.xlsx")], sheet="second")
     [batch] = chosen.batches(("k",))

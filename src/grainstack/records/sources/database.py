@@ -77,7 +77,7 @@ class _Database:
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows as the database gives them, in its own types."""
-        wanted = ", ".join(map(self._selected, columns)) or "1"
+        wanted = self._selected(columns, self._from) or "1"
         yield from self._rows(f"SELECT {wanted} FROM {self._from} AS records")  # noqa: S608 - names are quoted
 
     def _rows(self, sql: str) -> Iterator[pa.RecordBatch]:
@@ -89,16 +89,22 @@ class _Database:
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""
         if self._head is None:
+            some = f"(SELECT * FROM {self._from} AS whole LIMIT {HEAD_ROWS})"  # noqa: S608 - as in `batches`
+            wanted = self._selected(self.columns, some)
             with self._cursor() as cursor:
-                wanted = ", ".join(map(self._selected, self.columns))
-                cursor.execute(f"SELECT {wanted} FROM {self._from} AS records LIMIT {HEAD_ROWS}")  # noqa: S608 - as in `batches`
+                cursor.execute(f"SELECT {wanted} FROM {some} AS records")  # noqa: S608 - likewise
                 first = next(cursor.batches(), None)
             self._head = first if first is not None else empty_head(self.columns)
         return self._head
 
-    def _selected(self, name: str) -> str:
-        """A column as it is asked for."""
-        return _quoted(name)
+    def _selected(self, columns: Sequence[str], rows: str) -> str:
+        """Columns as they are asked for.
+
+        Args:
+            columns: Which.
+            rows: The rows they are asked of, in SQL.
+        """
+        raise NotImplementedError
 
     def place(self, record: int) -> str:
         """The number of a record as it was fetched, counted from 1."""
@@ -158,6 +164,16 @@ class SqliteSource(_Database):
         self._path = content.path if isinstance(content, FileBytes) else kept_file(content)
         super().__init__(content.name, table, query)
 
+    def _selected(self, columns: Sequence[str], rows: str) -> str:
+        """Columns in one type each: a cell of SQLite has a type of its own, and drivers go by the first ones."""
+        kinds = ", ".join(f"group_concat(DISTINCT typeof({_quoted(name)}))" for name in columns)
+        if not kinds:
+            return ""
+        with self._cursor() as cursor:
+            cursor.execute(f"SELECT {kinds} FROM {rows} AS records")  # noqa: S608 - names are quoted
+            found = [set(str(one or "").split(",")) - {"", "null"} for one in cursor.fetchone()]
+        return ", ".join(_as(name, _form_of(one)) for name, one in zip(columns, found, strict=True))
+
     def _connect(self) -> Any:  # noqa: ANN401
         dbapi = _driver("adbc_driver_sqlite")
         return dbapi.connect(f"file:{quote(str(self._path))}?mode=ro")
@@ -200,9 +216,8 @@ class PostgresqlSource(_Database):
         enums = {name: tuple(labels[number]) for name, number in numbers.items() if number in labels}
         return forms | dict.fromkeys(enums, "{}::text"), enums
 
-    def _selected(self, name: str) -> str:
-        form = self._forms.get(name)
-        return f"{form.format(_quoted(name))} AS {_quoted(name)}" if form else _quoted(name)
+    def _selected(self, columns: Sequence[str], rows: str) -> str:  # noqa: ARG002 - whose types are those of a table
+        return ", ".join(_as(name, self._forms.get(name, "")) for name in columns)
 
     def counted(self, columns: Sequence[str]) -> Iterator[tuple[pa.RecordBatch, Integers]] | None:
         """The different rows and how often each occurs, grouped by the server; see `Countable`.
@@ -213,7 +228,7 @@ class PostgresqlSource(_Database):
         first = [repr(tuple(row.values())) for row in self.head().select(list(columns)).to_pylist()]
         if not columns or not self._is_table() or len(set(first)) > len(first) * _WORTHWHILE:
             return None
-        wanted = ", ".join(map(self._selected, columns))
+        wanted = self._selected(columns, self._from)
         places = ", ".join(str(place) for place in range(1, len(columns) + 1))
         return self._counted(
             f"SELECT {wanted}, count(*) FROM {self._from} AS records "  # noqa: S608 - names are quoted
@@ -247,6 +262,27 @@ class PostgresqlSource(_Database):
             cursor.fetchall()
         connection.commit()
         return connection
+
+
+def _as(name: str, form: str) -> str:
+    """A column in a form, under its own name."""
+    return f"{form.format(_quoted(name))} AS {_quoted(name)}" if form else _quoted(name)
+
+
+def _form_of(kinds: set[str]) -> str:
+    """What cells of SQLite of some types are asked for as; empty where they are of one.
+
+    Numbers among texts are written with as many digits as give the same number again.
+    """
+    if len(kinds) < 2:
+        return ""
+    if "blob" in kinds:
+        return "CAST({} AS BLOB)"
+    if kinds == {"integer", "real"}:
+        return "CAST({} AS REAL)"
+    text = "CAST({0} AS TEXT)"
+    exact = f"CASE WHEN CAST({text} AS REAL) = {{0}} THEN {text} ELSE printf('%!.17g', {{0}}) END"
+    return f"CASE typeof({{0}}) WHEN 'real' THEN {exact} WHEN 'null' THEN NULL ELSE {text} END"
 
 
 def _driver(package: str) -> ModuleType:

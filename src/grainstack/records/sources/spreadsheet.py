@@ -54,6 +54,7 @@ class SpreadsheetSource:
                 empty = cells_without_values(file, page.name)
         except CalamineError as reason:
             raise RecordsError(f"{self.name} cannot be read as a spreadsheet: {reason}.") from reason
+        self._sheet = page.name if len(workbook.sheet_names) > 1 else ""
         self.notes: tuple[str, ...] = ()
         if sheet is None and len(workbook.sheet_names) > 1:
             self.notes = (f"Read the sheet `{page.name}` of {self.name}; others: {listed(_others(workbook, page))}.",)
@@ -102,8 +103,9 @@ class SpreadsheetSource:
         return text_rows([[_text(value) for value in row[: len(self.columns)]] for row in rows], self.columns)
 
     def place(self, record: int) -> str:
-        """The row of the sheet, counted from 1 as spreadsheets do."""
-        return f"row {self._filled[record] + 1}"
+        """The row of the sheet, counted from 1 as spreadsheets do; the sheet too where there are several."""
+        row = f"row {self._filled[record] + 1}"
+        return f"{row} of sheet `{self._sheet}`" if self._sheet else row
 
     def _header(self, page: CalamineSheet) -> tuple[str, ...]:
         lines = self._rows[self._first : self._first + self._header_lines]
