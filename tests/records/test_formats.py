@@ -192,19 +192,21 @@ def test_every_format_gives_the_same_table(
 
 def test_cells_of_a_database_are_read_whatever_type_the_first_ones_have(tmp_path: Path) -> None:
     connection = sqlite3.connect(tmp_path / "r.sqlite")
-    connection.execute("CREATE TABLE r (amount NUMERIC, mixed, late, raw)")
-    early: list[tuple[object, ...]] = [(place, place, None, None) for place in range(3000)]
-    connection.executemany("INSERT INTO r VALUES (?, ?, ?, ?)", [*early, (0.1, 1 / 3, 7, b"x"), (2, "none", 8, "y")])
+    connection.execute("CREATE TABLE r (amount NUMERIC, mixed, late, word, raw)")
+    early: list[tuple[object, ...]] = [(place, place, None, None, None) for place in range(3000)]
+    last = [(0.1, 1 / 3, 7, "seven", b"x"), (2, "none", 8, None, "y")]
+    connection.executemany("INSERT INTO r VALUES (?, ?, ?, ?, ?)", [*early, *last])
     connection.commit()
     connection.close()
     source = open_source([str(tmp_path / "r.sqlite")])
-    read = pa.Table.from_batches(list(source.batches(("amount", "mixed", "late"))))
+    read = pa.Table.from_batches(list(source.batches(("amount", "mixed", "late", "word"))))
     columns = read.to_pydict()
     assert columns["amount"] == [*map(float, range(3000)), 0.1, 2.0]
     assert columns["mixed"][2999] == "2999"
     assert float(columns["mixed"][3000]) == 1 / 3
     assert columns["mixed"][3001] == "none"
     assert columns["late"][-2:] == [7, 8]
+    assert columns["word"][-2:] == ["seven", None]
     assert pa.types.is_binary(next(iter(source.batches(("raw",)))).schema.field("raw").type)
 
 

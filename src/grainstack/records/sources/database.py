@@ -77,8 +77,7 @@ class _Database:
 
     def batches(self, columns: Sequence[str]) -> Iterator[pa.RecordBatch]:
         """The rows as the database gives them, in its own types."""
-        wanted = self._selected(columns, self._from) or "1"
-        yield from self._rows(f"SELECT {wanted} FROM {self._from} AS records")  # noqa: S608 - names are quoted
+        yield from self._asked(columns, self._from)
 
     def _rows(self, sql: str) -> Iterator[pa.RecordBatch]:
         self.sent.append(sql)
@@ -89,16 +88,15 @@ class _Database:
     def head(self) -> pa.RecordBatch:
         """The first rows with all columns."""
         if self._head is None:
-            some = f"(SELECT * FROM {self._from} AS whole LIMIT {HEAD_ROWS})"  # noqa: S608 - as in `batches`
-            wanted = self._selected(self.columns, some)
-            with self._cursor() as cursor:
-                cursor.execute(f"SELECT {wanted} FROM {some} AS records")  # noqa: S608 - likewise
-                first = next(cursor.batches(), None)
+            some = f"(SELECT * FROM {self._from} AS whole LIMIT {HEAD_ROWS})"  # noqa: S608 - names are quoted
+            sent = len(self.sent)
+            first = next(self._asked(self.columns, some), None)
+            del self.sent[sent:]  # which is told of rows that are read, not of those looked at
             self._head = first if first is not None else empty_head(self.columns)
         return self._head
 
-    def _selected(self, columns: Sequence[str], rows: str) -> str:
-        """Columns as they are asked for.
+    def _asked(self, columns: Sequence[str], rows: str) -> Iterator[pa.RecordBatch]:
+        """Some columns as they are asked for.
 
         Args:
             columns: Which.
@@ -164,15 +162,20 @@ class SqliteSource(_Database):
         self._path = content.path if isinstance(content, FileBytes) else kept_file(content)
         super().__init__(content.name, table, query)
 
-    def _selected(self, columns: Sequence[str], rows: str) -> str:
-        """Columns in one type each: a cell of SQLite has a type of its own, and drivers go by the first ones."""
-        kinds = ", ".join(f"group_concat(DISTINCT typeof({_quoted(name)}))" for name in columns)
-        if not kinds:
-            return ""
+    def _asked(self, columns: Sequence[str], rows: str) -> Iterator[pa.RecordBatch]:
+        """Columns in one type each: a cell of SQLite has a type of its own, and its driver goes by the first ones.
+
+        So a row with a cell of the right type in each column goes before the others, and is dropped again.
+        """
+        kinds = ", ".join(f"group_concat(DISTINCT typeof({_quoted(name)}))" for name in columns) or "1"
         with self._cursor() as cursor:
             cursor.execute(f"SELECT {kinds} FROM {rows} AS records")  # noqa: S608 - names are quoted
-            found = [set(str(one or "").split(",")) - {"", "null"} for one in cursor.fetchone()]
-        return ", ".join(_as(name, _form_of(one)) for name, one in zip(columns, found, strict=True))
+            found = [frozenset(str(one or "").split(",")) - {"", "null"} for one in cursor.fetchone()]
+        named = list(zip(columns, found, strict=False))
+        before = ", ".join(_as(name, _cell_of(kind)) for name, kind in named) or "1"
+        wanted = ", ".join(_as(name, _form_of(kind)) for name, kind in named) or "1"
+        batches = self._rows(f"SELECT {before} UNION ALL SELECT {wanted} FROM {rows} AS records")  # noqa: S608 - likewise
+        yield from (batch.slice(0 if number else 1) for number, batch in enumerate(batches))
 
     def _connect(self) -> Any:  # noqa: ANN401
         dbapi = _driver("adbc_driver_sqlite")
@@ -216,7 +219,10 @@ class PostgresqlSource(_Database):
         enums = {name: tuple(labels[number]) for name, number in numbers.items() if number in labels}
         return forms | dict.fromkeys(enums, "{}::text"), enums
 
-    def _selected(self, columns: Sequence[str], rows: str) -> str:  # noqa: ARG002 - whose types are those of a table
+    def _asked(self, columns: Sequence[str], rows: str) -> Iterator[pa.RecordBatch]:
+        yield from self._rows(f"SELECT {self._selected(columns) or '1'} FROM {rows} AS records")  # noqa: S608 - names are quoted
+
+    def _selected(self, columns: Sequence[str]) -> str:
         return ", ".join(_as(name, self._forms.get(name, "")) for name in columns)
 
     def counted(self, columns: Sequence[str]) -> Iterator[tuple[pa.RecordBatch, Integers]] | None:
@@ -228,7 +234,7 @@ class PostgresqlSource(_Database):
         first = [repr(tuple(row.values())) for row in self.head().select(list(columns)).to_pylist()]
         if not columns or not self._is_table() or len(set(first)) > len(first) * _WORTHWHILE:
             return None
-        wanted = self._selected(columns, self._from)
+        wanted = self._selected(columns)
         places = ", ".join(str(place) for place in range(1, len(columns) + 1))
         return self._counted(
             f"SELECT {wanted}, count(*) FROM {self._from} AS records "  # noqa: S608 - names are quoted
@@ -269,7 +275,16 @@ def _as(name: str, form: str) -> str:
     return f"{form.format(_quoted(name))} AS {_quoted(name)}" if form else _quoted(name)
 
 
-def _form_of(kinds: set[str]) -> str:
+def _cell_of(kinds: frozenset[str]) -> str:
+    """A cell of SQLite of the type in which cells of some types are asked for."""
+    if "blob" in kinds:
+        return "x'00'"
+    if "text" in kinds:
+        return "''"
+    return "0.5" if "real" in kinds else "0"
+
+
+def _form_of(kinds: frozenset[str]) -> str:
     """What cells of SQLite of some types are asked for as; empty where they are of one.
 
     Numbers among texts are written with as many digits as give the same number again.
