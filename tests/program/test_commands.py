@@ -276,3 +276,16 @@ def test_rows_that_stand_for_many_are_proposed_to_count_as_many(run: Run, folder
     shown = run("look", "f.csv").stdout
     assert "grainstack bar f.csv --by region --split answer --times Freq" in shown
     assert "Base: 31 records" in run("bar", "f.csv", "--by", "region", "--split", "answer", "--times", "Freq").stdout
+
+
+def test_look_proposes_a_treemap_where_columns_are_nested(run: Run) -> None:
+    shown = run("look", "costs.csv").stdout
+    assert "grainstack treemap costs.csv --by department --by item --measure amount" in shown
+    assert "treemap" not in run("look", "passengers.csv").stdout
+
+
+def test_a_measure_that_adds_up_the_others_is_told(run: Run, folder: Path) -> None:
+    (folder / "wide.csv").write_text("pier,jan,feb,total\nA,1,2,3\nB,4,5,9\nC,2,2,4\n", "utf-8")
+    asked = ("table", "wide.csv", "--by", "pier", "--stat", "sum", "--measure", "jan", "--measure", "feb")
+    assert "`total` is the sum of the other measures" in run(*asked, "--measure", "total").stderr
+    assert "not-additive" not in run(*asked).stderr

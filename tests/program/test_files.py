@@ -157,7 +157,7 @@ def test_what_is_sent_to_a_database_is_shown_on_request(run: Run, folder: Path) 
         database.commit()
     done = run("table", "r.sqlite", "--by", "k", "--measure", "v", "--explain")
     sent = " ".join(done.stderr.split())
-    assert sent.startswith("Sent: SELECT '' AS \"k\", 0.5 AS \"v\" UNION ALL")  # a row that tells the types
+    assert sent.startswith('Sent: SELECT \'\' AS "k", 0.5 AS "v" UNION ALL')  # a row that tells the types
     assert sent.endswith('SELECT "k", "v" FROM "people" AS records')
     assert "is no database" in run("table", "passengers.csv", "--by", "route", "--explain").stderr
 

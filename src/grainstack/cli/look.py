@@ -37,6 +37,6 @@ def run(requests: Requests) -> None:
     show(visible_lines(columns_text(profiles, codebook, count, width)))
     if request.rows:
         show(visible_lines(f"\nFirst rows\n\n{rows_text(columns, looked.rows, width)}"))
-    tries = suggestions(request.file, profiles, codebook)
+    tries = suggestions(request.file, profiles, codebook, source.head())
     if tries:
         show("\nTry next\n\n" + "\n".join(f"  {command}" for command in tries))

@@ -42,6 +42,7 @@ def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.Re
         *_already_summarised(table, requests, head),
         *_years_added_up(table, requests, head),
         *_same_people(table, requests),
+        *_total_measure(table),
         *advice_on_design(table, requests, head, _MOST_SHAPES),
         *(advice for column in table.columns for advice in _column_advice(table, column)),
     ]
@@ -112,6 +113,24 @@ def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[],
         )
         for name, years in year_columns(head(), [*used, *chosen]).items()
     ]
+
+
+def _total_measure(table: SummaryTable) -> list[Advice]:
+    """A measure that is the sum of the others in every cell: a column of totals among its parts."""
+    sums = [column for column in table.shown if column.figure.statistic.name == "sum"]
+    if len(sums) < _FEW_CELLS or len(sums) < len(table.shown):
+        return []
+    figures = np.array([np.nan_to_num(column.estimate) for column in sums])
+    whole = figures.sum(axis=0)
+    total = next((place for place, own in enumerate(figures) if own.any() and np.allclose(2 * own, whole)), None)
+    if total is None:
+        return []
+    text = phrase(
+        "`{column}` is the sum of the other measures in every row: a total among its parts. Leave {measure} out.",
+        column=sums[total].figure.measure,
+        measure=option("measure", str(sums[total].figure.measure)),
+    )
+    return [Advice("not-additive", text)]
 
 
 def _same_people(table: SummaryTable, requests: Requests) -> list[Advice]:

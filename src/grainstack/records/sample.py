@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterable, Sequence
-from itertools import pairwise
+from itertools import pairwise, permutations
 
 import pyarrow as pa
 
@@ -13,6 +13,7 @@ from grainstack.records.variable import Kind
 
 _SAMPLE = 2000  # rows that are enough to tell a kind by, in a few milliseconds
 _FEW_NUMBERS = 12  # up to a scale of 0 to 10 and one code besides, numbers may be categories
+_MOST_PARTS = 60  # of a treemap: more are too small to read
 _MOST_YEARS = 40  # years in more numbers than a working life are rather codes
 # Names of columns that say how many records a row stands for without saying what these are.
 COUNT_NAMES = ("n", "count", "counts", "freq", "frequency", "number", "total", "cases", "times", "anzahl", "fallzahl")
@@ -71,6 +72,23 @@ def year_columns(head: pa.RecordBatch, without: Sequence[str]) -> dict[str, list
         for name, years in codes.items()
         if 1 < len(years) <= _MOST_YEARS and all(_YEAR.fullmatch(code) for code in years)
     }
+
+
+def nested_columns(head: pa.RecordBatch, names: Sequence[str]) -> tuple[str, str] | None:
+    """Two columns of which each value of the second goes with one of the first only: a group and its parts.
+
+    Args:
+        head: The first rows of a source.
+        names: Columns of categories.
+    """
+    codes = {name: as_texts(head.column(name).slice(0, _SAMPLE), name).to_pylist() for name in names}
+    levels = {name: len({code for code in found if code}) for name, found in codes.items()}
+    for outer, inner in permutations(names, 2):
+        pairs = {(one, other) for one, other in zip(codes[outer], codes[inner], strict=True) if one and other}
+        apart = 1 < levels[outer] < levels[inner] == len(pairs) and 2 * levels[inner] <= len(codes[inner])
+        if apart and levels[inner] <= _MOST_PARTS:
+            return outer, inner
+    return None
 
 
 def numbered_anew(head: pa.RecordBatch, name: str) -> str:

@@ -3,13 +3,15 @@
 import shlex
 from collections.abc import Sequence
 
+import pyarrow as pa
+
 from grainstack.chart.writing.character_columns import fitted, lines_within
 from grainstack.chart.writing.numbers import number_style
 from grainstack.option_names import command, option
 from grainstack.records.codebook.codebook import Codebook, CodebookVariable
 from grainstack.records.codebook.draft import Finding, families
 from grainstack.records.numerals import parsed
-from grainstack.records.sample import count_column
+from grainstack.records.sample import count_column, nested_columns
 from grainstack.records.sources.secrets import bare
 from grainstack.records.variable import Kind
 from grainstack.report.printed import aligned
@@ -19,6 +21,7 @@ _SHOWN_LEVELS = 8  # as many as fit a line of a table
 _FEW_NUMBERS = 12  # as many as bars are drawn of with ease
 _MOST_ROWS = 60  # rows of a table somebody has summed up; a longer one is a ledger
 _FEWEST_QUESTIONS = 4  # of which a document of all is worth more than a chart of one
+_DENSE = 3  # times as many numbers as there are between the first and last of what numbers records
 _MOST_TRIES = 6  # as many as are read before one is tried
 _CATEGORIES = (Kind.CATEGORY, Kind.ORDERED)
 
@@ -67,8 +70,17 @@ def rows_text(columns: Sequence[str], rows: Sequence[Sequence[str]], width: int)
     return text + (f"\n… and {len(hidden)} more: {fitted(', '.join(hidden), max(width - 20, 20))}" if hidden else "")
 
 
-def suggestions(paths: Sequence[str], profiles: Sequence[Profile], codebook: Codebook) -> list[str]:
-    """Up to six commands worth trying, made from the columns there are; one where rows stand for several records."""
+def suggestions(
+    paths: Sequence[str], profiles: Sequence[Profile], codebook: Codebook, head: pa.RecordBatch
+) -> list[str]:
+    """Up to six commands worth trying, made from the columns there are; one where rows stand for several records.
+
+    Args:
+        paths: The files.
+        profiles: What their columns hold.
+        codebook: What is known of them.
+        head: Their first rows.
+    """
     known = [profile_with(profile, codebook.variable(profile.name)) for profile in profiles]
     known = [profile for profile in known if not _describes_design(profile, codebook)]
     categories = [
@@ -96,6 +108,11 @@ def suggestions(paths: Sequence[str], profiles: Sequence[Profile], codebook: Cod
         tries.append(f"{command('table')} {named} {by} {split} {option('stat', 'share')}")
     if split:
         tries.append(f"{command('bar')} {named} {by} {split} {option('layout', 'percent')}")
+    kinds = [profile.name for profile in known if profile.kind in _CATEGORIES]
+    amounts = [name for name in numbers if codebook.variable(name).unit != "%"]
+    if amounts and (nested := nested_columns(head, kinds)):
+        both = " ".join(option("by", name) for name in nested)
+        tries.append(f"{command('treemap')} {named} {both} {option('measure', amounts[0])}")
     tries += [f"{command('bar')} {named} {option('by', name)} {option('answers', name)}" for name in several[:1]]
     for question in families(codebook, _findings(profiles))[:1]:
         together, percent = option("items", f"questions={','.join(question)}"), option("layout", "percent")
@@ -163,5 +180,9 @@ def _describes_design(profile: Profile, codebook: Codebook) -> bool:
     if profile.name in (design.weight, design.strata, *design.cluster, *design.population):
         return True
     numbered = profile.different > 0.9 * sum(count for _, count in profile.levels)
+    if (
+        numbered and profile.kind is Kind.NUMBER and profile.spread is not None
+    ):  # amounts lie further apart than numbers
+        numbered = profile.spread.high - profile.spread.low < _DENSE * profile.different
     words = ("weight", "stratum", "strata", "cluster")
     return numbered or any(word in profile.name.casefold() for word in words)
