@@ -107,9 +107,9 @@ _READERS = {  # each loads what it needs: most records are text, and need nothin
     "parquet": Later("records.sources.columnar", "ParquetSource"),
     "arrow": Later("records.sources.columnar", "ArrowSource"),
     "spreadsheet": Later("records.sources.spreadsheet", "SpreadsheetSource"),
-    "sqlite": Later("records.sources.database", "SqliteSource"),
+    "sqlite": Later("records.sources.sqlite", "SqliteSource"),
     "survey": Later("records.sources.surveys", "triple_s_source"),
-    "postgresql": Later("records.sources.database", "PostgresqlSource"),
+    "postgresql": Later("records.sources.postgresql", "PostgresqlSource"),
 }
 
 

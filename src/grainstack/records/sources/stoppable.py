@@ -1,6 +1,7 @@
 """Calls of a database driver that a signal can end: Python hears of signals between its own steps only."""
 
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from threading import Thread
 from typing import Any
 
@@ -63,32 +64,50 @@ class StoppableCursor:
         Raises:
             Exception: What the call raised.
         """
-        given: list[Any] = []
-        failed: list[BaseException] = []
+        self._is_busy = True
+        found = beside_signals(call, self._cursor.adbc_cancel, self._gave_up)
+        self._is_busy = False
+        return found
 
-        def running() -> None:
-            try:
-                given.append(call())
-            except BaseException as failure:  # noqa: BLE001 - raised again in the thread that asked
-                failed.append(failure)
+    def _gave_up(self) -> None:
+        self._is_busy = False
 
-        thread = Thread(target=running, daemon=True)
-        thread.start()
+
+def beside_signals(
+    call: Callable[[], Any], cancel: Callable[[], object] = lambda: None, ended: Callable[[], object] = lambda: None
+) -> Any:  # noqa: ANN401
+    """What a call gives, made in a thread of its own while this one hears signals.
+
+    Args:
+        call: The call.
+        cancel: Tells whoever is called to stop; a driver that cannot is left to itself.
+        ended: Called where it came to an end without giving anything.
+
+    Raises:
+        BaseException: What the call raised, or the signal.
+    """
+    given: list[Any] = []
+    failed: list[BaseException] = []
+
+    def running() -> None:
         try:
-            while thread.is_alive():
-                thread.join(_LISTENS)
-        except BaseException:
-            self._cancel()
-            thread.join(_PATIENCE)
-            self._is_busy = thread.is_alive()
-            raise
-        if failed:
-            raise failed[0]
-        return given[0]
+            given.append(call())
+        except BaseException as failure:  # noqa: BLE001 - raised again in the thread that asked
+            failed.append(failure)
 
-    def _cancel(self) -> None:
-        """Tells the server to stop; a driver that cannot is left to itself."""
-        try:
-            self._cursor.adbc_cancel()
-        except Exception:  # noqa: BLE001 - the run ends either way
-            return
+    thread = Thread(target=running, daemon=True)
+    thread.start()
+    try:
+        while thread.is_alive():
+            thread.join(_LISTENS)
+    except BaseException:
+        with suppress(Exception):
+            cancel()
+        thread.join(_PATIENCE)
+        if not thread.is_alive():
+            ended()
+        raise
+    if failed:
+        ended()
+        raise failed[0]
+    return given[0]
