@@ -495,3 +495,15 @@ def test_labels_of_any_length_are_cut_short(command: str, length: int, run: Run,
     if command not in ("look", "table"):
         done = run(*asked, "--out", "l.svg", "--out", "l.png")
         assert done.returncode == 0, done.stderr
+
+
+def test_a_text_of_megabytes_is_cut_when_it_becomes_a_level(run: Run, folder: Path) -> None:
+    (folder / "long.csv").write_text(f"place,n\n{'x' * 3_000_000},1\n{'y' * 3_000_000},2\nPell,3\n", "utf-8")
+    done = run("bar", "long.csv", "--by", "place", "--out", "long.svg")
+    assert done.returncode == 0, done.stderr
+    picture = (folder / "long.svg").read_text("utf-8")
+    assert "3,000,000 characters" in picture
+    assert len(picture) < 200_000
+    only = run("table", "long.csv", "--by", "place", "--where", "place LIKE 'y%'", "--measure", "n", "--stat", "sum")
+    assert only.returncode == 0
+    assert len(only.stdout) < 20_000

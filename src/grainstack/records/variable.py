@@ -1,6 +1,7 @@
 """What is known of one column: its kind, its words, and its levels in order."""
 
 from enum import StrEnum
+from hashlib import blake2b
 
 from msgspec import Struct
 from msgspec.structs import force_setattr, replace
@@ -19,6 +20,9 @@ class Kind(StrEnum):
     DATE = "date"
     TEXT = "text"
     MULTI = "multi"
+
+
+_LONGEST_LABEL = 2000  # characters: of a longer text nobody reads more, and charts repeat it in tips
 
 
 class LevelOrder(StrEnum):
@@ -59,6 +63,8 @@ class Level(Struct, frozen=True):
     role: LevelRole = LevelRole.PLAIN
 
     def __post_init__(self) -> None:
+        if len(self.label) > _LONGEST_LABEL:
+            force_setattr(self, "label", f"{self.label[:_LONGEST_LABEL]}… ({len(self.label):,} characters)")
         if not self.label.isprintable():
             force_setattr(self, "label", visible(self.label))
 
@@ -101,7 +107,10 @@ class Level(Struct, frozen=True):
     def key(self) -> str:
         """A name that no other level of its variable has, whatever codes there are."""
         if self.role is LevelRole.PLAIN:
-            return f"*{self.code}" if self.code.startswith("*") else self.code
+            code = self.code
+            if len(code) > _LONGEST_LABEL:
+                code = f"{code[:20]}… {blake2b(code.encode('utf-8', 'replace'), digest_size=16).hexdigest()}"
+            return f"*{code}" if code.startswith("*") else code
         return f"*{self.role.value}{f':{self.code}' if self.is_net else ''}"
 
 
