@@ -289,3 +289,17 @@ def test_a_measure_that_adds_up_the_others_is_told(run: Run, folder: Path) -> No
     asked = ("table", "wide.csv", "--by", "pier", "--stat", "sum", "--measure", "jan", "--measure", "feb")
     assert "`total` is the sum of the other measures" in run(*asked, "--measure", "total").stderr
     assert "not-additive" not in run(*asked).stderr
+
+
+def test_answers_that_are_none_do_not_count_in_shares_without_a_word(run: Run, folder: Path) -> None:
+    (folder / "codebook.toml").unlink()
+    (folder / "q.csv").write_text("q\nyes\nno\n99\nyes\nn/a\nno\n-\nmaybe\n", "utf-8")
+    asked = ("table", "q.csv", "--by", "q", "--stat", "share")
+    told = run(*asked).stderr
+    assert "`99`, `n/a` and `-` of `q` look like no answer" in told
+    [option] = re.findall(r"leave them out: (.+)\.$", told.strip())
+    left_out = run(*asked, *shlex.split(option))
+    assert "no-answer-level" not in left_out.stderr
+    assert "Base: 5 records" in left_out.stdout
+    drafted = run("codebook", "q.csv").stdout
+    assert 'missing = ["-", "99", "n/a"]' in drafted

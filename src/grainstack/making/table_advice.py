@@ -10,6 +10,7 @@ from grainstack.language import in_words, phrase, phrases
 from grainstack.later import Later
 from grainstack.making.design_advice import advice_on_design
 from grainstack.option_names import command, option
+from grainstack.records.kinds import likely_missing
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.sample import count_column, number_columns, year_columns
 from grainstack.records.sources.totals_row import TOTALS
@@ -43,6 +44,7 @@ def advice_on(table: SummaryTable, requests: Requests, head: "Callable[[], pa.Re
         *_years_added_up(table, requests, head),
         *_same_people(table, requests),
         *_total_measure(table),
+        *_no_answer_levels(table),
         *advice_on_design(table, requests, head, _MOST_SHAPES),
         *(advice for column in table.columns for advice in _column_advice(table, column)),
     ]
@@ -113,6 +115,28 @@ def _years_added_up(table: SummaryTable, requests: Requests, head: "Callable[[],
         )
         for name, years in year_columns(head(), [*used, *chosen]).items()
     ]
+
+
+def _no_answer_levels(table: SummaryTable) -> list[Advice]:
+    """Levels of shares that look like no answer: nobody gave them, and they count in every base."""
+    if not any(column.is_share and column.measure is None for column in table.shown):
+        return []
+    found = []
+    for dimension in table.dimensions:
+        levels = [level for level in dimension.levels[: dimension.plain] if not level.is_special]
+        doubtful = likely_missing(dict.fromkeys((level.code for level in levels if level.code == level.label), 1))
+        names = [level.label for level in levels if level.code in doubtful]
+        if names and len(names) < len(levels):
+            name = dimension.variable.name
+            text = phrase(
+                "{levels} of `{column}` look like no answer, and count in the base. Name them `missing` in a codebook, "
+                "or leave them out: {option}.",
+                levels=in_words([f"`{one}`" for one in names]),
+                column=name,
+                option=option("except_", f"{name}={','.join(names)}"),
+            )
+            found.append(Advice("no-answer-level", text))
+    return found
 
 
 def _total_measure(table: SummaryTable) -> list[Advice]:

@@ -56,6 +56,9 @@ def likely_missing(counts: Mapping[str, int], decimal: str = ".") -> tuple[str, 
     values = {code: value for code in counts if (value := parsed(code, decimal)) is not None and not math.isnan(value)}
     numbers = sorted(set(values.values()))
     apart = {value for value in numbers if value in _CODES and _stands_apart(value, numbers)}
+    texts = len(counts) - len(words) - len(values)
+    if texts > len(numbers):  # among answers in words
+        apart |= {value for value in numbers if value in _CODES}
     return (*words, *(code for code, value in values.items() if value in apart))
 
 
