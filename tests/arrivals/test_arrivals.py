@@ -206,3 +206,27 @@ def test_what_can_be_read_in_two_ways_is_asked(run: Run, folder: Path, name: str
     assert done.returncode != 0
     assert case.message in done.stderr
     assert not done.stdout
+
+
+def test_columns_that_are_written_otherwise_are_settled_one_by_one(run: Run, folder: Path) -> None:
+    rows = (
+        "pier,amount,price,day,due\nAmble,1.234,1.234,01/02/2025,01/02/2025\nBurn,2.345,2.345,03/04/2025,03/04/2025\n"
+    )
+    (folder / "two.csv").write_text(rows, "utf-8")
+    (folder / "codebook.toml").write_text(
+        '[variables.amount]\ndecimal = ","\n[variables.price]\ndecimal = "."\n'
+        '[variables.day]\ndates = "day-first"\n[variables.due]\ndates = "month-first"\n',
+        "utf-8",
+    )
+
+    def found(*asked: str) -> list[tuple[str, float]]:
+        done = run("table", "two.csv", *asked, "--out", "t.json")
+        assert done.returncode == 0, done.stderr
+        cells = json.loads((folder / "t.json").read_text("utf-8"))["cells"]
+        return [(str(next(iter(cell.values()))), cell["estimate"]) for cell in cells if cell["estimate"]]
+
+    sums = ("--by", "pier", "--stat", "sum", "--order", "alphabetical")
+    assert [value for _, value in found(*sums, "--measure", "amount")] == [1234.0, 2345.0]
+    assert [value for _, value in found(*sums, "--measure", "price")] == [1.234, 2.345]
+    assert [name for name, _ in found("--by", "day", "--band", "day=month")] == ["Feb 2025", "Apr 2025"]
+    assert [name for name, _ in found("--by", "due", "--band", "due=month")] == ["Jan 2025", "Mar 2025"]

@@ -36,6 +36,8 @@ class CodebookVariable(Struct, frozen=True):
         good: Which end of its levels is the good one: `first` or `last`; empty where that is not said.
         order: What the levels stand in the order of: `listed`, as here, or `size`, the largest first.
         stored: Whether its levels are not said here, but stored with the records in their order.
+        decimal: The sign before the decimals of its numbers, `.` or `,`; empty where all columns have the same.
+        dates: What stands first in its dates, `day-first` or `month-first`; empty likewise.
     """
 
     name: str
@@ -54,6 +56,8 @@ class CodebookVariable(Struct, frozen=True):
     good: str = ""
     order: str = LISTED
     stored: bool = False
+    decimal: str = ""
+    dates: str = ""
 
     def is_missing(self, code: str) -> bool:
         """Whether a stored code stands for `no answer`; `999.0` counts as `999`."""

@@ -191,7 +191,7 @@ def _variable_table(variable: CodebookVariable, finding: Finding | None) -> Tabl
     if variable.missing:
         times = "" if finding is None else f"{_times(finding, variable.missing)}; these look like `no answer`"
         table.add("missing", _commented(sorted(variable.missing), times))
-    for name in ("separator", "columns", "question", "note", "good"):
+    for name in ("decimal", "dates", "separator", "columns", "question", "note", "good"):
         if value := getattr(variable, name):
             table.add(name, list(value) if isinstance(value, tuple) else value)
     if variable.order != LISTED:

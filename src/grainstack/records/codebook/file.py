@@ -136,6 +136,8 @@ class _Reader:
             note=self._text((*path, "note"), given, ""),
             good=self._one_of((*path, "good"), given, ("first", "last")),
             order=self._one_of((*path, "order"), given, (LISTED, BY_SIZE)) or LISTED,
+            decimal=self._one_of((*path, "decimal"), given, (".", ",")),
+            dates=self._one_of((*path, "dates"), given, (DAY_FIRST, MONTH_FIRST)),
         )
 
     def _one_of(self, path: tuple[str, ...], given: dict[str, Any], known: tuple[str, str]) -> str:

@@ -35,6 +35,8 @@ VARIABLE: Mapping[str, Key] = {
     "order": Key("In which order levels stand: as they are listed here, or by size.", one_of(LISTED, BY_SIZE)),
     "good": Key("Which end of the levels is the good one, for charts with two sides.", one_of("first", "last")),
     "missing": Key("Codes that stand for no answer.", CODES),
+    "decimal": Key("The sign before the decimals of its numbers, where it is not that of all.", one_of(".", ",")),
+    "dates": Key("What stands first in its dates, where it is not what does in all.", one_of(DAY_FIRST, MONTH_FIRST)),
     "bands": Key("How its numbers are cut into bands, as after --band: a width, edges, or a rule.", CODES),
     "range": Key(
         "The lowest and the highest value that can be right.",

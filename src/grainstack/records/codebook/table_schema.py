@@ -99,6 +99,8 @@ def _field(variable: CodebookVariable) -> dict[str, Any]:
     field |= {"good": variable.good} if variable.good else {}
     field |= {"order": variable.order} if variable.order != LISTED else {}
     field |= {"unit": variable.unit} if variable.unit else {}
+    field |= {"decimal": variable.decimal} if variable.decimal else {}
+    field |= {"dates": variable.dates} if variable.dates else {}
     field |= {"bands": variable.bands} if variable.bands else {}
     field |= {"separator": variable.separator} if kind is Kind.MULTI and variable.separator else {}
     return field | ({"columns": list(variable.columns)} if variable.columns else {})
@@ -132,4 +134,6 @@ def _variable(field: dict[str, Any], shared_missing: list[str]) -> CodebookVaria
         note=field.get("description", ""),
         good=field.get("good", ""),
         order=field.get("order", LISTED),
+        decimal=field.get("decimal", ""),
+        dates=field.get("dates", ""),
     )

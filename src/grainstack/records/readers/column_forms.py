@@ -37,7 +37,8 @@ class ColumnForms:
         self.decimal = {"comma": ",", "point": "."}.get(request.decimal or "", told)
         self.by_the_file = request.decimal is None and told == "," != codebook.decimal
         self._decimal_is_told = request.decimal is not None or bool(codebook.decimal)
-        self._dates = request.dates or codebook.dates
+        self._typed = request
+        self._codebook = codebook
         self._serials: dict[str, str] = {}  # by column its first one
         self._source = source.name
         self._head: Callable[[], pa.RecordBatch] | None = cache(source.head)
@@ -59,7 +60,10 @@ class ColumnForms:
         codes = self.codes(name)
         if codes and all(code.strip().casefold() in TRUTHS for code in codes if code.strip()):
             return NumberForm(self.decimal, truths=True)
-        form = form_of(codes, self.decimal, told=self._decimal_is_told) if codes else NumberForm(self.decimal)
+        own = self._codebook.variable(name).decimal if self._typed.decimal is None else ""
+        decimal = own or self.decimal
+        told = bool(own) or self._decimal_is_told
+        form = form_of(codes, decimal, told=told) if codes else NumberForm(decimal)
         if form.doubtful:
             raise RecordsError(
                 f"`{name}` of {self._source} can be read in two ways: has {form.doubtful} thousands or decimals?",
@@ -73,8 +77,9 @@ class ColumnForms:
         Raises:
             RecordsError: They can be read in two ways, and nobody said which.
         """
-        if self._dates:
-            return DateOrder(day_first=self._dates == DAY_FIRST)
+        first = self._typed.dates or self._codebook.variable(name).dates or self._codebook.dates
+        if first:
+            return DateOrder(day_first=first == DAY_FIRST)
         codes = self.codes(name)
         if codes and all(map(is_serial, codes)):
             self._serials[name] = codes[0]
