@@ -1,6 +1,7 @@
 """Shared ways to make records, tables and scenes from a few literal values."""
 
 import os
+import signal
 import sys
 import tempfile
 from collections.abc import Mapping, Sequence
@@ -23,6 +24,11 @@ from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator, needs_of
 from grainstack.summary.table import SummaryTable
 from tests.soak import SOAK
+
+if (
+    signal.getsignal(signal.SIGINT) is signal.SIG_IGN
+):  # as of a job in the background, whose programs would ignore it too
+    signal.signal(signal.SIGINT, signal.default_int_handler)
 
 hypothesis.settings.register_profile("repeatable", derandomize=True, deadline=None, print_blob=False)
 hypothesis.settings.register_profile("soak", derandomize=False, deadline=None, print_blob=True)
