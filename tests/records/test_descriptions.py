@@ -1,7 +1,11 @@
 """Open descriptions of surveys: what is written is read again without loss, and those of others are understood."""
 
 import json
+import re
+from contextlib import suppress
+from math import isfinite
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from types import MappingProxyType
 
 import pytest
@@ -146,6 +150,44 @@ def test_data_that_do_not_fit_are_refused(tmp_path: Path, data: str | None, mess
         (tmp_path / "f.asc").write_text(data, "utf-8")
     with pytest.raises(RecordsError, match=message):
         open_records(RecordsRequest(file=(str(tmp_path / "f.sss"),)))
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "message"),
+    [
+        ('start="2"', 'start="two"', "line 6: `start` is 'two', and not a number of at least 1"),
+        ('start="1"', 'start="0"', "line 3: `start` is '0', and not a number of at least 1"),
+        ('finish="4"', 'finish="1"', "line 6: `finish` is '1', and not a number of at least 2"),
+        ('subfields="2"', 'width="1.5"', "line 10: `width` is '1.5'"),
+        ('<position start="1"/>', "", "variable `Q1` has no position"),
+        ('ident="A"', 'ident="A" skip="-1"', "line 2: `skip` is '-1', and not a number of at least 0"),
+    ],
+)
+def test_a_place_that_is_no_number_is_refused(tmp_path: Path, before: str, after: str, message: str) -> None:
+    (tmp_path / "f.sss").write_text(TRIPLE_S.replace(before, after, 1), "utf-8")
+    (tmp_path / "f.asc").write_text("1 12101 1\n", "utf-8")
+    with pytest.raises(RecordsError, match=re.escape(message)):
+        open_records(RecordsRequest(file=(str(tmp_path / "f.sss"),)))
+
+
+ATTRIBUTES = {name: list(re.finditer(r'="([^"]*)"', text)) for name, text in (("f.xml", DDI), ("f.sss", TRIPLE_S))}
+
+
+@given(
+    place=st.sampled_from([(name, found) for name, every in ATTRIBUTES.items() for found in every]),
+    odd=st.sampled_from(["", "x", "-1", "0", "2.5", "nan", "inf", "1e400", "\u0663", "99999999999999999999", "a b"]),
+)
+def test_whatever_an_attribute_says_is_read_or_refused(place: tuple[str, re.Match[str]], odd: str) -> None:
+    name, found = place
+    text = DDI if name == "f.xml" else TRIPLE_S
+    changed = text[: found.start(1)] + odd + text[found.end(1) :]
+    with TemporaryDirectory() as folder, suppress(RecordsError):
+        path = Path(folder) / name
+        path.write_text(changed.replace("ISO-8859-1", "UTF-8"), "utf-8")
+        path.with_suffix(".asc").write_text("1 12101 1\n2  510021\n", "utf-8")
+        for variable in read_codebook(path).variables.values():
+            assert all(end is None or isfinite(end) for end in (variable.low, variable.high))
+        open_records(RecordsRequest(file=(str(path),)))
 
 
 def test_metadata_of_somebody_else_is_read() -> None:

@@ -10,8 +10,8 @@ from msgspec.structs import replace
 from grainstack.cli.command_requests import CodebookRequest
 from grainstack.cli.deciding import Deciding
 from grainstack.cli.drafted import write_drafted
-from grainstack.cli.failing import show
-from grainstack.endings import CODEBOOK_ENDINGS, DESCRIPTION_ENDINGS
+from grainstack.cli.failing import say, show
+from grainstack.endings import CODEBOOK_ENDINGS, DESCRIPTION_ENDINGS, METADATA_ENDING, SURVEY_ENDINGS
 from grainstack.errors import RequestError, listed
 from grainstack.plan.file.schema import line_for
 from grainstack.records.codebook.check import check_codebook, elsewhere
@@ -41,7 +41,7 @@ def run(requests: Requests) -> None:
         check_targets([target], inputs_of(RecordsRequest(file=request.file)), CODEBOOK_ENDINGS)
         if target.exists():
             raise RequestError(f"{target} exists; a codebook is never overwritten.", "Write to another name.")
-    if len(request.file) == 1 and request.file[0].lower().endswith((".toml", ".xml", ".sss", "-metadata.json")):
+    if len(request.file) == 1 and request.file[0].lower().endswith((".toml", *SURVEY_ENDINGS, METADATA_ENDING)):
         _convert(Path(request.file[0]), target)
         return
     codebook = read_codebook(Path(request.codebook)) if request.codebook else None
@@ -104,8 +104,10 @@ def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]", 
 
 
 def _looked(source: "Source", decimal: str) -> "tuple[int, list[Finding]]":
-
-    columns, _ = columns_of_values(source)
+    """How many records there are, and what stands in each column of values; says which columns hold none."""
+    columns, left_aside = columns_of_values(source)
+    for sentence in left_aside:
+        say(sentence)
     looked = profiled(columns, source.batches(columns), decimal=decimal)
     findings = [Finding(one.name, one.kind, dict(one.levels), one.no_answer) for one in looked.profiles]
     return looked.records, findings

@@ -23,13 +23,13 @@ def run(requests: Requests) -> None:
     if opened.beside:
         say(phrase("Using the codebook {file}.", file=opened.beside))
     decimal = codebook.decimal_in(source.decimal)
-    columns, others = columns_of_values(source)
+    columns, left_aside = columns_of_values(source)
     looked = profiled(columns, source.batches(columns), request.rows, decimal)
     count, profiles = looked.records, looked.profiles
     for note in (*source.notes, *((decimal_note(source.name),) if decimal == "," != codebook.decimal else ())):
         say(note)
-    for name, unlike in others.items():
-        say(f"`{name}` holds {unlike}, not single values: it is left aside until it is flattened.")
+    for sentence in left_aside:
+        say(sentence)
     show(f"{source.name}: {count:,} {'record' if count == 1 else 'records'}, {len(profiles)} columns\n\n")
     if not count:
         return

@@ -119,7 +119,9 @@ def _looked(opened: "Opened") -> "Looked":
     """What is in every column."""
     source = opened.source
     decimal = opened.codebook.decimal_in(source.decimal)
-    columns, _ = columns_of_values(source)
+    columns, left_aside = columns_of_values(source)
+    for sentence in left_aside:
+        say(sentence)
     looked = profiled(columns, source.batches(columns), decimal=decimal)
     if not looked.records:
         raise RequestError(f"{source.name} has no records.", "Name another file.")

@@ -6,6 +6,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from grainstack.endings import SURVEY_ENDINGS
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import read_codebook
 from grainstack.records.records_request import RecordsRequest
@@ -109,7 +110,7 @@ def codebook_of(files: Sequence[str], named: str | None) -> Path | None:
     if named:
         return Path(named)
     first = files[0] if files else "-"
-    if first.lower().endswith(".sss"):
+    if first.lower().endswith(SURVEY_ENDINGS):
         return Path(first)
     if first == "-" or "://" in first:
         return None

@@ -37,15 +37,19 @@ def sampled_codes(head: pa.RecordBatch, names: Sequence[str]) -> dict[str, list[
     return codes
 
 
-def columns_of_values(source: Source) -> tuple[list[str], dict[str, str]]:
-    """The columns of a source that can be used, and what the others hold.
+def columns_of_values(source: Source) -> tuple[list[str], list[str]]:
+    """The columns of a source that can be used, and a sentence on each of the others.
 
     Args:
         source: The records.
     """
     schema = source.head().schema
     others = {name: unlike for name in source.columns if (unlike := unlike_values(schema.field(name).type))}
-    return [name for name in source.columns if name not in others], others
+    told = [
+        f"`{name}` holds {unlike}, not single values: it is left aside until it is flattened."
+        for name, unlike in others.items()
+    ]
+    return [name for name in source.columns if name not in others], told
 
 
 def sampled_kinds(head: pa.RecordBatch, names: Sequence[str], decimal: str = ".") -> dict[str, Kind]:

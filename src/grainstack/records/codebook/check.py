@@ -21,16 +21,16 @@ def check_codebook(
     Args:
         codebook: The codebook.
         columns: The columns of the records.
-        counts: For each column its codes and how often each occurs.
+        counts: For each column that holds values, its codes and how often each occurs.
         decimal: The sign before the decimals in text.
     """
     sentences = []
     for name, variable in codebook.variables.items():
         lacking = [one for one in variable.columns if one not in columns]
         sentences += [f"`{name}`: there is no column `{one}`. {nearest(one, columns)}" for one in lacking]
-        if name in columns:
+        if name in counts:
             sentences += _check_variable(variable, counts[name], decimal)
-        elif not variable.columns and (meant := _misspelt(name, codebook, columns)):
+        elif name not in columns and not variable.columns and (meant := _misspelt(name, codebook, columns)):
             sentences.append(f"`{name}` is not among the columns. Did you mean `{meant}`?")
     for role in ("weight", "strata", "cluster", "population"):
         named = getattr(codebook.design, role)

@@ -25,6 +25,7 @@ from grainstack.records.codebook.xml_tree import (
     extras_in,
     inside,
     new_root,
+    number_in,
     text_in,
 )
 from grainstack.records.variable import Kind, Level
@@ -112,13 +113,11 @@ def codebook_from_ddi(root: Element, name: str) -> Codebook:
         if group.get("type") == "multipleResp":
             variable = _group(group, by_number)
             variables[variable.name] = with_extras(variable, extras_in(group, name), name)
-    groups = dict(variables)
     for element in elements:
         variable = _variable(element, by_number[str(element.get("ID", ""))])
         variables[variable.name] = with_extras(variable, extras_in(element, name), name)
     weight = next((by_number[str(one.get("ID", ""))] for one in elements if one.get("wgt") == "wgt"), "")
-    ordered = {one: variables[one] for one in (*groups, *variables)}
-    codebook = Codebook(name=name, variables=MappingProxyType(ordered), design=Design(weight=weight))
+    codebook = Codebook(name=name, variables=MappingProxyType(variables), design=Design(weight=weight))
     return with_shared(codebook, extras_in(root, name))
 
 
@@ -133,7 +132,7 @@ def _variable(element: Element, name: str) -> CodebookVariable:
     levels: list[Level] = []
     missing = {str(one.get("VALUE", "")) for one in inside(element, "invalrng", "item")}
     for ends in inside(element, "invalrng", "range"):
-        missing |= _whole_numbers(ends.get("min"), ends.get("max"))
+        missing |= _whole_numbers(ends)
     for category in inside(element, "catgry"):
         code = text_in(category, "catValu")
         if category.get("missing") == "Y":
@@ -141,15 +140,14 @@ def _variable(element: Element, name: str) -> CodebookVariable:
         elif code:
             levels.append(Level(code, text_in(category, "labl") or code))
     ends = next(iter(inside(element, "valrng", "range")), None)
-    low, high = (None if ends is None else _number(ends.get(one)) for one in ("min", "max"))
     return CodebookVariable(
         name,
         label=text_in(element, "labl"),
         kind=_kind(element, levels),
         levels=told_apart([level for level in levels if level.code not in missing]),
         missing=frozenset(code for code in missing if code),
-        low=low,
-        high=high,
+        low=number_in(ends, "min"),
+        high=number_in(ends, "max"),
         question=text_in(element, "qstn", "qstnLit"),
         note=text_in(element, "txt"),
     )
@@ -169,15 +167,9 @@ def _kind(element: Element, levels: Sequence[Level]) -> Kind | None:
     return Kind.NUMBER if element.get("intrvl") == "contin" or element.get("nature") == "interval" else None
 
 
-def _number(text: str | None) -> float | None:
-    try:
-        return None if text is None else float(text)
-    except ValueError:
-        return None
-
-
-def _whole_numbers(low: str | None, high: str | None) -> set[str]:
-    first, last = _number(low), _number(high)
+def _whole_numbers(ends: Element) -> set[str]:
+    """The whole numbers of a range that is no wider than codes of missing values are."""
+    first, last = number_in(ends, "min"), number_in(ends, "max")
     if first is None or last is None or not 0 <= last - first <= _MOST_MISSING:
         return set()
     return {str(number) for number in range(round(first), round(last) + 1)}

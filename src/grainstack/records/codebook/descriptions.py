@@ -4,6 +4,7 @@ import json
 from collections.abc import Sequence
 from pathlib import Path
 
+from grainstack.endings import METADATA_ENDING
 from grainstack.errors import RecordsError
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.csv_on_the_web import codebook_from_metadata, metadata_from_codebook
@@ -11,8 +12,6 @@ from grainstack.records.codebook.ddi import codebook_from_ddi, ddi_from_codebook
 from grainstack.records.codebook.table_schema import codebook_from_schema, schema_from_codebook
 from grainstack.records.codebook.triple_s import codebook_from_triple_s, triple_s_from_codebook
 from grainstack.records.codebook.xml_tree import called, root_of
-
-_METADATA = "-metadata.json"  # what CSV on the Web calls its files
 
 
 def codebook_from_description(content: bytes, name: str, ending: str) -> Codebook:
@@ -58,6 +57,6 @@ def description_of(codebook: Codebook, target: Path, file: str, columns: Sequenc
         return ddi_from_codebook(codebook, file, columns)
     if target.suffix.lower() == ".sss":
         return triple_s_from_codebook(codebook, file, columns)
-    if target.name.lower().endswith(_METADATA):
+    if target.name.lower().endswith(METADATA_ENDING):
         return metadata_from_codebook(codebook, file, columns)
     return schema_from_codebook(codebook)

@@ -28,6 +28,7 @@ from grainstack.records.codebook.xml_tree import (
     extras_in,
     inside,
     new_root,
+    number_in,
     text_in,
 )
 from grainstack.records.variable import Kind, Level
@@ -151,23 +152,41 @@ def layout_of(root: Element, name: str) -> Layout:
     """How the data of a Triple-S description are laid out.
 
     Raises:
-        RecordsError: A variable has no position.
+        RecordsError: A variable has no position, or one that is no number.
     """
-    record = inside(root, "survey", "record")[0] if inside(root, "survey", "record") else None
     elements = _variables(root, name)
-    assert record is not None
+    record = elements[0].getparent()
     is_csv = (record.get("format") or "fixed") == "csv"
     fields = []
     for element in elements:
         position = next(iter(inside(element, "position")), None)
         if position is None:
             raise RecordsError(f"{name}: variable `{_name(element)}` has no position.", "Export the survey again.")
-        start = int(position.get("start", "0"))
+        start = _count(position, "start", name, least=1)
         codes = tuple(level.code for level in _levels(element)) if element.get("type") == "multiple" else ()
         spread = next(iter(inside(element, "spread")), None)
-        width = 0 if spread is None else int(spread.get("width") or max(map(len, codes), default=1))
-        fields.append(Field(_name(element), start, int(position.get("finish") or start), codes, width))
-    return Layout(str(record.get("href") or ""), is_csv, int(record.get("skip") or 0), tuple(fields))
+        width = 0 if spread is None else _count(spread, "width", name, max(map(len, codes), default=1), least=1)
+        end = _count(position, "finish", name, start, least=start)
+        fields.append(Field(_name(element), start, end, codes, width))
+    return Layout(str(record.get("href") or ""), is_csv, _count(record, "skip", name, 0, least=0), tuple(fields))
+
+
+def _count(element: Element, attribute: str, file: str, default: int | None = None, *, least: int) -> int:
+    """A whole number that an attribute says; the default where it says none.
+
+    Raises:
+        RecordsError: It says something else or less, or has to say one.
+    """
+    text = element.get(attribute, "")
+    if not text and default is not None:
+        return default
+    number = int(text) if text.isascii() and text.isdigit() else None
+    if number is None or number < least:
+        raise RecordsError(
+            f"{file}, line {element.sourceline}: `{attribute}` is {text!r}, and not a number of at least {least}.",
+            "Export the survey again.",
+        )
+    return number
 
 
 def answers_in(field: Field, text: str) -> str:
@@ -212,11 +231,10 @@ def _variable(element: Element) -> CodebookVariable:
         levels = [Level("0", "No"), Level("1", "Yes")]
     ends = next(iter(inside(element, "values", "range")), None) if kind is Kind.NUMBER else None
     low, high = (
-        None if ends is None or (ends.get(one) or "").lstrip("-") == _WIDEST else ends.get(one)
+        None if ends is not None and ends.get(one, "").lstrip("-") == _WIDEST else number_in(ends, one)
         for one in ("from", "to")
     )
     label = next((_text(one) for one in inside(element, "label")), "")
     variable = CodebookVariable(_name(element), label=label, kind=kind, levels=told_apart(levels))
     separator = _SEPARATOR if kind is Kind.MULTI else ""
-    low, high = (None if end is None else float(end) for end in (low, high))
     return replace(variable, low=low, high=high, separator=separator)

@@ -1,6 +1,7 @@
 """XML as descriptions of surveys are written in: read without entities and network, written with extras beside."""
 
 import json
+import math
 import re
 from typing import Any
 
@@ -48,6 +49,15 @@ def text_in(element: Element, *path: str) -> str:
     """The text of the first element below one, with blanks put together; empty where there is none."""
     found = inside(element, *path)
     return " ".join("".join(found[0].itertext()).split()) if found else ""
+
+
+def number_in(element: Element | None, attribute: str) -> float | None:
+    """The number an attribute of an element says; None where there is no element, or it says none."""
+    try:
+        number = float("nan" if element is None else element.get(attribute, "nan"))
+    except ValueError:
+        return None
+    return number if math.isfinite(number) else None
 
 
 def add(parent: Element, tag: str, text: str = "", /, **attributes: str) -> Element:

@@ -9,6 +9,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from grainstack.compiled import compiled
+from grainstack.endings import SURVEY_ENDINGS
 from grainstack.errors import RecordsError, RequestError, did_you_mean, near_names
 from grainstack.later import Later
 from grainstack.option_names import option
@@ -85,9 +86,16 @@ def is_remote(address: str) -> bool:
 
 
 def input_files(addresses: Sequence[str]) -> list[Path]:
-    """The files behind some addresses, which a command must not write."""
+    """The files behind some addresses, which a command must not write.
+
+    Raises:
+        RequestError: No file matches a pattern.
+        RecordsError: A description of a survey cannot be read, or its data are not there.
+    """
     wanted = [address for address in addresses if address != "-" and "://" not in address]
-    return [Path(path.partition("#")[0]) for address in wanted for path in _expanded(address)]
+    files = [Path(path.partition("#")[0]) for address in wanted for path in _expanded(address)]
+    surveys = [path for path in files if path.suffix.lower() in SURVEY_ENDINGS and path.is_file()]
+    return [*files, *(data for path in surveys for data in _DATA_BESIDE(path))]
 
 
 def _expanded(address: str) -> list[str]:
@@ -111,6 +119,7 @@ _READERS = {  # each loads what it needs: most records are text, and need nothin
     "survey": Later("records.sources.surveys", "triple_s_source"),
     "postgresql": Later("records.sources.postgresql", "PostgresqlSource"),
 }
+_DATA_BESIDE = Later("records.sources.surveys", "data_beside")
 
 
 class _Part(Struct, frozen=True):

@@ -9,7 +9,7 @@ import pyarrow as pa
 
 from grainstack.errors import RecordsError
 from grainstack.option_names import option
-from grainstack.records.codebook.triple_s import Field, Layout, answers_in, layout_of
+from grainstack.records.codebook.triple_s import Field, answers_in, layout_of
 from grainstack.records.codebook.xml_tree import called, root_of
 from grainstack.records.sources.decoding import Utf8Stream
 from grainstack.records.sources.memory import MemorySource
@@ -33,7 +33,7 @@ def triple_s_source(content: Bytes) -> MemorySource:
         name = f"codebook {content.name} {option('out', 'codebook.toml')}"
         raise RecordsError(f"{content.name} holds no records.", f"A description becomes a codebook: grainstack {name}.")
     layout = layout_of(root, content.name)
-    data = _data_of(content.path, layout)
+    data = _data_of(content.path, layout.href)
     stream = Utf8Stream(FileBytes(data, allow_large=content.allow_large))
     try:
         text = stream.read().decode("utf-8")
@@ -52,14 +52,28 @@ def triple_s_source(content: Bytes) -> MemorySource:
     return source
 
 
-def _data_of(description: Path, layout: Layout) -> Path:
+def data_beside(description: Path) -> list[Path]:
+    """The file of the data that a description goes with; none for a description that goes with none.
+
+    Raises:
+        RecordsError: It is no XML, or its data are not there.
+    """
+    root = root_of(description.read_bytes(), description.name)
+    return [_data_of(description, layout_of(root, description.name).href)] if called(root) == "sss" else []
+
+
+def _data_of(description: Path, href: str) -> Path:
     """The file of the data beside a description.
+
+    Args:
+        description: The description.
+        href: What it calls its data; empty where it does not name them.
 
     Raises:
         RecordsError: There is none.
     """
-    if layout.href:
-        found = description.parent / Path(layout.href).name
+    if href:
+        found = description.parent / Path(href).name
         wanted = found.name
     else:
         beside = [description.with_suffix(ending) for ending in _ENDINGS]
