@@ -13,6 +13,7 @@ from grainstack.records.variable import Kind, Level
 
 SAMPLE, COMPLETE = "sample", "complete"
 LISTED, BY_SIZE = "listed", "size"  # what levels may stand in the order of
+STAGED = ("cluster", "population", "targets")  # of a design: one or several
 _WHOLE_FLOAT = re.compile(r"-?\d+\.0+")
 
 
@@ -114,6 +115,20 @@ class Design(Struct, frozen=True):
             elif value not in ("", None, ()):
                 found[name] = value
         return found
+
+    @staticmethod
+    def of(given: Mapping[str, Any]) -> "Design":
+        """The design that `given` told, where one column stands for a list of it too.
+
+        Raises:
+            TypeError: A name is none of a design's.
+        """
+        listed: dict[str, Any] = {name: _listed(given[name]) for name in STAGED if name in given}
+        return Design(**dict(given) | listed)
+
+
+def _listed(value: str | Sequence[str]) -> tuple[str, ...]:
+    return (value,) if isinstance(value, str) else tuple(value)
 
 
 class Codebook(Struct, frozen=True):

@@ -90,12 +90,7 @@ def with_shared(codebook: Codebook, extras: Mapping[str, Any]) -> Codebook:
             name: MappingProxyType(dict(value)) for name, value in given.items() if name not in ("dates", "decimal")
         }
         texts = {name: str(value) for name, value in given.items() if name in ("dates", "decimal")}
-        staged = ("cluster", "population", "targets")
-        design: dict[str, Any] = {
-            name: (tuple(value) if isinstance(value, list) else (value,)) if name in staged else value
-            for name, value in extras.get("design", {}).items()
-        }
-        weight = {"weight": codebook.design.weight}
+        design = Design.of({"weight": codebook.design.weight} | extras.get("design", {}))
         others = {
             name: with_extras(CodebookVariable(name), more, codebook.name)
             for name, more in extras.get("others", {}).items()
@@ -104,7 +99,7 @@ def with_shared(codebook: Codebook, extras: Mapping[str, Any]) -> Codebook:
         order = [name for name in extras.get("order", ()) if name in known]
         variables = {name: known[name] for name in (*order, *known)}
         told = {name: one for name, one in variables.items() if one != CodebookVariable(name)}
-        return replace(codebook, variables=MappingProxyType(told), **maps, **texts, design=Design(**weight | design))
+        return replace(codebook, variables=MappingProxyType(told), **maps, **texts, design=design)
     except (TypeError, ValueError, AttributeError) as reason:
         raise RecordsError(f"{codebook.name} says of its records what cannot be: {reason}.") from reason
 

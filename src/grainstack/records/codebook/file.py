@@ -11,14 +11,22 @@ from grainstack.endings import DESCRIPTION_ENDINGS
 from grainstack.errors import RecordsError, RequestError, nearest, reason_of
 from grainstack.later import Later
 from grainstack.option_names import command, option
-from grainstack.records.codebook.codebook import BY_SIZE, COMPLETE, LISTED, SAMPLE, Codebook, CodebookVariable, Design
+from grainstack.records.codebook.codebook import (
+    BY_SIZE,
+    COMPLETE,
+    LISTED,
+    SAMPLE,
+    STAGED,
+    Codebook,
+    CodebookVariable,
+    Design,
+)
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.dates import DAY_FIRST, MONTH_FIRST
 from grainstack.records.readers.bands import band_rule
 from grainstack.records.variable import Kind, Level
 
 _FROM_DESCRIPTION = Later("records.codebook.descriptions", "codebook_from_description")  # which few codebooks are
-_STAGES = ("cluster", "population", "targets")  # one or several
 _DESIGN_NUMBERS = ("fay_coefficient", "degrees")
 _TABLES = ("records", "variables", "design", "defaults")
 _COLOR = re.compile(r"#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
@@ -185,7 +193,7 @@ class _Reader:
                     raise self._wrong((*place, "color"), f"`{color}` is no colour", "Write it like #1a726a.")
                 levels.append(Level(code, self._text((*place, "label"), value, code), _full(color)))
             else:
-                raise self._wrong(place, f"the label of level `{code}` of `{name}` must be text, not {_said_as(value)}")
+                raise self._wrong(place, f"the label of level `{code}` of `{name}` must be text, not {_kind_of(value)}")
         for number, level in enumerate(levels):
             twin = next((other for other in levels[:number] if other.label == level.label), None)
             if twin is not None:
@@ -229,15 +237,15 @@ class _Reader:
 
     def _design(self, given: dict[str, Any]) -> Design:
         self._check_keys(("design",), given, tuple(DESIGN))
-        held: dict[str, Any] = {key: tuple(self._names(("design", key), given[key])) for key in _STAGES if key in given}
-        held |= {key: self._number(("design", key), given[key]) for key in _DESIGN_NUMBERS if key in given}
+        found: dict[str, Any] = {key: tuple(self._names(("design", key), given[key])) for key in STAGED if key in given}
+        found |= {key: self._number(("design", key), given[key]) for key in _DESIGN_NUMBERS if key in given}
         scale = given.get("replicate_scale", "")
         if not isinstance(scale, str):
             scales = scale if isinstance(scale, list) else [scale]
             scale = ",".join(f"{self._number(('design', 'replicate_scale'), one):.17g}" for one in scales)
-        rest = [key for key in DESIGN if key not in (*_STAGES, *_DESIGN_NUMBERS, "replicate_scale")]
-        held |= {key: self._text(("design", key), given, "") for key in rest}
-        return Design(**held, replicate_scale=scale)
+        rest = [key for key in DESIGN if key not in (*STAGED, *_DESIGN_NUMBERS, "replicate_scale")]
+        found |= {key: self._text(("design", key), given, "") for key in rest}
+        return Design(**found, replicate_scale=scale)
 
     def _names(self, path: tuple[str, ...], given: object) -> list[str]:
         items = given if isinstance(given, list) else [given]
@@ -259,7 +267,7 @@ class _Reader:
     def _text(self, path: tuple[str, ...], given: dict[str, Any], default: str) -> str:
         value = given.get(path[-1], default)
         if not isinstance(value, str):
-            raise self._wrong(path, f"`{path[-1]}` must be text, not {_said_as(value)}", "Put it in quotation marks.")
+            raise self._wrong(path, f"`{path[-1]}` must be text, not {_kind_of(value)}", "Put it in quotation marks.")
         return value
 
     def _check_keys(self, path: tuple[str, ...], given: dict[str, Any], known: tuple[str, ...]) -> None:
@@ -279,7 +287,7 @@ class _Reader:
         return RecordsError(f"{self._name}{line}: {sentence}.", remedy)
 
 
-def _said_as(value: object) -> str:
+def _kind_of(value: object) -> str:
     kinds = {bool: "true or false", int: "a number", float: "a number", list: "a list", dict: "a table", str: "text"}
     return kinds.get(type(value), "a date or time")
 

@@ -38,13 +38,6 @@ def schema_from_codebook(codebook: Codebook) -> bytes:
     return (json.dumps(schema, ensure_ascii=False, indent=2) + "\n").encode()
 
 
-def _staged(key: str, value: Any) -> Any:  # noqa: ANN401 - whatever JSON holds
-    """Columns of a stage of drawing as a tuple, whether there is one or several."""
-    if key not in ("cluster", "population", "targets"):
-        return value
-    return tuple(value) if isinstance(value, list) else (value,)
-
-
 def codebook_from_schema(text: str, name: str) -> Codebook:
     """A codebook from the text of a Table Schema.
 
@@ -56,7 +49,7 @@ def codebook_from_schema(text: str, name: str) -> Codebook:
         fields = schema["fields"]
         shared = [str(code) for code in schema.get("missingValues", [""])]
         variables = {field["name"]: _variable(field, shared) for field in fields}
-        design = Design(**{key: _staged(key, value) for key, value in schema.get("design", {}).items()})
+        design = Design.of(schema.get("design", {}))
     except RecursionError:
         raise RecordsError(f"{name} is nested too deeply to be a Table Schema.", "Flatten it.") from None
     except ValueError as reason:
