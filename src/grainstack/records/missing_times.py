@@ -6,22 +6,10 @@ from itertools import pairwise, product
 
 from msgspec.structs import replace
 
-from grainstack.records.time_words import PARTS_OF_A_YEAR, Distances, distances
+from grainstack.records.time_words import MONTH_SERIES, PARTS_OF_A_YEAR, Distances, distances
 from grainstack.records.variable import Level, LevelOrder, Variable
 
 _LEAST = 3  # times that tell how far apart they usually are
-_MONTHS = [  # a name is written in one way only
-    series.split()
-    for series in (
-        "january february march april may june july august september october november december",
-        "jan feb mar apr may jun jul aug sep oct nov dec",
-        "januar februar märz april mai juni juli august september oktober november dezember",
-        "jan feb mär apr mai jun jul aug sep okt nov dez",
-        "janvier février mars avril mai juin juillet août septembre octobre novembre décembre",
-        "enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre",
-        "gennaio febbraio marzo aprile maggio giugno luglio agosto settembre ottobre novembre dicembre",
-    )
-]
 _TWO_PARTS = re.compile(r"(\d{4})([/–-])(\d\d)")  # a year with the end of the next one, or with its month
 _TOKENS = re.compile(rf"{_TWO_PARTS.pattern}(?!\d)|\d+|[^\W\d]+|[\W_]+")
 
@@ -100,11 +88,11 @@ def _apart(names: Sequence[str]) -> Distances | None:
     return distances(names)
 
 
-def _months_of(names: Sequence[str]) -> list[str]:
+def _months_of(names: Sequence[str]) -> Sequence[str]:
     """The names of months in the language and form that names of times use; empty where they use none."""
     words = {word for name in names for word in _tokens(name.casefold()) if word.isalpha()}
-    used = words & {month for series in _MONTHS for month in series}
-    return next((series for series in _MONTHS if used and used <= set(series)), [])
+    used = words & {month for series in MONTH_SERIES for month in series}
+    return next((series for series in MONTH_SERIES if used and used <= set(series)), ())
 
 
 def _tokens(name: str) -> list[str]:

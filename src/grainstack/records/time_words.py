@@ -7,23 +7,23 @@ from typing import NamedTuple
 
 Moment = tuple[int, ...]  # year, then the part of it; compared with others of the same form only
 
-_MONTHS = (
-    ("january", "jan", "januar", "janvier", "enero", "gennaio"),
-    ("february", "feb", "februar", "février", "febrero", "febbraio"),
-    ("march", "mar", "märz", "mars", "marzo", "mrz"),
-    ("april", "apr", "avril", "abril", "aprile"),
-    ("may", "mai", "mayo", "maggio"),
-    ("june", "jun", "juni", "juin", "junio", "giugno"),
-    ("july", "jul", "juli", "juillet", "julio", "luglio"),
-    ("august", "aug", "août", "agosto"),
-    ("september", "sep", "sept", "septembre", "septiembre", "settembre"),
-    ("october", "oct", "oktober", "okt", "octobre", "octubre", "ottobre"),
-    ("november", "nov", "novembre", "noviembre"),
-    ("december", "dec", "dezember", "dez", "décembre", "diciembre", "dicembre"),
+MONTH_SERIES = tuple(  # the names of months in one language and form each
+    tuple(series.split())
+    for series in (
+        "january february march april may june july august september october november december",
+        "jan feb mar apr may jun jul aug sep oct nov dec",
+        "jan feb mar apr may june july aug sept oct nov dec",
+        "januar februar märz april mai juni juli august september oktober november dezember",
+        "jan feb mär apr mai jun jul aug sep okt nov dez",
+        "jan feb mrz apr mai jun jul aug sept okt nov dez",
+        "janvier février mars avril mai juin juillet août septembre octobre novembre décembre",
+        "enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre",
+        "gennaio febbraio marzo aprile maggio giugno luglio agosto settembre ottobre novembre dicembre",
+    )
 )
-MONTHS = _MONTHS
-MONTHS_BY_NAME = tuple(words[0] for words in _MONTHS)
-_MONTH = {word: number for number, words in enumerate(_MONTHS, 1) for word in words}
+MONTHS_BY_NAME = MONTH_SERIES[0]
+MONTHS = tuple(tuple(dict.fromkeys(words)) for words in zip(*MONTH_SERIES, strict=True))
+MONTH_NUMBER = {word: number for number, words in enumerate(MONTHS, 1) for word in words}
 _YEAR, _CLOCK = r"((?:19|20)\d\d)", r"(?:[t ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?\s?(?:z|[+-]\d\d:?\d\d)?)?"
 _ISO = re.compile(rf"{_YEAR}[-/.](\d\d?)(?:[-/.](\d\d?))?{_CLOCK}")
 _POINTED = re.compile(rf"(\d\d?)\.\s?(\d\d?)\.\s?{_YEAR}{_CLOCK}")
@@ -196,10 +196,10 @@ def _month_first(name: str) -> Moment | None:
 
 def _named(name: str) -> Moment | None:
     found = _NAMED.fullmatch(name)
-    if not found or found[2] not in _MONTH:
+    if not found or found[2] not in MONTH_NUMBER:
         return None
     day = found[1] or found[3]
-    return _date(found[4], _MONTH[found[2]], int(day) if day else None)
+    return _date(found[4], MONTH_NUMBER[found[2]], int(day) if day else None)
 
 
 def _part(name: str) -> Moment | None:

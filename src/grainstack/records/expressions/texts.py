@@ -11,7 +11,7 @@ from sqlglot import exp
 from grainstack.records.arrow import Numbers
 from grainstack.records.expressions.operands import DIGITS, Operand, Words
 from grainstack.records.numerals import parsed
-from grainstack.records.time_words import MONTHS
+from grainstack.records.time_words import MONTH_NUMBER
 
 _PARTS = {  # of the form of a date, as SQL writes it
     "YYYY": r"(?P<year>\d{4})",
@@ -19,7 +19,6 @@ _PARTS = {  # of the form of a date, as SQL writes it
     "MON": r"(?P<name>[^\W\d]+)\.?",
     "DD": r"(?P<day>\d{1,2})",
 }
-_MONTH = {word: number for number, words in enumerate(MONTHS, 1) for word in words}
 
 
 def mapped(value: Words, of: Callable[[str], str | None]) -> Words:
@@ -133,7 +132,7 @@ def as_iso(pattern: re.Pattern[str], text: str) -> str:
     if not found:
         raise ValueError(text)
     parts = found.groupdict()
-    month = int(parts["month"]) if "month" in parts else _MONTH.get(parts["name"].casefold(), 0)
+    month = int(parts["month"]) if "month" in parts else MONTH_NUMBER.get(parts["name"].casefold(), 0)
     try:
         return date(int(parts["year"]), month, int(parts["day"])).isoformat()
     except ValueError as reason:
