@@ -68,16 +68,18 @@ def _drawn_by_run(
     records: Integers, most: int, repeats: int, random: np.random.Generator
 ) -> tuple[Integers, Floats, Integers]:
     """The run of each value, the records of each run, and how many of them each resample holds, (repeats, runs)."""
-    run = _runs(records, most)
+    run = runs_of_neighbours(records, most)
     counts = np.bincount(run, records).astype(np.float64)
     n = int(records.sum())
     return run, counts, random.multinomial(n, counts / n, size=repeats)
 
 
-def _runs(records: Integers, most: int) -> Integers:
+def runs_of_neighbours(records: Integers, most: int) -> Integers:
     """The run of neighbours each value is drawn with, shape (values,); its own where there are no more than `most`.
 
-    Runs hold about equally many records.
+    Args:
+        records: Records of each value, shape (values,); runs hold about equally many of them.
+        most: Runs there may be.
     """
     if len(records) <= most:
         return np.arange(len(records))

@@ -7,7 +7,7 @@ import numpy as np
 from grainstack.errors import RequestError
 from grainstack.language import phrase
 from grainstack.option_names import option
-from grainstack.summary.figures.bootstrap import percentile_limits, random_numbers
+from grainstack.summary.figures.bootstrap import percentile_limits, random_numbers, runs_of_neighbours
 from grainstack.summary.figures.estimator import Estimator, ValuesByUnit
 from grainstack.summary.figures.inference import Inference
 from grainstack.summary.figures.linear import Matrices
@@ -188,9 +188,7 @@ def _in_runs(cell: ValuesByUnit) -> ValuesByUnit:
     run = np.zeros(len(cell.values), dtype=np.int64)
     for number in range(len(strata)):
         mine = np.flatnonzero(of_stratum == number)
-        middle = np.cumsum(cell.records[mine]) - cell.records[mine] / 2
-        place = np.minimum((middle * most / cell.records[mine].sum()).astype(np.int64), most - 1)
-        run[mine] = number * most + place
+        run[mine] = number * most + runs_of_neighbours(cell.records[mine], most)
     _, first, run = np.unique(run, return_index=True, return_inverse=True)
     weights, squares, sums = (
         np.bincount(run, amounts).astype(np.float64)

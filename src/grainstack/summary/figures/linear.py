@@ -65,21 +65,14 @@ class Spread(Struct, frozen=True):
         for stage in self.stages:
             parts = stage.by_part(self.units[:, chosen])
             totals = stage.by_group(parts)
-            spreads = (
-                np.zeros_like(found) if stage.of_records else parts.T @ (parts * stage.factor[stage.group_of, None])
-            )
             lone = stage.drawn == 1
-            means = totals / np.sqrt(np.maximum(stage.drawn, 1))[:, None]
-            spreads -= means[~lone].T @ (means * stage.factor[:, None])[~lone]
+            factor = np.where(lone, 0.0, stage.factor)
+            if not stage.of_records:
+                found += parts.T @ (parts * factor[stage.group_of, None])
+            found -= totals.T @ (totals * (factor / np.maximum(stage.drawn, 1))[:, None])
             if lone.any():
-                apart = _from_mean(stage, totals)[lone]
-                alone = (
-                    np.zeros_like(found)
-                    if stage.of_records
-                    else totals[lone].T @ (totals * stage.factor[:, None])[lone]
-                )
-                spreads += apart.T @ (apart * stage.factor[lone, None]) - alone
-            found += spreads
+                apart = _from_mean(stage, totals)
+                found += apart.T @ (apart * np.where(lone, stage.factor, 0.0)[:, None])
         if self.crossed is not None:
             for place, one in enumerate(chosen):
                 for before, other in enumerate(chosen[:place]):
