@@ -1,19 +1,18 @@
 """Cells of a sheet that look filled and hold no value: formulas nobody worked out, and errors."""
 
+import posixpath
 import re
 import zipfile
 from collections.abc import Iterator
-from html import unescape
 from typing import BinaryIO
 
 from msgspec import Struct
 
 from grainstack.errors import listed
 from grainstack.language import phrase, phrases
+from grainstack.records.codebook.xml_tree import root_of
 
-_SHEET = re.compile(r"<(?:\w+:)?sheet\s[^>]*>")
-_RELATION = re.compile(r"<Relationship\s[^>]*>")
-_ATTRIBUTE = re.compile(r"([\w:]+)=\"([^\"]*)\"")
+# A sheet has a million cells: only those that stand near a formula or an error are looked at, by their text.
 _CELL = re.compile(rb"<c\s([^>]*[^/])>(.*?)</c>", re.DOTALL)
 _PLACE = re.compile(rb"\br=\"([A-Z]+\d+)\"")
 _VALUE = re.compile(rb"<v[^>]*>[^<]+</v>|<is>")
@@ -80,19 +79,15 @@ def cells_without_values(file: BinaryIO, sheet: str) -> EmptyCells:
 
 def _part_of(packed: zipfile.ZipFile, sheet: str) -> str | None:
     """The part of a workbook that holds a sheet; None for other files."""
-    try:
-        book = packed.read("xl/workbook.xml").decode("utf-8", "replace")
-        relations = packed.read("xl/_rels/workbook.xml.rels").decode("utf-8", "replace")
-    except KeyError:
+    names = ("xl/workbook.xml", "xl/_rels/workbook.xml.rels")
+    if not set(names) <= set(packed.namelist()):
         return None
-    sheets = [dict(_ATTRIBUTE.findall(tag)) for tag in _SHEET.findall(book)]
-    wanted = next((one.get("r:id") for one in sheets if unescape(one.get("name", "")) == sheet), None)
-    targets = {
-        one.get("Id"): one.get("Target", "") for one in map(dict, map(_ATTRIBUTE.findall, _RELATION.findall(relations)))
-    }
-    target = targets.get(wanted, "")
-    part = target.lstrip("/") if target.startswith("/") else f"xl/{target}"
-    return part if target and part in packed.namelist() else None
+    book, relations = (root_of(packed.read(name), name) for name in names)
+    found = next((dict(one.attrib) for one in book.iter("{*}sheet") if one.get("name") == sheet), {})
+    relation = next((value for name, value in found.items() if name.endswith("}id")), None)
+    target = next((one.get("Target", "") for one in relations if one.get("Id") == relation), "")
+    part = posixpath.normpath(posixpath.join("/xl", target)).lstrip("/")
+    return part if part in packed.namelist() else None
 
 
 def _cells(packed: zipfile.ZipFile, part: str) -> Iterator[tuple[bytes, bytes]]:
