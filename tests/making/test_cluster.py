@@ -23,7 +23,7 @@ from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.records.opened import open_records
 from grainstack.records.records_request import RecordsRequest
-from grainstack.report.cells import as_json
+from grainstack.report.table_files import json_of
 from grainstack.requests import filled
 
 pytestmark = pytest.mark.xdist_group("cluster")
@@ -118,7 +118,7 @@ def table(asked: dict[str, Any], file: tuple[str, ...], scheduler: str | None = 
     opened = open_records(requests[RecordsRequest])
     progress = options.get("progress", silent)
     read = partial(read_on_cluster, scheduler=scheduler, progress=progress) if scheduler else None
-    return as_json(make(kind, requests, opened, read).table)
+    return json_of(make(kind, requests, opened, read))
 
 
 @pytest.mark.usefixtures("workers", "files")

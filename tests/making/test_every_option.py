@@ -26,6 +26,7 @@ from grainstack.records.sources import opening
 from grainstack.report.cells import as_csv
 from grainstack.report.output_formats import table_as
 from grainstack.report.print_request import table_text
+from grainstack.report.table_files import figure_rows
 from grainstack.requests import Requests, filled
 from grainstack.summary.options import LanguageRequest
 
@@ -428,7 +429,7 @@ def written(made: Made) -> dict[str, bytes]:
     return {
         "picture": painted(scene, ".svg", 96) + messages,
         "terminal": paint(made.rows(90), colors=True).encode() + messages,
-        "table": as_csv(made.table),
+        "table": as_csv(figure_rows(made)),
     }
 
 

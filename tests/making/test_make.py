@@ -19,7 +19,7 @@ from grainstack.records.opened import Opened
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.source import Source
 from grainstack.records.sources import open_source
-from grainstack.report.cells import as_json
+from grainstack.report.table_files import json_of
 from grainstack.requests import Requests, filled
 from grainstack.summary.summary_request import SummaryRequest
 
@@ -87,7 +87,7 @@ def test_several_requests_share_one_reading_and_give_what_each_gives_alone(opene
     assert set(opened.source.reads[0]) == {"route", "ticket", "wait"}
     for one, (kind, requests) in zip(waiting, asked, strict=True):
         together, alone = finished(one, opened), make(kind, requests, opened)
-        assert as_json(together.table) == as_json(alone.table)
+        assert json_of(together) == json_of(alone)
         assert (together.notes, together.advice) == (alone.notes, alone.advice)
         if kind.name != "table":
             assert paint(together.rows(80), colors=False) == paint(alone.rows(80), colors=False)

@@ -2,6 +2,7 @@
 
 import csv
 import inspect
+import json
 import re
 import shlex
 import subprocess
@@ -134,6 +135,38 @@ def test_what_comes_back_shows_itself() -> None:
     assert pa.table(table).num_rows == len(table.figures)
     assert list(table.to_pandas()["route"]) == [row["route"] for row in table.figures]
     assert any("Base: 36 records" in fact for fact in table.facts)
+
+
+@pytest.mark.parametrize(
+    ("changes", "names"),
+    [
+        ({"by": "route", "measure": "wait"}, {"measure", "estimate"}),
+        ({"by": "route", "measure": "wait", "design_figures": True}, {"effective_base", "design_effect"}),
+        ({"by": ["route"], "banner": ["size"]}, {"question", "answer", "banner", "group"}),
+        ({"by": "route", "split": "size", "stat": "share", "base": ["all", "series"]}, {"block"}),
+    ],
+)
+def test_rows_table_and_file_hold_the_same_figures(folder: Path, changes: dict[str, Any], names: set[str]) -> None:
+    made = gs.table(columns() | {"size": ["big", "small", "big", "mid", "small"] * 9}, **changes)
+    rows = made.figures
+    assert names <= set(rows[0])
+    made.save("figures.json")
+    assert json.loads((folder / "figures.json").read_text("utf-8"))["cells"] == rows
+    joined = [{name: " ".join(one) if name == "flags" else one for name, one in row.items()} for row in rows]
+    assert made.table.to_pylist() == joined
+
+
+@pytest.mark.parametrize(
+    ("data", "message"),
+    [
+        ({"a": ["x"] * 3, "b": ["y"] * 2}, "different lengths: `a` 3, `b` 2"),
+        ({"a": ["x", 1, {}]}, "values of `a` are no column"),
+        ({"a": 3}, "values of `a` are no column"),
+    ],
+)
+def test_columns_that_are_no_table_are_refused(data: dict[str, Any], message: str) -> None:
+    with pytest.raises(gs.Error, match=message):
+        gs.table(data, by="a")
 
 
 def test_a_change_gives_a_new_one() -> None:

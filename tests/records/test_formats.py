@@ -25,7 +25,7 @@ from grainstack.records.records_request import RecordsRequest
 from grainstack.records.source import Measured
 from grainstack.records.sources import open_source
 from grainstack.records.view import View
-from grainstack.report.cells import as_csv
+from grainstack.report.cells import as_csv, cell_rows
 from grainstack.summary.options import DesignRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.partial import Partial
@@ -60,7 +60,7 @@ def tables(address: str, codebook: Path, **options: Any) -> list[bytes]:  # noqa
         view = View(RecordsRequest((address,)), needs_of(request), opened.source, opened.codebook)
         partial = Partial(view, Accumulator(request))
         read_into([partial], opened)
-        found.append(as_csv(partial.table(OrderRequest(), "records")))
+        found.append(as_csv(cell_rows(partial.table(OrderRequest(), "records"))))
     return found
 
 

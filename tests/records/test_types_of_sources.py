@@ -23,7 +23,7 @@ from grainstack.making.kinds import kind_named
 from grainstack.making.make import make
 from grainstack.records.opened import open_records
 from grainstack.records.records_request import RecordsRequest
-from grainstack.report.cells import as_csv
+from grainstack.report.table_files import csv_of
 from grainstack.requests import filled
 from tests.records.servers import PROGRAMS, postgresql
 
@@ -159,7 +159,7 @@ def outcome(address: str, asked: dict[str, Any]) -> str:
     kind = kind_named("table")
     try:
         requests = filled(kind.models, {"file": (address,), **asked})
-        return as_csv(make(kind, requests, open_records(requests[RecordsRequest])).table).decode()
+        return csv_of(make(kind, requests, open_records(requests[RecordsRequest]))).decode()
     except GrainStackError as error:
         return type(error).__name__
 

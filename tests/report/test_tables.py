@@ -77,7 +77,7 @@ def test_markdown_escapes_bars_and_aligns_numbers(records: "Records") -> None:
 
 def test_machine_readable_rows_are_unrounded_and_named(records: "Records") -> None:
     table = records.table(PEOPLE, MEAN)
-    found = list(csv.DictReader(io.StringIO(as_csv(table).decode())))
+    found = list(csv.DictReader(io.StringIO(as_csv(cell_rows(table)).decode())))
     assert list(found[0]) == [
         *(
             "route",
@@ -102,7 +102,7 @@ def test_machine_readable_rows_are_unrounded_and_named(records: "Records") -> No
 def test_json_holds_cells_differences_and_where_they_come_from(records: "Records") -> None:
     request = SummaryRequest(by=("route",), measure=("wait",), comparison=ComparisonRequest(letters=True))
     table = records.table(PEOPLE, request)
-    content = json.loads(as_json(table))
+    content = json.loads(as_json(table, cell_rows(table)))
     assert set(content) == {"provenance", "cells", "differences"}
     assert content["provenance"]["records_read"] == 12
     assert content["provenance"]["order"] == {"route": "largest first"}

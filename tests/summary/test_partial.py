@@ -22,7 +22,7 @@ from grainstack.records.codebook.file import codebook_from_toml
 from grainstack.records.readers.shared import SharedReaders
 from grainstack.records.records_request import RecordsRequest
 from grainstack.records.view import Block, View
-from grainstack.report.cells import as_json
+from grainstack.report.cells import as_json, cell_rows
 from grainstack.summary.options import ComparisonRequest, DesignRequest, SmallBaseRequest, SpreadRequest
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.partial import Partial
@@ -178,7 +178,7 @@ def bits(table: SummaryTable) -> bytes:
         arrays += [np.ascontiguousarray(getattr(column, name)).tobytes() for name in FIGURES]
     for cells in table.values.values():
         arrays += [part.tobytes() for cell in cells for part in cell]
-    words = [as_json(table), table.provenance.account().encode(), repr(table.shapes).encode()]
+    words = [as_json(table, cell_rows(table)), table.provenance.account().encode(), repr(table.shapes).encode()]
     return b"|".join([*arrays, *words, repr(table.cell_shapes).encode(), repr(table.dimensions).encode()])
 
 

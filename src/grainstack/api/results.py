@@ -13,9 +13,9 @@ from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.language import speaking
 from grainstack.making.kind import Product
 from grainstack.plan.file.saving import NewEntry, first_plan
-from grainstack.report.cells import arrow_table, cell_rows
 from grainstack.report.output_formats import outputs_of
 from grainstack.report.print_request import table_text
+from grainstack.report.table_files import figure_rows, figures_as_arrow
 from grainstack.requests import Requests
 from grainstack.summary.options import LanguageRequest
 from grainstack.whole_files import check_targets, write_all
@@ -60,7 +60,7 @@ class Result:
     @property
     def figures(self) -> list[dict[str, Any]]:
         """A row for each figure: its levels, estimate, limits, standard error, degrees, base and marks."""
-        return [dict(row) for _, table in self._made.tables for row in cell_rows(table)]
+        return figure_rows(self._made)
 
     @property
     def facts(self) -> tuple[str, ...]:
@@ -71,7 +71,7 @@ class Result:
     @cached_property
     def table(self) -> "pa.Table":
         """Its figures as an Arrow table, which any library of tables takes over without a copy."""
-        return arrow_table(self._made.table, blocks=self._made.blocks, banner=self._made.banner)
+        return figures_as_arrow(self._made)
 
     def __arrow_c_stream__(self, requested_schema: object = None) -> object:
         """Its figures, as a capsule."""

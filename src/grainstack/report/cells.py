@@ -5,15 +5,13 @@ import io
 import json
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import pyarrow as pa
-import pyarrow.parquet as pq
 
 from grainstack.errors import RequestError
 from grainstack.language import phrase
-from grainstack.making.trace import KEYWORD
 from grainstack.records.variable import EVERYTHING
 from grainstack.summary.comparison.tested import Association
 from grainstack.summary.summary_request import Purpose
@@ -125,84 +123,41 @@ def compared_axis(table: SummaryTable) -> int:
     return len(table.dimensions) - 1 if series else table.dimensions.index(table.categories[-1])
 
 
-def as_csv(
-    table: SummaryTable,
-    *,
-    design_figures: bool = False,
-    blocks: Sequence[tuple[str, SummaryTable]] = (),
-    banner: Sequence[Sequence[SummaryTable]] = (),
-    plain: bool = False,
-) -> bytes:
-    """The rows as comma-separated UTF-8 text with a header; several flags are joined by spaces.
+def as_csv(rows: Sequence[Mapping[str, Any]], *, plain: bool = False) -> bytes:
+    """Rows of figures as comma-separated UTF-8 text with a header; several flags are joined by spaces.
 
     Args:
-        table: The table.
-        design_figures: Whether effective bases and design effects are given.
-        blocks: It and others beside it, each with its title; their rows stand one under the other.
-        banner: The tables of a banner table, question by question.
+        rows: As `block_rows` gives them.
         plain: Whether text stays as it is, even where a spreadsheet would take it for a formula.
     """
-    rows = block_rows(blocks or [("", table)], design_figures=design_figures, banner=banner)
-    names = list(dict.fromkeys(name for row in rows for name in row))
     target = io.StringIO()
-    writer = csv.DictWriter(target, names, lineterminator="\n")
+    writer = csv.DictWriter(target, _names(rows), lineterminator="\n")
     writer.writeheader()
-    for row in rows:
-        cells = row | {"flags": " ".join(row["flags"])}
-        writer.writerow(cells if plain else {name: harmless(value) for name, value in cells.items()})
+    for row in map(with_flags_joined, rows):
+        writer.writerow(row if plain else {name: harmless(value) for name, value in row.items()})
     return target.getvalue().encode()
 
 
-def as_parquet(
-    table: SummaryTable,
-    *,
-    design_figures: bool = False,
-    blocks: Sequence[tuple[str, SummaryTable]] = (),
-    banner: Sequence[Sequence[SummaryTable]] = (),
-    trace: str = "",
-) -> bytes:
-    """The rows as Parquet, as `arrow_table` gives them.
+def arrow_table(rows: Sequence[Mapping[str, Any]], about: Mapping[str, str]) -> pa.Table:
+    """Rows of figures as Arrow: texts, whole numbers and unrounded figures as such; flags are joined by spaces.
 
     Args:
-        table: The table.
-        design_figures: Whether effective bases and design effects are given.
-        blocks: It and others beside it, each with its title.
-        banner: The tables of a banner table, question by question.
-        trace: Where it comes from; empty for nothing.
+        rows: As `block_rows` gives them.
+        about: What stands in its metadata.
     """
-    target = io.BytesIO()
-    pq.write_table(arrow_table(table, design_figures=design_figures, blocks=blocks, banner=banner, trace=trace), target)
-    return target.getvalue()
-
-
-def arrow_table(
-    table: SummaryTable,
-    *,
-    design_figures: bool = False,
-    blocks: Sequence[tuple[str, SummaryTable]] = (),
-    banner: Sequence[Sequence[SummaryTable]] = (),
-    trace: str = "",
-) -> pa.Table:
-    """The rows as Arrow: texts, whole numbers and unrounded figures as such; several flags are joined by spaces.
-
-    How all was worked out stands in the metadata under `provenance`, where it comes from under `trace`.
-
-    Args:
-        table: The table.
-        design_figures: Whether effective bases and design effects are given.
-        blocks: It and others beside it, each with its title.
-        banner: The tables of a banner table, question by question.
-        trace: Where it comes from; empty for nothing.
-    """
-    rows = [
-        row | {"flags": " ".join(row["flags"])}
-        for row in block_rows(blocks or [("", table)], design_figures=design_figures, banner=banner)
-    ]
-    names = list(dict.fromkeys(name for row in rows for name in row))
-    columns = {name: [row.get(name) for row in rows] for name in names}
+    joined = list(map(with_flags_joined, rows))
+    columns = {name: [row.get(name) for row in joined] for name in _names(rows)}
     arrays = [pa.array(values, _type_of(name, values)) for name, values in columns.items()]
-    about = {"provenance": table.provenance.sentence(), **({KEYWORD.lower(): trace} if trace else {})}
-    return pa.table(arrays, names).replace_schema_metadata(about)
+    return pa.table(arrays, list(columns)).replace_schema_metadata(dict(about))
+
+
+def with_flags_joined(row: Mapping[str, Any]) -> dict[str, Any]:
+    """A row of figures whose flags are one text."""
+    return {**row, "flags": " ".join(row["flags"])}
+
+
+def _names(rows: Sequence[Mapping[str, Any]]) -> list[str]:
+    return list(dict.fromkeys(name for row in rows for name in row))
 
 
 def _type_of(name: str, values: Sequence[object]) -> Any:  # noqa: ANN401 - Arrow has no types
@@ -257,20 +212,13 @@ def block_rows(
     return found
 
 
-def as_json(
-    table: SummaryTable,
-    *,
-    design_figures: bool = False,
-    blocks: Sequence[tuple[str, SummaryTable]] = (),
-    banner: Sequence[Sequence[SummaryTable]] = (),
-) -> bytes:
+def as_json(table: SummaryTable, rows: Sequence[Mapping[str, Any]], *, of_banner: bool = False) -> bytes:
     """The rows under `cells`, tested differences and association, and under `provenance` how all was worked out.
 
     Args:
         table: The table.
-        design_figures: Whether effective bases and design effects are given.
-        blocks: It and others beside it, each with its title.
-        banner: The tables of a banner table, question by question.
+        rows: Its figures and those beside it, as `block_rows` gives them.
+        of_banner: Whether it is the first of a banner table, whose differences are no more than its letters.
     """
     origin = table.provenance.origin
     provenance = {
@@ -284,9 +232,8 @@ def as_json(
         "order": {dimension.variable.name: dimension.ordered_by for dimension in table.dimensions},
         "sentence": table.provenance.sentence(),
     }
-    cells = block_rows(blocks or [("", table)], design_figures=design_figures, banner=banner)
-    content: dict[str, Any] = {"provenance": provenance, "cells": cells}
-    if table.comparison is not None and not banner:
+    content: dict[str, Any] = {"provenance": provenance, "cells": list(rows)}
+    if table.comparison is not None and not of_banner:
         content["differences"] = difference_rows(table)
     if table.trends:
         names = ("estimate", "low", "high", "p", "steps")

@@ -14,7 +14,7 @@ from grainstack.chart.writing.signs import signs_of
 from grainstack.language import phrase
 from grainstack.making.make import Made
 from grainstack.report.banner import BannerCell, Sections, banner_columns, banner_rows
-from grainstack.report.cells import block_rows, difference_rows
+from grainstack.report.cells import block_rows, difference_rows, with_flags_joined
 from grainstack.report.documents.packing import properties_of
 from grainstack.report.print_request import print_request, table_printed
 from grainstack.report.printing import Printed, PrintRequest
@@ -182,7 +182,7 @@ class Sheets:
             banner: The tables of a banner table, question by question.
         """
         every = block_rows(blocks, design_figures=request.design_figures, banner=banner)
-        self._rows(name, [{**row, "flags": " ".join(row["flags"])} for row in every], _is_share)
+        self._rows(name, list(map(with_flags_joined, every)), _is_share)
 
     def differences(self, name: str, blocks: Sequence[tuple[str, SummaryTable]]) -> bool:
         """A sheet with the differences that were tested; gives whether there are any.
