@@ -1,14 +1,14 @@
 """What a caller hands over as records: paths, addresses, tables of any library, or columns."""
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
 
 import tomlkit
 from msgspec.structs import replace
 
-from grainstack.errors import RequestError
+from grainstack.errors import RecordsError, RequestError
 from grainstack.option_names import option
 from grainstack.records.codebook.codebook import Codebook
 from grainstack.records.codebook.file import codebook_from_toml, read_codebook
@@ -17,6 +17,8 @@ from grainstack.records.records_request import RecordsRequest
 from grainstack.requests import Requests
 
 if TYPE_CHECKING:
+    import pyarrow as pa
+
     from grainstack.records.source import Source
 
 IN_MEMORY = "data"  # how messages and notes call records that have no file
@@ -77,6 +79,20 @@ def codebook_of(codebook: CodebookLike | None) -> Codebook:
     return read_codebook(Path(os.fspath(codebook)))
 
 
+def _array_of(name: str, values: Iterable[object]) -> "pa.Array":
+    """A column of a dictionary.
+
+    Raises:
+        RecordsError: Its values are no values, or of different kinds.
+    """
+    import pyarrow as pa  # noqa: PLC0415 - as below
+
+    try:
+        return pa.array(list(values))
+    except (pa.ArrowException, TypeError) as reason:
+        raise RecordsError(f"The values of `{name}` are no column: {reason}.", "Give a list of one kind.") from reason
+
+
 def _source_of(data: Data) -> "Source":
     import pyarrow as pa  # noqa: PLC0415 - heavy, and needed by the first call only
 
@@ -86,7 +102,12 @@ def _source_of(data: Data) -> "Source":
     if isinstance(data, ArrowStream):
         table = pa.table(data)
     elif isinstance(data, Mapping):
-        table = pa.table({str(name): list(values) for name, values in data.items()})
+        arrays = {str(name): _array_of(str(name), values) for name, values in data.items()}
+        lengths = {name: len(array) for name, array in arrays.items()}
+        if len(set(lengths.values())) > 1:
+            counts = ", ".join(f"`{name}` {length:,}" for name, length in lengths.items())
+            raise RecordsError(f"The columns have different lengths: {counts}.", "Give each a value for every record.")
+        table = pa.table(arrays)
     else:
         raise RequestError(
             f"Records cannot be read from a {type(data).__name__}.",
