@@ -104,9 +104,9 @@ def _checked(codebook: "Codebook", source: "Source", findings: "list[Finding]", 
 
 
 def _looked(source: "Source", decimal: str) -> "tuple[int, list[Finding]]":
-    """How many records there are, and what stands in each column of values; says which columns hold none."""
+    """How many records there are, and what stands in each column of values; says what was found of the file."""
     columns, left_aside = columns_of_values(source)
-    for sentence in left_aside:
+    for sentence in (*source.notes, *left_aside):
         say(sentence)
     looked = profiled(columns, source.batches(columns), decimal=decimal)
     findings = [Finding(one.name, one.kind, dict(one.levels), one.no_answer) for one in looked.profiles]
