@@ -30,7 +30,7 @@ chart() { # NAME COMMAND...: the picture a command draws
 
 if [ "${1:-}" != charts ]; then
   terminal look.png grainstack look passengers.csv --rows 0
-  terminal table.png grainstack table passengers.csv --by ticket --banner season --banner route --level 99 --level 95
+  terminal table.png grainstack table passengers.csv --by ticket --banner season --banner route --confidence 99 --confidence 95
   terminal weigh.png grainstack weigh passengers.csv --target targets.csv --out weighed.csv
   terminal bar_terminal.png grainstack bar passengers.csv --by route --split ticket --layout percent
   terminal changes.png 'grainstack changes 2024 2025 | head -38'

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, TypeVar
 
+from grainstack.earlier_names import with_current_names
 from grainstack.errors import IdleError
 from grainstack.option_fields import Medium, Request, check_needs, entries, types_of
 from grainstack.option_names import option
@@ -97,6 +98,7 @@ def filled(models: Sequence[type[Request]], values: Mapping[str, Any]) -> Reques
         RequestError: A value that cannot be.
         KeyError: A name that no model has.
     """
+    values = with_current_names(values)  # a file made before may hold earlier ones
     if unknown := set(values) - {name for model in models for name in types_of(model)}:
         raise KeyError(", ".join(sorted(unknown)))
     made: dict[type[Request], Request] = {}

@@ -25,6 +25,7 @@ from grainstack.records.opened import open_records
 from grainstack.records.records_request import RecordsRequest
 from grainstack.report.table_files import json_of
 from grainstack.requests import filled
+from tests.soak import daily
 
 pytestmark = pytest.mark.xdist_group("cluster")
 DASK = str(Path(sys.executable).parent / "dask")
@@ -121,6 +122,7 @@ def table(asked: dict[str, Any], file: tuple[str, ...], scheduler: str | None = 
     return json_of(make(kind, requests, opened, read))
 
 
+@pytest.mark.soak
 @pytest.mark.usefixtures("workers", "files")
 def test_a_plan_names_a_cluster_that_the_command_line_allows(scheduler: str, tmp_path: Path) -> None:
     entry = '[records]\nfile = "all.csv"\n[[table]]\nname = "t"\nby = "route"\nmeasure = "wait"\n'
@@ -139,7 +141,7 @@ def test_a_plan_names_a_cluster_that_the_command_line_allows(scheduler: str, tmp
 
 
 @pytest.mark.usefixtures("workers")
-@pytest.mark.parametrize("form", ["csv", "several", "parquet"])
+@pytest.mark.parametrize("form", daily(["csv", "several", "parquet"], ["parquet"]))
 def test_the_table_is_that_of_one_machine(scheduler: str, files: dict[str, tuple[str, ...]], form: str) -> None:
     done: list[tuple[int, int]] = []
     for asked in REQUESTS:

@@ -113,7 +113,7 @@ def _figures(random: Random, measures: list[str]) -> Asked:
     if "share" in asked["stat"] and random.random() < 0.5:
         asked["base"] = random.choice(["category", "series", "panel", "all"])
     if random.random() < 0.15:
-        asked["level"] = random.choice([80.0, 99.0])
+        asked["confidence"] = random.choice([80.0, 99.0])
     return asked
 
 
@@ -155,7 +155,7 @@ def random_chart(random: Random) -> tuple[str, Asked, Asked]:
     """A chart of survey records: its kind, what is asked, and the table whose figures it has to draw."""
     kind = random.choice(["bar", "bar", "dot", "pie", "treemap"])
     asked = random_request(random)
-    for name in ("base", "level"):
+    for name in ("base", "confidence"):
         asked.pop(name, None)
     table = dict(asked)
     if kind in ("pie", "treemap"):

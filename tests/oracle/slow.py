@@ -434,7 +434,7 @@ class _Table:
         if others and all(cell[axis] == ALL and self.dimensions[axis] not in SEVERAL for axis in others):
             figure.error = figure.low = figure.high = nan  # the whole itself: 1 in whatever sample
             return figure
-        level = self.asked.get("level", 95.0)
+        level = self.asked.get("confidence", 95.0)
         if not self._designed:
             hits = sum(record.times for record in inside)
             figure.error = sqrt(float(share * (1 - share)) / base)
@@ -498,7 +498,7 @@ class _Table:
     @property
     def _complete(self) -> bool:
         asked = self.asked
-        return bool(asked.get("times")) and not (asked.get("error_bars") or asked.get("level"))
+        return bool(asked.get("times")) and not (asked.get("error_bars") or asked.get("confidence"))
 
     @property
     def _designed(self) -> bool:
@@ -535,7 +535,7 @@ class _Table:
         figure.error = sqrt(variance)
         if degrees < 1 or figure.base < 2 or figure.error <= 1e-9 * abs(figure.estimate):
             figure.error = nan  # a single unit, or values that are all the same: nothing tells how sure it is
-        reach = float(stats.t.ppf(0.5 + self.asked.get("level", 95.0) / 200, max(degrees, 1))) * figure.error
+        reach = float(stats.t.ppf(0.5 + self.asked.get("confidence", 95.0) / 200, max(degrees, 1))) * figure.error
         figure.low, figure.high = figure.estimate - reach, figure.estimate + reach
 
     def _keys(self) -> list[tuple[Any, ...]]:

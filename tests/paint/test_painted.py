@@ -43,7 +43,7 @@ def _texts(scene: Scene) -> list[Text]:
     return [mark for mark in scene.marks if isinstance(mark, Text)]
 
 
-@settings(max_examples=30 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=12 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(drawings())
 def test_what_is_painted_is_what_was_composed(drawn: tuple[Scene, str]) -> None:
     scene, style = drawn

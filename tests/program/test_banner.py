@@ -86,8 +86,8 @@ def share_letters(
     [
         ((), [0.05], True),
         (("--family", "none"), [0.05], False),
-        (("--level", "99.9", "--level", "95"), [0.001, 0.05], True),
-        (("--level", "95", "--level", "99.9", "--family", "none"), [0.001, 0.05], False),
+        (("--confidence", "99.9", "--confidence", "95"), [0.001, 0.05], True),
+        (("--confidence", "95", "--confidence", "99.9", "--family", "none"), [0.001, 0.05], False),
     ],
 )
 def test_letters_name_the_columns_of_lower_figures(  # noqa: PLR0913 - a case is all of that
@@ -158,7 +158,17 @@ def test_letters_have_cells_of_their_own_in_a_workbook(run: Run, folder: Path, r
 
 @pytest.mark.usefixtures("rows")
 def test_a_plan_holds_the_same_banner_table(run: Run, folder: Path) -> None:
-    shown = (*BANNER, "--measure", "wait", "--level", "99", "--level", "95", "--net", "answer: not sure = no, maybe")
+    shown = (
+        *BANNER,
+        "--measure",
+        "wait",
+        "--confidence",
+        "99",
+        "--confidence",
+        "95",
+        "--net",
+        "answer: not sure = no, maybe",
+    )
     assert run(*shown, "--out", "b.md", "--save-plan", "plan.toml", "--name", "banner").returncode == 0
     plan = (folder / "plan.toml").read_text("utf-8")
     assert 'banner = ["pier", "tide"]' in plan
@@ -173,7 +183,7 @@ def test_a_plan_holds_the_same_banner_table(run: Run, folder: Path) -> None:
         (("--split", "tide"), "--split has no place in a banner table"),
         (("--panel", "tide"), "--panel has no place in a banner table"),
         (("--stat", "mean"), "answers of a banner table are shares"),
-        (("--level", "99", "--level", "95", "--level", "90"), "letters are capital or small"),
+        (("--confidence", "99", "--confidence", "95", "--confidence", "90"), "letters are capital or small"),
         (("--by", "pier"), "`pier` stands twice"),
     ],
 )

@@ -50,10 +50,10 @@ def test_where_there_is_none_it_is_said_before_anything_is_made(
     run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setenv("PATH", str(folder))
-    done = run("bar", "passengers.csv", "--by", "route", "--copy", "png", "--out", "a.svg")
+    done = run("bar", "passengers.csv", "--by", "route", "--copy", "png", "--save-plan", "p.toml")
     assert done.returncode == 2
     assert "no clipboard here that takes png" in done.stderr
-    assert not (folder / "a.svg").exists()
+    assert not (folder / "p.toml").exists()
 
 
 def test_a_form_that_does_not_suit_it_and_a_clipboard_that_fails_are_told(run: Run, clipboard: Path) -> None:
@@ -64,3 +64,16 @@ def test_a_form_that_does_not_suit_it_and_a_clipboard_that_fails_are_told(run: R
     done = run("bar", "passengers.csv", "--by", "route", "--copy", "png")
     assert done.returncode == 1
     assert "did not take it" in done.stderr
+
+
+def test_files_are_written_where_there_is_no_clipboard(run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("DISPLAY", "WAYLAND_DISPLAY"):
+        monkeypatch.delenv(name, raising=False)
+    asked = ("bar", "passengers.csv", "--by", "route", "--copy", "png")
+    done = run(*asked, "--out", "x.svg")
+    assert done.returncode == 0
+    assert "No effect: --copy: there is no clipboard here that takes png." in done.stderr
+    assert (folder / "x.svg").exists()
+    assert run(*asked).returncode == 2
+    assert run(*asked, "--out", "y.svg", "--strict").returncode == 2
+    assert not (folder / "y.svg").exists()

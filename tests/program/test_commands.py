@@ -21,7 +21,7 @@ def test_help_lists_the_commands_and_groups_their_options(run: Run) -> None:
     assert [name for name in ("look", "table", "bar", "demo") if f"\n  {name}" in run("--help").stdout] == [
         *("look", "table", "bar", "demo")
     ]
-    text = run("bar", "--help").stdout
+    text = run("bar", "--help", "all").stdout
     headings = ["Records:", "Summary:", "Order:", "Layout and labels:", "Words on the chart:", "Picture:", "Output:"]
     assert [line for line in text.splitlines() if line in headings] == headings
 

@@ -109,8 +109,8 @@ def test_a_default_that_cannot_be_names_its_line(run: Run, folder: Path, wrong: 
 
 
 def test_defaults_of_one_command_go_before_those_of_all(folder: Path) -> None:
-    text = "level = 90\n[defaults.bar]\nlevel = 80"
-    levels = [_asked(folder, kind, text)[SpreadRequest].level for kind in ("bar", "dot")]
+    text = "confidence = 90\n[defaults.bar]\nconfidence = 80"
+    levels = [_asked(folder, kind, text)[SpreadRequest].confidence for kind in ("bar", "dot")]
     assert levels == [80, 90]
 
 
@@ -133,14 +133,14 @@ def test_defaults_that_count_are_said_and_can_be_left_aside(run: Run, folder: Pa
     book = folder / "codebook.toml"
     book.write_text(book.read_text("utf-8") + "\n[defaults]\nlevel = 80\n", "utf-8")
     finished = run("table", "passengers.csv", "--by", "route", "--measure", "wait")
-    assert "Defaults of codebook.toml: --level 80" in finished.stderr
+    assert "Defaults of codebook.toml: --confidence 80" in finished.stderr
     assert "80 % confidence limits" in finished.stdout
     assert run("table", "passengers.csv", "--by", "route", "--measure", "wait", "--no-defaults").stdout == plain.stdout
 
 
 def test_an_option_that_there_is_not_names_the_nearest(run: Run, folder: Path) -> None:
-    (folder / "codebook.toml").write_text('[defaults]\nlevle = 80\n[defaults.pie]\nlayout = "percent"\n', "utf-8")
-    assert "line 2: there is no option `levle`.\n  Did you mean `level`" in run("look", "passengers.csv").stderr
+    (folder / "codebook.toml").write_text('[defaults]\nsze = "1x1"\n[defaults.pie]\nlayout = "percent"\n', "utf-8")
+    assert "line 2: there is no option `sze`.\n  Did you mean `size`" in run("look", "passengers.csv").stderr
     (folder / "codebook.toml").write_text('[defaults.pie]\nlayout = "percent"\n', "utf-8")
     assert "pie has no option `layout`" in run("bar", "passengers.csv", "--by", "route").stderr
     (folder / "codebook.toml").write_text('[defaults]\nout = "a.png"\n', "utf-8")

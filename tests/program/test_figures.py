@@ -415,7 +415,7 @@ def test_complete_records_have_no_sampling_error_and_no_small_bases(
 def test_complete_records_still_have_a_spread_and_no_tests(run: Run) -> None:
     asked = ("costs.csv", "--by", "department", "--measure", "amount")
     assert "From the lower to the upper quartile" in run("table", *asked, "--error-bars", "quartiles").stdout
-    for refused in (("--letters",), ("--error-bars", "confidence"), ("--level", "90"), ("--cluster", "vessel")):
+    for refused in (("--letters",), ("--error-bars", "confidence"), ("--confidence", "90"), ("--cluster", "vessel")):
         said = run("table", *asked, *refused, "--strict")
         assert said.returncode == 2
         assert "these figures are all there is" in said.stderr

@@ -11,6 +11,7 @@ import pytest
 from docx import Document
 
 from tests.program.conftest import Run
+from tests.soak import daily
 
 
 def _plan(run: Run, folder: Path, *more: str) -> dict[str, list[dict[str, object]]]:
@@ -53,7 +54,7 @@ def test_each_question_has_the_chart_and_the_tables_that_suit_it(run: Run, folde
     assert run("build", "t.toml", "--quiet", "--only", "ticket", "--only", "ticket_table").returncode == 0
 
 
-@pytest.mark.parametrize("ending", ["html", "pptx", "pdf", "xlsx"])
+@pytest.mark.parametrize("ending", daily(["html", "pptx", "pdf", "xlsx"], ["html"]))
 def test_it_comes_in_every_format(run: Run, folder: Path, ending: str) -> None:
     done = run("topline", "passengers.csv", "--question", "ticket", "--question", "wait", "--out", f"t.{ending}")
     assert done.returncode == 0, done.stderr

@@ -157,7 +157,7 @@ def test_a_file_that_does_not_say_it_is_told(run: Run, folder: Path, name: str, 
 
 def test_a_trace_is_read_back_as_it_was_written() -> None:
     trace = Trace(
-        "bar", {"by": ["ä–&\"'<"], "level": 90.0, "ring": True}, (TracedFile("a.csv", 3, "x"), TracedFile("b"))
+        "bar", {"by": ["ä–&\"'<"], "confidence": 90.0, "ring": True}, (TracedFile("a.csv", 3, "x"), TracedFile("b"))
     )
     assert trace_from(str(trace)) == trace
     planned = Trace("report", {}, (), TracedPlan("plan.toml", {"year": "2024"}, "route"), "route/report", "abc")

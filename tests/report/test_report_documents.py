@@ -15,6 +15,7 @@ from pypdf import PdfReader
 
 from tests.program.conftest import Run, folder, run
 from tests.program.test_report import ENTRIES, REPORT
+from tests.soak import daily
 
 __all__ = ["folder", "run"]
 
@@ -242,7 +243,7 @@ def test_advice_on_a_report_can_be_silenced_and_a_wrong_name_is_told(run: Run, f
     assert "There is no advice `unlike`" in run("build", "plan.toml").stderr
 
 
-@pytest.mark.parametrize("ending", ["html", "docx", "pdf", "md", "pptx", "xlsx"])
+@pytest.mark.parametrize("ending", daily(["html", "docx", "pdf", "md", "pptx", "xlsx"], ["html", "docx"]))
 def test_an_appendix_tells_how_every_figure_was_made_and_of_what(run: Run, folder: Path, ending: str) -> None:
     path = _built(run, folder, ending, more="appendix = true")
     if ending == "pdf":

@@ -21,7 +21,7 @@ from grainstack.requests import filled
 from grainstack.summary.table import UNKNOWN_BASE, SummaryTable
 from tests.soak import SOAK
 
-TABLES = 500 * SOAK
+TABLES = 150 * SOAK
 BATCHES = 5
 LABELS = {"k": "abcdef", "s": "uvwx", "p": "yz"}
 Cell = tuple[str, ...]

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from grainstack.api.data import CodebookLike, Data, are_files, files_of, opened_of
 from grainstack.api.naming import advised
 from grainstack.api.results import Result
+from grainstack.earlier_names import with_current_names
 from grainstack.errors import GrainStackError, IdleError
 from grainstack.language import speaking
 from grainstack.making.blocks import make_blocks
@@ -128,6 +129,7 @@ class _Call(Struct):
             GrainStackError: What cannot be.
         """
         known = options_of(self.kind)
+        self.values = with_current_names(self.values)
         if unknown := sorted(set(self.values) - set(known)):
             raise TypeError(f"{self.kind.name}() has no argument {unknown[0]!r}")
         values = {name: _fitting(known[name].type, value) for name, value in self.values.items()}

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from grainstack.cli.command_requests import CLIPBOARD_TYPES
 from grainstack.cli.failing import say
-from grainstack.errors import OutputError, RequestError
+from grainstack.errors import IdleError, OutputError, RequestError
 from grainstack.making.kind import Product
 from grainstack.option_names import option
 from grainstack.report.documents.page import table_html
@@ -21,11 +21,12 @@ _PLAIN = ("pbcopy", "clip")  # programs that take text alone
 _PATIENCE = 10  # seconds that such a program has: it hands over a few hundred kilobytes
 
 
-def check_clipboard(form: str) -> list[str]:
+def check_clipboard(form: str, *, writes: bool) -> list[str]:
     """The command that takes something for the clipboard.
 
     Args:
         form: In which form.
+        writes: Whether files are written too, so that the run is of use without a clipboard.
 
     Raises:
         RequestError: The system has no clipboard that takes it.
@@ -39,7 +40,8 @@ def check_clipboard(form: str) -> list[str]:
     for name, command in commands.items():
         if command and shutil.which(name):
             return command
-    raise RequestError(
+    kind_of_error = IdleError if writes else RequestError
+    raise kind_of_error(
         f"{option('copy')}: there is no clipboard here that takes {form}.",
         f"Needed is a screen with wl-copy or xclip{', or pbcopy or clip' if form == 'tsv' else ''}; "
         f"or write a file with {option('out')}.",

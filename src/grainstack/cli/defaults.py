@@ -8,6 +8,7 @@ from msgspec import Struct, field
 
 from grainstack.cli.commands import COMMANDS, Command, command_named
 from grainstack.cli.failing import option_for, say
+from grainstack.earlier_names import with_current_names
 from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
 from grainstack.option_fields import Entry, Request, entries
 from grainstack.option_names import option
@@ -125,6 +126,10 @@ def _checked(content: Mapping[str, Any], path: Path) -> dict[str, dict[str, Any]
     Raises:
         RecordsError: An option there is not, or a value it cannot have.
     """
+    content = {
+        key: with_current_names(value) if isinstance(value, dict) else value
+        for key, value in with_current_names(content).items()
+    }
     commands = {name: command_named(name) for name in COMMANDS}
     shared = {key: value for key, value in content.items() if not (key in commands and isinstance(value, dict))}
     checked: dict[str, dict[str, Any]] = {}

@@ -68,7 +68,7 @@ def _run(kind: Kind, typed: Requests) -> None:
     if chart:
         requests, style = _STYLED(requests)
     form = typed[CopyRequest].form_for(kind.product)
-    clipboard = _CHECK_CLIPBOARD(form) if form else []
+    clipboard = _CHECK_CLIPBOARD(form, writes=bool(targets)) if form else []
     plan = _planned(kind, typed, targets) if typed[SavePlanRequest].save_plan else None
     opened = open_records(requests[RecordsRequest])
     check_explain(typed[EngineRequest], opened)

@@ -17,6 +17,7 @@ from grainstack import __version__
 from grainstack.cli.commands import COMMANDS, command_named
 from grainstack.cli.failing import Ended, ended, say
 from grainstack.cli.options import add_command
+from grainstack.earlier_names import typed_now
 from grainstack.errors import near_names
 from grainstack.later import Later
 from grainstack.other_words import command_meant
@@ -38,6 +39,7 @@ class Commands(TyperGroup):
 
     def resolve_command(self, ctx: Any, args: list[str]) -> Any:  # noqa: ANN401
         """The command that some arguments begin with, made for those that follow."""
+        args = [*args[:1], *typed_now(args[1:])]
         self._arguments = args[1:]
         if args and args[0] not in COMMANDS and not args[0].startswith("-"):
             say(_unknown_command(args))

@@ -3,6 +3,7 @@
 import inspect
 import re
 import shlex
+import textwrap
 from collections.abc import Mapping, Sequence
 from difflib import SequenceMatcher
 from typing import Annotated, Any
@@ -23,6 +24,9 @@ from grainstack.requests import filled
 
 _STRICT = "strict"
 _ALIKE = 0.72  # of two spellings of one option; less is another word
+_MOST_ON_A_PAGE = 45  # options: more are looked up by heading
+_EVERYTHING = "all"
+_NAMES_START = 22  # the column: behind the longest heading
 _USAGE = 2  # the exit code of what was typed wrongly
 _RUN_WITH_DEFAULTS = Later("cli.defaults", "run_with_defaults")
 
@@ -33,6 +37,9 @@ class GroupedHelp(TyperCommand):
     def parse_args(self, ctx: Any, args: list[str]) -> Any:  # noqa: ANN401 - Typer's classes are not public
         """Reads what was typed; an option that is none is answered by what is meant."""
         typed = list(args)
+        if "--help" in args:
+            typer.echo(self._help_on(ctx, args[args.index("--help") + 1 :]))
+            raise typer.Exit
         try:
             return super().parse_args(ctx, args)
         except TyperException as error:
@@ -57,17 +64,58 @@ class GroupedHelp(TyperCommand):
                 formatter.write_text(f"grainstack {example}")
         return f"{formatter.getvalue()}\nAll options: grainstack {self.name} --help\n"
 
-    def format_options(self, ctx: Any, formatter: Any) -> None:  # noqa: ANN401 - Typer's classes are not public
-        """Writes the options heading by heading, in the order the headings first appear."""
+    def _help_on(self, ctx: Any, topic: Sequence[str]) -> str:  # noqa: ANN401 - Typer's classes are not public
+        """The help page: whole, or of the headings that a topic means; of many options a line for each heading."""
+        groups, formatter = self._groups(ctx), ctx.make_formatter()
+        many = sum(map(len, groups.values())) > _MOST_ON_A_PAGE
+        wanted = list(groups) if topic == [_EVERYTHING] or not many else _headings_meant(topic, groups)
+        self.format_usage(ctx, formatter)
+        self.format_help_text(ctx, formatter)
+        for heading in wanted:
+            with formatter.section(heading):
+                formatter.write_dl(groups[heading])
+        if not many or wanted:
+            return str(formatter.getvalue()).rstrip()
+        about = f"There is no heading {' '.join(topic)}. " if topic else ""
+        with formatter.section("Options, by heading"):
+            for heading, records in groups.items():
+                formatter.write(_line_of_names(heading, [name for name, _ in records], formatter.width))
+        lines = f"{about}One heading: grainstack {self.name} --help colours. All: grainstack {self.name} --help all."
+        return f"{formatter.getvalue()}\n{lines}"
+
+    def _groups(self, ctx: Any) -> dict[str, list[tuple[str, str]]]:  # noqa: ANN401 - Typer's classes are not public
+        """The options with their help by heading, in the order the headings first appear."""
         groups: dict[str, list[tuple[str, str]]] = {}
         for parameter in self.get_params(ctx):
             record = parameter.get_help_record(ctx)
             if record is not None:
                 heading = getattr(parameter, "rich_help_panel", None) or "Other"
                 groups.setdefault(heading, []).append(record)
-        for heading, records in groups.items():
-            with formatter.section(heading):
-                formatter.write_dl(records)
+        return groups
+
+
+def _line_of_names(heading: str, options: Sequence[str], columns: int) -> str:
+    """A heading with the options under it, none of them parted at a line's end."""
+    names = " ".join(name.split()[0].rstrip(",") for name in options)
+    start = f"  {heading}".ljust(_NAMES_START)
+    lines = textwrap.wrap(
+        names, columns, initial_indent=start, subsequent_indent=" " * _NAMES_START, break_on_hyphens=False
+    )
+    return "\n".join(lines) + "\n"
+
+
+def _headings_meant(topic: Sequence[str], groups: Mapping[str, Sequence[tuple[str, str]]]) -> list[str]:
+    """The headings that hold a word of a topic, or the option that is called or meant by it; none for no topic."""
+    text = " ".join(topic).lower().replace("color", "colour").removesuffix("s")
+    found = [heading for heading in groups if text and text in heading.lower()]
+    if found or not text:
+        return found
+    fields = {
+        name.split()[0].rstrip(",").strip("-").replace("-", "_"): one for one in groups for name, _ in groups[one]
+    }
+    meant = option_meant(" ".join(topic), fields)
+    named = "_".join(topic).strip("-").replace("-", "_")
+    return [fields[name] for name in (named, meant.field if meant else "") if name in fields][:1]
 
 
 def _answer_to(command: str, unknown: str, typed: Sequence[str]) -> str:

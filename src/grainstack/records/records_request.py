@@ -122,14 +122,15 @@ class RecordsRequest(Request, frozen=True):
     items: str | None = word(
         None,
         "Questions with the same answers, together: one row each. The questions become the column NAME, what was "
-        "answered the column answer.",
+        "answered the column answer: 'question=cleanliness,staff'.",
         group=_GROUP,
         metavar="NAME=COL1,COL2",
     )
     compute: tuple[str, ...] = computed_columns()
     answers: tuple[str, ...] = word(
         (),
-        "A question with several answers: a column of values such as a;b, or NAME=COL1,COL2 for 0/1 columns.",
+        "A question with several answers: a column of values such as a;b, or "
+        "NAME=COL1,COL2 for 0/1 columns: facilities, where café;shop names two.",
         group=_GROUP,
         metavar="COLUMN",
         decides=True,

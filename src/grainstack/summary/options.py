@@ -166,7 +166,9 @@ class SpreadRequest(Request, frozen=True):
     error_bars: str | None = word(
         None, "Which spread to give with each figure.", group="Limits", metavar="KIND", choices=ERROR_BARS
     )
-    level: float = word(95.0, "Confidence level in percent.", group="Limits", metavar="PERCENT", within=(50.0, 99.99))
+    confidence: float = word(
+        95.0, "Confidence level in percent.", group="Limits", metavar="PERCENT", within=(50.0, 99.99)
+    )
     interval: str = word(
         "auto", "How confidence limits are worked out.", group="Limits", metavar="HOW", choices=INTERVALS
     )
@@ -261,9 +263,8 @@ class ComparisonRequest(Request, frozen=True):
             raise RequestError(f"{option('letters')} needs every pair compared.", f"Use {option('compare')} pairs.")
 
         if self.relative_to and (self.compare or self.letters or self.association):
-            idle = next(name for name in ("compare", "letters", "association") if getattr(self, name))
             raise RequestError(
-                f"{option(idle)} tests figures, and {option('relative_to')} shows how they change.",
+                f"{option(self.named)} tests figures, and {option('relative_to')} shows how they change.",
                 "Leave one of them out: changes have limits of their own.",
             )
 
@@ -271,6 +272,11 @@ class ComparisonRequest(Request, frozen=True):
     def wanted(self) -> str | None:
         """What is compared: `pairs`, `answers`, `rest`, the level all others are compared with, or None."""
         return self.compare or ("pairs" if self.letters else None)
+
+    @property
+    def named(self) -> str:
+        """The option that asks for a test."""
+        return "compare" if self.compare else "letters" if self.letters else "association"
 
     @property
     def in_pairs(self) -> bool:
@@ -283,7 +289,7 @@ class SmallBaseRequest(Request, frozen=True):
 
     min_base: int | None = word(
         None,
-        f"Flag figures that rest on fewer records; with {option('hide_small')} leave them out.",
+        f"Flag figures that rest on fewer records (n), such as 50; with {option('hide_small')} leave them out.",
         group="Small bases",
         metavar="N",
         within=(1, inf),

@@ -90,7 +90,11 @@ class SummaryRequest(Request, frozen=True):
         decides=True,
     )
     base: str | None = word(
-        None, "What a share is a share of: what adds to 100 %.", group=_GROUP, metavar="WHAT", choices=BASES
+        None,
+        "What a share is a share of, and so what adds to 100 %: category for the series in each bar.",
+        group=_GROUP,
+        metavar="WHAT",
+        choices=BASES,
     )
     totals: bool = switch(
         "Add all categories together, and all series, as a level of their own.", group=_GROUP, decides=True
@@ -104,7 +108,7 @@ class SummaryRequest(Request, frozen=True):
     )
     times: str | None = word(
         None,
-        "How many records a row stands for; not a survey weight: it raises the base.",
+        "How many records a row stands for, such as a frequency table's n; no survey weight: it raises the base.",
         group=_GROUP,
         metavar="COLUMN",
         decides=True,
@@ -381,7 +385,7 @@ def _check_comparison(request: SummaryRequest) -> None:
             f"Show counts or shares, or test the figures with {option('compare')}.",
         )
     if (request.is_complete or request.value) and (comparison.wanted or comparison.association):
-        wanted = "compare" if comparison.compare else "letters" if comparison.letters else "association"
+        wanted = comparison.named
         raise RequestError(
             f"{option(wanted)} tests estimates; these figures are all there is.",
             f"Leave {option(wanted)} out{', or say that these records are a sample' if request.complete else ''}.",
@@ -398,8 +402,11 @@ def _check_comparison(request: SummaryRequest) -> None:
     wrong = {one.name for one in request.statistics if one.linear not in (Linear.RATIO, Linear.SHARE)}
     if wrong or len(request.figures) - len(request.also) > 1:
         said = f"a {min(wrong)}" if wrong else "several figures at once"
-        raise RequestError(f"{option('compare')} does not test {said}.", "Compare one mean, share or rate.")
+        raise RequestError(
+            f"{option(comparison.named)} does not test {said}.",
+            f"Test one mean, share or rate: {option('measure', 'COLUMN')}, or {option('stat', 'share')}.",
+        )
     if request.spread.interval == "bootstrap":
         raise RequestError(
-            f"{option('compare')} uses tests, not the bootstrap.", f"Leave {option('interval')} bootstrap out."
+            f"{option(comparison.named)} uses tests, not the bootstrap.", f"Leave {option('interval')} bootstrap out."
         )

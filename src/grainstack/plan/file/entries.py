@@ -6,6 +6,7 @@ from typing import Any
 from msgspec import Struct
 
 from grainstack.advice import MessagesRequest
+from grainstack.earlier_names import with_current_names
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
@@ -54,7 +55,7 @@ class EntryReader:
         self, text: PlanText, for_all: ForAll, product: Product, place: int, section: Mapping[str, Any]
     ) -> None:
         self._text, self._for_all = text, for_all
-        self._product, self._section = product, section
+        self._product, self._section = product, with_current_names(section)
         self._name = name_of(section, product, place)
         line = text.starts.get((product.value, place), 0)
         self._where = f"{text.path.name}, line {line}, {product.value} {self._name}"

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.look.style_file import style_from
 from grainstack.digests import digest_of_bytes
+from grainstack.earlier_names import with_current_names
 from grainstack.errors import RequestError, nearest, reason_of
 from grainstack.language import language_of
 from grainstack.making.engine import EngineRequest
@@ -222,7 +223,7 @@ class _Reader:
             key: self._filled_section(value, (*path, key))
             if isinstance(value, dict)
             else self._text.filled(value, self._text.at(*path, key))
-            for key, value in section.items()
+            for key, value in with_current_names(section).items()
         }
 
     def _check_style(self) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from grainstack.advice import NAMES
 from grainstack.chart.look.style_file import SECTIONS, TOP
+from grainstack.earlier_names import EARLIER
 from grainstack.endings import CHART_ENDINGS
 from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
@@ -110,9 +111,9 @@ def _plan(table_endings: tuple[str, ...]) -> Schema:
 def _defaults(more: Mapping[str, Key]) -> Schema:
     """What counts for all kinds, and for one of them."""
     kinds = {name: kind_named(name) for name in KINDS}
-    every = {name: _reference(name) for kind in kinds.values() for name in words_of(kind)}
+    every = {name: _reference(name) for kind in kinds.values() for name in _words_in_file(kind)}
     special = {
-        name: {**section_of({}), "properties": {word: _reference(word) for word in words_of(kind)}}
+        name: {**section_of({}), "properties": {word: _reference(word) for word in _words_in_file(kind)}}
         for name, kind in kinds.items()
     }
     return _with_sections(more, {**every, **special})
@@ -122,7 +123,7 @@ def _definitions() -> dict[str, Schema]:
     """Every word once, for all kinds that have it; where they say different things of it, what the first one says."""
     found: dict[str, Schema] = {}
     for kind in map(kind_named, KINDS):
-        for name, schema in section_of(words_of(kind))["properties"].items():
+        for name, schema in section_of(_words_in_file(kind))["properties"].items():
             found.setdefault(name, schema)
     return found
 
@@ -141,6 +142,12 @@ def records_keys() -> dict[str, Key]:
 def words_of(kind: Kind) -> dict[str, Key]:
     """The words of a kind as keys."""
     return {entry.name.rstrip("_"): key_of(entry) for model in kind.models for entry in entries(model)}
+
+
+def _words_in_file(kind: Kind) -> dict[str, Key]:
+    """The same, with the names that some of them had before."""
+    found = words_of(kind)
+    return {**found, **{name: found[now] for name, now in EARLIER.items() if now in found}}
 
 
 def own_keys(endings: tuple[str, ...]) -> dict[str, Key]:
@@ -170,8 +177,8 @@ def _own_keys() -> dict[str, Key]:
 
 def _entry(kind: Kind, endings: tuple[str, ...]) -> Schema:
     keys = {"kind": Key("The kind.", {"const": kind.name}), **own_keys(endings)}
-    keys |= {name: Key(words_of(kind)[name].help, CODES) for name in kind.repeated}
-    words = {name: _reference(name) for name in words_of(kind) if name not in (*SOURCE_FIELDS, *keys)}
+    keys |= {name: Key(_words_in_file(kind)[name].help, CODES) for name in kind.repeated}
+    words = {name: _reference(name) for name in _words_in_file(kind) if name not in (*SOURCE_FIELDS, *keys)}
     schema = {**_with_sections(keys, words), "title": kind.summary}
     return schema if kind.product is Product.TABLE else {**schema, "required": ["kind"]}
 

@@ -72,7 +72,7 @@ def changed(column: Column, figures: Inference, lines: Sequence[Line], change: C
         flags=flags,
         interval=_interval(spread, change.kind) if limited else "",
         without_limits=without,
-        level=spread.level if limited and spread.error_bars != "standard-error" else None,
+        level=spread.confidence if limited and spread.error_bars != "standard-error" else None,
         change=replace(change, of_share=column.is_share),
         effective_base=nothing,
         design_effect=nothing,
@@ -108,11 +108,11 @@ class _Made(Struct, frozen=True):
         whole = spread.error_bars != "standard-error"
         if self.kind is ChangeKind.DIFFERENCE:
             if whole:
-                low, high = self.tests.limits(self.cell, self.other, spread.level)
+                low, high = self.tests.limits(self.cell, self.other, spread.confidence)
                 return low * self._scale, high * self._scale
             return self.estimate - error, self.estimate + error
         many = self.tests.figures.together(self.cell, self.other).degrees
-        middle, reach = log(self._ratio), (t_quantile(many, spread.level) if whole else 1.0) * self._log_error
+        middle, reach = log(self._ratio), (t_quantile(many, spread.confidence) if whole else 1.0) * self._log_error
         return self._of_ratio(exp(middle - reach)), self._of_ratio(exp(middle + reach))
 
     @property
@@ -182,7 +182,7 @@ def trends(
 
 
 def _trend(figures: Inference, steps: Sequence[tuple[float, int]]) -> Trend:
-    level = figures.estimator.request.spread.level
+    level = figures.estimator.request.spread.confidence
     scores = np.array([place for place, _ in steps], dtype=np.float64)
     scores = (scores - scores.mean()) / ((scores - scores.mean()) ** 2).sum()
     cells = [cell for _, cell in steps]
@@ -210,5 +210,5 @@ def _interval(spread: SpreadRequest, kind: ChangeKind) -> str:
     if spread.error_bars == "standard-error":
         return phrase("One standard error of the change either side")
     if kind is ChangeKind.DIFFERENCE:
-        return phrase("{level} % confidence limits of the change", level=spread.level)
-    return phrase("{level} % confidence limits of the change, on the logarithmic scale", level=spread.level)
+        return phrase("{level} % confidence limits of the change", level=spread.confidence)
+    return phrase("{level} % confidence limits of the change, on the logarithmic scale", level=spread.confidence)

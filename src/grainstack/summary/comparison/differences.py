@@ -68,7 +68,7 @@ def compared(figures: Inference, lines: Sequence[Line]) -> Comparison:
     if not pairs and request.comparison.of_columns:
         least = request.small.min_base or SMALL_BASE
         words = phrase("No columns were compared: fewer than two rest on {least} records", least=least)
-        return Comparison((), tuple("" for _ in figures.estimate), request.spread.level, words, listed=False)
+        return Comparison((), tuple("" for _ in figures.estimate), request.spread.confidence, words, listed=False)
     if not pairs:
         raise RequestError("There are no two figures to compare.", "At least two categories need a standard error.")
     if request.comparison.family == "table":
@@ -81,20 +81,20 @@ def compared(figures: Inference, lines: Sequence[Line]) -> Comparison:
     adjusted = {family: dict(zip(own, adjust(list(own.values())), strict=True)) for family, own in tests.items()}
     together = {family: 1 if request.comparison.family == "none" else len(own) for family, own in tests.items()}
     differences = tuple(
-        _difference(pair, test, adjusted[pair.family][pair.test], together[pair.family], request.spread.level)
+        _difference(pair, test, adjusted[pair.family][pair.test], together[pair.family], request.spread.confidence)
         for pair, test in zip(pairs, tested, strict=True)
     )
     letters = tuple("" for _ in figures.estimate)
     if request.comparison.of_columns:
         letters = _letters_of_columns(differences, lines, len(letters), estimator)
     elif request.comparison.letters:
-        letters = _letters(differences, lines, figures, 1 - request.spread.level / 100)
+        letters = _letters(differences, lines, figures, 1 - request.spread.confidence / 100)
     words = _words(differences, {len(own) for own in tests.values()}, len(tests), estimator)
     once: dict[tuple[Hashable, Hashable], Difference] = {}  # of a yes and its no, the first
     for pair, one in zip(pairs, differences, strict=True):
         once.setdefault((pair.family, pair.test), one)
     return Comparison(
-        tuple(once.values()), letters, request.spread.level, words, listed=request.comparison.compare is not None
+        tuple(once.values()), letters, request.spread.confidence, words, listed=request.comparison.compare is not None
     )
 
 
@@ -172,7 +172,7 @@ def _difference(pair: _Pair, tested: tuple[float, str], adjusted: float, tests: 
 
 def _words(differences: Sequence[Difference], sizes: set[int], families: int, estimator: Estimator) -> str:
     """What was compared and how it was adjusted."""
-    comparison, level = estimator.request.comparison, estimator.request.spread.level
+    comparison, level = estimator.request.comparison, estimator.request.spread.confidence
     tests = in_words([phrase(test) for test in dict.fromkeys(difference.test for difference in differences)])
     least, most = min(sizes), max(sizes)
     if most == 1:
@@ -224,7 +224,7 @@ def _levels(estimator: Estimator) -> list[float]:
     """The confidence levels of letters, the stricter one first."""
     request = estimator.request
     looser = request.comparison.looser_level
-    return [request.spread.level] if looser is None else sorted((request.spread.level, looser), reverse=True)
+    return [request.spread.confidence] if looser is None else sorted((request.spread.confidence, looser), reverse=True)
 
 
 def _letters_of_columns(

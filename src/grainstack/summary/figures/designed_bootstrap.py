@@ -55,17 +55,17 @@ def designed_limits(figures: Inference) -> Limits:
             f"There is no bootstrap of a sample drawn in {len(design.population)} stages.",
             f"Name the population sizes of one stage, or use {option('interval')} auto.",
         )
-    facts = {"level": spread.level, "repeats": spread.repeats, "seed": str(spread.seed)}
+    facts = {"level": spread.confidence, "repeats": spread.repeats, "seed": str(spread.seed)}
     if of_records:
         resampled = _of_records(figures, by_values)
         words = phrase("{level} % confidence limits (bootstrap of records, {repeats} repeats, seed {seed})", **facts)
     else:
         resampled = _of_clusters(figures, by_values)
         words = phrase("{level} % confidence limits (bootstrap of clusters, {repeats} repeats, seed {seed})", **facts)
-    ends = [percentile_limits(one, spread.level) for one in resampled.T]
+    ends = [percentile_limits(one, spread.confidence) for one in resampled.T]
     nothing = ~figures.solid if statistic.linear is not None else figures.records < 2
     low, high = (np.where(nothing, np.nan, side) for side in zip(*ends, strict=True))
-    return Limits(low, high, words, level=spread.level)
+    return Limits(low, high, words, level=spread.confidence)
 
 
 def _reweighted_by_values(statistic: Statistic, of_records: bool) -> Reweighted | None:  # noqa: FBT001 - of two ways

@@ -103,7 +103,7 @@ def share_limits(figures: Inference, how: str = "auto", level: float | None = No
         how: The interval asked for.
         level: Confidence level in percent; the one asked for without it.
     """
-    level = level or figures.estimator.request.spread.level
+    level = level or figures.estimator.request.spread.confidence
     if figures.is_complex:
         _check_interval(how, ("auto", "design", "exact"), "a weighted share")
         low, high = korn_graubard(figures.estimate, figures.error**2, figures.base, figures.degrees, level)
@@ -124,15 +124,15 @@ def _of_given_shares(figures: Inference) -> Limits:
     _check_interval(spread.interval, ("auto", "wilson"), "a given share")
     shares, scale = given_shares(figures.estimate, str(figures.figure.measure))
     base = figures.base.astype(float)
-    low, high = wilson(shares * base, base, spread.level)
-    return Limits(scale * low, scale * high, _words(phrase("Wilson score"), spread.level), level=spread.level)
+    low, high = wilson(shares * base, base, spread.confidence)
+    return Limits(scale * low, scale * high, _words(phrase("Wilson score"), spread.confidence), level=spread.confidence)
 
 
 def _by_student(figures: Inference) -> Limits:
     spread = figures.estimator.request.spread
     known = ("auto", "t", "design") if figures.by_design else ("auto", "t")
     _check_interval(spread.interval, known, f"a {figures.figure.statistic.name}")
-    level = spread.level
+    level = spread.confidence
     method = phrase("design-based Student's t") if figures.is_complex else phrase("Student's t")
     low, high = student(figures.estimate, figures.error, figures.degrees, level)
     return Limits(low, high, _words(method, level), level=level, by_student=True)
@@ -140,7 +140,7 @@ def _by_student(figures: Inference) -> Limits:
 
 def _quantile(figures: Inference) -> Limits:
     figure, estimator = figures.figure, figures.estimator
-    request, level = estimator.request, estimator.request.spread.level
+    request, level = estimator.request, estimator.request.spread.confidence
     part, measure = figure.statistic.quantile or 0.5, str(figure.measure)
     values = estimator.values(measure)
     cells = [values.of_cell(cell) for cell in range(estimator.grouping.count)]

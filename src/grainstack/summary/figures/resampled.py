@@ -38,7 +38,7 @@ def bootstrap_limits(figures: Inference) -> Limits:
     spread = estimator.request.spread
     if figures.is_complex:
         return designed_limits(figures)
-    facts = {"level": spread.level, "repeats": spread.repeats, "seed": str(spread.seed)}
+    facts = {"level": spread.confidence, "repeats": spread.repeats, "seed": str(spread.seed)}
     words = phrase("{level} % confidence limits (bootstrap, {repeats} repeats, seed {seed})", **facts)
     statistic, count = figure.statistic, estimator.grouping.count
     by_values = None if figure.measure is None else _resampled_by_values(statistic)
@@ -54,8 +54,8 @@ def bootstrap_limits(figures: Inference) -> Limits:
             resampled = resampled_shares(float(figures.estimate[cell]), int(figures.base[cell]), spread.repeats, random)
         else:
             resampled = by_values(values.of_cell(cell), spread.repeats, random)
-        low[cell], high[cell] = percentile_limits(resampled, spread.level)
-    return Limits(low, high, words, level=spread.level)
+        low[cell], high[cell] = percentile_limits(resampled, spread.confidence)
+    return Limits(low, high, words, level=spread.confidence)
 
 
 def _resampled_variances(cell: Counted, repeats: int, random: np.random.Generator) -> Floats:

@@ -65,7 +65,7 @@ class CellShape(Struct, frozen=True):
 
     @property
     def pulled(self) -> bool:
-        """Whether a few far-off values move the mean by more than a fifth of the standard deviation of the others."""
+        """Whether a few outliers move the mean by more than a fifth of the standard deviation of the others."""
         return bool(self.far) and abs(self.mean - self.near_mean) > 0.2 * self.near_deviation
 
 
