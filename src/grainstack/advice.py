@@ -12,7 +12,7 @@ NAMES = (
     *("hidden-shape", "nested-backwards", "axis-start", "same-people", "left-out", "limits-in-stack"),
     *("clusters-across-strata", "clusters-numbered-anew", "sampled-within", "skewed-mean", "colors-alike"),
     *("unlike-scales", "missing-character", "good-end", "colors-spent", "unlike-strata"),
-    "no-answer-level",
+    *("no-answer-level", "touch"),
 )
 
 

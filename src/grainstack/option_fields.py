@@ -9,7 +9,7 @@ pages are all made of them.
 import csv
 import io
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from enum import StrEnum
 from math import isfinite
 from typing import Any
@@ -41,6 +41,8 @@ class Word(Struct, frozen=True):
         needs: Fields of which at least one must be given too; empty when it makes sense by itself.
         medium: Whether it makes a difference everywhere, or in pictures only.
         decides: Whether figures are others without it, so that a request is refused rather than met without it.
+        from_table: Writes what a file says in a table of its own as the option takes it; raises `ValueError`. None
+            where a file has no such table.
     """
 
     help: str
@@ -51,6 +53,7 @@ class Word(Struct, frozen=True):
     needs: tuple[str, ...] = ()
     medium: Medium = Medium.EVERYWHERE
     decides: bool = False
+    from_table: Callable[[Mapping[str, Any]], str] | None = None
 
 
 class Entry(Struct, frozen=True):
@@ -73,9 +76,10 @@ def word(  # noqa: PLR0913 - one argument for each thing an option is described 
     needs: tuple[str, ...] = (),
     medium: Medium = Medium.EVERYWHERE,
     decides: bool = False,
+    from_table: Callable[[Mapping[str, Any]], str] | None = None,
 ) -> Any:  # noqa: ANN401 - it stands for the value of a field
     """The default of a field that is also an option; see `Word` for the arguments."""
-    return _Described(default, Word(text, group, metavar, choices, within, needs, medium, decides))
+    return _Described(default, Word(text, group, metavar, choices, within, needs, medium, decides, from_table))
 
 
 def switch(

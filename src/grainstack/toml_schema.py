@@ -60,6 +60,9 @@ def key_of(entry: Entry) -> Key:
     elif entry.word.within:
         low, high = entry.word.within
         kind = {**kind, "minimum": low, **({} if high == float("inf") else {"maximum": high})}
+    if entry.word.from_table:
+        item = {"anyOf": [_CODE, {"type": "object"}]}
+        kind = {"anyOf": [_CODE, {"type": "array", "items": item}]}
     return Key(entry.word.help, kind)
 
 
@@ -83,6 +86,8 @@ def value_of(entry: Entry, value: object) -> object:
     """
     if entry.type == tuple[str, ...]:
         items = value if isinstance(value, list) else [value]
+        if entry.word.from_table:
+            items = [entry.word.from_table(item) if isinstance(item, dict) else item for item in items]
         if not all(_KINDS[-1][2](item) for item in items):
             raise ValueError("must be a list of texts")
         return tuple(str(item) for item in items)

@@ -16,6 +16,7 @@ from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.pie_request import PieRequest
 from grainstack.chart.second_request import SecondRequest
+from grainstack.chart.touch_request import TouchRequest
 from grainstack.chart.treemaps.treemap_request import TreemapRequest
 from grainstack.option_fields import Request
 from grainstack.requests import Requests
@@ -24,7 +25,7 @@ from grainstack.summary.options import RoundingRequest, SmallBaseRequest
 EVERY = (
     *(BarRequest, SecondRequest, DotRequest, PieRequest, TreemapRequest, DistributionRequest, AxisRequest),
     *(AxisTitlesRequest, LegendRequest, NumbersRequest, RecordDotsRequest, WordsRequest, CategoryColorsRequest),
-    *(AnnotationRequest, FillsRequest, PictureRequest, RoundingRequest, SmallBaseRequest),
+    *(AnnotationRequest, TouchRequest, FillsRequest, PictureRequest, RoundingRequest, SmallBaseRequest),
 )
 
 

@@ -141,7 +141,7 @@ TRIES: dict[str, list[Try]] = {
         ({**PLAIN_MEAN, **SPLIT}, {"error_bars": "confidence"}),
         (DESIGN, {"error_bars": "confidence"}),
     ],
-    "level": [(LIMITS, {"level": 80.0}), ({}, {"level": 80.0}), (DESIGN, {"level": 80.0})],
+    "confidence": [(LIMITS, {"confidence": 80.0}), ({}, {"confidence": 80.0}), (DESIGN, {"confidence": 80.0})],
     "interval": [
         ({"stat": ("share",), **DESIGN, "error_bars": "confidence"}, {"interval": "exact"}),
         ({}, {"interval": "exact"}),
@@ -247,6 +247,7 @@ TRIES: dict[str, list[Try]] = {
         (MEAN, {"value_range": "3,14"}),
     ],
     "ticks": [({}, {"ticks": "2"}), ({"form": "histogram"}, {"ticks": "0, 7"}), (MEAN, {"ticks": "0, 3, 7"})],
+    "touch": [({"by": ("route",)}, {"touch": ("title: bold, color=#555",)}), ({}, {"touch": ("title: color=#555",)})],
     "annotation": [
         ({"by": ("route",)}, {"annotation": ("top-left: seen",)}),
         ({"form": "histogram"}, {"annotation": ("top-left: seen",)}),

@@ -1,5 +1,8 @@
 """Notes of one's own within a plot, each at a mark or in a corner."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from msgspec import Struct
 from msgspec.structs import force_setattr
 
@@ -28,6 +31,21 @@ class Annotation(Struct, frozen=True):
         return self.at[0] if len(self.at) == 1 and self.at[0] in CORNERS else ""
 
 
+def annotation_from_table(table: Mapping[str, Any]) -> str:
+    """A note as a plan writes it in a table of its own, in one line.
+
+    Args:
+        table: `at` and `text`.
+
+    Raises:
+        ValueError: It says something else; says so as the end of a sentence.
+    """
+    at, text = table.get("at"), table.get("text")
+    if not isinstance(at, str | list) or not isinstance(text, str) or set(table) != {"at", "text"}:
+        raise ValueError("must say `at` what, and `text`")
+    return f"{at if isinstance(at, str) else ', '.join(at)}: {text}"
+
+
 class AnnotationRequest(Request, frozen=True):
     """Notes within the plot.
 
@@ -41,6 +59,7 @@ class AnnotationRequest(Request, frozen=True):
         group="Words on the chart",
         metavar="'LEVEL: TEXT'",
         medium=Medium.PICTURE,
+        from_table=annotation_from_table,
     )
 
     def __post_init__(self) -> None:

@@ -68,6 +68,7 @@ class Scene(Struct, frozen=True):
         pattern: What the lengths of patterns are multiplied by.
         movable: Where the bars of a chart stand, for a page that moves them; None where it cannot.
         opened: What the one part of a chart that it shows is called; empty where it shows the whole.
+        touches_told: What is to be told of touches that find no mark, or move one where it should not be.
         others: Draws the same chart in the other views that a page offers, by name; None where there are none.
     """
 
@@ -88,6 +89,7 @@ class Scene(Struct, frozen=True):
     movable: "Movable | None" = None
     opened: str = ""
     others: "Callable[[], Mapping[str, Scene]] | None" = None
+    touches_told: tuple[str, ...] = ()
 
     @property
     def cut(self) -> int:

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from grainstack.advice import Advice
 from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.touch_request import TouchRequest
 from grainstack.errors import ChartError, IdleError, RequestError
 from grainstack.later import Later
 from grainstack.making.design import check_design, check_items, with_design
@@ -39,6 +40,7 @@ if TYPE_CHECKING:
     from grainstack.making.trace import Trace
 
 
+_TOUCHED = Later("chart.touches", "touched")  # of few charts
 _SERIES_TO_KEEP = Later("chart.colored_column", "series_to_keep")  # tables have no colours
 _MOST_MARKS = 10_000  # bars, dots or tiles: more than one for each pixel across a screen, five times over
 Read = Callable[[Sequence[Partial], Opened], None]
@@ -114,6 +116,8 @@ class Made(Struct, frozen=True):
         """
         self._check_marks()
         scene = self.kind.picture(self.arrangement, self.requests)
+        if touches := self.requests.usual(TouchRequest).touches:
+            scene = _TOUCHED(scene, touches, self.table)
         return scene if self.trace is None else replace(scene, trace=str(self.trace))
 
     def behind(self) -> "Sequence[Mapping[str, tuple[str | float, str]]]":

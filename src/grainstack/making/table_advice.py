@@ -253,7 +253,7 @@ def _hidden_shape(table: SummaryTable, column: Column, measure: str) -> list[Adv
                 names=names,
                 mean=write(mean),
                 near=write(shape.near_mean),
-                values=phrases("{n} far-off value", "{n} far-off values", shape.far),
+                values=phrases("{n} outlier", "{n} outliers", shape.far),
                 median=write(shape.median),
                 use_median=option("stat", "median"),
                 distribution=command("distribution"),

@@ -103,7 +103,8 @@ def advice_on_scene(scene: Scene, *, tips: bool = False) -> list[Advice]:
         scene: The picture.
         tips: Whether it is written in a format that shows the whole when pointed at.
     """
-    return [*advice_on_room(scene, tips=tips), *_advice_on_colors(scene), *_advice_on_characters(scene)]
+    touches = [Advice("touch", sentence) for sentence in scene.touches_told]
+    return [*advice_on_room(scene, tips=tips), *_advice_on_colors(scene), *_advice_on_characters(scene), *touches]
 
 
 def _advice_on_characters(scene: Scene) -> list[Advice]:

@@ -12,6 +12,7 @@ from grainstack.chart.chart_requests import (
 from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
 from grainstack.chart.distributions.distribution_request import DistributionRequest, settled_distribution
 from grainstack.chart.picture_request import PictureRequest
+from grainstack.chart.touch_request import TouchRequest
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
 from grainstack.records.records_request import RecordsRequest
@@ -39,7 +40,7 @@ KIND = Kind(
             AnnotationRequest,
             AxisTitlesRequest,
         ),
-        *(LegendRequest, PictureRequest, LanguageRequest),
+        *(LegendRequest, TouchRequest, PictureRequest, LanguageRequest),
     ),
     settle=settled_distribution,
     arrange=Later("chart.distributions.distribution_arrangement", "arrange_distribution"),
@@ -49,9 +50,11 @@ KIND = Kind(
     behind=Later("chart.distributions.spread_rows", "spread_rows"),
     quiet=("hidden-shape",),  # it is being shown
     shapes=6,  # a box with its whiskers, median and mean
-    most_used=("measure", "by", "form", "value_range", "reference", "title", "out"),
+    most_used=("measure", "by", "form", "value_range", "reference", "color", "title", "subtitle", "size", "out"),
     examples=(
         "distribution passengers.csv --measure wait --by route",
         "distribution passengers.csv --measure wait --by route --form histogram --out wait.png",
+        "distribution passengers.csv --measure age --by ticket --form points --out age.svg",
+        "distribution passengers.csv --measure wait --by season --value-range 0,60 --size 160x90mm --out waits.png",
     ),
 )

@@ -4,6 +4,7 @@ from grainstack.chart.chart_requests import LegendRequest, NumbersRequest, Words
 from grainstack.chart.colors_request import FillsRequest
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.pies.pie_request import PieRequest, settled_pie
+from grainstack.chart.touch_request import TouchRequest
 from grainstack.later import Later
 from grainstack.making.kind import Kind, Product
 from grainstack.records.records_request import RecordsRequest
@@ -29,6 +30,7 @@ KIND = Kind(
             FillsRequest,
             WordsRequest,
             LegendRequest,
+            TouchRequest,
             PictureRequest,
             LanguageRequest,
         ),
@@ -38,6 +40,25 @@ KIND = Kind(
     picture=Later("chart.pies.pie_picture", "pie_scene"),
     rows=Later("chart.terminal.terminal_parts", "pie_rows"),
     advise=Later("chart.chart_advice", "advice_on_pies"),
-    most_used=("by", "measure", "ring", "set_apart", "keep_top", "label", "title", "out"),
-    examples=("pie passengers.csv --by ticket", "pie passengers.csv --by ticket --ring --out ticket.png"),
+    most_used=(
+        "by",
+        "measure",
+        "ring",
+        "set_apart",
+        "keep_top",
+        "label",
+        "legend",
+        "color",
+        "highlight",
+        "title",
+        "subtitle",
+        "size",
+        "out",
+    ),
+    examples=(
+        "pie passengers.csv --by ticket",
+        "pie passengers.csv --by ticket --ring --out ticket.png",
+        "pie passengers.csv --by purpose --keep-top 4 --label share",
+        "pie passengers.csv --by ticket --set-apart App --size 120x90mm --out app.svg",
+    ),
 )

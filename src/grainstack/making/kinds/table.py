@@ -83,14 +83,14 @@ class TableRequest(Request, frozen=True):
         if values.get("banner"):
             return _of_banner(values)
         found: dict[str, Any] = {}
-        level = values.get("level")
+        level = values.get("confidence")
         if isinstance(level, list | tuple):
             if len(level) > 1:
                 raise RequestError(
-                    f"{option('level')} is given {len(level)} times; two levels of letters are for a banner table.",
-                    f"Name its columns with {option('banner')}, or give one level.",
+                    f"{option('confidence')} is given {len(level)} times; two are for the letters of a banner table.",
+                    f"Name its columns with {option('banner')}, or give one.",
                 )
-            found["level"] = level[0]
+            found["confidence"] = level[0]
         for one, all_of_them in (("split", "splits"), ("base", "bases")):
             given = values.get(one)
             if isinstance(given, list | tuple):
@@ -104,7 +104,7 @@ class TableRequest(Request, frozen=True):
         if self.banner:
             several = {"by": self.questions, "measure": self.measures, "stat": self.of_measures, "net": self.nets}
             implied = dict.fromkeys(("split", "base", "letters"))
-            levels = {"level": self.levels} if self.levels else {}
+            levels = {"confidence": self.levels} if self.levels else {}
             return {
                 **Request.asked_for(self),
                 **implied,
@@ -153,10 +153,12 @@ def _of_banner(values: Mapping[str, Any]) -> dict[str, Any]:
     idle = next((name for name in ("split", *_BESIDE_BANNER) if others.get(name)), None)
     if idle:
         raise RequestError(f"{option(idle)} has no place in a banner table.", "Leave it out.")
-    levels = values.get("level") or 95.0
+    levels = values.get("confidence") or 95.0
     both = sorted(levels if isinstance(levels, list | tuple) else (levels,), reverse=True)
     if len(both) > 2:
-        raise RequestError(f"{option('level')} is given {len(both)} times: letters are capital or small.", "Give two.")
+        raise RequestError(
+            f"{option('confidence')} is given {len(both)} times: letters are capital or small.", "Give two."
+        )
     of_answers = {"by": questions[:1], "measure": (), "stat": ("share",), "base": "series"}
     of_numbers = {"by": (), "measure": measures[:1], "stat": stat}
     return {
@@ -171,7 +173,7 @@ def _of_banner(values: Mapping[str, Any]) -> dict[str, Any]:
         "letters": bool(questions) or is_tested(stat),
         "of_columns": True,
         "series_totals": True,
-        "level": both[0],
+        "confidence": both[0],
         "levels": tuple(both) if len(both) > 1 else (),
         "looser_level": both[1] if len(both) > 1 else None,
     }
@@ -214,7 +216,7 @@ def _advice(table: "SummaryTable", requests: Requests) -> "list[Advice]":  # noq
 
 KIND = Kind(
     name="table",
-    repeated=("split", "base", "level"),
+    repeated=("split", "base", "confidence"),
     summary="Figures as a table, with limits and bases.",
     product=Product.TABLE,
     models=(
@@ -243,5 +245,7 @@ KIND = Kind(
     examples=(
         "table passengers.csv --by route --measure wait --letters",
         "table passengers.csv --by route --split ticket --split season --stat share",
+        "table passengers.csv --by ticket --banner season --banner route --out banner.xlsx",
+        "table passengers.csv --by route --measure wait --stat mean --stat median --out wait.csv",
     ),
 )
