@@ -108,6 +108,7 @@ def bar(
     show_records: bool = ...,
     bar_width: float | None = ...,
     gap: float | None = ...,
+    bracket: str | Sequence[str] = ...,
     dot_size: float | None = ...,
     spread: float | None = ...,
     second_measure: str | None = ...,

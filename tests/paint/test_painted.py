@@ -39,6 +39,10 @@ def drawings(draw: st.DrawFn) -> tuple[Scene, str]:
         return Scene(100, 100, (), ""), "report"
 
 
+SOLID_FROM = 2.0  # pixels: a thinner shape may lie on none of them alone
+PLAIN_BETWEEN = 4.0  # points: in a thinner shape no pixel need be free of its pattern
+
+
 def _texts(scene: Scene) -> list[Text]:
     return [mark for mark in scene.marks if isinstance(mark, Text)]
 
@@ -85,6 +89,8 @@ def _check_png(scene: Scene) -> None:
     assert picture.shape[:2] == (round(scene.height * scale), round(scene.width * scale))
     for mark in scene.marks:
         if isinstance(mark, Rect) and mark.opacity == 1 and mark.role in SOLID:
+            if min(mark.width, mark.height) < (PLAIN_BETWEEN if mark.shown_hatch else SOLID_FROM / scale):
+                continue
             box = (
                 mark.x,
                 mark.y,

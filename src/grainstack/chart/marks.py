@@ -94,6 +94,7 @@ class MarkRole(StrEnum):
     CATEGORY = "category"
     CATEGORY_TITLE = "category-title"
     COLOR_BAR = "color-bar"
+    DIFFERENCE = "difference"
     DOT = "dot"
     FOOTNOTE = "footnote"
     FRAME = "frame"

@@ -8,9 +8,9 @@ from msgspec.structs import replace
 
 from grainstack.chart.writing.character_columns import columns_wide
 from grainstack.chart.writing.figures import figures_of, rounded_off
-from grainstack.chart.writing.numbers import written
+from grainstack.chart.writing.numbers import p_value_text, written
 from grainstack.chart.writing.signs import sign_note
-from grainstack.language import marked, phrase, with_signs
+from grainstack.language import marked, phrase
 from grainstack.records.variable import EVERYTHING
 from grainstack.report.cells import compared_axis
 from grainstack.report.crossed import crossed, side_by_side
@@ -24,7 +24,6 @@ _DESIGN_FIGURES = marked(
     "it that comes of unequal weights, n Σw² / (Σw)²."
 )
 _WHOLE = 1e-6  # of a degree of freedom: what rounding may make of a whole number
-_LEAST_P = 0.001  # smaller p-values are told as below it
 
 
 def printed(
@@ -190,7 +189,7 @@ def _differences(table: SummaryTable) -> Printed:
         against = phrase("the rest") if one.other is None else table.levels_of(one.other)[axis].label
         numbers = [figures.number(one.estimate), limits_text(one.low, one.high, figures)]
         numbers += [_degrees_text(one.degrees)] if with_degrees else []
-        rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, _p(one.adjusted)))
+        rows.append((*(levels[place] for place in others), levels[axis], against, *numbers, p_value_text(one.adjusted)))
     right = (False,) * (len(others) + 2) + (True,) * (3 + with_degrees)
     return Printed(tuple(heading), tuple(map(tuple, once(rows, len(others) + 2))), right)
 
@@ -217,7 +216,7 @@ def _trends(table: SummaryTable) -> Printed:
     for one in table.trends:
         levels = [level.label for level in table.levels_of(one.cell)]
         numbers = [figures.number(one.estimate), limits_text(one.low, one.high, figures)]
-        rows.append((*(levels[axis] for axis in others), *numbers, _p(one.p)))
+        rows.append((*(levels[axis] for axis in others), *numbers, p_value_text(one.p)))
     right = (False,) * len(others) + (True,) * 3
     steps = table.trends[0].steps
     said = "" if along is None else along.variable.in_sentence
@@ -244,11 +243,6 @@ def units_of_trends() -> dict[str, str]:
         "day": phrase("day"),
         "wave": phrase("wave"),
     }
-
-
-def _p(value: float) -> str:
-    """A p-value."""
-    return f"< {with_signs(str(_LEAST_P))}" if value < _LEAST_P else written(value, 3)
 
 
 def notes_of(tables: Sequence[SummaryTable], request: PrintRequest, *, named: bool = True) -> tuple[str, ...]:

@@ -10,7 +10,8 @@ from grainstack.chart.bars.bar_notes import bar_notes, cut_short
 from grainstack.chart.bars.bar_request import FILLED, BarRequest
 from grainstack.chart.bars.bar_strokes import break_strokes, parting_lines
 from grainstack.chart.bars.bar_views import movable, other_views
-from grainstack.chart.bars.brackets import bracket_marks, brackets_of
+from grainstack.chart.bars.difference_brackets import difference_brackets_of, difference_marks, room_for_brackets
+from grainstack.chart.bars.net_brackets import bracket_marks, brackets_of
 from grainstack.chart.bars.obstacles import before_obstacles, meet, obstacles_of
 from grainstack.chart.bars.stack_totals import StackTotals
 from grainstack.chart.cells import Cell
@@ -106,13 +107,21 @@ class _BarChart(CategoryChart):
         self._bracketed = False
         self._side_by_side = not arrangement.stacked
         self._brackets = brackets_of(arrangement, self._side_columns)
+        self._differences = difference_brackets_of(arrangement, self._bar_request.bracket, self._figures.first)
         self._dots = self._records()
         self._totals = StackTotals(arrangement, self._figures)
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _movable(self, plots: Plots) -> Movable | None:
-        fixed = self._side_columns or self._annotations  # which would stay where they are
+        fixed = self._side_columns or self._annotations or self._differences  # which would stay where they are
         return None if fixed else movable(self._bars, self._request, plots)
+
+    @property
+    def _words_besides(self) -> list[str]:
+        return [one.words for one in self._differences]
+
+    def _wanted(self, legend: str) -> dict[MarkRole, int]:
+        return {**super()._wanted(legend), MarkRole.DIFFERENCE: len(self._differences)}
 
     def _begin(self, kept: FallbackStep) -> None:
         super()._begin(kept)
@@ -221,9 +230,14 @@ class _BarChart(CategoryChart):
                 for total, label in self._totals.labels(self._style)
                 if self._kinds
             ]
-        if self._dots is not None and self._outside:
-            return []
         found = []
+        if self._differences:
+            top = max((bar.reach_high for bar in self._bars.bars if bar.cell.known), default=0.0)
+            rooms = [room_for_brackets(self._differences, self._style, horizontal=lying) for lying in (True, False)]
+            at_bars = [max(room) for room in zip(*(label.needs(gap) for label in labels), strict=True)]
+            found.append(Overflow(top, at_bars[0] + rooms[0], at_bars[1] + rooms[1]))
+        if self._dots is not None and self._outside:
+            return found
         for bar, label in zip(self._bars.bars, labels, strict=True):
             written = label if self._outside else replace(label, content="")
             if written.content or written.letters:
@@ -276,6 +290,9 @@ class _BarChart(CategoryChart):
         outside += self._totals.marks(plots, thickness, self._style, with_figures=bool(self._kinds))
         if self._bracketed and self._brackets is not None:
             outside += bracket_marks(self._brackets, self._bars.bars, plots, thickness, self._style)
+        if self._differences:
+            there = [*bars, *over_bars, *outside]
+            outside += difference_marks(self._differences, there, plots, self._style)
         apart = self._bars.layout == "grouped" and self._bar_request.gap
         touching = self._bars.layout != SIMPLE and not apart and not self._colors.outlined  # outlines part them
         along = plots.horizontal != (self._bars.layout == "grouped")

@@ -14,7 +14,7 @@ from grainstack.option_names import option
 from grainstack.records.records_request import ANSWER
 from grainstack.requests import Requests
 from grainstack.summary.options import SpreadRequest
-from grainstack.summary.statistics import statistic_named
+from grainstack.summary.statistics import Linear, statistic_named
 from grainstack.summary.summary_request import Figure, Purpose, SummaryRequest
 
 _GROUP = "Layout and labels"
@@ -71,6 +71,14 @@ class BarRequest(DotRequest, frozen=True):
         medium=Medium.PICTURE,
     )
 
+    bracket: tuple[str, ...] = word(
+        (),
+        "A bracket from one bar to another with their tested difference and its p-value; repeatable.",
+        group="Comparison",
+        metavar="'A, B'",
+        medium=Medium.PICTURE,
+    )
+
     @classmethod
     def implied(cls, values: Mapping[str, Any]) -> Mapping[str, Any]:
         """Bars that fill up to a whole show all answers to questions put together; a statistic of them stands beside.
@@ -106,6 +114,8 @@ def settled_bars(requests: Requests) -> Requests:
     bars = requests[BarRequest]
     requests = swapped(requests) if bars.swap else requests
     summary = _as_layout(requests[SummaryRequest], bars)
+    if bars.bracket:
+        summary = _with_brackets(summary, bars)
     spread = with_whiskers(summary)
     if bars.layout == "diverging" and spread.error_bars != "none":
         raise RequestError(
@@ -129,6 +139,31 @@ def settled_bars(requests: Requests) -> Requests:
     )
     keep_values = summary.keep_values or bars.show_records
     return requests.having(replace(summary, spread=spread, also=also, series_totals=totals, keep_values=keep_values))
+
+
+def _with_brackets(summary: SummaryRequest, bars: BarRequest) -> SummaryRequest:
+    """The summary with the tests that brackets tell.
+
+    Raises:
+        RequestError: Bars that stand on each other, figures that are not tested, or changes.
+    """
+    if bars.layout in LUMPED:
+        raise RequestError(
+            f"{option('bracket')} goes from bar to bar, and these stand on each other.",
+            f"Use {option('layout', 'grouped')}.",
+        )
+    if summary.comparison.relative_to or summary.is_complete or summary.value:
+        raise RequestError(
+            f"{option('bracket')} tells a tested difference, and these figures are not tested.", "Leave it out."
+        )
+    linear = [one.statistic.linear for one in summary.figures if one.purpose is Purpose.SHOWN]
+    if linear not in ([Linear.RATIO], [Linear.SHARE]):
+        raise RequestError(
+            f"{option('bracket')} tells the difference of two means, shares or rates.",
+            f"Show one of them: {option('measure', 'COLUMN')}, or {option('stat', 'share')}.",
+        )
+    compare = summary.comparison.compare or "pairs"
+    return replace(summary, comparison=replace(summary.comparison, compare=compare))
 
 
 def single_bar(summary: SummaryRequest, bars: BarRequest) -> bool:

@@ -212,8 +212,10 @@ def _scale(distribution: Distribution) -> tuple[float, ...]:
     if not 1 < len(different) <= _MOST_VALUES:
         return ()
     step = float(np.diff(different).min())
+    if float(different[-1]) - float(different[0]) >= step * _MOST_VALUES:
+        return ()
     places = (different - different[0]) / step
-    if places[-1] >= _MOST_VALUES or not np.allclose(places, np.round(places), atol=ROUNDING):
+    if not np.allclose(places, np.round(places), atol=ROUNDING):
         return ()
     return tuple(float(different[0] + step * place) for place in range(round(places[-1]) + 1))
 

@@ -186,7 +186,8 @@ class CategoryChart(ABC):
     def _scene(self, frame: Frame, marks: list[Mark], wanted: Mapping[MarkRole, int], plots: Plots) -> Scene:
         """The finished picture, with what a page needs to answer with it."""
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        alt = " ".join([alt, *(f"{', '.join(one.at)}: {one.text}." for one in self._annotations)])
+        notes = (f"{', '.join(one.at)}: {one.text}." for one in self._annotations)
+        alt = " ".join([alt, *self._words_besides, *notes])
         return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), movable=self._movable(plots))
 
     def signs_changed(self, marks: Sequence[Mark]) -> bool:
@@ -271,6 +272,11 @@ class CategoryChart(ABC):
     @cached_property
     def _needs_of_axis(self) -> AxisNeeds:
         return self._axis()
+
+    @property
+    def _words_besides(self) -> list[str]:
+        """Sentences on what else it shows, for readers who cannot see it."""
+        return []
 
     def legend(self, place: str) -> Legend:
         """What its colours mean."""

@@ -29,6 +29,7 @@ def _words(role: MarkRole, count: int) -> str:
         MarkRole.LETTER: phrases("{n} comparison letter", "{n} comparison letters", count),
         MarkRole.BASE: phrases("{n} base", "{n} bases", count),
         MarkRole.ASIDE: phrases("{n} figure beside the bars", "{n} figures beside the bars", count),
+        MarkRole.DIFFERENCE: phrases("{n} bracket", "{n} brackets", count),
         MarkRole.ANNOTATION: phrases("{n} annotation", "{n} annotations", count),
         MarkRole.REFERENCE_LABEL: phrases("{n} reference label", "{n} reference labels", count),
         MarkRole.TITLE: phrase("the title"),
@@ -43,7 +44,14 @@ def _words(role: MarkRole, count: int) -> str:
 
 _TOLD = (  # the roles whose texts are told of, in their order
     *(MarkRole.CATEGORY, MarkRole.LEGEND, MarkRole.SLICE_LABEL, MarkRole.TILE, MarkRole.PANEL_TITLE, MarkRole.VALUE),
-    *(MarkRole.LETTER, MarkRole.BASE, MarkRole.ASIDE, MarkRole.ANNOTATION, MarkRole.REFERENCE_LABEL),
+    *(
+        MarkRole.LETTER,
+        MarkRole.BASE,
+        MarkRole.ASIDE,
+        MarkRole.DIFFERENCE,
+        MarkRole.ANNOTATION,
+        MarkRole.REFERENCE_LABEL,
+    ),
     *(MarkRole.TITLE, MarkRole.SUBTITLE, MarkRole.VALUE_TITLE, MarkRole.CATEGORY_TITLE, MarkRole.SECOND_TITLE),
     *(MarkRole.FOOTNOTE, MarkRole.SOURCE),
 )

@@ -15,6 +15,7 @@ _WHOLE = 1e15  # below it, whole numbers are exact as they are
 _PLAIN = range(-6, 15)
 _COUNTABLE = 1e9  # steps: below it, what floating point adds to a figure is far below `_NEAR`
 _NEAR = 1e-6  # of a step
+_LEAST_P = 0.001  # smaller p-values are told as below it
 
 
 def rounded(value: float, decimals: int) -> Decimal:
@@ -41,6 +42,15 @@ def written(value: float, decimals: int) -> str:
         return with_signs(text.replace("-", MINUS))
     text = f"{value:,.{decimals}f}" if _clear(value, decimals) else f"{rounded(value, decimals):,f}"
     return with_signs(text.replace("-", MINUS) if text.strip("-0.,") else text.lstrip("-"))
+
+
+def p_value_text(value: float) -> str:
+    """A p-value in three decimals, or as below the least that is told.
+
+    Args:
+        value: From 0 to 1.
+    """
+    return f"< {with_signs(str(_LEAST_P))}" if value < _LEAST_P else written(value, 3)
 
 
 def _clear(value: float, decimals: int) -> bool:
