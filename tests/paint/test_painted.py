@@ -40,7 +40,7 @@ def drawings(draw: st.DrawFn) -> tuple[Scene, str]:
 
 
 SOLID_FROM = 2.0  # pixels: a thinner shape may lie on none of them alone
-PLAIN_BETWEEN = 4.0  # points: in a thinner shape no pixel need be free of its pattern
+PLAIN_BETWEEN = 8.0  # points: in a thinner shape no pixel need be free of its pattern
 
 
 def _texts(scene: Scene) -> list[Text]:
