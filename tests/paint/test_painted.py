@@ -39,7 +39,7 @@ def drawings(draw: st.DrawFn) -> tuple[Scene, str]:
         return Scene(100, 100, (), ""), "report"
 
 
-SOLID_FROM = 3.0  # pixels: a thinner shape may lie on none of them alone
+SOLID_FROM = 6.0  # pixels: thinner shapes share theirs with what stands beside them
 PLAIN_BETWEEN = 8.0  # points: in a thinner shape no pixel need be free of its pattern
 
 
