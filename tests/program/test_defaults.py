@@ -15,7 +15,7 @@ from grainstack.summary.options import SpreadRequest
 from tests.making.test_every_option import TRIES
 from tests.program.conftest import Run
 
-TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")
+TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name", "like")
 OPTIONS = sorted(
     {
         (command, entry.name)

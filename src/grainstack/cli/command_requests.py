@@ -52,6 +52,18 @@ class SavePlanRequest(Request, frozen=True):
     )
 
 
+class LikeRequest(Request, frozen=True):
+    """Another chart whose looks are taken over."""
+
+    like: str | None = word(
+        None,
+        "Take the looks of another chart: size, style, colours, labels. A picture it was written into, or an entry of "
+        "a plan as plan.toml:NAME.",
+        group="Picture",
+        metavar="PICTURE|PLAN:NAME",
+    )
+
+
 class CopyRequest(Request, frozen=True):
     """What is put on the clipboard."""
 

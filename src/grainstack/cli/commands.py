@@ -16,6 +16,7 @@ from grainstack.cli.command_requests import (
     DeriveOutput,
     FindingRequest,
     FindRequest,
+    LikeRequest,
     LookRequest,
     OpenRequest,
     PalettesOutput,
@@ -229,6 +230,7 @@ def command_named(name: str) -> Command:
 def _of_kind(kind: Kind) -> Command:
     output: type[Request] = PictureOutput if kind.product is Product.CHART else TableOutput
     every: tuple[type[Request], ...] = (OpenRequest, CopyRequest, SavePlanRequest, MessagesRequest, EngineRequest)
+    every = (LikeRequest, *every) if kind.product is Product.CHART else every
     run = partial(Later("cli.kinds", "run_kind"), kind)
     return Command(
         kind.name,

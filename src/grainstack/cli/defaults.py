@@ -10,6 +10,7 @@ from grainstack.cli.commands import COMMANDS, Command, command_named
 from grainstack.cli.failing import option_for, say
 from grainstack.earlier_names import with_current_names
 from grainstack.errors import ChartError, IdleError, RecordsError, RequestError, nearest
+from grainstack.later import Later
 from grainstack.option_fields import Entry, Request, entries
 from grainstack.option_names import option
 from grainstack.records.codebook.file import key_lines, read_codebook
@@ -17,7 +18,8 @@ from grainstack.records.opened import codebook_of
 from grainstack.requests import Requests, filled
 from grainstack.toml_schema import value_of
 
-_TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name")  # what is read and written is typed each time
+_LOOKS_OF = Later("cli.like", "looks_of")  # few charts take those of another
+_TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name", "like")  # what is read and written is typed each time
 
 
 def run_with_defaults(command: Command, typed: Mapping[str, Any], *, wanted: bool, strict: bool) -> None:
@@ -64,16 +66,22 @@ class _Defaults(Struct):
     strict: bool = False
     counted: dict[str, Any] = field(default_factory=dict)
     aside: dict[str, RequestError | ChartError] = field(default_factory=dict)
+    looks: frozenset[str] = frozenset()  # those of them that are of another chart
     idle: list[str] = field(default_factory=list)  # what is to be told of typed options without effect
 
     def __post_init__(self) -> None:
-        if self.path is None or self.path.suffix.lower() != ".toml":
-            return
+        self.counted = {name: value for name, value in self._of_codebook().items() if name not in self.typed}
+        if like := self.typed.get("like"):
+            looks = {name: one for name, one in _LOOKS_OF(like, self.command.models).items() if name not in self.typed}
+            self.counted |= looks
+            self.looks = frozenset(looks)
 
+    def _of_codebook(self) -> Mapping[str, Any]:
+        """The defaults of the codebook."""
+        if self.path is None or self.path.suffix.lower() != ".toml":
+            return {}
         content = read_codebook(self.path).defaults
-        if content:
-            known = _checked(content, self.path).get(self.command.name, {})
-            self.counted = {name: value for name, value in known.items() if name not in self.typed}
+        return _checked(content, self.path).get(self.command.name, {}) if content else {}
 
     @property
     def deciding(self) -> set[str]:
@@ -106,12 +114,23 @@ class _Defaults(Struct):
         """Says which defaults counted, which could not and why, and which typed options had no effect."""
         for message in self.idle:
             say(f"No effect: {message}")
-        if self.counted:
-            said = ", ".join(f"{option(name)} {_shown(value)}".rstrip() for name, value in self.counted.items())
-            say(f"Defaults of {self.path}: {said}.")
-        for name, error in self.aside.items():
-            if not isinstance(error, IdleError):
-                say(f"Default {option(name)} of {self.path} left aside: {error.message}")
+        for start, of, names in self._sources():
+            counted = [
+                f"{option(name)} {_shown(self.counted[name])}".rstrip() for name in self.counted if name in names
+            ]
+            if counted:
+                say(f"{start}s of {of}: {', '.join(counted)}.")
+            for name, error in self.aside.items():
+                if name in names and not isinstance(error, IdleError):
+                    say(f"{start} {option(name)} of {of} left aside: {error.message}")
+
+    def _sources(self) -> list[tuple[str, str, set[str]]]:
+        """What they are called, where they come from and which they are."""
+        every = {*self.counted, *self.aside}
+        return [
+            ("Default", str(self.path), every - self.looks),
+            ("Look", str(self.typed.get("like")), every & self.looks),
+        ]
 
 
 def _shown(value: object) -> str:

@@ -10,6 +10,7 @@ from grainstack.earlier_names import with_current_names
 from grainstack.errors import GrainStackError, RequestError, nearest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
+from grainstack.making.looks import looks_in
 from grainstack.option_fields import Entry, check_value, entries
 from grainstack.plan.file.plan import Formats, PlanEntry, Source
 from grainstack.plan.file.report import NAME, NAME_RULE
@@ -21,7 +22,7 @@ from grainstack.summary.options import DesignRequest
 from grainstack.toml_schema import value_of
 
 RECORDS_KEYS = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
-_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each", "filters")
+_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each", "filters", "like")
 
 
 class ForAll(Struct, frozen=True):
@@ -32,12 +33,14 @@ class ForAll(Struct, frozen=True):
         defaults: Its defaults, with the params in them.
         formats: In which formats tables and charts can be written; the first is the usual one.
         for_each: The column for each level of which entries are made, unless they name another.
+        charts: What each chart says, by its name.
     """
 
     records: Mapping[str, Any]
     defaults: Mapping[str, Any]
     formats: Formats
     for_each: str
+    charts: Mapping[str, Mapping[str, Any]]
 
 
 class EntryReader:
@@ -125,15 +128,30 @@ class EntryReader:
 
     def _defaults(self, kind: Kind, values: Mapping[str, Any]) -> dict[str, Any]:
         """The defaults that a kind has, those of the kind before those of all, unless an entry says otherwise."""
+        looks = self._looks(kind)
         common = self._for_all.defaults
         special = common.get(kind.name, {})
         special = special if isinstance(special, dict) else {}
         found = {}
         for entry in words_of_kind(kind):
-            value = special.get(entry.name.rstrip("_"), common.get(entry.name.rstrip("_")))
+            key = entry.name.rstrip("_")
+            value = looks.get(key, special.get(key, common.get(key)))
             if value is not None and entry.name not in values and not unfit(entry, value):
                 found[entry.name] = value_of(entry, value)
         return found
+
+    def _looks(self, kind: Kind) -> Mapping[str, Any]:
+        """The looks of the entry that this one is to be like."""
+        like = self._section.get("like")
+        if like is None:
+            return {}
+        other = self._for_all.charts.get(str(like))
+        if other is None or self._product is not Product.CHART:
+            self._fault(
+                f"like {like}: there is no chart of that name. {nearest(str(like), list(self._for_all.charts))}"
+            )
+            return {}
+        return looks_in(with_current_names(other), kind.models)
 
     def _formats(self) -> tuple[str, ...]:
         known = self._for_all.formats[self._product]

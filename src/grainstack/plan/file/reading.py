@@ -123,8 +123,10 @@ class _Reader:
 
     def _entries(self) -> list[PlanEntry]:
         """Its entries without faults, in the order of the file."""
-        for_all = ForAll(self._content.get("records", {}), self._set_defaults, self._formats, self._for_each)
-        readers = [EntryReader(self._text, for_all, *one) for one in self._sections()]
+        sections = self._sections()
+        charts = {name_of(one, product, place): one for product, place, one in sections if product is Product.CHART}
+        for_all = ForAll(self._content.get("records", {}), self._set_defaults, self._formats, self._for_each, charts)
+        readers = [EntryReader(self._text, for_all, *one) for one in sections]
         return [entry for reader in readers if (entry := reader.entry()) is not None]
 
     def _set_language(self) -> None:

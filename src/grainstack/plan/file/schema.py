@@ -162,7 +162,11 @@ def own_keys(endings: tuple[str, ...]) -> dict[str, Key]:
     if endings != CHART_ENDINGS:
         return keys
     filters = {"anyOf": [TEXT, {"type": "array", "items": TEXT}]}
-    return {**keys, "filters": Key("Columns by whose levels readers of a page may choose.", filters)}
+    return {
+        **keys,
+        "filters": Key("Columns by whose levels readers of a page may choose.", filters),
+        "like": Key("Another chart of the plan whose looks it takes: size, style, colours, labels.", TEXT),
+    }
 
 
 def _own_keys() -> dict[str, Key]:

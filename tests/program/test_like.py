@@ -1,0 +1,79 @@
+"""--like takes the looks of another chart, of its picture or its plan, and nothing of what it shows."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+from tests.program.conftest import Run, drawn
+
+LOOKS = (
+    "--palette",
+    "kiln",
+    "--bar-width",
+    "0.4",
+    "--size",
+    "120x80mm",
+    "--direction",
+    "horizontal",
+    "--label",
+    "value",
+)
+FIRST = ("bar", "passengers.csv", "--by", "route", "--measure", "wait", "--title", "One", *LOOKS)
+SECOND = ("bar", "passengers.csv", "--by", "season", "--measure", "spend")
+
+
+@pytest.mark.parametrize("ending", ["svg", "png", "pdf"])
+def test_looks_of_a_picture_are_taken_over(run: Run, folder: Path, ending: str) -> None:
+    run(*FIRST, "--touch", "names: bold", "--out", f"one.{ending}")
+    done = run(*SECOND, "--like", f"one.{ending}", "--out", "two.svg")
+    assert done.returncode == 0, done.stderr
+    assert "Looks of one" in done.stderr
+    run(*SECOND, *LOOKS, "--touch", "names: bold", "--out", "typed.svg")
+    assert drawn(folder / "two.svg") == drawn(folder / "typed.svg")
+    run(*SECOND, "--like", f"one.{ending}", "--palette", "furrow", "--out", "other.svg")
+    assert "kiln" not in (folder / "other.svg").read_text("utf-8"), "what is typed goes before"
+
+
+def test_a_look_that_does_not_suit_is_left_aside_and_said(run: Run) -> None:
+    run(*FIRST, "--color", "Dunmar=teal", "--out", "one.svg")
+    done = run(*SECOND, "--like", "one.svg", "--out", "two.svg")
+    assert done.returncode == 0
+    assert "Look --color of one.svg left aside: --color: no level `Dunmar` is shown." in done.stderr
+
+
+def test_entries_of_a_plan_are_like_each_other(run: Run, folder: Path) -> None:
+    run(*FIRST, "--touch", "names: bold", "--out", "one.svg", "--save-plan", "p.toml", "--name", "one")
+    run(*SECOND, *LOOKS, "--touch", "names: bold", "--out", "typed.svg")
+    assert run(*SECOND, "--like", "p.toml:one", "--out", "two.svg").returncode == 0
+    assert drawn(folder / "two.svg") == drawn(folder / "typed.svg")
+    plan = (folder / "p.toml").read_text("utf-8")
+    entry = '[[chart]]\nname = "two"\nkind = "bar"\nlike = "one"\nby = "season"\nmeasure = "spend"\nformats = ["svg"]\n'
+    (folder / "p.toml").write_text(f"{plan}\n{entry}", "utf-8")
+    assert run("build", "p.toml", "--out", "made").returncode == 0
+    assert drawn(folder / "made/two.svg") == drawn(folder / "typed.svg")
+
+
+@pytest.mark.parametrize(
+    ("like", "message"),
+    [
+        ("passengers.csv", "carries no trace|tells nothing|no picture|not say"),
+        ("nowhere.svg", "no file|cannot be read"),
+        ("p.toml:two", "has no chart `two`. There are: one"),
+        ("q.toml:two", "q.toml cannot be read"),
+    ],
+)
+def test_what_has_no_looks_is_told(run: Run, folder: Path, like: str, message: str) -> None:
+    run(*FIRST, "--out", "one.svg", "--save-plan", "p.toml", "--name", "one")
+    done = run(*SECOND, "--like", like, "--out", "two.svg")
+    assert done.returncode != 0
+    assert re.search(message, " ".join(done.stderr.split())), done.stderr
+    assert not (folder / "two.svg").exists()
+
+
+def test_an_entry_that_is_like_none_there_is_is_told(run: Run, folder: Path) -> None:
+    text = '[records]\nfile = "passengers.csv"\n[[chart]]\nname = "a"\nkind = "bar"\nby = "route"\nlike = "b"\n'
+    (folder / "p.toml").write_text(text, "utf-8")
+    done = run("build", "p.toml", "--out", "made")
+    assert done.returncode != 0
+    assert "like b: there is no chart of that name" in done.stderr
