@@ -48,7 +48,10 @@ def test_a_plan_keeps_its_comments_and_its_names_are_its_own(run: Run, folder: P
     assert 'name = "bar-count-by-route"' in text
     assert 'name = "bar-count-by-route-2"' in text
     taken = run("bar", "passengers.csv", "--by", "route", "--save-plan", "plan.toml", "--name", "bar-count-by-route")
-    assert taken.returncode == 2
+    assert "nothing is different" in taken.stderr
+    assert plan.read_text("utf-8") == text
+    other = run("table", "passengers.csv", "--by", "route", "--save-plan", "plan.toml", "--name", "bar-count-by-route")
+    assert "has a chart `bar-count-by-route` already" in other.stderr
     assert plan.read_text("utf-8") == text
 
 

@@ -64,6 +64,12 @@ class LikeRequest(Request, frozen=True):
     )
 
 
+class UndoRequest(Request, frozen=True):
+    """The plan whose last change is taken back."""
+
+    plan: str = ""
+
+
 class CopyRequest(Request, frozen=True):
     """What is put on the clipboard."""
 

@@ -26,6 +26,7 @@ from grainstack.cli.command_requests import (
     TableOutput,
     ToplineRequest,
     TraceRequest,
+    UndoRequest,
     WeighRequest,
 )
 from grainstack.later import Later
@@ -179,6 +180,20 @@ _AFTER_KINDS = (
         examples=(
             "weigh passengers.csv --target targets.csv --out weighed.csv",
             "weigh passengers.csv --target 'season: Spring=24, Summer=37, Autumn=24, Winter=15' --out weighed.csv",
+        ),
+    ),
+    Command(
+        "undo",
+        "Takes back the last change of a plan.",
+        (UndoRequest,),
+        Later("cli.undo", "run"),
+        "Gives a plan the version it had before the program last wrote it; again, and one more is taken back.",
+        _PLAN,
+        most_used=(),
+        examples=(
+            "bar passengers.csv --by route --save-plan mine.toml --name routes",
+            "bar passengers.csv --by route --order largest-first --save-plan mine.toml --name routes",
+            "undo mine.toml",
         ),
     ),
     Command(

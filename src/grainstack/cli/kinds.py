@@ -48,6 +48,7 @@ _READ_ON_CLUSTER = Later("making.cluster", "read_on_cluster")
 _STYLED = Later("making.house_style", "styled")
 _TABLE_TEXT, _TERMINAL_PAINT = Later("report.print_request", "table_text"), Later("paint.terminal", "paint")
 _TRACE = Later("making.trace", "trace_of_command")
+_KEEP = Later("plan.file.history", "keep")
 _WRITE_DRAFTED = Later("cli.drafted", "write_drafted")
 _WIDEST = 120  # columns: a longer line is hard to follow with the eye
 _USUAL = (80, 24)  # of a terminal whose size is not known
@@ -89,8 +90,19 @@ def _run(kind: Kind, typed: Requests) -> None:
     if typed[OpenRequest].open_:
         _open(targets)
     if plan:
-        again = f"Make it again: grainstack build {plan.path} {option('only', plan.name)}"
+        _save(plan)
+
+
+def _save(plan: "Extended") -> None:
+    """Writes a plan with what was asked for, keeps its earlier version, and says what changed."""
+    again = f"Make it again: grainstack build {plan.path} {option('only', plan.name)}"
+    _KEEP(plan.path, plan.text)
+    if plan.changes is None:
         _WRITE_DRAFTED(plan.path, plan.text, "plan", f"Added {plan.name} to {plan.path}. {again}")
+        return
+    told = "; ".join(plan.changes) or "nothing is different"
+    undo = f"Take it back: grainstack undo {plan.path}"
+    _WRITE_DRAFTED(plan.path, plan.text, "plan", f"Replaced {plan.name} in {plan.path}: {told}. {again}. {undo}")
 
 
 def _checked_targets(kind: Kind, typed: Requests, requests: Requests) -> list[Path]:

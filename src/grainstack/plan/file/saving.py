@@ -12,6 +12,8 @@ from msgspec import Struct
 from grainstack.errors import RequestError, reason_of
 from grainstack.making.kind import Kind
 from grainstack.option_names import option
+from grainstack.plan.file.plan import PlanError
+from grainstack.plan.file.replacing import replaced
 from grainstack.plan.file.schema import line_for
 from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
@@ -43,22 +45,24 @@ class Extended(Struct, frozen=True):
         path: Its file.
         text: What the file is to hold.
         name: The name of the entry.
+        changes: Where it replaces one of its name, what is different, key by key; None where it is added.
     """
 
     path: Path
     text: str
     name: str
+    changes: tuple[str, ...] | None = None
 
 
 def extended(path: Path, entry: NewEntry) -> Extended:
-    """A plan with an entry more; what it holds already stays as it is.
+    """A plan with an entry more, or in the place of the one of its name; all else stays as it is.
 
     Args:
         path: Its file, which there need not be yet.
         entry: What is added.
 
     Raises:
-        RequestError: The plan cannot be read, is no TOML, or has an entry of that name already.
+        RequestError: The plan cannot be read, is no TOML, or cannot be changed there.
     """
     try:
         text = path.read_text("utf-8-sig") if path.exists() else ""
@@ -77,8 +81,8 @@ def first_plan(entry: NewEntry) -> str:
     return _with_entry("", Path(), entry)[0]
 
 
-def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
-    """The text of a plan with an entry more, and that entry's name."""
+def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str, tuple[str, ...] | None]:
+    """The text of a plan with an entry, that entry's name, and what changed where it replaces another."""
     kind, wanted, name = entry.kind, entry.wanted, entry.name
     try:
         content = tomllib.loads(text)
@@ -86,10 +90,12 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
         raise RequestError(
             f"{option('save_plan')}: the plan is no TOML: {error}.", "Mend it, or name another."
         ) from None
-    taken = {str(one.get("name")) for key in ("table", "chart") for one in content.get(key, [])}
-    if name in taken:
-        raise RequestError(f"{option('name')}: the plan has an entry `{name}` already.", "Choose another name.")
-    name = name or _free(_derived(kind, wanted), taken)
+    taken = {
+        str(one.get("name")): (key, place)
+        for key in ("table", "chart")
+        for place, one in enumerate(content.get(key, []))
+    }
+    name = name or _free(_derived(kind, wanted), set(taken))
     words: dict[str, Any] = {}
     for request in wanted:
         words.update(request.asked_for())
@@ -101,9 +107,31 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str]:
     section: dict[str, Any] = {"name": name, "kind": kind.name, **({"records": records} if records else {})}
     section |= {key.rstrip("_"): _plain(value) for key, value in words.items()}
     section |= {"formats": list(entry.formats)} if entry.formats else {}
+    if name in taken and not added:
+        section_name, place = taken[name]
+        if section_name != kind.product.value:
+            raise RequestError(
+                f"{option('name')}: the plan has a {section_name} `{name}` already.", "Choose another name."
+            )
+        return _replacing(text, section_name, place, section, name)
+    if name in taken:
+        raise RequestError(
+            f"{option('name')}: the plan has an entry `{name}` of other records already.", "Choose another name."
+        )
     blocks = [(text if text.strip() else line_for("plan")).rstrip("\n")]
     blocks += [_block(f"[{heading}]", words) for heading, words in added.items()]
-    return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", section)]) + "\n", name
+    return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", section)]) + "\n", name, None
+
+
+def _replacing(
+    text: str, section: str, place: int, words: Mapping[str, Any], name: str
+) -> tuple[str, str, tuple[str, ...] | None]:
+    """The same where it stands in the place of the entry of its name."""
+    try:
+        found, changes = replaced(text, section, place, words)
+    except PlanError as error:
+        raise RequestError(f"{option('name')} {name}: {error.message}", error.remedy) from None
+    return found, name, changes
 
 
 def _block(heading: str, words: Mapping[str, Any]) -> str:
