@@ -8,7 +8,8 @@ from msgspec import Struct
 from grainstack.later import Later
 
 _SYNONYMS = Later("catalogues.synonyms", "synonyms")  # read only for a word that is no option here
-_LEAST_FIT = 1.2  # all of a synonym and some more, or most of both
+_LEAST_FIT = 1.05  # all of a synonym and a little more, or most of both
+_ENDINGS = re.compile(r"(?<=\w{4})(?:ing|ed|es|s)$")  # words are told apart by what stands before
 _USUAL = frozenset(  # words that every wish has
     (
         *("the", "a", "an", "of", "in", "on", "at", "to", "my", "with", "for", "and", "chart", "bars", "bar", "i"),
@@ -58,10 +59,11 @@ def option_meant(word: str, known: Collection[str]) -> Meaning | None:
         known: The fields there are.
     """
     wanted = plain(word)
+    named = {name.rstrip("_") for name in known}  # `except_` is called so for Python alone
     for meaning, words in _SYNONYMS()["options"].items():
         field, _, value = meaning.partition(" ")
         field = field.replace("-", "_")
-        if wanted in words and field in known:
+        if wanted in words and field in named:
             return Meaning(field, None if value == _TYPED else value.strip("'"))
     return None
 
@@ -119,7 +121,17 @@ def telling(words: str) -> frozenset[str]:
         words: What somebody looks for.
     """
     every = plain(words).split()
-    return frozenset(word for word in every if word not in _USUAL and not word.isdigit()) or frozenset(every)
+    told = frozenset(stem(word) for word in every if word not in _USUAL and not word.isdigit())
+    return told or frozenset(map(stem, every))
+
+
+def stem(word: str) -> str:
+    """A word without its ending, by which `sorted` and `sorting` are one.
+
+    Args:
+        word: In lower case.
+    """
+    return _ENDINGS.sub("", word.removesuffix("'s"))
 
 
 def _fit(wanted: frozenset[str], synonym: str) -> float:
