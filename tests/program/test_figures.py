@@ -222,7 +222,6 @@ def test_given_values_have_shares_and_their_own_base(run: Run, folder: Path) -> 
         ("treemap", "--by", "k"),
         ("bar", "--by", "k", "--split", "s", "--layout", "stacked"),
         ("bar", "--by", "k", "--split", "s", "--layout", "percent"),
-        ("bar", "--by", "k", "--split", "s", "--layout", "diverging", "--opposite", "x"),
         ("bar", "--by", "k", "--label", "share"),
         ("dot", "--by", "k", "--keep-top", "1"),
         ("table", "--by", "k", "--totals"),

@@ -19,6 +19,9 @@ from grainstack.summary.table import Column, SummaryTable
 SIMPLE = "simple"
 
 
+_TWO_SIDES = 2  # series: one on each, so that nothing is added up
+
+
 class Bar(Struct, frozen=True):
     """One bar or segment.
 
@@ -188,7 +191,11 @@ def _checked_layout(layout: str | None, cells: ChartCells) -> str:
         raise RequestError("Comparison letters stand beyond whole bars.", f"Use {option('layout')} grouped.")
     if layout == "grouped":
         return layout
-    two_sides = layout == "diverging" and len(cells.series) == 2  # one on each side: nothing is added up
+    two_sides = layout == "diverging" and len(cells.series) == _TWO_SIDES  # one on each side: nothing is added up
+    if not two_sides and cells.table.provenance.given and any(cell.has_spread for cell in cells.cells):
+        raise ChartError(
+            "Parts of a bar carry no ready-made limits.", f"Use {option('layout')} grouped, or leave them out."
+        )
     if not two_sides and any(not statistic.additive for statistic in statistics):
         name = next(statistic.spoken for statistic in statistics if not statistic.additive)
         raise ChartError(
@@ -303,13 +310,13 @@ def _diverging(cells: ChartCells, sides: Sides) -> BarArrangement:
     totals: list[Total] = []
     for stack in stacks:
         half = sum(_size(stack[place]) for place in middle) / 2
-        opposite = _laid([stack[place] for place in reversed(left)], -half, -1)
+        opposite = _laid([stack[place] for place in reversed(left)], -half, -1, limits=True)
         straddling = _laid([stack[place] for place in middle], -half, 1)
-        onward = _laid([stack[place] for place in right], half, 1)
+        onward = _laid([stack[place] for place in right], half, 1, limits=True)
         bars += [*opposite, *straddling, *onward]
         if any(cell.known for cell in stack):
             at = stack[0].panel, stack[0].slot
-            ends = (opposite[-1].end if opposite else -half), (onward[-1].end if onward else half)
+            ends = (opposite[-1].reach_low if opposite else -half), (onward[-1].reach_high if onward else half)
             totals.append(Total(*at, sum(_size(stack[place]) for place in left), ends[0], down=True))
             totals.append(Total(*at, sum(_size(stack[place]) for place in right), ends[1]))
     low = min((total.at for total in totals), default=0.0)
@@ -320,12 +327,23 @@ def _diverging(cells: ChartCells, sides: Sides) -> BarArrangement:
     return BarArrangement(cells, "diverging", tuple(bars), 1, low, high, tuple(totals), sides, apart)
 
 
-def _laid(cells: Sequence[Cell], start: float, way: int) -> list[Bar]:
-    """Segments one after the other from a value on, to the high side or, with a way of -1, to the low one."""
+def _laid(cells: Sequence[Cell], start: float, way: int, *, limits: bool = False) -> list[Bar]:
+    """Segments one after the other from a value on, to the high side or, with a way of -1, to the low one.
+
+    Args:
+        cells: The segments, the inner ones first.
+        start: Where the first begins.
+        way: To which side they go.
+        limits: Whether their outer ends carry whiskers.
+    """
     bars = []
     for cell in cells:
         end = start + way * _size(cell)
-        bars.append(Bar(cell, 0, start, end, reach_low=min(start, end), reach_high=max(start, end)))
+        low, high = nan, nan
+        if limits and cell.has_spread:
+            low, high = sorted((start + way * cell.low, start + way * cell.high))
+        reaches = [value for value in (start, end, low, high) if not isnan(value)]
+        bars.append(Bar(cell, 0, start, end, low, high, min(reaches), max(reaches)))
         start = end
     return bars
 
@@ -342,6 +360,8 @@ def bars_of(table: SummaryTable, requests: Requests) -> BarArrangement:
     """
     bars = requests[BarRequest]
     arrangement = arranged_bars(table, bars, single=single_bar(requests[SummaryRequest], bars))
+    if arrangement.layout == "diverging" and len(arrangement.cells.series) > _TWO_SIDES:
+        requests[SummaryRequest].check_adds_up(option("layout", "diverging"))
     if arrangement.beside:
         check_axes_apart(requests)
     return arrangement

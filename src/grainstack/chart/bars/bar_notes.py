@@ -41,6 +41,10 @@ def bar_notes(arrangement: BarArrangement, request: Requests, figures: FiguresAt
             else phrase("Whiskers are the limits of a segment, laid off from where it starts; the last one has none.")
         )
     sides = arrangement.sides
+    if sides and any(bar.whisker for bar in arrangement.bars) and len(sides.ways) > len({*sides.ways}):
+        laid_off = phrase("Whiskers are the limits of a segment, laid off from where it starts.")
+        but_middle = phrase("Whiskers are the limits of a segment, laid off from where it starts; the middle has none.")
+        notes.append(but_middle if 0 in sides.ways else laid_off)
     if sides and 0 in sides.ways:
         between = [name for name, way in zip(arrangement.cells.series, sides.ways, strict=True) if way == 0]
         notes.append(phrase("Figures at the ends add up each side without {between}.", between=in_words(between)))

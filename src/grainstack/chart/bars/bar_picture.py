@@ -370,7 +370,7 @@ class _BarChart(CategoryChart):
 
     def _whisker(self, position: CellPosition, bar: Bar) -> list[Mark]:
         style = self._style
-        if self._side_by_side and self._dots is None:
+        if (self._side_by_side or self._totals.alone_on_its_side(bar)) and self._dots is None:
             fill = self._inks.ground(self._inks.of(bar.cell))
             return list(bar_whisker(position, (bar.low, bar.high), bar.end, fill, style))
         if not self._side_by_side:  # by turns on both sides of the figures, so that neither neighbours nor figures meet

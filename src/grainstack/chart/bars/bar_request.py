@@ -117,15 +117,10 @@ def settled_bars(requests: Requests) -> Requests:
     if bars.bracket:
         summary = _with_brackets(summary, bars)
     spread = with_whiskers(summary)
-    if bars.layout == "diverging" and spread.error_bars != "none":
-        raise RequestError(
-            "Diverging bars carry no whiskers.",
-            f"Use {option('layout')} percent or grouped, or leave them out.",
-        )
     if bars.layout in LUMPED:
-        if bars.layout != "diverging" or summary.value:  # two series need not add up to stand on two sides
+        if bars.layout != "diverging":  # two series need not add up to stand on two sides
             summary.check_adds_up(f"{option('layout')} {bars.layout}")
-        if summary.given_limits:
+        if summary.given_limits and bars.layout != "diverging":  # of one series on each side they are its own
             raise RequestError(
                 f"{option(summary.given_limits[0])}: parts of a bar carry no ready-made limits.",
                 f"Use {option('layout')} grouped, or leave them out.",
