@@ -52,7 +52,7 @@ def test_given_means_have_two_sides_with_their_limits(run: Run, folder: Path) ->
     (folder / "g.csv").write_text(f"{GIVEN}18-29,all,39,36,42\n", "utf-8")
     typed = ("--by", "years", "--split", "sex", "--value", "mean", "--layout", "diverging", "--out", "x.svg")
     three = run("bar", "g.csv", *typed, "--value-is", "mean")
-    assert "a given mean does not" in three.stderr
+    assert "A given mean cannot be diverging" in three.stderr
     counts = run("bar", "g.csv", *typed, "--value-is", "count", "--error-low", "low", "--error-high", "high")
     assert "Parts of a bar carry no ready-made limits" in counts.stderr
     assert not (folder / "x.svg").exists()
