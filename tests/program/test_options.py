@@ -143,3 +143,21 @@ def test_what_makes_no_difference_is_told_and_stops_nothing(run: Run, typed: tup
     strict = run(*asked, *typed, "--strict")
     assert strict.returncode == 2
     assert message in strict.stderr
+
+
+def test_nested_categories_have_each_an_order_of_its_own(run: Run) -> None:
+    asked = ("table", "passengers.csv", "--by", "season", "--by", "route", "--measure", "wait")
+
+    def names(order: str) -> list[str]:
+        text = run(*asked, "--order", order).stdout
+        known = ("Winter", "Spring", "Dunmar", "Lower Tarn")
+        return [name for line in text.splitlines() for name in known if name in line]
+
+    assert names("season: Winter, Spring")[0] == "Winter"
+    natural, turned = names("route: codebook"), names("Route: reverse; season: codebook")
+    assert [name for name in natural if name in ("Winter", "Spring")] == ["Spring", "Winter"]
+    assert natural.index("Dunmar") < natural.index("Lower Tarn")
+    assert turned.index("Lower Tarn") < turned.index("Dunmar")
+    mixed = run(*asked, "--order", "route: reverse; Winter")
+    assert mixed.returncode == 2
+    assert "each part is for a column of its own" in mixed.stderr

@@ -1,11 +1,12 @@
 """The order of levels: one rule for tables and charts, and always said."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from math import inf, isnan
 
 from grainstack.errors import RequestError, nearest
 from grainstack.language import marked, phrase
 from grainstack.option_fields import Request, names_in, switch, word
+from grainstack.option_names import option
 from grainstack.other_words import value_meant
 from grainstack.records.variable import Level, LevelOrder, Variable
 
@@ -54,7 +55,8 @@ class OrderRequest(KeepRequest, frozen=True):
 
     order: str | None = word(
         None,
-        f"Order of the categories: {', '.join(RULES)} ('reverse: RULE'), 'largest-first: SERIES', or a list of levels.",
+        f"Order of the categories: {', '.join(RULES)} ('reverse: RULE'), 'largest-first: SERIES', or a list of levels; "
+        "of nested ones 'route: largest-first; season: Winter, Spring'.",
         group=_GROUP,
         metavar="RULE|'A, B'",
     )
@@ -73,11 +75,41 @@ class OrderRequest(KeepRequest, frozen=True):
         None, "The same for the panels.", group=_GROUP, metavar="RULE|'A, B'", needs=("panel",)
     )
 
-    @property
-    def by_series(self) -> tuple[str, str] | None:
-        """The rule and the series of an order such as `largest-first: Web`."""
-        rule, colon, series = (self.order or "").partition(":")
-        return (rule.strip(), series.strip()) if colon and rule.strip() in RULES[:2] and series.strip() else None
+    def rule_for(self, column: str, labels: Mapping[str, str]) -> str | None:
+        """The rule that `order` has for a column: the one under its name, or for the first one without any name.
+
+        Args:
+            column: The column.
+            labels: What the columns of the categories are called, by their names, outermost first.
+
+        Raises:
+            RequestError: Parts under names beside one without, or a name twice.
+        """
+        parts = [part.strip() for part in (self.order or "").split(";")]
+        called = {text: name for name, label in labels.items() for text in (name, label)}
+        named: dict[str, str] = {}
+        for part in parts:
+            head, colon, rule = part.partition(":")
+            if colon and head.strip() in called and rule.strip():
+                named[called[head.strip()]] = rule.strip()
+        if not named:
+            return self.order if column == next(iter(labels), column) else None
+        if len(named) != len(parts):
+            raise RequestError(
+                f"{option('order')} {self.order}: each part is for a column of its own.",
+                f"Write it like '{next(iter(labels))}: largest-first'.",
+            )
+        return named.get(column)
+
+
+def by_series(rule: str | None) -> tuple[str, str] | None:
+    """The rule and the series of an order such as `largest-first: Web`; None for any other.
+
+    Args:
+        rule: The order.
+    """
+    name, colon, series = (rule or "").partition(":")
+    return (name.strip(), series.strip()) if colon and name.strip() in RULES[:2] and series.strip() else None
 
 
 def order_of(kept: KeepRequest) -> OrderRequest:

@@ -16,7 +16,7 @@ from grainstack.records.variable import Level, LevelOrder, LevelRole, Variable
 from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import Grouping
-from grainstack.summary.order import OrderRequest, chosen, goes_by_size, ordered_levels, place_of
+from grainstack.summary.order import OrderRequest, by_series, chosen, goes_by_size, ordered_levels, place_of
 from grainstack.summary.statistics import STATISTICS, Linear
 from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.sums.accumulator import Accumulator
@@ -77,12 +77,13 @@ class _Shown:
     def levels(self) -> ShownLevels:
         variable, request, order = self._variable, self._totals.request, self._order
         rule = {Role.SERIES: order.split_order, Role.PANEL: order.panel_order}.get(self._role)
-        if self._role is Role.CATEGORY and self._first:
-            rule = order.order
-        sizes = self._sizes(by_series := order.by_series if self._first else None)
-        wanted, wording = ordered_levels(variable, by_series[0] if by_series else rule, sizes.tolist())
-        if by_series:
-            wording = phrase("{rule} by {what}", rule=wording, what=by_series[1])
+        if self._role is Role.CATEGORY:
+            rule = order.rule_for(variable.name, {name: self._facts.variables[name].label for name in request.by})
+        series = by_series(rule) if self._first else None
+        sizes = self._sizes(series)
+        wanted, wording = ordered_levels(variable, series[0] if series else rule, sizes.tolist())
+        if series:
+            wording = phrase("{rule} by {what}", rule=wording, what=series[1])
         elif self._role is not Role.PANEL and goes_by_size(variable, rule):
             which = self._by_which(self._going_by(None))
             wording = phrase("{rule} by {what}", rule=wording, what=which) if which else wording
@@ -99,7 +100,7 @@ class _Shown:
         if most is not None:
             aside = [place for place in shown if variable.levels[place].is_special]
             plain = [place for place in shown if place not in aside]
-            kept, rest = _cut(plain, self._sizes(None) if by_series else sizes, most)
+            kept, rest = _cut(plain, self._sizes(None) if series else sizes, most)
             shown = [place for place in shown if place in (*kept, *aside)]
         places[shown] = np.arange(len(shown))
         levels = chosen(variable.levels, shown)
