@@ -315,6 +315,7 @@ def dot(
     turn_names: bool = ...,
     swap: bool = ...,
     label: str | None = ...,
+    joined: bool = ...,
     value_range: str | None = ...,
     ticks: str | None = ...,
     reference: str | Sequence[str] = ...,

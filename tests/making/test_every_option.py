@@ -248,6 +248,7 @@ TRIES: dict[str, list[Try]] = {
     ],
     "ticks": [({}, {"ticks": "2"}), ({"form": "histogram"}, {"ticks": "0, 7"}), (MEAN, {"ticks": "0, 3, 7"})],
     "touch": [({"by": ("route",)}, {"touch": ("title: bold, color=#555",)}), ({}, {"touch": ("title: color=#555",)})],
+    "joined": [({"by": ("season",)}, {"joined": True})],
     "bracket": [({"by": ("route",), "measure": ("wait",)}, {"bracket": ("Pell Isle, Dunmar",)})],
     "annotation": [
         ({"by": ("route",)}, {"annotation": ("top-left: seen",)}),

@@ -108,6 +108,7 @@ class MarkRole(StrEnum):
     LEGEND = "legend"
     LEGEND_SWATCH = "legend-swatch"
     LETTER = "letter"
+    LINE = "line"
     LOGO = "logo"
     MEAN = "mean"
     MEDIAN = "median"

@@ -5,14 +5,14 @@ from math import inf
 from msgspec.structs import replace
 
 from grainstack.chart.cells import Cell, ChartCells
-from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.colors_request import ColorsRequest
-from grainstack.chart.dots.dot_request import DotRequest
+from grainstack.chart.dots.dot_axis import axis_of, dot_notes
+from grainstack.chart.dots.dot_request import DotRequest, JoinedRequest
+from grainstack.chart.dots.line_picture import LineChart
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import composed
 from grainstack.chart.frame.plane import Box, CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
-from grainstack.chart.frame.ticks import from_zero
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel, fitting_size, grounds, overflow_of_marks
 from grainstack.chart.frame.whiskers import whisker_marks
@@ -21,8 +21,7 @@ from grainstack.chart.look.measures import FIGURE_LINE
 from grainstack.chart.look.palette import GRID, MUTED
 from grainstack.chart.marks import Anchor, Dot, Line, Mark, MarkRole, Text
 from grainstack.chart.scene import Scene
-from grainstack.chart.writing.figures_at import FiguresAt
-from grainstack.language import marked, phrase
+from grainstack.language import marked
 from grainstack.requests import Requests
 
 _LANE = 1.2  # dots: series stand so far apart in a row, where it has the room
@@ -43,34 +42,8 @@ def dot_scene(cells: ChartCells, request: Requests) -> Scene:
     Raises:
         RequestError: A colour or highlight for a level that is not shown.
     """
-    return composed(lambda wanted: _DotChart(cells, wanted), request)
-
-
-def extent(cells: ChartCells) -> tuple[float, float]:
-    """From where to where dots and whiskers reach, from zero where they start near it."""
-    known = [cell for cell in cells.cells if cell.known]
-    values = [value for cell in known for value in (cell.estimate, *((cell.low, cell.high) if cell.has_spread else ()))]
-    return from_zero(min(values), max(values))
-
-
-def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNeeds:
-    """What the value axis of dots has to show, in a picture as in a terminal."""
-    column = cells.column
-    low, high = extent(cells)
-    percent, wanted = column.unit == "%", request[AxisRequest]
-    write = figures.first.style
-    return AxisNeeds(low, high, share=column.is_share, percent=percent, whole=False, write=write, request=wanted)
-
-
-def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
-    """Sentences for the footnote of dots."""
-    low, high = request[AxisRequest].limits or extent(cells)
-    notes = [phrase("The value axis does not start at zero.")] if low > 0 or high < 0 else []
-    scale = FiguresAt(cells, request, ()).scale
-    known = [cell.estimate * scale for cell in cells.cells if cell.known]
-    if request[AxisRequest].limits and any(not low <= value <= high for value in known):
-        notes.append(phrase("Dots at the edge stand for figures beyond the axis."))
-    return notes
+    chart = LineChart if request.usual(JoinedRequest).joined else _DotChart
+    return composed(lambda wanted: chart(cells, wanted), request)
 
 
 class _DotChart(CategoryChart):

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import MARK_LABELS, PlotRequest, labels_in
 from grainstack.errors import IdleError, RequestError
-from grainstack.option_fields import switch, word
+from grainstack.option_fields import Medium, Request, switch, word
 from grainstack.option_names import option
 from grainstack.requests import Requests
 from grainstack.summary.options import SpreadRequest
@@ -44,6 +44,16 @@ class DotRequest(PlotRequest, frozen=True):
         return labels_in(self.label or "value", MARK_LABELS)
 
 
+class JoinedRequest(Request, frozen=True):
+    """Whether dots are joined by lines."""
+
+    joined: bool = switch(
+        "Join the dots of each series by a line, along times or other categories with an order.",
+        group=_GROUP,
+        medium=Medium.PICTURE,
+    )
+
+
 def settled_dots(requests: Requests) -> Requests:
     """The summary dots are drawn from: any statistics, split or not.
 
@@ -54,9 +64,24 @@ def settled_dots(requests: Requests) -> Requests:
     requests = swapped(requests) if dots.swap else requests
     summary = requests[SummaryRequest]
     check_one_set_of_series(summary)
+    if requests.usual(JoinedRequest).joined:
+        requests = requests.having(_upright(dots))
     summary.check_no_nets("A dot chart", (summary.split,) if summary.split else ())
     also = tuple(label_figures(summary, dots.labels))
     return requests.having(replace(summary, spread=with_whiskers(summary), also=also, series_totals=False))
+
+
+def _upright(dots: DotRequest) -> DotRequest:
+    """The same with categories from left to right, as lines run.
+
+    Raises:
+        RequestError: They were to run from top to bottom.
+    """
+    if dots.direction == "horizontal":
+        raise RequestError(
+            f"{option('joined')} lines run from left to right.", f"Leave {option('direction', 'horizontal')} out."
+        )
+    return replace(dots, direction="vertical")
 
 
 def swapped(requests: Requests) -> Requests:

@@ -13,8 +13,8 @@ from grainstack.chart.bars.bar_notes import bar_notes, cut_short
 from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.chart_requests import NumbersRequest
-from grainstack.chart.dots.dot_picture import axis_of as axis_of_dots
-from grainstack.chart.dots.dot_picture import dot_notes
+from grainstack.chart.dots.dot_axis import axis_of as axis_of_dots
+from grainstack.chart.dots.dot_axis import dot_notes
 from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.frame.side_columns import side_columns_of
 from grainstack.chart.frame.value_axis import axis_references, axis_span

@@ -3,7 +3,7 @@
 from grainstack.chart.annotation_request import AnnotationRequest
 from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, LegendRequest, NumbersRequest, WordsRequest
 from grainstack.chart.colors_request import CategoryColorsRequest, ColorsRequest
-from grainstack.chart.dots.dot_request import DotRequest, settled_dots
+from grainstack.chart.dots.dot_request import DotRequest, JoinedRequest, settled_dots
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.touch_request import TouchRequest
 from grainstack.later import Later
@@ -36,6 +36,7 @@ KIND = Kind(
         ),
         *(
             DotRequest,
+            JoinedRequest,
             AxisRequest,
             NumbersRequest,
             RoundingRequest,

@@ -1,0 +1,36 @@
+"""What the value axis of dots has to show, joined or not, and what is said of it."""
+
+from grainstack.chart.cells import ChartCells
+from grainstack.chart.chart_requests import AxisRequest
+from grainstack.chart.frame.ticks import from_zero
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.writing.figures_at import FiguresAt
+from grainstack.language import phrase
+from grainstack.requests import Requests
+
+
+def extent(cells: ChartCells) -> tuple[float, float]:
+    """From where to where dots and whiskers reach, from zero where they start near it."""
+    known = [cell for cell in cells.cells if cell.known]
+    values = [value for cell in known for value in (cell.estimate, *((cell.low, cell.high) if cell.has_spread else ()))]
+    return from_zero(min(values), max(values))
+
+
+def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNeeds:
+    """What the value axis of dots has to show, in a picture as in a terminal."""
+    column = cells.column
+    low, high = extent(cells)
+    percent, wanted = column.unit == "%", request[AxisRequest]
+    write = figures.first.style
+    return AxisNeeds(low, high, share=column.is_share, percent=percent, whole=False, write=write, request=wanted)
+
+
+def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
+    """Sentences for the footnote of dots."""
+    low, high = request[AxisRequest].limits or extent(cells)
+    notes = [phrase("The value axis does not start at zero.")] if low > 0 or high < 0 else []
+    scale = FiguresAt(cells, request, ()).scale
+    known = [cell.estimate * scale for cell in cells.cells if cell.known]
+    if request[AxisRequest].limits and any(not low <= value <= high for value in known):
+        notes.append(phrase("Dots at the edge stand for figures beyond the axis."))
+    return notes

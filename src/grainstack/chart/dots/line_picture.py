@@ -1,0 +1,174 @@
+"""Dots joined by lines along categories that have an order, such as times; a line breaks where a figure is missing."""
+
+from collections.abc import Iterator
+
+from grainstack.chart.cells import Cell, ChartCells
+from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.dots.dot_axis import axis_of, dot_notes
+from grainstack.chart.dots.dot_request import DotRequest
+from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.plane import Box, CellPosition
+from grainstack.chart.frame.plot_needs import Overflow, Plots
+from grainstack.chart.frame.second_axis import joined
+from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.frame.value_labels import ValueLabel, grounds
+from grainstack.chart.frame.whiskers import whisker_marks
+from grainstack.chart.look.color import PAPER
+from grainstack.chart.look.measures import CAP_HEIGHT
+from grainstack.chart.marks import Anchor, Dot, Line, Mark, MarkRole, Text
+from grainstack.errors import ChartError
+from grainstack.language import marked
+from grainstack.option_names import option
+from grainstack.requests import Requests
+
+_LANE = 2.4  # dots: series with limits stand so far apart, where there is room
+_LANES = 0.5  # of a slot: what all of them take at most
+_LARGEST = 0.3  # of a slot: dots of two categories never touch
+_OFF = 0.7  # gaps: between a dot and its figure
+_HALO = 1.7  # lines: the paper around a line, where it crosses another
+_SAME = 0.01  # points: a dot is its own
+_CUTS = 24  # boxes along a line, in which a figure would be crossed
+
+
+class LineChart(CategoryChart):
+    """One chart while it is being composed.
+
+    Raises:
+        ChartError: The categories have no order along which anything could be joined.
+    """
+
+    _slender = True
+    _patterned = False
+
+    def __init__(self, cells: ChartCells, request: Requests) -> None:
+        if not (joined(cells) and _in_natural_order(cells)):
+            raise ChartError(
+                f"{option('joined')} joins categories in their order, and these have none.",
+                f"Leave it out, or show times, bands or ordered levels in their order: {option('order', 'codebook')}.",
+            )
+        super().__init__(cells, request, marked("Line chart"), labels=request[DotRequest].labels)
+
+    def _notes(self) -> list[str]:
+        return dot_notes(self._cells, self._request)
+
+    @property
+    def _with_bases(self) -> bool:
+        return not self._cells.series and super()._with_bases
+
+    def _axis(self) -> AxisNeeds:
+        return axis_of(self._cells, self._request, self._figures)
+
+    def _lines(self) -> Iterator[list[Cell]]:
+        """The cells of each line in their order; one that has no figure is there and joins nothing."""
+        for panel in range(len(self._cells.panels)):
+            for series in range(self._cells.count):
+                yield [cell for cell in self._cells.cells if (cell.panel, cell.series) == (panel, series)]
+
+    def _written(self) -> list[Cell]:
+        """The cells whose figures are written: all of a line alone, the ends of several, the last one first."""
+        found: list[Cell] = []
+        for line in self._lines():
+            known = [cell for cell in line if cell.known and not self._is_gap(cell)]
+            ends = known if not self._cells.series else [*known[-1:], *known[:-1][:1]]
+            found += reversed(ends) if not self._cells.series else ends
+        return found
+
+    def _overflows(self, labels: list[ValueLabel]) -> list[Overflow]:  # noqa: ARG002 - only some of them are written
+        gap = self._style.gap + self._style.dot
+        found = []
+        for cell in self._written():
+            label = self._label(cell)
+            if label.content or label.letters:
+                found.append(Overflow(cell.high if cell.has_spread else cell.estimate, *label.needs(gap)))
+        return found
+
+    def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - as above
+        return sum(bool(self._label(cell).content) for cell in self._written())
+
+    def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002 - as above
+        style, slots = self._style, self._cells.slots
+        lines: list[Mark] = []
+        dots: list[Mark] = []
+        for line in self._lines():
+            before: tuple[Cell, float, float] | None = None
+            for cell in line:
+                if not cell.known or self._is_gap(cell):
+                    before = None
+                    continue
+                x, y = self._point(plots, cell)
+                ink, key = self._inks.of(cell), self._cells.key(cell)
+                if before and slots[before[0].slot].group == slots[cell.slot].group:
+                    lines.append(Line(before[1], before[2], x, y, PAPER, style.line * _HALO, MarkRole.HALO))
+                    lines.append(Line(before[1], before[2], x, y, ink.fill, style.line, MarkRole.LINE, key))
+                plane = plots.planes[cell.panel]
+                if cell.has_spread:
+                    position = CellPosition(plane, x, plane.slot * _LANES, key)
+                    dots += whisker_marks(position, (cell.low, cell.high), style)
+                radius = min(style.dot, plane.slot * _LARGEST)
+                tip = f"{self._cells.name(cell)}: {self._figures.text(cell)}"
+                opacity = self._request[ColorsRequest].opacity
+                dots.append(Dot(x, y, radius, ink.fill, MarkRole.DOT, key, tip, PAPER, opacity))
+                before = (cell, x, y)
+        texts = self._figures_at(plots, [*lines, *dots])
+        return [*lines, *grounds(texts, style), *dots, *texts]
+
+    def _is_gap(self, cell: Cell) -> bool:
+        """Whether nothing was recorded at the category of a cell, in no series: its sum or count of 0 is no figure."""
+        columns, stack = self._cells.columns, self._cells.stack(cell.panel, cell.slot)
+        return all(columns[one.column].records[one.row] == 0 for one in stack)
+
+    def _point(self, plots: Plots, cell: Cell) -> tuple[float, float]:
+        """Where the dot of a cell stands: series with limits stand a little apart, so that whiskers do not meet."""
+        plane = plots.planes[cell.panel]
+        lanes = self._cells.count
+        apart = min(plane.slot * _LANES / lanes, self._style.dot * _LANE) * cell.has_spread
+        return plane.point(plane.middle(cell.slot) + (cell.series - (lanes - 1) / 2) * apart, cell.estimate)
+
+    def _figures_at(self, plots: Plots, marks: list[Mark]) -> list[Mark]:
+        """The figures over their dots, or under them where that is free; those without a free place are left out."""
+        style = self._style
+        taken = [box for mark in marks for box in _boxes(mark)]
+        dots = [box for mark in marks if isinstance(mark, Dot) for box in _boxes(mark)]
+        found: list[Mark] = []
+        for cell in self._written() if self._kinds else []:
+            label, frame = self._label(cell), plots.planes[cell.panel].frame
+            x, y = self._point(plots, cell)
+            plane = plots.planes[cell.panel]
+            top, bottom = (plane.value(cell.high), plane.value(cell.low)) if cell.has_spread else (y, y)
+            away = style.gap * _OFF + (0 if cell.has_spread else style.dot)
+            for baseline in (top - away, bottom + away + label.size * CAP_HEIGHT):
+                text = label.at(x, baseline, Anchor.MIDDLE)
+                box = Box(*text.box)
+                own = Box(box.left, min(box.top, y), box.right, max(box.bottom, y))  # from the dot to its figure
+                parted = any(own.meets(other) for other in dots if abs((other.top + other.bottom) / 2 - y) > _SAME)
+                if label.content and frame.holds(box) and not parted and not any(map(box.meets, taken)):
+                    found.append(text)
+                    taken.append(box)
+                    break
+        return found
+
+
+def _in_natural_order(cells: ChartCells) -> bool:
+    """Whether the innermost categories stand as they follow one another by nature."""
+    dimension = cells.table.categories[-1]
+    natural = {level.code: place for place, level in enumerate(dimension.all_levels)}
+    places = [natural[level.code] for level in dimension.levels if level.code in natural]
+    return places == sorted(places)
+
+
+def _boxes(mark: Mark) -> list[Box]:
+    """The room of a mark that a figure must keep clear of; a line in pieces."""
+    if isinstance(mark, Dot):
+        return [Box(mark.x - mark.radius, mark.y - mark.radius, mark.x + mark.radius, mark.y + mark.radius)]
+    if isinstance(mark, Text):
+        return [Box(*mark.box)]
+    if not isinstance(mark, Line) or mark.role is MarkRole.HALO:
+        return []
+    found = []
+    for cut in range(_CUTS):
+        xs = sorted(mark.x1 + (mark.x2 - mark.x1) * part / _CUTS for part in (cut, cut + 1))
+        ys = sorted(mark.y1 + (mark.y2 - mark.y1) * part / _CUTS for part in (cut, cut + 1))
+        found.append(
+            Box(xs[0] - mark.thickness, ys[0] - mark.thickness, xs[1] + mark.thickness, ys[1] + mark.thickness)
+        )
+    return found
