@@ -1,6 +1,6 @@
 """Requests for charts that are composed straight from figures, without the settling of a kind."""
 
-from grainstack.chart.annotation_request import AnnotationRequest
+from grainstack.chart.annotation_request import AnnotationRequest, SpanRequest
 from grainstack.chart.bars.bar_request import BarRequest
 from grainstack.chart.chart_requests import (
     AxisRequest,
@@ -25,7 +25,7 @@ from grainstack.summary.options import RoundingRequest, SmallBaseRequest
 EVERY = (
     *(BarRequest, SecondRequest, DotRequest, PieRequest, TreemapRequest, DistributionRequest, AxisRequest),
     *(AxisTitlesRequest, LegendRequest, NumbersRequest, RecordDotsRequest, WordsRequest, CategoryColorsRequest),
-    *(AnnotationRequest, TouchRequest, FillsRequest, PictureRequest, RoundingRequest, SmallBaseRequest),
+    *(AnnotationRequest, SpanRequest, TouchRequest, FillsRequest, PictureRequest, RoundingRequest, SmallBaseRequest),
 )
 
 

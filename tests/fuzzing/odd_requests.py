@@ -55,6 +55,7 @@ _VALUES = {
     "highlight": ("R0", "app"),
     "opposite": ("app", "no", "low"),
     "touch": ("bars: color=#555", "Dunmar: bold", "no colon", "names: offset=1e3 x"),
+    "span": ("Spring, Summer: x", "Dunmar", ","),
     "bracket": ("Spring, Summer", "Dunmar", "a, b, c, d"),
     "annotation": ("Dunmar: x", "no colon", "top-left: " + "y" * 300),
     "reference": ("wait: mean", "2"),

@@ -249,6 +249,7 @@ TRIES: dict[str, list[Try]] = {
     "ticks": [({}, {"ticks": "2"}), ({"form": "histogram"}, {"ticks": "0, 7"}), (MEAN, {"ticks": "0, 3, 7"})],
     "touch": [({"by": ("route",)}, {"touch": ("title: bold, color=#555",)}), ({}, {"touch": ("title: color=#555",)})],
     "joined": [({"by": ("season",)}, {"joined": True})],
+    "span": [({"by": ("route",)}, {"span": ("Pell Isle, Dunmar: closed",)})],
     "bracket": [({"by": ("route",), "measure": ("wait",)}, {"bracket": ("Pell Isle, Dunmar",)})],
     "annotation": [
         ({"by": ("route",)}, {"annotation": ("top-left: seen",)}),

@@ -46,6 +46,21 @@ def annotation_from_table(table: Mapping[str, Any]) -> str:
     return f"{at if isinstance(at, str) else ', '.join(at)}: {text}"
 
 
+def span_from_table(table: Mapping[str, Any]) -> str:
+    """A span as a plan writes it in a table of its own, in one line.
+
+    Args:
+        table: `from`, `to` and perhaps `text`.
+
+    Raises:
+        ValueError: It says something else; says so as the end of a sentence.
+    """
+    start, end, text = table.get("from"), table.get("to"), table.get("text", "")
+    if not all(isinstance(one, str | int) for one in (start, end, text)) or set(table) - {"from", "to", "text"}:
+        raise ValueError("must say `from`, `to` and perhaps `text`")
+    return f"{start}, {end}{f': {text}' if text else ''}"
+
+
 class AnnotationRequest(Request, frozen=True):
     """Notes within the plot.
 
@@ -73,10 +88,52 @@ class AnnotationRequest(Request, frozen=True):
         return tuple(map(_annotation, self.annotation))
 
 
-def _annotation(text: str) -> Annotation:
+class SpanRequest(Request, frozen=True):
+    """Stretches of the category axis that are shaded.
+
+    Raises:
+        RequestError: A span that does not say from where to where.
+    """
+
+    span: tuple[str, ...] = word(
+        (),
+        "Shade the plot from one category to another, with a note: a closure, a strike; repeatable.",
+        group="Words on the chart",
+        metavar="'FROM, TO: TEXT'",
+        medium=Medium.PICTURE,
+        from_table=span_from_table,
+    )
+
+    def __post_init__(self) -> None:
+        Request.__post_init__(self)
+        force_setattr(self, "span", tuple(map(visible, self.span)))
+        _ = self.spans
+
+    @property
+    def spans(self) -> tuple[Annotation, ...]:
+        """The spans, taken apart: `at` holds the first and the last category."""
+        return tuple(map(_span, self.span))
+
+
+def _span(text: str) -> Annotation:
+    names, colon, note = _parts(text)
+    if len(names) not in (1, 2) or (colon and not note.strip()):
+        raise RequestError(
+            f"`{option('span')} {text}` does not say from which category to which.",
+            "Write it like 'Spring, Summer: Strike'.",
+        )
+    return Annotation((names[0], names[-1]), " ".join(note.split()))
+
+
+def _parts(text: str) -> tuple[tuple[str, ...], str, str]:
+    """The names before the colon, the colon, and what follows it."""
     quoted = text.startswith('"') and '":' in text
     at, colon, note = text.partition('":' if quoted else ":")
-    names = names_in(f'{at}"' if quoted else at)
+    return names_in(f'{at}"' if quoted else at), colon, note
+
+
+def _annotation(text: str) -> Annotation:
+    names, colon, note = _parts(text)
     if not colon or not names or not note.strip():
         raise RequestError(
             f"`{option('annotation')} {text}` does not say what is noted where.",

@@ -126,6 +126,7 @@ class MarkRole(StrEnum):
     SLICE = "slice"
     SLICE_LABEL = "slice-label"
     SOURCE = "source"
+    SPAN = "span"
     STEM = "stem"
     SUBTITLE = "subtitle"
     SWATCH = "swatch"

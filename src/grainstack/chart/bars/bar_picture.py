@@ -113,7 +113,9 @@ class _BarChart(CategoryChart):
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _movable(self, plots: Plots) -> Movable | None:
-        fixed = self._side_columns or self._annotations or self._differences  # which would stay where they are
+        fixed = (
+            self._side_columns or self._annotations or self._spans or self._differences
+        )  # which would stay where they are
         return None if fixed else movable(self._bars, self._request, plots)
 
     @property

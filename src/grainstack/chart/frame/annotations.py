@@ -12,16 +12,19 @@ from grainstack.chart.annotation_request import CORNERS, Annotation
 from grainstack.chart.cells import ChartCells
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plot_needs import Plots
+from grainstack.chart.frame.spans import box_of_span
 from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.measures import CAP_HEIGHT
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.marks import Dot, Key, Line, Mark, MarkRole, Rect, Sector, Text
+from grainstack.chart.marks import ELLIPSIS, Dot, Key, Line, Mark, MarkRole, Rect, Sector, Text
 from grainstack.chart.writing.text import balanced, width
 from grainstack.errors import RequestError, nearest
 from grainstack.option_names import option
 
 _WIDTHS = (0.34, 0.24, 0.16)  # of the plot, at most: a note reads as a note, and leaves the marks the stage
+_WITHIN = (1.0, 0.7, 0.5)  # of a span, likewise
+_RIM = 0.7  # gaps: between the edge of a span and its note
 _MOST_LINES = 5  # more is a text, and belongs beside the picture
 _LEADING = 1.28  # of the type size from line to line
 _STEP = 3.0  # points between two places that are tried
@@ -33,7 +36,7 @@ _THICK = 1.2  # grid lines: a leader is a little stronger than the grid
 _CLEAR = 0.5  # points that a leader keeps from what it passes
 _SIDEWAYS = 1.15  # how much further sideways counts, so that notes stand above rather than beside
 _ANCHORS = (MarkRole.BAR, MarkRole.DOT, MarkRole.BOX, MarkRole.SLICE)
-_LIGHT = (MarkRole.GRID, MarkRole.FRAME, MarkRole.PAPER, MarkRole.GROUND)  # what a note may stand over
+_LIGHT = (MarkRole.GRID, MarkRole.FRAME, MarkRole.PAPER, MarkRole.GROUND, MarkRole.SPAN)  # what a note may stand over
 
 Places = npt.NDArray[np.float64]  # left and top of each, shape (places, 2)
 
@@ -51,12 +54,16 @@ class _Target(Struct, frozen=True):
 
 
 def annotation_marks(
-    annotations: Sequence[Annotation], marks: Sequence[Mark], cells: ChartCells, plots: Plots, style: Style
+    notes: Sequence[tuple[Annotation, tuple[int, int] | None]],
+    marks: Sequence[Mark],
+    cells: ChartCells,
+    plots: Plots,
+    style: Style,
 ) -> list[Mark]:
     """The notes that have room.
 
     Args:
-        annotations: What is noted where.
+        notes: What is noted where; of a span with its first and last category.
         marks: Everything that stands there already.
         cells: The figures of the chart.
         plots: Its plots.
@@ -67,10 +74,12 @@ def annotation_marks(
     """
     taken = [box for mark in marks for box in _boxes_of(mark)]
     found: list[Mark] = []
-    for number, one in enumerate(annotations):
-        target = None if one.corner else _target_of(one, marks, cells, plots)
-        tried = [_Note(one, number, plots, style, share).placed(target, taken) for share in _WIDTHS]
-        placed = min((one for one in tried if one), key=lambda one: one.distance, default=None)
+    for number, (one, slots) in enumerate(notes):
+        target = None if one.corner or slots else _target_of(one, marks, cells, plots)
+        frame = _within(box_of_span(slots, plots.planes[0]), style.gap * _RIM) if slots else _frame_of(plots)
+        widths = [frame.width * share for share in (_WITHIN if slots else _WIDTHS)]
+        tried = [_Note(one, number, frame, plots, style).of_width(wide).placed(target, taken) for wide in widths]
+        placed = min((one for one in tried if one), key=lambda one: (one.cut, one.distance), default=None)
         found += placed.marks if placed else []
         taken += [box for mark in (placed.marks if placed else ()) for box in _boxes_of(mark)]
     return found
@@ -117,11 +126,27 @@ def _reach(mark: Rect | Dot, *, horizontal: bool) -> float:
     return mark.x + mark.width if horizontal else -mark.y
 
 
+def _frame_of(plots: Plots) -> Box:
+    """The room of all plots together."""
+    frames = [plane.frame for plane in plots.planes]
+    return Box(
+        min(box.left for box in frames),
+        min(box.top for box in frames),
+        max(box.right for box in frames),
+        max(box.bottom for box in frames),
+    )
+
+
+def _within(box: Box, rim: float) -> Box:
+    return Box(box.left + rim, box.top + rim, box.right - rim, box.bottom - rim)
+
+
 class _Placed(Struct, frozen=True):
     """A note in its place."""
 
     marks: tuple[Mark, ...]
     distance: float
+    cut: bool = False
 
 
 def _names_of(key: Key, cells: ChartCells) -> set[str]:
@@ -135,20 +160,20 @@ def _names_of(key: Key, cells: ChartCells) -> set[str]:
 class _Note:
     """One note on its way to its place."""
 
-    def __init__(self, one: Annotation, number: int, plots: Plots, style: Style, share: float) -> None:
-        frames = [plane.frame for plane in plots.planes]
-        self._frame = Box(
-            min(box.left for box in frames),
-            min(box.top for box in frames),
-            max(box.right for box in frames),
-            max(box.bottom for box in frames),
-        )
+    def __init__(self, one: Annotation, number: int, frame: Box, plots: Plots, style: Style) -> None:
+        self._one, self._frame = one, frame
+        self._in_span = frame != _frame_of(plots)
         self._corner, self._horizontal = one.corner, plots.horizontal
         self._style, self._key = style, Key(category=one.at, series=(f"*annotation {number}",))
-        size = style.value
-        self._lines = balanced(one.text, size, self._frame.width * share, _MOST_LINES)
+        self.of_width(frame.width)
+
+    def of_width(self, most: float) -> "_Note":
+        """It in lines no longer than so many points."""
+        size = self._style.value
+        self._lines = balanced(self._one.text, size, most, _MOST_LINES)
         self._width = max(width(line, size) for line in self._lines)
         self._height = size * (CAP_HEIGHT + _LEADING * (len(self._lines) - 1) + 0.21)
+        return self
 
     def placed(self, target: _Target | None, taken: Sequence[Box]) -> _Placed | None:
         """It at the free place that is nearest to its mark; None where there is none.
@@ -163,12 +188,17 @@ class _Note:
             box = Box(left, top, left + self._width, top + self._height)
             leader = None if target is None else self._leader(box, point)
             if leader is None or not _crosses(leader, taken, target):
-                return _Placed((*([leader] if leader else []), *self._texts(box)), distance)
+                return _Placed(
+                    (*([leader] if leader else []), *self._texts(box)), distance, self._lines[-1].endswith(ELLIPSIS)
+                )
         return None
 
     def _points(self, target: _Target | None) -> list[tuple[float, float]]:
         """Where it may point to: the end of a mark or the middle of its long sides; or its corner."""
         frame = self._frame
+        if self._in_span:
+            middle = (frame.left + frame.right) / 2, (frame.top + frame.bottom) / 2
+            return [(frame.right, middle[1]) if self._horizontal else (middle[0], frame.top)]
         if target is None:
             x = frame.right if self._corner.endswith("right") else frame.left
             return [(x, frame.top if self._corner.startswith("top") else frame.bottom)]

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from grainstack.chart.annotation_request import AnnotationRequest
+from grainstack.chart.annotation_request import Annotation, AnnotationRequest, SpanRequest
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.chart_requests import LegendRequest, PlotRequest, WordsRequest
 from grainstack.chart.frame.annotations import annotation_marks
@@ -29,6 +29,7 @@ from grainstack.chart.frame.second_axis import (
 )
 from grainstack.chart.frame.side_columns import SideColumn, side_columns_of
 from grainstack.chart.frame.sign_places import SignPlaces
+from grainstack.chart.frame.spans import slots_of, span_marks, with_shaded_grounds
 from grainstack.chart.frame.value_axis import AxisNeeds, reference_marks
 from grainstack.chart.frame.value_labels import ValueLabel
 from grainstack.chart.look.coloring import Ink
@@ -100,6 +101,7 @@ class CategoryChart(ABC):
         self._second = second_needs(cells, request.usual(SecondRequest))
         self._second_start = False
         self._annotations = request.usual(AnnotationRequest).annotations
+        self._spans = request.usual(SpanRequest).spans
         self._side_columns = side_columns_of(cells, request)
         plot = request[PlotRequest]
         if self._side_columns and (plot.direction == "vertical" or plot.turn_names):
@@ -186,7 +188,8 @@ class CategoryChart(ABC):
     def _scene(self, frame: Frame, marks: list[Mark], wanted: Mapping[MarkRole, int], plots: Plots) -> Scene:
         """The finished picture, with what a page needs to answer with it."""
         alt = alt_text(self._kind, self._cells.table, self._cells.column, frame.words.title, self._figures.first)
-        notes = (f"{', '.join(one.at)}: {one.text}." for one in self._annotations)
+        notes = [f"{', '.join(one.at)}: {one.text}." for one in self._annotations]
+        notes += [f"{' – '.join(dict.fromkeys(one.at))}: {one.text}." for one in self._spans if one.text]
         alt = " ".join([alt, *self._words_besides, *notes])
         return replace(frame.scene(marks, alt, wanted), scale=self._scale(plots), movable=self._movable(plots))
 
@@ -226,7 +229,7 @@ class CategoryChart(ABC):
             MarkRole.LEGEND: len(self._cells.series) if legend != "none" else 0,
             MarkRole.VALUE: written.figures,
             MarkRole.LETTER: written.letters,
-            MarkRole.ANNOTATION: len(self._annotations),
+            MarkRole.ANNOTATION: len(self._annotations) + sum(bool(one.text) for one in self._spans),
             MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
             **{role: 1 for role, text in titles.items() if text},
         }
@@ -353,17 +356,21 @@ class CategoryChart(ABC):
 
     def _under(self, plots: Plots) -> list[Mark]:
         """What stands in the plots, under what stands around them."""
-        marks: list[Mark] = [mark for plane in plots.planes for mark in self._behind(plane)]
+        cells, spans = self._cells, self._spans
+        marks: list[Mark] = [mark for plane in plots.planes for mark in span_marks(spans, cells, plane)]
+        marks += [mark for plane in plots.planes for mark in self._behind(plane)]
         marks += [*plots.behind, *self._marks(plots, self._labels())]
         if self._second:
             second = second_marks(self._cells, self._second_figure, plots, self._style, self._second_color)
             figures = second_figures(second, marks, self._style, self._second_color, lying=plots.horizontal)
             marks += [*second, *(figures if self._second_labelled else [])]
         marks += [mark for plane in plots.planes for mark in reference_marks(self._needs_of_axis, plane, self._style)]
-        if self._annotations:
+        if self._annotations or spans:
             there = [*marks, *plots.around]
-            marks += annotation_marks(self._annotations, there, self._cells, plots, self._style)
-        return marks
+            notes: list[tuple[Annotation, tuple[int, int] | None]] = [(one, None) for one in self._annotations]
+            notes += [(one, slots_of(one, cells)) for one in spans if one.text]
+            marks += annotation_marks(notes, there, cells, plots, self._style)
+        return with_shaded_grounds(marks) if spans else marks
 
     def _second_figure(self, value: float, flags: Flag) -> str:
         """A figure of the second measure with its signs."""

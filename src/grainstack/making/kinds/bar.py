@@ -1,6 +1,6 @@
 """Bars: simple, stacked, grouped, percent and diverging."""
 
-from grainstack.chart.annotation_request import AnnotationRequest
+from grainstack.chart.annotation_request import AnnotationRequest, SpanRequest
 from grainstack.chart.bars.bar_request import BarRequest, settled_bars
 from grainstack.chart.chart_requests import (
     AxisRequest,
@@ -53,6 +53,7 @@ KIND = Kind(
             FillsRequest,
             WordsRequest,
             AnnotationRequest,
+            SpanRequest,
         ),
         *(AxisTitlesRequest, LegendRequest, TouchRequest, PictureRequest, LanguageRequest),
     ),

@@ -1,6 +1,6 @@
 """Dots on light stems."""
 
-from grainstack.chart.annotation_request import AnnotationRequest
+from grainstack.chart.annotation_request import AnnotationRequest, SpanRequest
 from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, LegendRequest, NumbersRequest, WordsRequest
 from grainstack.chart.colors_request import CategoryColorsRequest, ColorsRequest
 from grainstack.chart.dots.dot_request import DotRequest, JoinedRequest, settled_dots
@@ -44,6 +44,7 @@ KIND = Kind(
             ColorsRequest,
             WordsRequest,
             AnnotationRequest,
+            SpanRequest,
             AxisTitlesRequest,
         ),
         *(LegendRequest, TouchRequest, PictureRequest, LanguageRequest),
