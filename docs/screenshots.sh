@@ -51,8 +51,8 @@ chart bar_items.png bar passengers.csv --items opinion=cleanliness,staff,punctua
 chart bar_change.png bar passengers_2024.csv passengers.csv --by route --split file --measure wait \
   --relative-to previous --error-bars confidence
 chart bar_panels.png bar passengers.csv --by season --split ticket --layout percent --panel route
-chart bar_second.png bar crossings.csv --by month --measure revenue --stat sum --only year=2025 \
-  --show-in thousands --second-measure crossings --second-stat sum
+chart lines.png dot crossings.csv --by month --split year --measure revenue --stat sum --show-in thousands --joined \
+  --span 'Apr, Jun: Pier repairs'
 chart dot.png dot passengers.csv --by route --measure wait --stat mean --stat median --stat p90
 chart box.png distribution passengers.csv --measure wait --by route
 chart histogram.png distribution passengers.csv --measure wait --by route --form histogram

@@ -12,7 +12,7 @@ from grainstack.other_words import every_meaning
 from grainstack.summary.order import RULES
 from grainstack.summary.statistics import names_to_ask_for
 from tests.program.conftest import Run
-from tests.soak import daily
+from tests.soak import SOAK, daily
 
 INTENTS = [
     line.split(" | ") for line in Path(__file__).with_name("intents.txt").read_text("utf-8").splitlines()
@@ -89,7 +89,6 @@ def test_a_word_of_nobody_is_answered_with_the_nearest_option(run: Run) -> None:
         (("--error-bars", "ci", "--measure", "wait"), "confidence"),
         (("--layout", "side-by-side", "--split", "ticket"), "grouped"),
         (("--stat", "avg", "--measure", "wait"), "mean"),
-        (("--order", "desc"), "largest-first"),
     ],
 )
 def test_an_unknown_value_is_answered_with_the_one_meant(typed: tuple[str, ...], meant: str, run: Run) -> None:
@@ -137,3 +136,22 @@ def test_an_option_spelt_wrongly_is_answered_with_one_that_is(run: Run, unknown:
     assert done.returncode == 2
     assert f"there is no {unknown}." in done.stderr
     assert done.stderr.rstrip().endswith(answer)
+
+
+def test_first_commands_of_a_new_user_work_or_name_one_that_does(run: Run) -> None:
+    commands = Path(__file__).with_name("first_commands.txt").read_text("utf-8").splitlines()
+    refused = []
+    for command in commands if SOAK > 1 else commands[:34]:  # the later ones write documents, which other tests do
+        done = run(*shlex.split(command)[1:])
+        if done.returncode != 0:
+            refused.append(command)
+            assert re.search(r"grainstack \w+|--\w+ \w+|Choose from", done.stderr), done.stderr
+    assert len(refused) <= 3, refused
+
+
+def test_orders_in_other_words_are_orders(run: Run) -> None:
+    asked = ("table", "passengers.csv", "--by", "route")
+    for typed, meant in (("desc", "largest-first"), ("asc", "smallest-first"), ("alpha", "alphabetical")):
+        assert run(*asked, "--order", typed).stdout == run(*asked, "--order", meant).stdout
+    percent = run("bar", "passengers.csv", "--by", "route", "--label", "percent")
+    assert "`percent` is that here: --label share." in percent.stderr

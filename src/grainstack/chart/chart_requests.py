@@ -8,6 +8,7 @@ from msgspec.structs import force_setattr
 from grainstack.errors import RequestError
 from grainstack.option_fields import Medium, Request, names_in, switch, word
 from grainstack.option_names import option
+from grainstack.other_words import value_meant
 from grainstack.visible import visible, visible_lines
 
 _PLOT = "Layout and labels"
@@ -264,8 +265,12 @@ def labels_in(label: str, kinds: tuple[str, ...] = LABELS) -> tuple[str, ...]:
     labels = names_in(label)
     unknown = [kind for kind in labels if kind not in (*kinds, "none")]
     if unknown:
+        meant = value_meant("label", unknown[0], (*kinds, "none"))
         raise RequestError(
-            f"{option('label')} {unknown[0]} is not known here.", f"Choose from {', '.join(kinds)}, or none."
+            f"{option('label')} {unknown[0]} is not known here.",
+            f"`{unknown[0]}` is that here: {option('label', meant)}."
+            if meant
+            else f"Choose from {', '.join(kinds)}, or none.",
         )
     return () if labels == ("none",) else tuple(kind for kind in labels if kind != "none")
 

@@ -119,6 +119,18 @@ def order_of(kept: KeepRequest) -> OrderRequest:
     return OrderRequest(keep_top=kept.keep_top, rest_label=kept.rest_label, drop_rest=kept.drop_rest)
 
 
+def rule_meant(variable: Variable, rule: str | None) -> str | None:
+    """A rule as it is called here, for one in other words: `desc` is `largest-first`, unless a level is called so.
+
+    Args:
+        variable: The column with its levels.
+        rule: As it was typed.
+    """
+    if rule is None or any(rule in (level.label, level.code) for level in variable.levels):
+        return rule
+    return value_meant("order", rule, RULES) or rule
+
+
 def ordered_levels(variable: Variable, rule: str | None, sizes: Sequence[float]) -> tuple[tuple[int, ...], str]:
     """The places of a variable's levels in the order they are shown.
 

@@ -16,7 +16,7 @@ from grainstack.records.variable import Level, LevelOrder, LevelRole, Variable
 from grainstack.summary.figures.estimates import estimated
 from grainstack.summary.figures.estimator import Estimator
 from grainstack.summary.levels.grouping import Grouping
-from grainstack.summary.order import OrderRequest, by_series, chosen, goes_by_size, ordered_levels, place_of
+from grainstack.summary.order import OrderRequest, by_series, chosen, goes_by_size, ordered_levels, place_of, rule_meant
 from grainstack.summary.statistics import STATISTICS, Linear
 from grainstack.summary.summary_request import Figure, Purpose
 from grainstack.summary.sums.accumulator import Accumulator
@@ -79,6 +79,7 @@ class _Shown:
         rule = {Role.SERIES: order.split_order, Role.PANEL: order.panel_order}.get(self._role)
         if self._role is Role.CATEGORY:
             rule = order.rule_for(variable.name, {name: self._facts.variables[name].label for name in request.by})
+        rule = rule_meant(variable, rule)
         series = by_series(rule) if self._first else None
         sizes = self._sizes(series)
         wanted, wording = ordered_levels(variable, series[0] if series else rule, sizes.tolist())
