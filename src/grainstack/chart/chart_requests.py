@@ -13,6 +13,7 @@ from grainstack.visible import visible, visible_lines
 
 _PLOT = "Layout and labels"
 _WORDS = "Words on the chart"
+MEAN = "mean"
 _AXIS = "Value axis"
 _NUMBERS = "Numbers"
 _DECIMALS = 15  # of a number that are not made up
@@ -157,7 +158,10 @@ class AxisRequest(Request, frozen=True):
         medium=Medium.PICTURE,
     )
     reference: tuple[str, ...] = word(
-        (), "A line across the plot with its label; repeatable.", group=_AXIS, metavar="VALUE=LABEL"
+        (),
+        "A line across the plot with its label: at a value, the figure of a level, or the mean; repeatable.",
+        group=_AXIS,
+        metavar="VALUE|LEVEL|mean=LABEL",
     )
 
     def __post_init__(self) -> None:
@@ -187,9 +191,33 @@ class AxisRequest(Request, frozen=True):
     @property
     def references(self) -> tuple[tuple[float, str], ...]:
         """Reference values with their labels, which may be empty."""
-        parts = [text.partition("=") for text in self.reference]
+        parts = [text.partition("=") for text in self.reference if not self.is_named(text)]
         remedy = 'Write it like "12=Target".'
         return tuple((_numbers(value, "reference", remedy)[0], label.strip()) for value, _, label in parts)
+
+    @property
+    def named_references(self) -> tuple[tuple[str, str], ...]:
+        """The levels, or `mean`, at whose figures lines stand, with their labels."""
+        parts = [text.partition("=") for text in self.reference if self.is_named(text)]
+        return tuple((name.strip(), label.strip()) for name, _, label in parts)
+
+    @staticmethod
+    def is_named(text: str) -> bool:
+        """Whether a reference names a figure, and gives no number."""
+        name = text.partition("=")[0].strip()
+        return (
+            any(map(str.isalpha, name)) and name.casefold() not in ("nan", "inf", "infinity") and not _is_number(name)
+        )
+
+    def check_no_names(self) -> None:
+        """Refuses named figures where there are none of their own.
+
+        Raises:
+            RequestError: Names the first.
+        """
+        if self.named_references:
+            name = self.named_references[0][0]
+            raise RequestError(f"{option('reference')} {name} cannot be read.", 'Write it like "12=Target".')
 
 
 class NumbersRequest(Request, frozen=True):
@@ -273,6 +301,14 @@ def labels_in(label: str, kinds: tuple[str, ...] = LABELS) -> tuple[str, ...]:
             else f"Choose from {', '.join(kinds)}, or none.",
         )
     return () if labels == ("none",) else tuple(kind for kind in labels if kind != "none")
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
 
 
 def _numbers(text: str, field: str, remedy: str) -> tuple[float, ...]:

@@ -6,7 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from grainstack.chart.annotation_request import AnnotationRequest
-from grainstack.chart.chart_requests import LegendRequest, PlotRequest, RecordDotsRequest
+from grainstack.chart.chart_requests import AxisRequest, LegendRequest, PlotRequest, RecordDotsRequest
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.errors import RequestError, listed
 from grainstack.option_fields import Medium, word
@@ -66,6 +66,7 @@ def settled_distribution(requests: Requests) -> Requests:
     Raises:
         RequestError: Not one measure, or options that other forms have.
     """
+    requests[AxisRequest].check_no_names()
     summary, records, drawn = requests[SummaryRequest], requests[RecordsRequest], requests[DistributionRequest]
     if len(summary.measure) != 1 or summary.stat or summary.value:
         raise RequestError(

@@ -4,6 +4,7 @@ from grainstack.chart.cells import ChartCells
 from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.frame.ticks import from_zero
 from grainstack.chart.frame.value_axis import AxisNeeds
+from grainstack.chart.named_references import with_named_references
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.language import phrase
 from grainstack.requests import Requests
@@ -20,7 +21,10 @@ def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNee
     """What the value axis of dots has to show, in a picture as in a terminal."""
     column = cells.column
     low, high = extent(cells)
-    percent, wanted = column.unit == "%", request[AxisRequest]
+    percent, wanted = (
+        column.unit == "%",
+        with_named_references(request[AxisRequest], cells, figures.first, figures.scale),
+    )
     write = figures.first.style
     return AxisNeeds(low, high, share=column.is_share, percent=percent, whole=False, write=write, request=wanted)
 

@@ -25,6 +25,7 @@ _MOST_DECIMALS = 2  # of ticks that a typed range puts at those of the first axi
 _NUMBER_MIDDLE = 0.33  # of the type size: half of a number's height
 _BETWEEN_NUMBERS = 0.3  # of the type size: what keeps two numbers of an axis apart
 _TITLE_BELOW = 2.5  # type sizes: the title under the numbers of an axis
+_OVER_LINE = 0.26  # type sizes: the name of a line stands over its end, letters that hang below theirs too
 _REFERENCE = 1.1  # whiskers: a reference line is a little stronger
 _MOST_NAME = 0.6  # of the width: the name of a reference line
 _NAME_ROW = 1.2  # type sizes: names of lines nearer than that would touch
@@ -253,6 +254,7 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
     lines = [(plane.value(value), label) for value, label in values if plane.low <= value <= plane.high]
     box, size = plane.box, style.tick
     marks: list[Mark] = []
+    plates: list[Mark] = []
     labels: list[Mark] = []
     for place, label in lines:
         thick = style.whisker * _REFERENCE
@@ -266,14 +268,14 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
         wide, tip = width(content, size), "" if content == label else label
         if plane.horizontal:
             x = min(max(place, plane.frame.left + wide / 2), plane.frame.right - wide / 2)
-            y, anchor = box.top - style.gap * _TO_TICKS, Anchor.MIDDLE
+            y, anchor = box.top - style.gap - thick - size * _OVER_LINE, Anchor.MIDDLE
         else:  # over its line, or under it where another line runs just above
             crowded = any(0 < place - other < size * _NAME_ROW for other, _ in lines)
             x, y, anchor = box.right, place + size * _BESIDE_LINE[crowded], Anchor.END
         text = Text(x, y, content, size, wide, MUTED, MarkRole.REFERENCE_LABEL, anchor=anchor, tip=tip)
-        labels += [] if plane.horizontal else grounds([text], style)
+        plates += [] if plane.horizontal else grounds([text], style)
         labels.append(text)
-    return [*marks, *labels]
+    return [*plates, *marks, *labels]  # no plate lies on a line
 
 
 def _labels(needs: AxisNeeds, ticks: Ticks) -> list[str]:
