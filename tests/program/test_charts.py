@@ -190,7 +190,6 @@ def test_rest_and_total_keep_the_whole(run: Run, folder: Path) -> None:
         (("dot", *WAIT, "--stat", "mean", "--stat", "median", "--split", "ticket"), "series already"),
         (("bar", "passengers.csv", "--by", "route", "--show-records"), "--measure"),
         (("bar", "passengers.csv", "--by", "route", "--swap", "--strict"), "no --split"),
-        ((*STAFF, "--error-bars", "confidence"), "no whiskers"),
         ((*CHARTS["percent"], "--stat", "share", "--letters"), "stand beyond whole bars"),
         (("bar", *WAIT, "--second-stat", "sum", "--strict"), "makes no difference without --second-measure"),
         (
