@@ -121,6 +121,7 @@ def bar(
     value_range: str | None = ...,
     ticks: str | None = ...,
     reference: str | Sequence[str] = ...,
+    panel_axes: str = ...,
     format: str | None = ...,  # noqa: A002 - as the option is called
     locale: str | None = ...,
     show_in: str | None = ...,
@@ -320,6 +321,7 @@ def dot(
     value_range: str | None = ...,
     ticks: str | None = ...,
     reference: str | Sequence[str] = ...,
+    panel_axes: str = ...,
     format: str | None = ...,  # noqa: A002 - as the option is called
     locale: str | None = ...,
     show_in: str | None = ...,

@@ -250,6 +250,7 @@ TRIES: dict[str, list[Try]] = {
     "touch": [({"by": ("route",)}, {"touch": ("title: bold, color=#555",)}), ({}, {"touch": ("title: color=#555",)})],
     "joined": [({"by": ("season",)}, {"joined": True})],
     "span": [({"by": ("route",)}, {"span": ("Pell Isle, Dunmar: closed",)})],
+    "panel_axes": [({"by": ("route",), "panel": "season"}, {"panel_axes": "free"})],
     "bracket": [({"by": ("route",), "measure": ("wait",)}, {"bracket": ("Pell Isle, Dunmar",)})],
     "annotation": [
         ({"by": ("route",)}, {"annotation": ("top-left: seen",)}),

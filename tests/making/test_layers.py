@@ -46,6 +46,7 @@ LAYERS: dict[str, dict[str, Any]] = {
     "touch": {"touch": ("names: bold", "Summer: outline=#222")},
     "panels": {"panel": "ticket", "except_": ("ticket=agent",)},
     "legend": {"legend": "direct"},
+    "own axes": {"panel": "ticket", "except_": ("ticket=agent",), "panel_axes": "free"},
 }
 DRAWN_AS = {
     "limits": MarkRole.WHISKER,

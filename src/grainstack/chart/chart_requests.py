@@ -220,6 +220,20 @@ class AxisRequest(Request, frozen=True):
             raise RequestError(f"{option('reference')} {name} cannot be read.", 'Write it like "12=Target".')
 
 
+class PanelAxesRequest(Request, frozen=True):
+    """Whether panels share a value axis."""
+
+    panel_axes: str = word(
+        "shared",
+        "Whether panels share a value axis, so that their marks compare, or each has its own.",
+        group=_PLOT,
+        metavar="HOW",
+        choices=("shared", "free"),
+        needs=("panel",),
+        medium=Medium.PICTURE,
+    )
+
+
 class NumbersRequest(Request, frozen=True):
     """How figures are written.
 

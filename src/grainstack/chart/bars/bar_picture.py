@@ -199,6 +199,9 @@ class _BarChart(CategoryChart):
     def _axis(self) -> AxisNeeds:
         return axis_of(self._bars, self._request, self._figures)
 
+    def _axis_of(self, panel: int) -> AxisNeeds:
+        return axis_of(self._bars, self._request, self._figures, panel)
+
     def _figures_to_write(self, labels: list[ValueLabel]) -> int:
         """All but those of segments without length, and those that the end of their side says already."""
         written = [bar for bar, label in zip(self._bars.bars, labels, strict=True) if label.content]
@@ -228,7 +231,7 @@ class _BarChart(CategoryChart):
         gap = self._style.gap
         if not self._side_by_side:
             return [
-                Overflow(total.at, *label.needs(gap), total.down)
+                Overflow(total.at, *label.needs(gap), total.down, total.panel)
                 for total, label in self._totals.labels(self._style)
                 if self._kinds
             ]
@@ -237,13 +240,18 @@ class _BarChart(CategoryChart):
             top = max((bar.reach_high for bar in self._bars.bars if bar.cell.known), default=0.0)
             rooms = [room_for_brackets(self._differences, self._style, horizontal=lying) for lying in (True, False)]
             at_bars = [max(room) for room in zip(*(label.needs(gap) for label in labels), strict=True)]
-            found.append(Overflow(top, at_bars[0] + rooms[0], at_bars[1] + rooms[1]))
+            wide, tall = at_bars[0] + rooms[0], at_bars[1] + rooms[1]
+            found += [Overflow(top, wide, tall, panel=panel) for panel in range(len(self._cells.panels))]
         if self._dots is not None and self._outside:
             return found
         for bar, label in zip(self._bars.bars, labels, strict=True):
             written = label if self._outside else replace(label, content="")
             if written.content or written.letters:
-                found.append(Overflow(bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down))
+                found.append(
+                    Overflow(
+                        bar.reach_low if bar.down else bar.reach_high, *written.needs(gap), bar.down, bar.cell.panel
+                    )
+                )
         return found
 
     def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:

@@ -5,7 +5,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest
+from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, PanelAxesRequest
 from grainstack.chart.dots.dot_request import DotRequest, label_figures, swapped, with_whiskers
 from grainstack.chart.second_request import SecondRequest
 from grainstack.errors import ChartError, IdleError, RequestError
@@ -128,6 +128,10 @@ def settled_bars(requests: Requests) -> Requests:
     if single_bar(summary, bars):
         summary.check_no_nets("A single bar", summary.by)
     _check_records(summary, bars)
+    if requests.usual(PanelAxesRequest).panel_axes == "free" and requests.usual(SecondRequest).second_measure:
+        raise RequestError(
+            f"{option('panel_axes', 'free')}: a second measure has one axis for all panels.", "Leave one of them out."
+        )
     also = (*label_figures(summary, bars.labels), *_second(requests.usual(SecondRequest)))
     totals = _whole_stacks(summary, bars, spread) or bool(
         requests.usual(SecondRequest).second_measure and summary.split

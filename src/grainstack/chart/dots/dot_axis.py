@@ -1,7 +1,7 @@
 """What the value axis of dots has to show, joined or not, and what is said of it."""
 
 from grainstack.chart.cells import ChartCells
-from grainstack.chart.chart_requests import AxisRequest
+from grainstack.chart.chart_requests import AxisRequest, PanelAxesRequest
 from grainstack.chart.frame.ticks import from_zero
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.named_references import with_named_references
@@ -10,17 +10,18 @@ from grainstack.language import phrase
 from grainstack.requests import Requests
 
 
-def extent(cells: ChartCells) -> tuple[float, float]:
-    """From where to where dots and whiskers reach, from zero where they start near it."""
-    known = [cell for cell in cells.cells if cell.known]
+def extent(cells: ChartCells, panel: int | None = None) -> tuple[float, float]:
+    """From where to where dots and whiskers reach, in a panel or all, from zero where they start near it."""
+    known = [cell for cell in cells.cells if cell.known and panel in (None, cell.panel)]
+    known = known or [cell for cell in cells.cells if cell.known]
     values = [value for cell in known for value in (cell.estimate, *((cell.low, cell.high) if cell.has_spread else ()))]
     return from_zero(min(values), max(values))
 
 
-def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNeeds:
-    """What the value axis of dots has to show, in a picture as in a terminal."""
+def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt, panel: int | None = None) -> AxisNeeds:
+    """What the value axis of dots has to show, of one panel or all, in a picture as in a terminal."""
     column = cells.column
-    low, high = extent(cells)
+    low, high = extent(cells, panel)
     percent, wanted = (
         column.unit == "%",
         with_named_references(request[AxisRequest], cells, figures.first, figures.scale),
@@ -31,8 +32,17 @@ def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt) -> AxisNee
 
 def dot_notes(cells: ChartCells, request: Requests) -> list[str]:
     """Sentences for the footnote of dots."""
-    low, high = request[AxisRequest].limits or extent(cells)
-    notes = [phrase("The value axis does not start at zero.")] if low > 0 or high < 0 else []
+    free = request.usual(PanelAxesRequest).panel_axes == "free"
+    panels = range(len(cells.panels)) if free else (None,)
+    ends = [request[AxisRequest].limits or extent(cells, panel) for panel in panels]
+    cut = any(low > 0 or high < 0 for low, high in ends)
+    words = (
+        phrase("Value axes do not all start at zero.")
+        if len(ends) > 1
+        else phrase("The value axis does not start at zero.")
+    )
+    notes = [words] if cut else []
+    low, high = ends[0]
     scale = FiguresAt(cells, request, ()).scale
     known = [cell.estimate * scale for cell in cells.cells if cell.known]
     if request[AxisRequest].limits and any(not low <= value <= high for value in known):

@@ -69,6 +69,9 @@ class _DotChart(CategoryChart):
     def _axis(self) -> AxisNeeds:
         return axis_of(self._cells, self._request, self._figures)
 
+    def _axis_of(self, panel: int) -> AxisNeeds:
+        return axis_of(self._cells, self._request, self._figures, panel)
+
     def _stacks(self) -> list[tuple[Cell, ...]]:
         cells = self._cells
         return [cells.stack(panel, slot) for panel in range(len(cells.panels)) for slot in range(len(cells.slots))]
@@ -105,7 +108,7 @@ class _DotChart(CategoryChart):
 
     def _overflows(self, labels: list[ValueLabel]) -> list[Overflow]:  # noqa: ARG002 - only the outer dots have one
         gap = self._style.gap + self._style.dot
-        return [Overflow(value, *label.needs(gap), down) for _, down, value, label in self._written()]
+        return [Overflow(value, *label.needs(gap), down, cell.panel) for cell, down, value, label in self._written()]
 
     def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - only the outer dots have one
         return len({label.key for _, _, _, label in self._written() if label.content})

@@ -58,6 +58,9 @@ class LineChart(CategoryChart):
     def _axis(self) -> AxisNeeds:
         return axis_of(self._cells, self._request, self._figures)
 
+    def _axis_of(self, panel: int) -> AxisNeeds:
+        return axis_of(self._cells, self._request, self._figures, panel)
+
     def _lines(self) -> Iterator[list[Cell]]:
         """The cells of each line in their order; one that has no figure is there and joins nothing."""
         for panel in range(len(self._cells.panels)):
@@ -79,7 +82,8 @@ class LineChart(CategoryChart):
         for cell in self._written():
             label = self._label(cell)
             if label.content or label.letters:
-                found.append(Overflow(cell.high if cell.has_spread else cell.estimate, *label.needs(gap)))
+                top = cell.high if cell.has_spread else cell.estimate
+                found.append(Overflow(top, *label.needs(gap), panel=cell.panel))
         return found
 
     def _figures_to_write(self, labels: list[ValueLabel]) -> int:  # noqa: ARG002 - as above

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from grainstack.chart.annotation_request import Annotation, AnnotationRequest, SpanRequest
 from grainstack.chart.cells import Cell, ChartCells
-from grainstack.chart.chart_requests import LegendRequest, PlotRequest, WordsRequest
+from grainstack.chart.chart_requests import LegendRequest, PanelAxesRequest, PlotRequest, WordsRequest
 from grainstack.chart.frame.annotations import annotation_marks
 from grainstack.chart.frame.category_axis import Category
 from grainstack.chart.frame.category_names import bases_of, categories_of, names_of
@@ -205,8 +205,10 @@ class CategoryChart(ABC):
         """Where its bars stand, for a page that moves them; None where it cannot."""
         return None
 
-    def _scale(self, plots: Plots) -> ValueScale:
-        """What the value axis shows."""
+    def _scale(self, plots: Plots) -> ValueScale | None:
+        """What the value axis shows; None where each panel has its own."""
+        if self._own_axes:
+            return None
         column, by, first = self._cells.column, self._needs_of_axis.scale, plots.planes[0]
         return ValueScale(first.low * by, first.high * by, column.unit or column.title, column.title)
 
@@ -264,6 +266,8 @@ class CategoryChart(ABC):
     def notes(self) -> list[str]:
         """Sentences for the footnote besides those of the table."""
         second = self._cells.table.column_for(Purpose.SECOND)
+        if self._own_axes:
+            return [*self._lasting_notes, phrase("Each panel has a value axis of its own.")]
         if second is None or not self._second_start:
             return self._lasting_notes
         start = phrase("The axis of {figure} does not start at zero.", figure=lowered(second.title))
@@ -281,6 +285,17 @@ class CategoryChart(ABC):
     def _words_besides(self) -> list[str]:
         """Sentences on what else it shows, for readers who cannot see it."""
         return []
+
+    @cached_property
+    def _own_axes(self) -> tuple[AxisNeeds, ...]:
+        """The value axis of each panel, where each has its own."""
+        panels = len(self._cells.panels)
+        free = self._request.usual(PanelAxesRequest).panel_axes == "free" and panels > 1
+        return tuple(self._axis_of(panel) for panel in range(panels)) if free else ()
+
+    def _axis_of(self, panel: int) -> AxisNeeds:  # noqa: ARG002 - charts of bars and dots look at it
+        """What the value axis of a panel has to show, where each has its own."""
+        return self._needs_of_axis
 
     def legend(self, place: str) -> Legend:
         """What its colours mean."""
@@ -401,6 +416,7 @@ class CategoryChart(ABC):
             legend=self._legend(legend),
             piled=self._piled,
             side_columns=self._side_columns,
+            own_axes=self._own_axes,
         )
         return settled_plots(needs, body, self._page_style, self._page_style.margin)
 

@@ -24,26 +24,30 @@ class Overflow(Struct, frozen=True):
         wide: Its width in points, for horizontal bars.
         tall: Its height in points, for vertical ones.
         down: Whether it stands on the low side.
+        panel: The panel it stands in.
     """
 
     value: float
     wide: float
     tall: float
     down: bool = False
+    panel: int = 0
 
 
 def outermost(every: Iterable[Overflow]) -> tuple[Overflow, ...]:
-    """Those that settle how much room there must be: the others stand further in and need no more room than they do.
+    """Those that settle how much room there must be: others of their panel stand further in and need no more room.
 
     Args:
         every: What stands beyond values.
     """
     kept: list[Overflow] = []
-    wide, tall = {True: 0.0, False: 0.0}, {True: 0.0, False: 0.0}
+    met: dict[tuple[int, bool], tuple[float, float]] = {}
     for one in sorted(every, key=lambda one: (one.value if one.down else -one.value, -one.wide, -one.tall)):
-        if one.wide > wide[one.down] or one.tall > tall[one.down]:
+        side = one.panel, one.down
+        wide, tall = met.get(side, (0.0, 0.0))
+        if one.wide > wide or one.tall > tall:
             kept.append(one)
-            wide[one.down], tall[one.down] = max(wide[one.down], one.wide), max(tall[one.down], one.tall)
+            met[side] = max(wide, one.wide), max(tall, one.tall)
     return tuple(kept)
 
 
@@ -55,6 +59,7 @@ class PlotNeeds(Struct, frozen=True):
         places: Where each stands, in slots.
         span: The length of the category axis in slots.
         axis: The value axis.
+        own_axes: The value axis of each panel; empty where they share one.
         panels: Titles of the panels; a single empty one without panels.
         panel_columns: How many panels stand side by side; None to choose.
         second: A second value axis; `second_color` is its colour, `second_title` its title.
@@ -92,6 +97,7 @@ class PlotNeeds(Struct, frozen=True):
     legend: Legend = field(default_factory=lambda: Legend((), ()))
     piled: bool = False
     side_columns: tuple[SideColumn, ...] = ()
+    own_axes: tuple[AxisNeeds, ...] = ()
 
 
 class Plots(Struct, frozen=True):

@@ -52,6 +52,7 @@ _DENSE = 1.5  # times that room where the plot has other lines too
 _LEAST_INNER = 0.3  # of the length: what is left for the axis itself, whatever stands at its ends
 _MOST_BEYOND = 0.45  # of the length: what figures at the ends of bars may take
 _NAME_ABOVE = 0.75  # of the type size: between a panel's name and its plot
+_LEAST_OWN = 2  # intervals: of fewer, the ends of an axis are no round numbers
 _BESIDE_PLOT = 1.2  # gaps: between a plot and what is written beside it
 _DESCENT = 0.3  # of the type size: what letters reach below their line
 
@@ -85,6 +86,7 @@ class _Layout:
         self._legend_style = style
         self._above = 0.0
         self._intervals = 1
+        self._own_axes: list[ValueAxis] = []
         self._crowded = False
 
     def plots(self) -> Plots:
@@ -122,9 +124,10 @@ class _Layout:
         per_row = body.height / self._rows
         axis = self._axis(per_row * _LEAST_TALL, vertical=True)
         second = self._second(axis)
-        left = body.left + axis.widest(style) + style.gap * _TICK_GAP
+        widest = max(one.widest(style) for one in (axis, *self._own_axes))
+        left = body.left + widest + style.gap * _TICK_GAP
         right_room = second.widest(style) + style.gap * _TICK_GAP if second else 0.0
-        column_gap = style.gap * 4
+        column_gap = style.gap * 4 + ((widest + style.gap * _TICK_GAP) if self._own_axes else 0.0)
         width_each = (body.right - right_room - left - (self._columns - 1) * column_gap) / self._columns
         slot = width_each / needs.span
         labels = None if needs.turn_names else beneath(needs.categories, slot, style)
@@ -165,14 +168,16 @@ class _Layout:
         self._above = above
         parts = _MOST_BESIDE if self._columns == 1 else _MOST_BESIDE_PANELS
         usual, most = (body.width * part for part in parts)
-        inset = max(0.0, width(axis.labels[-1], style.tick) / 2 - self._margin * _OWN_MARGIN) if axis.labels else 0.0
+        last = max((width(one.labels[-1], style.tick) for one in (axis, *self._own_axes) if one.labels), default=0.0)
+        inset = max(0.0, last / 2 - self._margin * _OWN_MARGIN)
+        between = style.category + ((style.gap + style.tick * _VALUES_BELOW[0]) if self._own_axes else 0.0)
         column_gap = max(style.gap * _COLUMN_GAP[0], axis.widest(style) * _COLUMN_GAP[1]) + beside_plots
         inset = max(inset, beside_plots)
         _, top = self._top_legend(body.left + usual)
         head = style.tick * _CATEGORY_TITLE[1] if needs.category_title else 0.0
 
         def room_from(top: float) -> float:
-            taken = below + above * self._rows + (self._rows - 1) * style.category + self._rows * self._title_height
+            taken = below + above * self._rows + (self._rows - 1) * between + self._rows * self._title_height
             return (body.bottom - top - head - style.gap - taken) / self._rows
 
         def height_from(top: float) -> float:
@@ -196,7 +201,7 @@ class _Layout:
         for panel in range(len(needs.panels)):
             row, column = divmod(panel, self._columns)
             x = left + column * (width_each + column_gap)
-            y = top + self._title_height + above + row * (height + self._title_height + above + style.category)
+            y = top + self._title_height + above + row * (height + self._title_height + above + between)
             boxes.append(Box(x, y, x + width_each, y + height))
         return replace(self._finished(boxes, (axis, second), labels, legend, horizontal=True), spare=spare)
 
@@ -204,6 +209,7 @@ class _Layout:
         style, needs = self._style, self._needs
         spacing = style.tick * _TICK_ROOM[not vertical] * (_DENSE if needs.dense else 1.0)
         self._intervals = min(max(int(length / spacing), 1), _MOST_TICKS)
+        self._own_axes = [value_axis(one, max(self._intervals, _LEAST_OWN)) for one in needs.own_axes]
         return value_axis(needs.axis, self._intervals)
 
     def _second(self, axis: ValueAxis) -> ValueAxis | None:
@@ -222,11 +228,15 @@ class _Layout:
         """Planes drawn in for what stands beyond values, with everything around them."""
         needs, style = self._needs, self._style
         axis, second = axes
-        low_cut, high_cut = self._cuts(boxes[0], axis, horizontal=horizontal)
+        shared_cuts = self._cuts(boxes[0], axis, horizontal=horizontal)
         planes, second_planes = [], []
         behind: list[Mark] = []
         around: list[Mark] = [*legend, *self._legend_marks]
         for panel, frame in enumerate(boxes):
+            low_cut, high_cut = shared_cuts
+            if self._own_axes:
+                axis = self._own_axes[panel]
+                low_cut, high_cut = self._cuts(frame, axis, horizontal=horizontal, panel=panel)
             box = (
                 replace(frame, left=frame.left + low_cut, right=frame.right - high_cut)
                 if horizontal
@@ -238,7 +248,8 @@ class _Layout:
             at_left = panel % self._columns == 0
             at_bottom = panel + self._columns >= len(boxes)
             around += self._panel_title(panel, frame)
-            around += tick_marks(axis, plane, style) if (at_bottom if horizontal else at_left) else []
+            ticked = bool(self._own_axes) or (at_bottom if horizontal else at_left)
+            around += tick_marks(axis, plane, style) if ticked else []
             if at_left if horizontal else at_bottom:
                 around += category_marks(needs.categories, labels, plane, style)
             around += side_marks(needs.side_columns, panel, plane, style)
@@ -260,7 +271,7 @@ class _Layout:
             intervals=self._intervals,
         )
 
-    def _cuts(self, frame: Box, axis: ValueAxis, *, horizontal: bool) -> tuple[float, float]:
+    def _cuts(self, frame: Box, axis: ValueAxis, *, horizontal: bool, panel: int | None = None) -> tuple[float, float]:
         """How far the value axis is drawn in at its ends so that what stands beyond values stays within the frame."""
         length = frame.width if horizontal else frame.height
         span = axis.high - axis.low
@@ -268,6 +279,7 @@ class _Layout:
         overflows = [
             (min(max(item.value, axis.low), axis.high), item.wide if horizontal else item.tall, item.down)
             for item in self._needs.overflows
+            if panel in (None, item.panel)
         ]
         for _ in range(3):
             inner = max(length - low_cut - high_cut, length * _LEAST_INNER)

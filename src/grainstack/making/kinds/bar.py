@@ -7,6 +7,7 @@ from grainstack.chart.chart_requests import (
     AxisTitlesRequest,
     LegendRequest,
     NumbersRequest,
+    PanelAxesRequest,
     RecordDotsRequest,
     WordsRequest,
 )
@@ -47,6 +48,7 @@ KIND = Kind(
             RecordDotsRequest,
             SecondRequest,
             AxisRequest,
+            PanelAxesRequest,
             NumbersRequest,
             RoundingRequest,
             CategoryColorsRequest,

@@ -1,7 +1,14 @@
 """Dots on light stems."""
 
 from grainstack.chart.annotation_request import AnnotationRequest, SpanRequest
-from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, LegendRequest, NumbersRequest, WordsRequest
+from grainstack.chart.chart_requests import (
+    AxisRequest,
+    AxisTitlesRequest,
+    LegendRequest,
+    NumbersRequest,
+    PanelAxesRequest,
+    WordsRequest,
+)
 from grainstack.chart.colors_request import CategoryColorsRequest, ColorsRequest
 from grainstack.chart.dots.dot_request import DotRequest, JoinedRequest, settled_dots
 from grainstack.chart.picture_request import PictureRequest
@@ -38,6 +45,7 @@ KIND = Kind(
             DotRequest,
             JoinedRequest,
             AxisRequest,
+            PanelAxesRequest,
             NumbersRequest,
             RoundingRequest,
             CategoryColorsRequest,
