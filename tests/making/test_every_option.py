@@ -251,6 +251,7 @@ TRIES: dict[str, list[Try]] = {
     "joined": [({"by": ("season",)}, {"joined": True})],
     "span": [({"by": ("route",)}, {"span": ("Pell Isle, Dunmar: closed",)})],
     "panel_axes": [({"by": ("route",), "panel": "season"}, {"panel_axes": "free"})],
+    "total_panel": [({"by": ("route",), "panel": "season"}, {"total_panel": True})],
     "bracket": [({"by": ("route",), "measure": ("wait",)}, {"bracket": ("Pell Isle, Dunmar",)})],
     "annotation": [
         ({"by": ("route",)}, {"annotation": ("top-left: seen",)}),

@@ -99,6 +99,9 @@ class SummaryRequest(Request, frozen=True):
     totals: bool = switch(
         "Add all categories together, and all series, as a level of their own.", group=_GROUP, decides=True
     )
+    total_panel: bool = switch(
+        "One more panel, with the records of all panels together.", group=_GROUP, needs=("panel",), decides=True
+    )
     net: tuple[str, ...] = word(
         (),
         "Levels added together, shown beside their parts: 'staff: Satisfied = Good, Very good'; repeatable.",

@@ -115,7 +115,8 @@ class _Shown:
             places[rest] = self._rest_place = len(levels)
             levels = (*levels, Level(REST, order.rest_name, role=LevelRole.REST))
         with_series = request.totals if request.series_totals is None else request.series_totals
-        total = {Role.CATEGORY: request.totals, Role.SERIES: with_series}.get(self._role, False) and not several
+        wanted_totals = {Role.CATEGORY: request.totals, Role.SERIES: with_series, Role.PANEL: request.total_panel}
+        total = wanted_totals[self._role] and not several
         nets = self._nets(places, len(levels))
         levels = (*levels, *(level for level, _ in nets), *((total_level(),) if total else ()))
         if rest and order.drop_rest:
