@@ -1,6 +1,7 @@
 # Made by `make generated` from the request models; see `grainstack.api`.
 
 from collections.abc import Sequence
+from os import PathLike
 
 from grainstack.api.data import CodebookLike as CodebookLike
 from grainstack.api.data import Data as Data
@@ -26,6 +27,7 @@ def bar(
     data: Data,
     *,
     codebook: CodebookLike | None = None,
+    like: str | PathLike[str] | None = None,
     only: str | Sequence[str] = ...,
     except_: str | Sequence[str] = ...,
     where: str | None = ...,
@@ -155,6 +157,7 @@ def distribution(
     data: Data,
     *,
     codebook: CodebookLike | None = None,
+    like: str | PathLike[str] | None = None,
     only: str | Sequence[str] = ...,
     except_: str | Sequence[str] = ...,
     where: str | None = ...,
@@ -244,6 +247,7 @@ def dot(
     data: Data,
     *,
     codebook: CodebookLike | None = None,
+    like: str | PathLike[str] | None = None,
     only: str | Sequence[str] = ...,
     except_: str | Sequence[str] = ...,
     where: str | None = ...,
@@ -355,6 +359,7 @@ def pie(
     data: Data,
     *,
     codebook: CodebookLike | None = None,
+    like: str | PathLike[str] | None = None,
     only: str | Sequence[str] = ...,
     except_: str | Sequence[str] = ...,
     where: str | None = ...,
@@ -519,6 +524,7 @@ def treemap(
     data: Data,
     *,
     codebook: CodebookLike | None = None,
+    like: str | PathLike[str] | None = None,
     only: str | Sequence[str] = ...,
     except_: str | Sequence[str] = ...,
     where: str | None = ...,

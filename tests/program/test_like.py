@@ -2,9 +2,11 @@
 
 import re
 from pathlib import Path
+from typing import Any
 
 import pytest
 
+import grainstack as gs
 from tests.program.conftest import Run, drawn
 
 LOOKS = (
@@ -77,3 +79,18 @@ def test_an_entry_that_is_like_none_there_is_is_told(run: Run, folder: Path) -> 
     done = run("build", "p.toml", "--out", "made")
     assert done.returncode != 0
     assert "like b: there is no chart of that name" in done.stderr
+
+
+def test_a_call_takes_looks_over_as_the_command_does(run: Run, folder: Path) -> None:
+    run(*FIRST, "--color", "Dunmar=teal", "--touch", "names: bold", "--out", "one.svg")
+    run(*SECOND, *LOOKS, "--touch", "names: bold", "--out", "typed.svg")
+    asked: dict[str, Any] = {"by": "season", "measure": "spend"}
+    result = gs.bar(folder / "passengers.csv", **asked, like=folder / "one.svg")
+    result.save(folder / "two.svg")
+    assert drawn(folder / "two.svg") == drawn(folder / "typed.svg")
+    assert any("no level `Dunmar` is shown" in sentence for sentence in result.advice)
+    wider = gs.bar(folder / "passengers.csv", **asked, like=folder / "one.svg", bar_width=0.9)
+    wider.save(folder / "wider.svg")
+    assert drawn(folder / "wider.svg") != drawn(folder / "two.svg")
+    with pytest.raises(TypeError, match="no argument 'like'"):
+        gs.table(folder / "passengers.csv", by="season", like="one.svg")  # type: ignore[call-arg]

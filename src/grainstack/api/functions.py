@@ -13,8 +13,9 @@ from grainstack.api.data import CodebookLike, Data, are_files, files_of, opened_
 from grainstack.api.naming import advised
 from grainstack.api.results import Result
 from grainstack.earlier_names import with_current_names
-from grainstack.errors import GrainStackError, IdleError
+from grainstack.errors import ChartError, GrainStackError, IdleError, RequestError
 from grainstack.language import speaking
+from grainstack.later import Later
 from grainstack.making.blocks import make_blocks
 from grainstack.making.house_style import styled
 from grainstack.making.kind import Kind, Product
@@ -29,6 +30,7 @@ from grainstack.requests import Requests, filled
 from grainstack.summary.options import LanguageRequest
 
 _OF_OPENING = frozenset((*SOURCE_FIELDS, "keep_totals"))  # arguments that say how records are opened
+_LOOKS_OF = Later("report.like", "looks_of")  # of few charts
 _LISTS = "tuple"  # how the annotation of a field of several values begins
 
 
@@ -71,6 +73,8 @@ def type_in_words(entry: Entry) -> str:
 def _documented(kind: Kind) -> str:
     lines = [f"{kind.summary}", "", "Args:", "    data: A path, an address, a table that speaks Arrow, or columns."]
     lines.append("    codebook: A path, or what its file would hold; one beside the file is found by itself.")
+    if kind.product is Product.CHART:
+        lines.append("    like: A picture, or an entry of a plan as `plan.toml:NAME`, whose looks are taken over.")
     lines += [f"    {name}: {entry.word.help}" for name, entry in options_of(kind).items()]
     lines += ["", "Raises:", "    TypeError: An argument there is not.", "    grainstack.Error: What cannot be made."]
     return "\n".join(lines)
@@ -89,7 +93,9 @@ def _signature(kind: Kind) -> Signature:
     ]
     data = Parameter("data", Parameter.POSITIONAL_OR_KEYWORD, annotation="Data")
     codebook = Parameter("codebook", keyword, default=None, annotation="CodebookLike | None")
-    return Signature([data, codebook, *own], return_annotation=Result)
+    like = Parameter("like", keyword, default=None, annotation="str | PathLike[str] | None")
+    taken_over = [like] if kind.product is Product.CHART else []
+    return Signature([data, codebook, *taken_over, *own], return_annotation=Result)
 
 
 class _Call(Struct):
@@ -130,19 +136,33 @@ class _Call(Struct):
         """
         known = options_of(self.kind)
         self.values = with_current_names(self.values)
-        if unknown := sorted(set(self.values) - set(known)):
+        if unknown := sorted(set(self.values) - {*known, "like"}):
             raise TypeError(f"{self.kind.name}() has no argument {unknown[0]!r}")
-        values = {name: _fitting(known[name].type, value) for name, value in self.values.items()}
+        typed = {name: _fitting(known[name].type, value) for name, value in self.values.items() if name != "like"}
+        looks = self._looks(typed)
         idle: list[str] = []
         while True:
             try:
-                return self._made(values, idle)
-            except IdleError as error:
+                return self._made({**looks, **typed}, idle)
+            except (RequestError, ChartError) as error:
                 name = next(iter(error.fields), "")
-                if name not in values or known[name].word.decides:
+                if name in looks:
+                    del looks[name]
+                elif isinstance(error, IdleError) and name in typed and not known[name].word.decides:
+                    del typed[name]
+                else:
                     raise
-                del values[name]
                 idle.append(error.message)
+
+    def _looks(self, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """The looks of the chart that this one is to be like, but for what is asked for here."""
+        like = self.values.get("like")
+        if like is None:
+            return {}
+        if self.kind.product is not Product.CHART:
+            raise TypeError(f"{self.kind.name}() has no argument 'like'")
+        looks: dict[str, Any] = _LOOKS_OF(os.fspath(like), self.kind.models)
+        return {name: value for name, value in looks.items() if name not in typed}
 
     def _made(self, values: dict[str, Any], idle: list[str]) -> Result:
         path = None if self.codebook is None or isinstance(self.codebook, Mapping) else os.fspath(self.codebook)

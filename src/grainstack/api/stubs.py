@@ -5,12 +5,14 @@ import sys
 from pathlib import Path
 
 from grainstack.api.functions import options_of, type_in_words
+from grainstack.making.kind import Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import Entry
 
 _HEAD = """# Made by `make generated` from the request models; see `grainstack.api`.
 
 from collections.abc import Sequence
+from os import PathLike
 
 from grainstack.api.data import CodebookLike as CodebookLike
 from grainstack.api.data import Data as Data
@@ -34,6 +36,8 @@ def stubs() -> str:
 def _function(name: str) -> str:
     arguments = [_argument(one, entry) for one, entry in options_of(kind_named(name)).items()]
     first = ["    data: Data,", "    *,", "    codebook: CodebookLike | None = None,"]
+    if kind_named(name).product is Product.CHART:
+        first.append("    like: str | PathLike[str] | None = None,")
     return "\n".join([f"def {name}(", *first, *arguments, ") -> Result: ...", ""])
 
 

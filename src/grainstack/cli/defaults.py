@@ -18,7 +18,7 @@ from grainstack.records.opened import codebook_of
 from grainstack.requests import Requests, filled
 from grainstack.toml_schema import value_of
 
-_LOOKS_OF = Later("cli.like", "looks_of")  # few charts take those of another
+_LOOKS_OF = Later("report.like", "looks_of")  # few charts take those of another
 _TYPED_ONLY = ("file", "codebook", "out", "save_plan", "name", "like")  # what is read and written is typed each time
 
 

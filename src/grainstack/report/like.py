@@ -1,4 +1,4 @@
-"""`--like`: the looks of another chart, as its picture or its plan tells them."""
+"""`like`: the looks of another chart, as its picture or its plan tells them."""
 
 import tomllib
 from collections.abc import Mapping, Sequence
