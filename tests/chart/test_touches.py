@@ -102,6 +102,8 @@ def test_a_text_moved_over_another_is_told() -> None:
         ("names: size=900", "a number from 1 to 72"),
         ("names: offset=3", "two numbers"),
         ("whiskers: hidden", "hides all whiskers"),
+        ("b: hidden", "leaves a figure out"),
+        ("slices, b: hidden", "leaves a figure out"),
     ],
 )
 def test_what_cannot_be_is_refused(touch: str, message: str) -> None:

@@ -50,6 +50,8 @@ def test_lines_and_figures_stand_clear_of_each_other(
     for figure in figures:
         own = next(dot for dot in dots if dot.key == figure.key)
         left, top, right, bottom = figure.box
+        beside = [dot for dot in dots if left < dot.x + dot.radius and dot.x - dot.radius < right]
+        assert min(beside, key=lambda dot: abs(dot.y - (top + bottom) / 2)).y == pytest.approx(own.y)
         between = [
             dot
             for dot in dots

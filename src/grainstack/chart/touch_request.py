@@ -150,6 +150,11 @@ def _touch(text: str) -> Touch:
     parts = tuple(name for name in names if name in PARTS)
     levels = tuple(name for name in names if name not in PARTS)
     changes = dict(_change(text, one) for one in how.split(","))
+    if "hidden" in changes and (not parts or any(role in MARKS[:-1] for one in parts for role in PARTS[one])):
+        raise RequestError(
+            f"{option('touch')} {text} leaves a figure out, and nothing would tell of it.",
+            f"Leave records out with {option('except_')} COLUMN=LEVEL, which the note tells.",
+        )
     if "hidden" in changes and not levels and (own := next((one for one in parts if one in _OWN_OPTION), "")):
         raise RequestError(
             f"{option('touch')} hides all {own}, and what is written about them would stay.",

@@ -17,6 +17,7 @@ from grainstack.summary.table import Dimension, SummaryTable
 
 _NONE = "none"
 _WRITTEN_ON = (MarkRole.VALUE, MarkRole.SLICE_LABEL, MarkRole.TILE, MarkRole.LABEL)  # texts that may stand on an area
+_RIM = 1.5  # points: of the plate under a text, around it
 _OVER = 0.5  # points that two texts may reach into each other before they are told to
 
 
@@ -109,14 +110,27 @@ def _changed(one: Touch, mark: Mark) -> Mark:
 def _with_readable_texts(before: Sequence[Mark], after: Sequence[Mark]) -> list[Mark]:
     """The marks with texts on areas whose colour has changed in a colour that can be read on the new one."""
     fills: dict[tuple[Key, str], str] = {}
+    patterned = set()
     for old, new in zip(before, after, strict=True):
         if isinstance(old, Rect | Sector) and isinstance(new, Rect | Sector) and old.fill != new.fill:
             fills[old.key, old.fill] = new.fill
+        if isinstance(old, Rect | Sector) and isinstance(new, Rect | Sector) and new.hatch and not old.hatch:
+            patterned.add((new.key, new.fill))
     found: list[Mark] = []
     for mark in after:
         fill = fills.get((mark.key, mark.ground)) if isinstance(mark, Text) and mark.role in _WRITTEN_ON else None
-        found.append(replace(mark, ground=fill, fill=text_on(fill)) if fill else mark)
+        text = replace(mark, ground=fill, fill=text_on(fill)) if fill else mark
+        if isinstance(text, Text) and (text.key, text.ground) in patterned:
+            found.append(_plate(text))
+        found.append(text)
     return found
+
+
+def _plate(text: Text) -> Rect:
+    """The colour of an area under a text, where a pattern would run through it."""
+    left, top, right, bottom = text.box
+    wide, tall = right - left + 2 * _RIM, bottom - top + 2 * _RIM
+    return Rect(left - _RIM, top - _RIM, wide, tall, text.ground, MarkRole.GROUND)
 
 
 def _lost(one: Touch, marks: Sequence[Mark], names: _Names) -> str:

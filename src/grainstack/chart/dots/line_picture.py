@@ -23,7 +23,7 @@ from grainstack.requests import Requests
 
 _LANE = 2.4  # dots: series with limits stand so far apart, where there is room
 _LANES = 0.5  # of a slot: what all of them take at most
-_LARGEST = 0.3  # of a slot: dots of two categories never touch
+_LARGEST = 0.2  # of a slot: many dots are small, so that their line is seen
 _OFF = 0.7  # gaps: between a dot and its figure
 _HALO = 1.7  # lines: the paper around a line, where it crosses another
 _SAME = 0.01  # points: a dot is its own
@@ -136,6 +136,8 @@ class LineChart(CategoryChart):
         found: list[Mark] = []
         for cell in self._written() if self._kinds else []:
             label, frame = self._label(cell), plots.planes[cell.panel].frame
+            rim = style.margin / 2  # the last figure may stand beyond the plot
+            room = Box(frame.left - rim, frame.top, frame.right + rim, frame.bottom)
             x, y = self._point(plots, cell)
             plane = plots.planes[cell.panel]
             top, bottom = (plane.value(cell.high), plane.value(cell.low)) if cell.has_spread else (y, y)
@@ -143,9 +145,10 @@ class LineChart(CategoryChart):
             for baseline in (top - away, bottom + away + label.size * CAP_HEIGHT):
                 text = label.at(x, baseline, Anchor.MIDDLE)
                 box = Box(*text.box)
-                own = Box(box.left, min(box.top, y), box.right, max(box.bottom, y))  # from the dot to its figure
-                parted = any(own.meets(other) for other in dots if abs((other.top + other.bottom) / 2 - y) > _SAME)
-                if label.content and frame.holds(box) and not parted and not any(map(box.meets, taken)):
+                near = [other for other in dots if other.left < box.right and other.right > box.left]
+                nearest = min(near, key=lambda other: abs((other.top + other.bottom - box.top - box.bottom) / 2))
+                is_own = abs((nearest.top + nearest.bottom) / 2 - y) < _SAME  # or it would be read as another's
+                if label.content and room.holds(box) and is_own and not any(map(box.meets, taken)):
                     found.append(text)
                     taken.append(box)
                     break
