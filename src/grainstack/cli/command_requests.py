@@ -64,6 +64,16 @@ class LikeRequest(Request, frozen=True):
     )
 
 
+class EditRequest(Request, frozen=True):
+    """What the page is opened with."""
+
+    file: tuple[str, ...] = ()
+    codebook: str | None = word(
+        None, "Codebook to apply; one beside the records is found by itself.", group="Records", metavar="FILE"
+    )
+    no_browser: bool = switch("Only print the address of the page.", group="Output")
+
+
 class UndoRequest(Request, frozen=True):
     """The plan whose last change is taken back."""
 

@@ -1,0 +1,223 @@
+"use strict";
+// The page holds one wish: a kind and the options that are not at their default. Each change asks the program to draw it.
+const at = (id) => document.getElementById(id);
+const USES = { by: "categories", split: "series", panel: "panels", measure: "measure", weight: "weight" };
+// What is clicked in the picture, and the option that changes it.
+const CHANGES = {
+  title: "title", subtitle: "subtitle", footnote: "footnote", source: "source", "value-title": "value_title",
+  "category-title": "category_title", tick: "value_range", category: "order", "group-label": "order", legend: "legend",
+  "legend-swatch": "color", bar: "highlight", dot: "highlight", slice: "set_apart", tile: "color", value: "label",
+  whisker: "error_bars", "panel-title": "panel_order", reference: "reference", annotation: "annotation", span: "span",
+};
+let wish = BEGIN.wish, past = [], future = [], asked = 0;
+
+function made(tag, values = {}, ...children) {
+  const one = Object.assign(document.createElement(tag), values);
+  one.append(...children);
+  return one;
+}
+
+const copied = (one) => JSON.parse(JSON.stringify(one));
+const kindNow = () => BEGIN.kinds.find((one) => one.name === wish.kind);
+const optionOf = (name) => kindNow().options.find((one) => one.name === name);
+
+async function post(path, content) {
+  const answer = await fetch(path, { method: "POST", headers: { "X-Key": KEY }, body: JSON.stringify(content) });
+  return answer.json();
+}
+
+function change(next) {
+  past.push(copied(wish));
+  future = [];
+  wish = next;
+  show();
+}
+
+function set(name, value) {
+  const next = copied(wish);
+  const empty = value === "" || value === false || value === null || (Array.isArray(value) && !value.length);
+  if (empty) delete next.values[name];
+  else next.values[name] = value;
+  if (JSON.stringify(next) !== JSON.stringify(wish)) change(next);
+}
+
+function step(from, to) {
+  if (!from.length) return;
+  to.push(copied(wish));
+  wish = from.pop();
+  show();
+}
+
+async function draw() {
+  const turn = ++asked;
+  at("picture").classList.add("waiting");
+  let told;
+  try {
+    told = await post("/draw", wish);
+  } catch {
+    told = { fault: "The program has ended. Start grainstack edit again." };
+  }
+  if (turn !== asked) return; // a later change is on its way: the last answer wins
+  at("picture").classList.remove("waiting");
+  at("fault").hidden = !told.fault;
+  at("fault").textContent = told.fault || "";
+  for (const button of at("kinds").children) {
+    const reason = (told.unsuited || {})[button.value];
+    button.classList.toggle("unsuited", Boolean(reason));
+    button.title = reason || button.dataset.about;
+  }
+  if (told.fault) return; // what was drawn before stays
+  at("picture").innerHTML = told.picture;
+  at("told").replaceChildren(...told.told.map((text) => made("li", { textContent: text })));
+  at("command").textContent = told.command;
+  at("entry").textContent = told.entry;
+}
+
+function listed(text) {
+  return text.split("\n").map((one) => one.trim()).filter(Boolean);
+}
+
+function field(option) {
+  const given = wish.values[option.name];
+  const label = made("label", { title: option.help });
+  label.dataset.option = option.name;
+  label.classList.toggle("given", given !== undefined);
+  const name = made("span", { textContent: option.name.replaceAll("_", " ") });
+  let input;
+  if (option.form === "switch") {
+    label.classList.add("switch");
+    input = made("input", { type: "checkbox", checked: Boolean(given) });
+    input.onchange = () => set(option.name, input.checked);
+    label.append(input, name);
+    return label;
+  }
+  if (option.form === "choice") {
+    input = made("select", {}, made("option", { value: "", textContent: option.default ?? "" }));
+    input.append(...option.choices.map((one) => made("option", { value: one, textContent: one })));
+    input.value = given ?? "";
+    input.onchange = () => set(option.name, input.value);
+  } else if (option.form === "list" && !option.columns) {
+    input = made("textarea", { rows: 1, value: [given ?? []].flat().join("\n"), placeholder: option.hint });
+    input.style.width = "100%";
+    input.onchange = () => set(option.name, listed(input.value));
+  } else {
+    const number = option.form === "number";
+    input = made("input", { type: number ? "number" : "text", step: "any", placeholder: option.hint || "" });
+    input.value = [given ?? ""].flat().join(", ");
+    if (option.columns) input.setAttribute("list", "names");
+    input.onchange = () => {
+      const text = input.value.trim();
+      if (number) set(option.name, text === "" ? "" : Number(text));
+      else set(option.name, option.form === "list" ? text.split(",").map((one) => one.trim()).filter(Boolean) : text);
+    };
+  }
+  label.append(name, input);
+  return label;
+}
+
+function showOptions() {
+  const search = at("search"), words = search.value.toLowerCase().split(/\s+/).filter(Boolean);
+  const open = new Set([...document.querySelectorAll("#options details[open]")].map((one) => one.dataset.group));
+  const groups = new Map();
+  for (const option of kindNow().options) {
+    const text = `${option.name.replaceAll("_", " ")} ${option.help} ${option.group}`.toLowerCase();
+    if (!words.every((word) => text.includes(word))) continue;
+    if (!groups.has(option.group)) groups.set(option.group, []);
+    groups.get(option.group).push(option);
+  }
+  const parts = [...groups].map(([group, options]) => {
+    const isGiven = options.some((one) => wish.values[one.name] !== undefined);
+    const part = made("details", { open: open.has(group) || words.length > 0 || isGiven });
+    part.dataset.group = group;
+    part.append(made("summary", { textContent: group }), made("fieldset", {}, ...options.map(field)));
+    return part;
+  });
+  at("options").replaceChildren(search, ...parts);
+}
+
+function showColumns() {
+  at("columns").replaceChildren(...BEGIN.columns.map((column) => {
+    const most = Math.max(1, ...column.levels.map(([, count]) => count));
+    const bars = made("div", { className: "bars", title: column.levels.map(([name, count]) => `${name}: ${count}`).join("\n") });
+    bars.append(...column.levels.map(([, count]) => {
+      const bar = made("i");
+      bar.style.height = `${Math.max(1, (18 * count) / most)}px`;
+      return bar;
+    }));
+    const uses = made("div", { className: "uses" });
+    for (const [name, words] of Object.entries(USES)) {
+      const option = optionOf(name);
+      if (!option) continue;
+      const now = [wish.values[name] ?? []].flat(), used = now.includes(column.name);
+      const button = made("button", { textContent: words });
+      button.setAttribute("aria-pressed", String(used));
+      button.setAttribute("aria-label", `${column.label} as ${words}`);
+      button.onclick = () => {
+        const many = option.form === "list" && name === "by";
+        const next = used ? now.filter((one) => one !== column.name) : many ? [...now, column.name] : [column.name];
+        set(name, option.form === "list" ? next : next[0] ?? "");
+      };
+      uses.append(button);
+    }
+    const one = made("div", { className: "column" });
+    one.append(made("b", { textContent: column.label }), " ", made("small", { textContent: column.kind }));
+    if (column.levels.length) one.append(bars);
+    one.append(uses);
+    return one;
+  }));
+}
+
+function show() {
+  at("kinds").replaceChildren(...BEGIN.kinds.map((kind) => {
+    const button = made("button", { textContent: kind.name, value: kind.name, title: kind.about });
+    button.dataset.about = kind.about;
+    button.setAttribute("aria-pressed", String(kind.name === wish.kind));
+    button.onclick = () => {
+      const known = new Set(kind.options.map((one) => one.name));
+      const kept = Object.entries(wish.values).filter(([name]) => known.has(name));
+      change({ kind: kind.name, values: Object.fromEntries(kept) });
+    };
+    return button;
+  }));
+  at("undo").disabled = !past.length;
+  at("redo").disabled = !future.length;
+  const focused = document.activeElement?.closest("label")?.dataset.option;
+  showColumns();
+  showOptions();
+  if (focused) [...document.querySelectorAll("#options label")].find((one) => one.dataset.option === focused)?.querySelector("input, select, textarea")?.focus();
+  draw();
+}
+
+function reveal(name) {
+  if (!optionOf(name)) return;
+  at("search").value = "";
+  showOptions();
+  const label = [...document.querySelectorAll("#options label")].find((one) => one.dataset.option === name);
+  label.closest("details").open = true;
+  label.scrollIntoView({ block: "center" });
+  label.querySelector("input, select, textarea").focus();
+}
+
+at("picture").onclick = (event) => {
+  const part = event.target.closest("[data-role]");
+  if (part && CHANGES[part.dataset.role]) reveal(CHANGES[part.dataset.role]);
+};
+at("undo").onclick = () => step(past, future);
+at("redo").onclick = () => step(future, past);
+at("search").oninput = () => { showOptions(); at("search").focus(); };
+document.addEventListener("keydown", (event) => {
+  if (!(event.ctrlKey || event.metaKey) || /INPUT|TEXTAREA/.test(event.target.tagName)) return;
+  if (event.key === "z") step(past, future);
+  else if (event.key === "y") step(future, past);
+  else return;
+  event.preventDefault();
+});
+at("save").onclick = async () => {
+  const told = await post("/save", { ...wish, plan: at("plan").value || "plan.toml", name: at("name").value });
+  at("fault").hidden = !told.fault;
+  at("fault").textContent = told.fault || "";
+  if (told.told) at("told").prepend(made("li", { textContent: told.told }));
+};
+[at("plan").value, at("name").value] = BEGIN.plan;
+at("names").append(...BEGIN.columns.map((one) => made("option", { value: one.name })));
+show();
