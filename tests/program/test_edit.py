@@ -171,6 +171,42 @@ def test_a_plan_opens_with_its_entry(run: Run, folder: Path) -> None:
     assert run("edit", "nowhere.csv", "--no-browser").returncode != 0
 
 
+def test_what_was_not_changed_stays_as_the_plan_says_it(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(folder)
+    text = """[params]
+year = "2025"
+
+[records]
+file = "passengers.csv"
+
+[defaults]
+palette = "kiln"
+
+[[chart]]
+name = "a"
+kind = "bar"
+by = "route"
+title = "Routes in {year}" # as each year
+formats = ["png", "svg"]
+no_advice = "many-zeros"
+
+[[chart.touch]]
+of = "title"
+bold = true
+"""
+    (folder / "p.toml").write_text(text, "utf-8")
+    for one in served(open_page(("p.toml", "a"), None)):
+        start = json.loads(one.page().partition("BEGIN = ")[2].partition(";\n")[0])["wish"]
+        assert start["values"]["title"] == "Routes in 2025"
+        start["values"]["keep_top"] = 3
+        told = asked(one, "/save", {**start, "plan": "p.toml", "name": "a"})
+        assert told == {"told": "Replaced a in p.toml: keep_top = 3 is new."}
+    before, after = (tomllib.loads(one) for one in (text, (folder / "p.toml").read_text("utf-8")))
+    before["chart"][0]["keep_top"] = 3
+    assert after == before
+    assert 'title = "Routes in {year}" # as each year' in (folder / "p.toml").read_text("utf-8")
+
+
 def test_every_option_of_every_kind_is_on_the_page() -> None:
     for one in described():
         names = {option["name"] for option in one["options"]}

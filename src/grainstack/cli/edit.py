@@ -7,7 +7,7 @@ from typing import Any
 
 from grainstack.cli.build import known_formats
 from grainstack.cli.command_requests import EditRequest
-from grainstack.cli.failing import say, show
+from grainstack.cli.failing import Ended, say, show
 from grainstack.editing.server import EditingServer
 from grainstack.editing.session import Session, Wish
 from grainstack.errors import RequestError, nearest
@@ -29,7 +29,7 @@ def run(requests: Requests) -> None:
     if not request.no_browser:
         webbrowser.open(server.address)
     say("The page is open for this machine alone, until Ctrl-C.")
-    with suppress(KeyboardInterrupt):
+    with suppress(KeyboardInterrupt, Ended):  # which is how a sitting ends
         server.serve_forever()
     server.server_close()
 
@@ -67,4 +67,5 @@ def _of_plan(path: Path, names: tuple[str, ...]) -> EditingServer:
     plain = {key: list(value) if isinstance(value, tuple) else value for key, value in shown.items()}
     session = Session(records.file, records.codebook)
     session.columns()
-    return EditingServer(session, Wish(entry.kind.name, plain), (str(path), name))
+    session.opened = Wish(entry.kind.name, plain)
+    return EditingServer(session, session.opened, (str(path), name))

@@ -82,6 +82,7 @@ class Session:
     """
 
     def __init__(self, files: Sequence[str], codebook: str | None = None) -> None:
+        self.opened: Wish | None = None  # an entry of a plan, as it was when the page was opened
         self._source = {"file": tuple(files), **({"codebook": codebook} if codebook else {})}
         self._opened: dict[tuple[Any, ...], Opened] = {}
         self._sums: dict[tuple[RecordsRequest, SummaryRequest], Partial] = {}
@@ -157,7 +158,11 @@ class Session:
             raise RequestError(f"A plan is a .toml file, and {plan or 'nothing'} is none.", "Name it like plan.toml.")
         typed = filled(kind.models, {**_typed(kind, wish.values), **self._source})
         path = Path(plan)
-        kept = extended(path, NewEntry(kind, typed, ("svg",) if kind.product is Product.CHART else (), name or None))
+        opened = None
+        if self.opened is not None and self.opened.kind == wish.kind:
+            opened = filled(kind.models, {**_typed(kind, self.opened.values), **self._source})
+        formats = ("svg",) if kind.product is Product.CHART and opened is None else ()
+        kept = extended(path, NewEntry(kind, typed, formats, name or None, opened))
         keep(path, kept.text)
         write_whole(path, kept.text.encode())
         if kept.changes is None:

@@ -22,7 +22,16 @@ from grainstack.summary.options import DesignRequest
 from grainstack.toml_schema import value_of
 
 RECORDS_KEYS = {entry.name.rstrip("_"): entry for entry in (*entries(RecordsRequest), *entries(DesignRequest))}
-_OF_ENTRIES = ("name", "kind", "records", "formats", "no_advice", "for_each", "filters", "like")
+OF_ENTRIES = (  # keys that are no words of a kind
+    "name",
+    "kind",
+    "records",
+    "formats",
+    "no_advice",
+    "for_each",
+    "filters",
+    "like",
+)
 
 
 class ForAll(Struct, frozen=True):
@@ -221,11 +230,11 @@ class EntryReader:
         known = {entry.name.rstrip("_"): entry for entry in words_of_kind(kind)}
         found: dict[str, Any] = {}
         for key, value in self._section.items():
-            if key in _OF_ENTRIES:
+            if key in OF_ENTRIES:
                 continue
             entry = known.get(key)
             if entry is None or key in SOURCE_FIELDS:
-                options = [*known, *_OF_ENTRIES]
+                options = [*known, *OF_ENTRIES]
                 self._fault(f"there is no key {key}. {nearest(key, options)}")
                 continue
             if entry.name in kind.repeated and isinstance(value, list):

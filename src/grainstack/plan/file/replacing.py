@@ -99,7 +99,16 @@ def _alone(line: str) -> Any:  # noqa: ANN401 - whatever TOML holds
 
 
 def _line(name: str, value: object) -> str:
-    return f"{name} = {tomlkit.item(value).as_string()}"
+    return f"{name} = {_inline(value)}"
+
+
+def _inline(value: object) -> str:
+    """A value on one line; tables within it too."""
+    if isinstance(value, dict):
+        return "{" + ", ".join(f"{key} = {_inline(one)}" for key, one in value.items()) + "}"
+    if isinstance(value, list):
+        return "[" + ", ".join(map(_inline, value)) + "]"
+    return str(tomlkit.item(value).as_string())
 
 
 def _changes(old: Mapping[str, Any], new: Mapping[str, Any]) -> tuple[str, ...]:

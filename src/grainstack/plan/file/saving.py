@@ -12,6 +12,7 @@ from msgspec import Struct
 from grainstack.errors import RequestError, reason_of
 from grainstack.making.kind import Kind
 from grainstack.option_names import option
+from grainstack.plan.file.entries import OF_ENTRIES
 from grainstack.plan.file.plan import PlanError
 from grainstack.plan.file.replacing import replaced
 from grainstack.plan.file.schema import line_for
@@ -30,12 +31,15 @@ class NewEntry(Struct, frozen=True):
         wanted: What was asked for.
         formats: The formats it was written in.
         name: Its name; None to derive one.
+        opened: What the entry of that name was asked for when it was opened: what has not changed since stays as it is
+            written, with its params and the plan's defaults; None where none was opened.
     """
 
     kind: Kind
     wanted: Requests
     formats: tuple[str, ...] = ()
     name: str | None = None
+    opened: Requests | None = None
 
 
 class Extended(Struct, frozen=True):
@@ -96,10 +100,7 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str, tup
         for place, one in enumerate(content.get(key, []))
     }
     name = name or _free(_derived(kind, wanted), set(taken))
-    words: dict[str, Any] = {}
-    for request in wanted:
-        words.update(request.asked_for())
-    words = {name: value for name, value in words.items() if value is not None}
+    words = _words(wanted)
     source = {"file": wanted[RecordsRequest].file}
     _check_passwords(wanted[RecordsRequest])
     source |= {key: words.pop(key) for key in SOURCE_FIELDS if key in words}
@@ -113,6 +114,14 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str, tup
             raise RequestError(
                 f"{option('name')}: the plan has a {section_name} `{name}` already.", "Choose another name."
             )
+        old = content[section_name][place]
+        same = (
+            {} if entry.opened is None else {key.rstrip("_"): _plain(one) for key, one in _words(entry.opened).items()}
+        )
+        for key in [key for key, value in section.items() if key in same and same[key] == value]:
+            section[key] = old.get(key)
+        kept = {key: old[key] for key in OF_ENTRIES if key in old and key not in section}
+        section = {key: value for key, value in {**section, **kept}.items() if value is not None}
         return _replacing(text, section_name, place, section, name)
     if name in taken:
         raise RequestError(
@@ -121,6 +130,14 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str, tup
     blocks = [(text if text.strip() else line_for("plan")).rstrip("\n")]
     blocks += [_block(f"[{heading}]", words) for heading, words in added.items()]
     return "\n\n".join([*blocks, _block(f"[[{kind.product.value}]]", section)]) + "\n", name, None
+
+
+def _words(requests: Requests) -> dict[str, Any]:
+    """What was asked for, by field."""
+    words: dict[str, Any] = {}
+    for request in requests:
+        words.update(request.asked_for())
+    return {name: value for name, value in words.items() if value is not None}
 
 
 def _replacing(
