@@ -39,6 +39,12 @@ if [ "${1:-}" != charts ]; then
   chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,960 \
     --user-data-dir="$folder/browser" --screenshot="$shots/report.png" "file://$folder/out/report.html#$shown" 2>/dev/null
   grainstack topline passengers.csv --split season --out topline.pdf 2>/dev/null
+  grainstack edit plan.toml tickets_by_route --no-browser >address &
+  editing=$!
+  until grep -q http address; do sleep 0.2; done
+  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 --virtual-time-budget=8000 \
+    --user-data-dir="$folder/browser" --screenshot="$shots/edit.png" "$(head -1 address)" 2>/dev/null
+  kill "$editing"
   pdftoppm -r 76 -f 3 -l 5 -png topline.pdf topline
   montage topline-*.png -tile 3x -geometry 424x600+1+1 -background '#e3e6e8' "$shots/topline.png"
 fi
@@ -50,7 +56,6 @@ chart bar_items.png bar passengers.csv --items opinion=cleanliness,staff,punctua
   --title 'What passengers think' --subtitle 'Share of passengers (%), and mean from 1 to 5'
 chart bar_change.png bar passengers_2024.csv passengers.csv --by route --split file --measure wait \
   --relative-to previous --error-bars confidence
-chart bar_panels.png bar passengers.csv --by season --split ticket --layout percent --panel route
 chart lines.png dot crossings.csv --by month --split year --measure revenue --stat sum --show-in thousands --joined \
   --span 'Apr, Jun: Pier repairs'
 chart dot.png dot passengers.csv --by route --measure wait --stat mean --stat median --stat p90
