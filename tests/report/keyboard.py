@@ -34,11 +34,12 @@ class Keyboard:
     """A page and its keys; the browser is driven through two pipes.
 
     Args:
-        page: The page.
+        page: The page: a file, or an address.
         folder: Where the browser keeps what it needs.
+        ready: What of the page is there once it can be worked with, as a selector.
     """
 
-    def __init__(self, page: Path, folder: Path) -> None:
+    def __init__(self, page: Path | str, folder: Path, ready: str = "[role=status]") -> None:
         reads, self._asking = os.pipe()
         self._told, writes = os.pipe()
         command = [str(BROWSER), "--headless", "--no-sandbox", "--disable-gpu", "--window-size=1280,800"]
@@ -51,9 +52,11 @@ class Keyboard:
         os.close(reads)
         os.close(writes)
         self._count, self._rest, self._session = 0, b"", ""
-        target = self._ask("Target.createTarget", url=f"file://{page}")["targetId"]
+        target = self._ask("Target.createTarget", url=page if isinstance(page, str) else f"file://{page}")["targetId"]
         self._session = self._ask("Target.attachToTarget", targetId=target, flatten=True)["sessionId"]
-        while not self.value('document.readyState === "complete" && !!document.querySelector("[role=status]")'):
+        while not self.value(
+            'document.readyState === "complete" && !!' + f"document.querySelector({json.dumps(ready)})"
+        ):
             sleep(0.02)
 
     def __enter__(self) -> Self:
