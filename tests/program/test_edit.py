@@ -77,6 +77,14 @@ def test_it_draws_what_its_command_draws(
     assert list((folder / "made").glob(f"{entry['name']}.*"))
 
 
+def test_a_banner_table_is_the_one_of_the_command(server: EditingServer, run: Run) -> None:
+    told = asked(server, "/draw", {"kind": "table", "values": {"by": ["ticket"], "banner": ["season", "route"]}})
+    assert not told["fault"]
+    assert "Hallow Ness" in told["picture"]
+    assert "Winter" in told["picture"]
+    assert run(*shlex.split(told["command"])[1:]).returncode == 0
+
+
 def test_a_change_of_looks_reads_nothing(server: EditingServer, folder: Path) -> None:
     first = asked(server, "/draw", {"kind": "bar", "values": {"by": ["route"], "measure": ["wait"]}})
     (folder / "passengers.csv").unlink()

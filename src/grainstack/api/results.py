@@ -1,7 +1,6 @@
 """What a call gives back: a table or chart that shows itself, is written to files, and can be asked for a change."""
 
 import os
-import shlex
 from collections.abc import Mapping, Sequence
 from contextlib import AbstractContextManager
 from functools import cached_property
@@ -11,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from grainstack.api.naming import advised
 from grainstack.endings import CHART_ENDINGS, TABLE_ENDINGS
 from grainstack.language import speaking
+from grainstack.making.command_line import command_line
 from grainstack.making.kind import Product
 from grainstack.plan.file.saving import NewEntry, first_plan
 from grainstack.report.output_formats import outputs_of
@@ -84,12 +84,7 @@ class Result:
     @property
     def command(self) -> str:
         """The command line that makes the same, where records and codebook are files."""
-        words = ["grainstack", self._made.kind.name, *self._files]
-        for name, value in _asked(self._typed).items():
-            flag = f"--{name.rstrip('_').replace('_', '-')}"
-            for one in value if isinstance(value, tuple) else (value,):
-                words += [flag] if one is True else [f"--no-{flag[2:]}"] if one is False else [flag, str(one)]
-        return shlex.join(words)
+        return command_line(self._made.kind.name, self._files, self._typed)
 
     @property
     def entry(self) -> str:
@@ -160,10 +155,3 @@ class Result:
 
     def _speaking(self) -> AbstractContextManager[None]:
         return speaking(self._typed.usual(LanguageRequest).language)
-
-
-def _asked(typed: Requests) -> dict[str, Any]:
-    found: dict[str, Any] = {}
-    for model in typed:
-        found |= model.asked_for()
-    return {name: value for name, value in found.items() if value is not None and name != "file"}

@@ -105,6 +105,8 @@ class _Handler(BaseHTTPRequestHandler):
             told = self.server.answer(self.path, asked)
         except (ValueError, KeyError, AttributeError, msgspec.ValidationError):
             told = None
+        except Exception as error:  # noqa: BLE001 - a fault of the program is told where it is seen, and ends no sitting
+            told = {"fault": f"Something went wrong that nobody foresaw: {type(error).__name__}: {error}."}
         if told is None:
             self._refuse(HTTPStatus.BAD_REQUEST)
             return

@@ -1,6 +1,5 @@
 """One sitting at the page: records opened once, sums kept, and each request drawn as the command would draw it."""
 
-import shlex
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -12,6 +11,8 @@ from grainstack.earlier_names import with_current_names
 from grainstack.editing.described import ON_PAGE, named_on_page
 from grainstack.errors import GrainStackError, IdleError, RequestError
 from grainstack.language import speaking
+from grainstack.making.blocks import make_blocks
+from grainstack.making.command_line import command_line
 from grainstack.making.house_style import styled
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
@@ -137,7 +138,9 @@ class Session:
                 picture, advice = "".join(map(table_html, table_printed(made))), made.advice
             told = (*told, *map(_on_page, (*made.notes, *map(str, advice))))
         entry = first_plan(NewEntry(kind, typed))
-        return Drawn(picture, "", told, _command(kind, typed), entry, self._unsuited(wish))
+        return Drawn(
+            picture, "", told, command_line(kind.name, typed[RecordsRequest].file, typed), entry, self._unsuited(wish)
+        )
 
     def save(self, wish: Wish, plan: str, name: str) -> str:
         """Keeps what is shown in a plan, and its earlier version beside it.
@@ -195,6 +198,8 @@ class Session:
     def _worked_out(self, kind: Kind, requests: Requests) -> Made:
         """The figures, arranged; records are read only for sums that no earlier request has left."""
         opened = self._open(requests[RecordsRequest])
+        if kind.product is Product.TABLE:  # which may stand side by side, each with sums of its own
+            return make_blocks(kind, requests, opened)
         one = begun(kind, requests, opened)
         key = one.requests[RecordsRequest], one.requests[SummaryRequest]
         if key in self._sums:
@@ -205,8 +210,7 @@ class Session:
             for old in list(self._sums)[:-_KEPT]:
                 del self._sums[old]
         made = finished(one, opened)
-        if kind.product is Product.CHART:
-            made.picture()  # an option that has no place in the picture is told as one that makes no difference
+        made.picture()  # an option that has no place in the picture is told as one that makes no difference
         return made
 
     def _unsuited(self, wish: Wish) -> dict[str, str]:
@@ -251,21 +255,6 @@ def _typed(kind: Kind, values: Mapping[str, Any]) -> dict[str, Any]:
         except ValueError as error:
             raise RequestError(f"{named_on_page(entry.name, None)} {error}.", "Change it there.") from None
     return found
-
-
-def _command(kind: Kind, typed: Requests) -> str:
-    """The command that makes the same."""
-    asked: dict[str, Any] = {}
-    for model in typed:
-        asked |= model.asked_for()
-    words = ["grainstack", kind.name, *typed[RecordsRequest].file]
-    for name, value in asked.items():
-        if name == "file" or value is None:
-            continue
-        flag = f"--{name.rstrip('_').replace('_', '-')}"
-        for one in value if isinstance(value, tuple) else (value,):
-            words += [flag] if one is True else [flag, str(one)]
-    return shlex.join(words)
 
 
 def _on_page(text: str) -> str:
