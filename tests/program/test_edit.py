@@ -272,6 +272,10 @@ def test_columns_options_undo_and_clicks_change_the_chart(server: EditingServer,
         click = 'dispatchEvent(new MouseEvent("click", { bubbles: true }))'
         assert after(f'document.querySelector(`#picture [data-role="title"]`).{click}')["focus"] == "title"
         assert after(f'document.querySelector(`#picture [data-role="category"]`).{click}')["focus"] == "order"
+        sized = (
+            'const one = document.getElementById("size"); one.value = "80x60mm"; one.dispatchEvent(new Event("change"))'
+        )
+        assert "--size 80x60mm" in after(sized)["command"]
         pie = after('document.querySelector(`#kinds [value="pie"]`).click()')
         assert pie["fault"], "a pie has no series"
         dots = after('document.querySelector(`#kinds [value="dot"]`).click()')

@@ -9,6 +9,10 @@ const CHANGES = {
   "legend-swatch": "color", bar: "highlight", dot: "highlight", slice: "set_apart", tile: "color", value: "label",
   whisker: "error_bars", "panel-title": "panel_order", reference: "reference", annotation: "annotation", span: "span",
 };
+const SIZES = {
+  "": "size as the style", "160x100mm": "report column", "170x240mm": "full page", "254x143mm": "slide",
+  "80x60mm": "two columns", "70x105mm": "phone",
+};
 let wish = BEGIN.wish, past = [], future = [], asked = 0;
 
 function made(tag, values = {}, ...children) {
@@ -179,6 +183,11 @@ function show() {
     };
     return button;
   }));
+  const own = wish.values.size ?? "";
+  at("size").replaceChildren(...Object.entries(own in SIZES ? SIZES : { ...SIZES, [own]: own }).map(
+    ([value, textContent]) => made("option", { value, textContent }),
+  ));
+  at("size").value = own;
   at("undo").disabled = !past.length;
   at("redo").disabled = !future.length;
   const focused = document.activeElement?.closest("label")?.dataset.option;
@@ -202,6 +211,7 @@ at("picture").onclick = (event) => {
   const part = event.target.closest("[data-role]");
   if (part && CHANGES[part.dataset.role]) reveal(CHANGES[part.dataset.role]);
 };
+at("size").onchange = () => set("size", at("size").value);
 at("undo").onclick = () => step(past, future);
 at("redo").onclick = () => step(future, past);
 at("search").oninput = () => { showOptions(); at("search").focus(); };
