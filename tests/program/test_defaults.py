@@ -44,6 +44,7 @@ VALUES: dict[str, Any] = {
     "template": "house.docx",
     "copy": "png",
     "open_": True,
+    "no_browser": True,
 }
 
 

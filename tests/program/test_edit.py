@@ -77,6 +77,17 @@ def test_it_draws_what_its_command_draws(
     assert list((folder / "made").glob(f"{entry['name']}.*"))
 
 
+def test_defaults_of_the_codebook_are_no_part_of_it(folder: Path, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(folder)
+    book = folder / "codebook.toml"
+    book.write_text(f'{book.read_text("utf-8")}\n[defaults]\npalette = "kiln"\n', "utf-8")
+    for one in served(open_page(("passengers.csv",), None)):
+        told = asked(one, "/draw", {"kind": "bar", "values": {"by": ["route"]}})
+        assert run(*shlex.split(told["command"])[1:], "--out", "x.svg").returncode == 0
+        (folder / "page.svg").write_text(told["picture"], "utf-8")
+        assert drawn(folder / "page.svg") == drawn(folder / "x.svg")
+
+
 def test_a_banner_table_is_the_one_of_the_command(server: EditingServer, run: Run) -> None:
     told = asked(server, "/draw", {"kind": "table", "values": {"by": ["ticket"], "banner": ["season", "route"]}})
     assert not told["fault"]

@@ -138,9 +138,10 @@ class Session:
                 picture, advice = "".join(map(table_html, table_printed(made))), made.advice
             told = (*told, *map(_on_page, (*made.notes, *map(str, advice))))
         entry = first_plan(NewEntry(kind, typed))
-        return Drawn(
-            picture, "", told, command_line(kind.name, typed[RecordsRequest].file, typed), entry, self._unsuited(wish)
-        )
+        command = command_line(kind.name, typed[RecordsRequest].file, typed)
+        if self._open(typed[RecordsRequest]).codebook.defaults:
+            command += " --no-defaults"  # which are no part of what the page shows
+        return Drawn(picture, "", told, command, entry, self._unsuited(wish))
 
     def save(self, wish: Wish, plan: str, name: str) -> str:
         """Keeps what is shown in a plan, and its earlier version beside it.
