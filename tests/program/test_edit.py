@@ -281,7 +281,22 @@ def test_columns_options_undo_and_clicks_change_the_chart(server: EditingServer,
         again = after('document.getElementById("redo").click()')
         assert again["title"] == ["Mine"]
         click = 'dispatchEvent(new MouseEvent("click", { bubbles: true }))'
-        assert after(f'document.querySelector(`#picture [data-role="title"]`).{click}')["focus"] == "title"
+
+        def clicked(role: str) -> str:
+            return f'document.querySelector(`#picture [data-role="{role}"]`).{click}'
+
+        enter = 'dispatchEvent(new KeyboardEvent("keydown", { key: "Enter" }))'
+        after(clicked("title"))
+        yours = f'const one = document.querySelector("#over input"); one.value = "Yours"; one.{enter}'
+        assert after(yours)["title"] == ["Yours"]
+        after(clicked("legend-swatch"))
+        colored = after('document.querySelector(`#over [aria-label^="Agent in #"]`).click()')
+        assert "Agent=#" in colored["command"]
+        after(clicked("bar"))
+        left_out = after('[...document.querySelectorAll("#over button")].at(-1).click()')
+        assert "--except ticket=App" in left_out["command"]
+        assert len(left_out["legend"]) == 4
+        after('document.getElementById("undo").click()')
         assert after(f'document.querySelector(`#picture [data-role="category"]`).{click}')["focus"] == "order"
         sized = (
             'const one = document.getElementById("size"); one.value = "80x60mm"; one.dispatchEvent(new Event("change"))'

@@ -2,11 +2,13 @@
 
 from typing import Any
 
+from grainstack.chart.look.palette import FIELDS, FURROW, KILN, MEADOW
 from grainstack.making.kind import Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import Entry, entries
 from grainstack.option_names import Naming, worded
 
+COLORS = tuple(dict.fromkeys((*FIELDS, *MEADOW, *KILN, *FURROW)))  # those of the palettes, to choose from
 _READ_ONLY = ("file", "codebook", "engine", "scheduler", "explain")  # which the page was opened with
 _COLUMNS = ("by", "split", "panel", "measure", "weight", "per", "times", "value", "second_measure", "cluster", "strata")
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import msgspec
 
-from grainstack.editing.described import described
+from grainstack.editing.described import COLORS, described
 from grainstack.editing.session import Session, Wish
 from grainstack.errors import GrainStackError
 from grainstack.making.kinds import KINDS
@@ -52,7 +52,13 @@ class EditingServer(ThreadingHTTPServer):
         text = {name: (assets / f"edit.{name}").read_text("utf-8") for name in ("html", "css", "js")}
         with self._lock:
             columns = self._session.columns()
-        begin = {"kinds": described(), "columns": columns, "wish": msgspec.to_builtins(self._start), "plan": self._plan}
+        begin = {
+            "kinds": described(),
+            "columns": columns,
+            "wish": msgspec.to_builtins(self._start),
+            "plan": self._plan,
+            "colors": COLORS,
+        }
         content = json.dumps(begin, ensure_ascii=False).replace("<", "\\u003c")
         page = text["html"].replace("/*css*/", text["css"]).replace("/*key*/", self.key)
         return page.replace("/*begin*/", content).replace("/*js*/", text["js"])

@@ -53,6 +53,7 @@ function step(from, to) {
 }
 
 async function draw() {
+  closeOver();
   const turn = ++asked;
   at("picture").classList.add("waiting");
   let told;
@@ -207,10 +208,83 @@ function reveal(name) {
   label.querySelector("input, select, textarea").focus();
 }
 
+const WORDS = ["title", "subtitle", "footnote", "source", "value-title", "category-title"]; // typed where they stand
+const FILLED = ["bar", "dot", "slice", "tile", "box", "legend-swatch"];
+
+function closeOver() {
+  at("over").hidden = true;
+  at("over").replaceChildren();
+}
+
+function openOver(part, ...content) {
+  const box = part.getBoundingClientRect(), over = at("over");
+  over.replaceChildren(...content);
+  over.hidden = false;
+  over.style.left = `${Math.max(8, Math.min(box.left, innerWidth - over.offsetWidth - 12)) + scrollX}px`;
+  over.style.top = `${Math.min(box.bottom + 4, innerHeight - over.offsetHeight - 12) + scrollY}px`;
+  over.querySelector("input, button")?.focus();
+}
+
+// The name of the level that a mark shows, as the picture writes it, and the option that names its column.
+function levelOf(part) {
+  const { series, category } = part.dataset;
+  const written = (role, name, code) =>
+    [...document.querySelectorAll(`#picture [data-role="${role}"][data-${name}="${CSS.escape(code)}"]`)].map((one) => one.firstChild.textContent).join(" ");
+  const named = series && written("legend", "series", series);
+  if (named) return { name: named, column: wish.values.split };
+  const own = category && (written("category", "category", category) || written("slice-label", "category", category));
+  return own ? { name: own, column: [wish.values.by ?? []].flat().at(-1) } : null;
+}
+
+function colored(level, color) {
+  const others = [wish.values.color ?? []].flat().filter((one) => !one.startsWith(`${level}=`));
+  set("color", [...others, `${level}=${color}`]);
+}
+
+function openLevel(part, level) {
+  const swatches = made("div", { className: "swatches" });
+  for (const color of BEGIN.colors) {
+    const one = made("button", { title: color, onclick: () => (closeOver(), colored(level.name, color)) });
+    one.style.background = color;
+    one.setAttribute("aria-label", `${level.name} in ${color}`);
+    swatches.append(one);
+  }
+  const any = made("input", { type: "color", value: part.getAttribute("fill") || "#000000", title: "Any colour" });
+  any.onchange = () => (closeOver(), colored(level.name, any.value));
+  const kept = (wish.values.highlight ?? "").split(",").map((one) => one.trim()).filter(Boolean);
+  const next = kept.includes(level.name) ? kept.filter((one) => one !== level.name) : [...kept, level.name];
+  const mark = made("button", { textContent: kept.includes(level.name) ? "No highlight" : "Highlight" });
+  mark.onclick = () => (closeOver(), set("highlight", next.join(", ")));
+  const drop = made("button", { textContent: "Leave out" });
+  drop.onclick = () => (closeOver(), set("except", [...(wish.values.except ?? []), `${level.column}=${level.name}`]));
+  const fitting = [any, ...(optionOf("highlight") ? [mark] : []), ...(level.column ? [drop] : [])];
+  openOver(part, made("b", { textContent: level.name }), swatches, ...fitting.flatMap((one) => [one, " "]));
+}
+
+function openWords(part, name) {
+  const lines = [...document.querySelectorAll(`#picture [data-role="${part.dataset.role}"]`)];
+  const now = wish.values[name] ?? lines.map((one) => one.firstChild.textContent).join(" ");
+  const input = made("input", { type: "text", value: now });
+  input.setAttribute("aria-label", name.replaceAll("_", " "));
+  const done = () => { const value = input.value.trim(); closeOver(); if (value !== now) set(name, value || "none"); };
+  input.onkeydown = (event) => {
+    if (event.key === "Enter") done();
+    if (event.key === "Escape") closeOver();
+  };
+  openOver(part, input);
+  input.select();
+}
+
 at("picture").onclick = (event) => {
-  const part = event.target.closest("[data-role]");
-  if (part && CHANGES[part.dataset.role]) reveal(CHANGES[part.dataset.role]);
+  closeOver();
+  const part = event.target.closest("[data-role]"), role = part?.dataset.role, name = CHANGES[role];
+  if (!part || !name || !optionOf(name)) return;
+  const level = FILLED.includes(role) && optionOf("color") ? levelOf(part) : null;
+  if (WORDS.includes(role) && role !== "footnote") openWords(part, name);
+  else if (level) openLevel(part, level);
+  else reveal(name);
 };
+document.addEventListener("keydown", (event) => { if (event.key === "Escape") closeOver(); });
 at("size").onchange = () => set("size", at("size").value);
 at("undo").onclick = () => step(past, future);
 at("redo").onclick = () => step(future, past);
