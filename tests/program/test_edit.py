@@ -20,7 +20,6 @@ from grainstack.editing.server import EditingServer
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import entries
 from tests.program.conftest import Run, drawn
-from tests.report.keyboard import Keyboard
 from tests.report.test_accessibility import BROWSER
 from tests.soak import daily
 
@@ -234,79 +233,6 @@ def test_every_option_of_every_kind_is_on_the_page() -> None:
         assert {name.rstrip("_") for name in every} - names <= {"file", "codebook", "engine", "scheduler", "explain"}
     assert [one["name"] for one in described()] == list(KINDS)
     assert command_named("edit").positional is not None
-
-
-SHOWN = """(() => {
-  const part = (role) => [...document.querySelectorAll(`#picture [data-role="${role}"]`)].map((one) => one.textContent);
-  const waiting = document.getElementById("picture").classList.contains("waiting");
-  const names = ["undo", "redo"].filter((one) => !document.getElementById(one).disabled);
-  return { waiting, title: part("title"), legend: part("legend"), bars: part("bar").length, names,
-    fault: document.getElementById("fault").textContent, command: document.getElementById("command").textContent,
-    focus: (document.activeElement.closest("label") || { dataset: {} }).dataset.option || "" };
-})()"""
-
-
-@pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)")
-def test_columns_options_undo_and_clicks_change_the_chart(server: EditingServer, tmp_path: Path) -> None:
-    with Keyboard(server.address, tmp_path, "#picture svg") as page:
-
-        def after(script: str) -> dict[str, Any]:
-            page.value(f"(() => {{ {script}; return 1; }})()")
-            while True:
-                shown: dict[str, Any] = page.value(SHOWN)
-                if not shown["waiting"]:
-                    return shown
-
-        def pressed(label: str) -> str:
-            return f'document.querySelector(`[aria-label="{label}"]`).click()'
-
-        def typed(name: str, value: str) -> str:
-            one = f'document.querySelector(`[data-option="{name}"] input, [data-option="{name}"] select`)'
-            return f'const one = {one}; one.value = "{value}"; one.dispatchEvent(new Event("change"))'
-
-        first = after("")
-        assert (first["bars"], first["legend"], first["names"]) == (6, [], [])
-        series = after(pressed("Ticket as series"))
-        assert len(series["legend"]) == 5
-        assert series["command"].endswith("--by route --split ticket")
-        titled = after(typed("title", "Mine"))
-        assert titled["title"] == ["Mine"]
-        kept = after(typed("keep_top", "-3"))
-        assert "is out of range" in kept["fault"]
-        assert kept["title"] == ["Mine"], "what was drawn before stays"
-        undone = after('document.getElementById("undo").click()')
-        assert (undone["fault"], undone["names"]) == ("", ["undo", "redo"])
-        undone = after('document.getElementById("undo").click()')
-        assert undone["title"] != ["Mine"]
-        again = after('document.getElementById("redo").click()')
-        assert again["title"] == ["Mine"]
-        click = 'dispatchEvent(new MouseEvent("click", { bubbles: true }))'
-
-        def clicked(role: str) -> str:
-            return f'document.querySelector(`#picture [data-role="{role}"]`).{click}'
-
-        enter = 'dispatchEvent(new KeyboardEvent("keydown", { key: "Enter" }))'
-        after(clicked("title"))
-        yours = f'const one = document.querySelector("#over input"); one.value = "Yours"; one.{enter}'
-        assert after(yours)["title"] == ["Yours"]
-        after(clicked("legend-swatch"))
-        colored = after('document.querySelector(`#over [aria-label^="Agent in #"]`).click()')
-        assert "Agent=#" in colored["command"]
-        after(clicked("bar"))
-        left_out = after('[...document.querySelectorAll("#over button")].at(-1).click()')
-        assert "--except ticket=App" in left_out["command"]
-        assert len(left_out["legend"]) == 4
-        after('document.getElementById("undo").click()')
-        assert after(f'document.querySelector(`#picture [data-role="category"]`).{click}')["focus"] == "order"
-        sized = (
-            'const one = document.getElementById("size"); one.value = "80x60mm"; one.dispatchEvent(new Event("change"))'
-        )
-        assert "--size 80x60mm" in after(sized)["command"]
-        pie = after('document.querySelector(`#kinds [value="pie"]`).click()')
-        assert pie["fault"], "a pie has no series"
-        dots = after('document.querySelector(`#kinds [value="dot"]`).click()')
-        assert not dots["fault"]
-        assert dots["command"].startswith("grainstack dot passengers.csv --by route --split ticket")
 
 
 @pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)")

@@ -261,6 +261,35 @@ function openLevel(part, level) {
   openOver(part, made("b", { textContent: level.name }), swatches, ...fitting.flatMap((one) => [one, " "]));
 }
 
+// The levels in the order in which they stand, by what is written of them.
+function standing(role, name) {
+  const found = new Map();
+  for (const one of document.querySelectorAll(`#picture [data-role="${role}"]`)) {
+    const code = one.dataset[name], text = one.firstChild.textContent;
+    if (code !== undefined) found.set(code, found.has(code) && role === "category" ? `${found.get(code)} ${text}` : text);
+  }
+  return found;
+}
+
+const quoted = (name) => (/[",;]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name);
+
+function openOrder(part, option, name) {
+  const levels = standing(part.dataset.role, name), codes = [...levels.keys()], place = codes.indexOf(part.dataset[name]);
+  const moved = (by) => {
+    const next = [...codes];
+    next.splice(place + by, 0, ...next.splice(place, 1));
+    return next.map((code) => quoted(levels.get(code))).join(", ");
+  };
+  const button = (text, value, disabled) =>
+    made("button", { textContent: text, disabled, onclick: () => (closeOver(), set(option, value)) });
+  const rules = ["largest-first", "smallest-first", "alphabetical", "codebook"].map((rule) => button(rule, rule, false));
+  const steps = [
+    button("Earlier", place > 0 ? moved(-1) : "", place < 1),
+    button("Later", place < codes.length - 1 ? moved(1) : "", place >= codes.length - 1),
+  ];
+  openOver(part, made("b", { textContent: levels.get(codes[place]) }), ...[...steps, ...rules].flatMap((one) => [one, " "]));
+}
+
 function openWords(part, name) {
   const lines = [...document.querySelectorAll(`#picture [data-role="${part.dataset.role}"]`)];
   const now = wish.values[name] ?? lines.map((one) => one.firstChild.textContent).join(" ");
@@ -280,7 +309,10 @@ at("picture").onclick = (event) => {
   const part = event.target.closest("[data-role]"), role = part?.dataset.role, name = CHANGES[role];
   if (!part || !name || !optionOf(name)) return;
   const level = FILLED.includes(role) && optionOf("color") ? levelOf(part) : null;
-  if (WORDS.includes(role) && role !== "footnote") openWords(part, name);
+  const nested = (part.dataset.category ?? "").includes("/");
+  if (role === "category" && !nested && part.dataset.category) openOrder(part, "order", "category");
+  else if (role === "legend" && part.dataset.series && optionOf("split_order")) openOrder(part, "split_order", "series");
+  else if (WORDS.includes(role) && role !== "footnote") openWords(part, name);
   else if (level) openLevel(part, level);
   else reveal(name);
 };
