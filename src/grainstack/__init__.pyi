@@ -112,6 +112,7 @@ def bar(
     bar_width: float | None = ...,
     gap: float | None = ...,
     bracket: str | Sequence[str] = ...,
+    joined: bool = ...,
     dot_size: float | None = ...,
     spread: float | None = ...,
     second_measure: str | None = ...,

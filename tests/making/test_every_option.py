@@ -248,7 +248,10 @@ TRIES: dict[str, list[Try]] = {
     ],
     "ticks": [({}, {"ticks": "2"}), ({"form": "histogram"}, {"ticks": "0, 7"}), (MEAN, {"ticks": "0, 3, 7"})],
     "touch": [({"by": ("route",)}, {"touch": ("title: bold, color=#555",)}), ({}, {"touch": ("title: color=#555",)})],
-    "joined": [({"by": ("season",)}, {"joined": True})],
+    "joined": [
+        ({"by": ("season",)}, {"joined": True}),
+        ({"by": ("season",), "split": "ticket", "layout": "percent"}, {"joined": True}),
+    ],
     "span": [({"by": ("route",)}, {"span": ("Pell Isle, Dunmar: closed",)})],
     "panel_axes": [({"by": ("route",), "panel": "season"}, {"panel_axes": "free"})],
     "total_panel": [({"by": ("route",), "panel": "season"}, {"total_panel": True})],

@@ -27,6 +27,7 @@ FORMS: dict[str, tuple[str, dict[str, Any]]] = {
         "bar",
         {"by": ("season",), "split": "route", "only": ("route=1,4",), "measure": ("age",), "layout": "diverging"},
     ),
+    "areas": ("bar", {"by": ("season",), "split": "ticket", "layout": "percent", "joined": True}),
     "dots": ("dot", {"by": ("season",), "split": "route", "only": ("route=1,2,4",), "measure": ("wait",)}),
     "lines": (
         "dot",

@@ -80,7 +80,7 @@ def test_a_line_breaks_where_nothing_was_recorded(tmp_path: Path, stat: str) -> 
     [
         (("--by", "route"), "joins categories in their order, and these have none"),
         (("--by", "season", "--order", "largest-first"), "joins categories in their order"),
-        (("--by", "season", "--direction", "horizontal"), "run from left to right"),
+        (("--by", "season", "--direction", "horizontal"), "runs from left to right"),
     ],
 )
 def test_what_has_no_order_is_not_joined(run: Run, folder: Path, typed: tuple[str, ...], message: str) -> None:

@@ -84,6 +84,7 @@ class MarkRole(StrEnum):
     """What a mark is."""
 
     ANNOTATION = "annotation"
+    AREA = "area"
     ASIDE = "aside"
     ASIDE_HEADING = "aside-heading"
     BAR = "bar"
@@ -252,6 +253,34 @@ class Sector(Struct, frozen=True):
         return self.hatch
 
 
+class Area(Struct, frozen=True):
+    """A filled shape with straight sides, from corner to corner and back to the first.
+
+    Attributes:
+        corners: The x and y of each, in order.
+        hatch: A pattern that tells it apart where colours do not; empty for none.
+        opacity: How solid it is, up to 1.
+    """
+
+    corners: tuple[tuple[float, float], ...]
+    fill: str
+    role: MarkRole
+    key: Key = field(default_factory=Key)
+    tip: str = ""
+    hatch: str = ""
+    opacity: float = 1.0
+
+    @property
+    def pattern(self) -> str:
+        """The colour of its pattern: the one that reads best on its fill."""
+        return text_on(self.fill)
+
+    @property
+    def shown_hatch(self) -> str:
+        """Its pattern."""
+        return self.hatch
+
+
 class Text(Struct, frozen=True):
     """One line of text.
 
@@ -317,7 +346,7 @@ class Image(Struct, frozen=True):
     tip: str = ""
 
 
-Mark = Rect | Line | Dot | Sector | Text | Image
+Mark = Rect | Line | Dot | Sector | Area | Text | Image
 
 
 _ON_THE_LINE = frozenset("0123456789.%+-−–=*† nABCDEFGHIKLMNOPRSTUVWXYZ")
@@ -357,11 +386,15 @@ def scaled_mark(mark: Mark, by: float) -> Mark:
     changed: dict[str, Any] = {name: getattr(mark, name) * by for name in _LENGTHS if hasattr(mark, name)}
     if isinstance(mark, Rect):
         changed["hatch"] = mark.shown_hatch
+    if isinstance(mark, Area):
+        changed["corners"] = tuple((x * by, y * by) for x, y in mark.corners)
     return replace(mark, **changed)
 
 
 def moved_mark(mark: Mark, right: float, down: float) -> Mark:
     """A mark elsewhere."""
+    if isinstance(mark, Area):
+        return replace(mark, corners=tuple((x + right, y + down) for x, y in mark.corners))
     if isinstance(mark, Line):
         return replace(mark, x1=mark.x1 + right, y1=mark.y1 + down, x2=mark.x2 + right, y2=mark.y2 + down)
     return replace(mark, x=mark.x + right, y=mark.y + down)

@@ -16,6 +16,7 @@ from grainstack.visible import visible
 PARTS: Mapping[str, tuple[MarkRole, ...]] = {
     "bars": (MarkRole.BAR,),
     "dots": (MarkRole.DOT,),
+    "areas": (MarkRole.AREA,),
     "slices": (MarkRole.SLICE,),
     "tiles": (MarkRole.TILE,),
     "boxes": (MarkRole.BOX,),
@@ -42,7 +43,7 @@ PARTS: Mapping[str, tuple[MarkRole, ...]] = {
     "source": (MarkRole.SOURCE,),
 }
 # What a level stands for where no part is named: its marks, and the swatch in the legend that tells their colour.
-MARKS = (MarkRole.BAR, MarkRole.DOT, MarkRole.SLICE, MarkRole.TILE, MarkRole.BOX, MarkRole.LEGEND_SWATCH)
+MARKS = (MarkRole.BAR, MarkRole.AREA, MarkRole.DOT, MarkRole.SLICE, MarkRole.TILE, MarkRole.BOX, MarkRole.LEGEND_SWATCH)
 _OWN_OPTION = {"whiskers": ("error_bars", "none"), "figures": ("label", "none"), "legend": ("legend", "none")}
 _PATTERNS = ("rising", "falling", "crossed", "dots", "level", "upright", "dashes", "none")
 _SWITCHES = ("bold", "hidden")

@@ -6,7 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from grainstack.chart.look.color import text_on
-from grainstack.chart.marks import Dot, Key, Line, Mark, MarkRole, Rect, Sector, Text, Weight
+from grainstack.chart.marks import Area, Dot, Key, Line, Mark, MarkRole, Rect, Sector, Text, Weight
 from grainstack.chart.scene import Scene
 from grainstack.chart.touch_request import PARTS, Touch
 from grainstack.chart.writing.fonts import set_in
@@ -94,9 +94,9 @@ def _changed(one: Touch, mark: Mark) -> Mark:
             new["fill"] = one.color
     elif isinstance(mark, Line):
         new = {"stroke": one.color or mark.stroke, "thickness": one.width or mark.thickness}
-    elif isinstance(mark, Rect | Dot | Sector):
+    elif isinstance(mark, Rect | Dot | Sector | Area):
         new["fill"] = one.color or mark.fill
-        if one.outline:
+        if one.outline and not isinstance(mark, Area):
             new["outline"] = "" if one.outline == _NONE else one.outline
         if one.pattern and not isinstance(mark, Dot):
             new["hatch"] = "" if one.pattern == _NONE else one.pattern

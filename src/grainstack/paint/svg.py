@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from grainstack.chart.marks import (
     BROKEN,
     Anchor,
+    Area,
     Dot,
     Face,
     Image,
@@ -166,11 +167,10 @@ def _element(mark: Mark, outline: float, prefix: str, scale: float = 1.0) -> str
     if isinstance(mark, Dot):
         place = _attributes(cx=mark.x, cy=mark.y, r=mark.radius) + _edge(mark.outline, outline, mark.opacity)
         return _filled("circle", place, mark.fill, data, tip)
-    if isinstance(mark, Sector):
-        place = f'd="{_slice(mark)}"'
-        return _filled("path", place + _edge(mark.outline, outline, 1.0), mark.fill, data, tip) + _pattern(
-            mark, place, prefix
-        )
+    if isinstance(mark, Sector | Area):
+        place = f'd="{_slice(mark) if isinstance(mark, Sector) else _shape(mark)}"'
+        edge = _edge(mark.outline, outline, 1.0) if isinstance(mark, Sector) else _edge("", outline, mark.opacity)
+        return _filled("path", place + edge, mark.fill, data, tip) + _pattern(mark, place, prefix)
     if isinstance(mark, Line):
         place = _attributes(x1=mark.x1, y1=mark.y1, x2=mark.x2, y2=mark.y2)
         start = f'<line {place} stroke="{mark.stroke}" stroke-width="{_number(mark.thickness)}" {data}'
@@ -198,7 +198,7 @@ def _edge(color: str, thickness: float, opacity: float, *, broken: bool = False)
     return stroke + (f' fill-opacity="{_number(opacity)}"' if opacity < 1 else "")
 
 
-def _pattern(mark: Rect | Sector, place: str, prefix: str) -> str:
+def _pattern(mark: Rect | Sector | Area, place: str, prefix: str) -> str:
     """A second shape over the first, filled with its pattern; `place` is where both lie."""
     if not mark.shown_hatch:
         return ""
@@ -214,7 +214,11 @@ def _within(mark: Rect, scale: float) -> str:
 
 def _patterns(scene: Scene, prefix: str) -> str:
     """The patterns used, as tiles of their strokes."""
-    used = {(mark.hatch, mark.pattern) for mark in scene.marks if isinstance(mark, Rect | Sector) and mark.shown_hatch}
+    used = {
+        (mark.hatch, mark.pattern)
+        for mark in scene.marks
+        if isinstance(mark, Rect | Sector | Area) and mark.shown_hatch
+    }
     side, scale = 2 * SPACING, "" if scene.pattern == 1 else f' patternTransform="scale({_number(scene.pattern)})"'
     tiles = []
     for hatch, color in sorted(used):
@@ -228,6 +232,11 @@ def _patterns(scene: Scene, prefix: str) -> str:
             f'<path d="{lines}" stroke="{color}" stroke-width="{STROKE}" fill="none"/></pattern>'
         )
     return f"<defs>{''.join(tiles)}</defs>\n" if tiles else ""
+
+
+def _shape(mark: Area) -> str:
+    """The way around an area."""
+    return f"M{'L'.join(f'{_number(x)} {_number(y)}' for x, y in mark.corners)}Z"
 
 
 def _slice(mark: Sector) -> str:

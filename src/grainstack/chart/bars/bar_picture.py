@@ -4,6 +4,7 @@ from math import isnan
 
 from msgspec.structs import replace
 
+from grainstack.chart.bars.areas import area_marks, clear_of_slopes, is_written, room_for_figure
 from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement
 from grainstack.chart.bars.bar_axis import axis_of
 from grainstack.chart.bars.bar_notes import bar_notes, cut_short
@@ -17,8 +18,10 @@ from grainstack.chart.bars.stack_totals import StackTotals
 from grainstack.chart.cells import Cell
 from grainstack.chart.chart_requests import RecordDotsRequest
 from grainstack.chart.colors_request import ColorsRequest
+from grainstack.chart.dots.dot_request import JoinedRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import FallbackStep, composed
+from grainstack.chart.frame.joining import check_order
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Box, CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
@@ -55,6 +58,7 @@ _UNDER_DOTS = 0.62  # of the room of its dots: a bar is seen between those at it
 _MOST_BESIDE = 0.5  # of a bar's room: with less, its dots would stand in a line
 _GROUP_SHARE = 0.80  # of a slot: bars of one group touch, groups keep a gap
 _LEAST_BROKEN = 9.0  # points: a broken line around thinner bars would be all that is seen of them
+_AREA_RIM = 2.0  # gaps: around a figure within an area
 _AIR = 1.12  # a bar's thickness to the figures of its label: they do not touch its edges
 KINDS = {
     "simple": marked("Bar chart"),
@@ -103,6 +107,9 @@ class _BarChart(CategoryChart):
         ways = arrangement.sides.ways if arrangement.sides else None
         labels = request[BarRequest].labels
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
+        self._joined = request.usual(JoinedRequest).joined
+        if self._joined:
+            check_order(arrangement.cells)
         self._cut = cut_short(arrangement, request, self._figures.scale)
         self._bracketed = False
         self._side_by_side = not arrangement.stacked
@@ -113,7 +120,7 @@ class _BarChart(CategoryChart):
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _movable(self, plots: Plots) -> Movable | None:
-        fixed = (
+        fixed = self._joined or (
             self._side_columns or self._annotations or self._spans or self._differences
         )  # which would stay where they are
         return None if fixed else movable(self._bars, self._request, plots)
@@ -207,6 +214,8 @@ class _BarChart(CategoryChart):
         written = [bar for bar, label in zip(self._bars.bars, labels, strict=True) if label.content]
         if self._side_by_side:
             return len(written)
+        if self._joined:
+            written = [bar for bar in written if is_written(self._bars, bar)]
         return sum(bar.start != bar.end and not self._totals.alone_on_its_side(bar) for bar in written)
 
     def _records(self) -> RecordDots | None:
@@ -283,7 +292,7 @@ class _BarChart(CategoryChart):
                 over_bars += records
                 outside += beside_marks(label, position, bar.end, self._style, records) if beside else []
             over_bars += self._whisker(position, bar) if bar.whisker else []
-            mark = self._inside(plane, bar, box, label)
+            mark = self._figure_within(plots, bar, box, label)
             if mark:
                 over_bars += [*grounds([mark], self._style), mark]
             if self._side_by_side and not beside:
@@ -303,11 +312,19 @@ class _BarChart(CategoryChart):
         if self._differences:
             there = [*bars, *over_bars, *outside]
             outside += difference_marks(self._differences, there, plots, self._style)
+        if self._joined:
+            areas = area_marks(self._bars, plots, self._inks, self._style)
+            outside = clear_of_slopes(outside, areas, self._style)
+            return [*grounds(outside, self._style), *areas, *bars, *over_bars, *outside]
+        lines = self._parting(bars, plots)
+        return [*grounds(outside, self._style), *bars, *lines, *evenly_open(over_bars), *outside]
+
+    def _parting(self, bars: list[Mark], plots: Plots) -> list[Mark]:
+        """Lines of paper between bars that touch."""
         apart = self._bars.layout == "grouped" and self._bar_request.gap
         touching = self._bars.layout != SIMPLE and not apart and not self._colors.outlined  # outlines part them
         along = plots.horizontal != (self._bars.layout == "grouped")
-        lines = parting_lines(bars, self._style, along_x=along) if touching else []
-        return [*grounds(outside, self._style), *bars, *lines, *evenly_open(over_bars), *outside]
+        return list(parting_lines(bars, self._style, along_x=along)) if touching else []
 
     @property
     def _outside(self) -> bool:
@@ -361,9 +378,9 @@ class _BarChart(CategoryChart):
         return [
             Rect(
                 *(box.left, box.top, box.width, box.height, ink.fill, MarkRole.BAR, key, tip),
-                hatch=ink.hatch,
-                outline=INK if colors.outlined or broken else "",
-                opacity=colors.opacity,
+                hatch="" if self._joined else ink.hatch,
+                outline=INK if (colors.outlined or broken) and not self._joined else "",
+                opacity=0.0 if self._joined else colors.opacity,  # it answers to the pointer, over its area
                 broken=broken,
             )
         ]
@@ -391,6 +408,15 @@ class _BarChart(CategoryChart):
         lines = whisker_marks(position, (bar.low, bar.high), style)
         halo = [replace(line, stroke=PAPER, thickness=line.thickness * 3, role=MarkRole.HALO) for line in lines]
         return [*halo, *lines]
+
+    def _figure_within(self, plots: Plots, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
+        """The figure in a bar, or in the area that joins it to its neighbours."""
+        plane = plots.planes[bar.cell.panel]
+        if not self._joined:
+            return self._inside(plane, bar, box, label)
+        wide = label.width() + self._style.gap * _AREA_RIM
+        room = room_for_figure(self._bars, bar, plots, wide) if label.content else None
+        return self._inside(plane, bar, room, label) if room else None
 
     def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
         if not bar.cell.known:

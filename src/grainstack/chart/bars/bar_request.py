@@ -6,11 +6,11 @@ from typing import Any
 from msgspec.structs import replace
 
 from grainstack.chart.chart_requests import AxisRequest, AxisTitlesRequest, PanelAxesRequest
-from grainstack.chart.dots.dot_request import DotRequest, label_figures, swapped, with_whiskers
+from grainstack.chart.dots.dot_request import DotRequest, JoinedRequest, label_figures, swapped, upright, with_whiskers
 from grainstack.chart.second_request import SecondRequest
 from grainstack.errors import ChartError, IdleError, RequestError
 from grainstack.option_fields import Medium, switch, word
-from grainstack.option_names import option
+from grainstack.option_names import command, option
 from grainstack.records.records_request import ANSWER
 from grainstack.requests import Requests
 from grainstack.summary.options import SpreadRequest
@@ -113,6 +113,9 @@ def settled_bars(requests: Requests) -> Requests:
     """
     bars = requests[BarRequest]
     requests = swapped(requests) if bars.swap else requests
+    if requests.usual(JoinedRequest).joined:
+        requests = requests.having(_checked_areas(upright(bars), requests))
+        bars = requests[BarRequest]
     summary = _as_layout(requests[SummaryRequest], bars)
     if bars.bracket:
         summary = _with_brackets(summary, bars)
@@ -138,6 +141,22 @@ def settled_bars(requests: Requests) -> Requests:
     )
     keep_values = summary.keep_values or bars.show_records
     return requests.having(replace(summary, spread=spread, also=also, series_totals=totals, keep_values=keep_values))
+
+
+def _checked_areas(bars: BarRequest, requests: Requests) -> BarRequest:
+    """The request of areas.
+
+    Raises:
+        RequestError: Bars that are not on each other, or whiskers, which areas have no place for.
+    """
+    if bars.layout not in ("stacked", "percent"):
+        raise RequestError(
+            f"{option('joined')} joins stacked or percent bars into areas.",
+            f"Add {option('layout', 'percent')}; lines are {command('dot')} {option('joined')}.",
+        )
+    if requests[SummaryRequest].spread.error_bars not in (None, "none"):
+        raise RequestError("Areas carry no whiskers.", f"Draw lines: {command('dot')} {option('joined')}.")
+    return bars
 
 
 def _with_brackets(summary: SummaryRequest, bars: BarRequest) -> SummaryRequest:

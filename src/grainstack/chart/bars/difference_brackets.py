@@ -12,7 +12,7 @@ from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.look.measures import CAP_HEIGHT, FIGURE_LINE
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.marks import Anchor, Dot, Image, Key, Line, Mark, MarkRole, Rect, Sector, Text
+from grainstack.chart.marks import Anchor, Area, Dot, Image, Key, Line, Mark, MarkRole, Rect, Sector, Text
 from grainstack.chart.writing.figures import Figures
 from grainstack.chart.writing.numbers import p_value_text
 from grainstack.chart.writing.text import width
@@ -185,7 +185,7 @@ def difference_marks(
         style: Sizes.
     """
     bars = {mark.key: mark for mark in marks if isinstance(mark, Rect) and mark.role is MarkRole.BAR}
-    taken = [_box(mark) for mark in marks if mark.role in _UNDER and not isinstance(mark, Image | Sector)]
+    taken = [_box(mark) for mark in marks if mark.role in _UNDER and not isinstance(mark, Area | Image | Sector)]
     found: list[Line | Text] = []
     for one in brackets:
         first, second = bars.get(one.first), bars.get(one.second)

@@ -1,6 +1,7 @@
 """How dots are asked for, and which summary they are drawn from; bars share most of it."""
 
 from collections.abc import Sequence
+from typing import TypeVar
 
 from msgspec.structs import replace
 
@@ -15,6 +16,7 @@ from grainstack.summary.statistics import STATISTICS
 from grainstack.summary.summary_request import Figure, Purpose, SummaryRequest
 
 _GROUP = "Layout and labels"
+D = TypeVar("D", bound="DotRequest")
 
 
 class DotRequest(PlotRequest, frozen=True):
@@ -48,7 +50,7 @@ class JoinedRequest(Request, frozen=True):
     """Whether dots are joined by lines."""
 
     joined: bool = switch(
-        "Join the dots of each series by a line, along times or other categories with an order.",
+        "Join dots by lines, and stacked or percent bars into areas, along times or other categories with an order.",
         group=_GROUP,
         medium=Medium.PICTURE,
     )
@@ -65,21 +67,24 @@ def settled_dots(requests: Requests) -> Requests:
     summary = requests[SummaryRequest]
     check_one_set_of_series(summary)
     if requests.usual(JoinedRequest).joined:
-        requests = requests.having(_upright(dots))
+        requests = requests.having(upright(dots))
     summary.check_no_nets("A dot chart", (summary.split,) if summary.split else ())
     also = tuple(label_figures(summary, dots.labels))
     return requests.having(replace(summary, spread=with_whiskers(summary), also=also, series_totals=False))
 
 
-def _upright(dots: DotRequest) -> DotRequest:
-    """The same with categories from left to right, as lines run.
+def upright(dots: D) -> D:
+    """The same with categories from left to right, as lines and areas run.
+
+    Args:
+        dots: The request of dots or bars.
 
     Raises:
         RequestError: They were to run from top to bottom.
     """
     if dots.direction == "horizontal":
         raise RequestError(
-            f"{option('joined')} lines run from left to right.", f"Leave {option('direction', 'horizontal')} out."
+            f"{option('joined')} runs from left to right.", f"Leave {option('direction', 'horizontal')} out."
         )
     return replace(dots, direction="vertical")
 

@@ -7,18 +7,16 @@ from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.dots.dot_axis import axis_of, dot_notes
 from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.frame.category_chart import CategoryChart
+from grainstack.chart.frame.joining import check_order, is_gap
 from grainstack.chart.frame.plane import Box, CellPosition
 from grainstack.chart.frame.plot_needs import Overflow, Plots
-from grainstack.chart.frame.second_axis import joined
 from grainstack.chart.frame.value_axis import AxisNeeds
 from grainstack.chart.frame.value_labels import ValueLabel, grounds
 from grainstack.chart.frame.whiskers import whisker_marks
 from grainstack.chart.look.color import PAPER
 from grainstack.chart.look.measures import CAP_HEIGHT
 from grainstack.chart.marks import Anchor, Dot, Line, Mark, MarkRole, Text
-from grainstack.errors import ChartError
 from grainstack.language import marked
-from grainstack.option_names import option
 from grainstack.requests import Requests
 
 _LANE = 2.4  # dots: series with limits stand so far apart, where there is room
@@ -41,11 +39,7 @@ class LineChart(CategoryChart):
     _patterned = False
 
     def __init__(self, cells: ChartCells, request: Requests) -> None:
-        if not (joined(cells) and _in_natural_order(cells)):
-            raise ChartError(
-                f"{option('joined')} joins categories in their order, and these have none.",
-                f"Leave it out, or show times, bands or ordered levels in their order: {option('order', 'codebook')}.",
-            )
+        check_order(cells)
         super().__init__(cells, request, marked("Line chart"), labels=request[DotRequest].labels)
 
     def _notes(self) -> list[str]:
@@ -71,7 +65,7 @@ class LineChart(CategoryChart):
         """The cells whose figures are written: all of a line alone, the ends of several, the last one first."""
         found: list[Cell] = []
         for line in self._lines():
-            known = [cell for cell in line if cell.known and not self._is_gap(cell)]
+            known = [cell for cell in line if cell.known and not is_gap(cell, self._cells)]
             ends = known if not self._cells.series else [*known[-1:], *known[:-1][:1]]
             found += reversed(ends) if not self._cells.series else ends
         return found
@@ -96,7 +90,7 @@ class LineChart(CategoryChart):
         for line in self._lines():
             before: tuple[Cell, float, float] | None = None
             for cell in line:
-                if not cell.known or self._is_gap(cell):
+                if not cell.known or is_gap(cell, self._cells):
                     before = None
                     continue
                 x, y = self._point(plots, cell)
@@ -115,11 +109,6 @@ class LineChart(CategoryChart):
                 before = (cell, x, y)
         texts = self._figures_at(plots, [*lines, *dots])
         return [*lines, *grounds(texts, style), *dots, *texts]
-
-    def _is_gap(self, cell: Cell) -> bool:
-        """Whether nothing was recorded at the category of a cell, in no series: its sum or count of 0 is no figure."""
-        columns, stack = self._cells.columns, self._cells.stack(cell.panel, cell.slot)
-        return all(columns[one.column].records[one.row] == 0 for one in stack)
 
     def _point(self, plots: Plots, cell: Cell) -> tuple[float, float]:
         """Where the dot of a cell stands: series with limits stand a little apart, so that whiskers do not meet."""
@@ -153,14 +142,6 @@ class LineChart(CategoryChart):
                     taken.append(box)
                     break
         return found
-
-
-def _in_natural_order(cells: ChartCells) -> bool:
-    """Whether the innermost categories stand as they follow one another by nature."""
-    dimension = cells.table.categories[-1]
-    natural = {level.code: place for place, level in enumerate(dimension.all_levels)}
-    places = [natural[level.code] for level in dimension.levels if level.code in natural]
-    return places == sorted(places)
 
 
 def _boxes(mark: Mark) -> list[Box]:

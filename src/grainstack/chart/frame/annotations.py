@@ -17,7 +17,7 @@ from grainstack.chart.frame.value_labels import grounds
 from grainstack.chart.look.measures import CAP_HEIGHT
 from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
-from grainstack.chart.marks import ELLIPSIS, Dot, Key, Line, Mark, MarkRole, Rect, Sector, Text
+from grainstack.chart.marks import ELLIPSIS, Area, Dot, Key, Line, Mark, MarkRole, Rect, Sector, Text
 from grainstack.chart.writing.text import balanced, width
 from grainstack.errors import RequestError, nearest
 from grainstack.option_names import option
@@ -272,6 +272,9 @@ def _boxes_of(mark: Mark) -> list[Box]:
         return [Box(*mark.box)]
     if isinstance(mark, Line):
         return _along(mark)
+    if isinstance(mark, Area):
+        xs, ys = [x for x, _ in mark.corners], [y for _, y in mark.corners]
+        return [Box(min(xs), min(ys), max(xs), max(ys))]
     if isinstance(mark, Dot | Sector):
         return [Box(mark.x - mark.radius, mark.y - mark.radius, mark.x + mark.radius, mark.y + mark.radius)]
     return [Box(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)]

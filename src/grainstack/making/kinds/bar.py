@@ -12,6 +12,7 @@ from grainstack.chart.chart_requests import (
     WordsRequest,
 )
 from grainstack.chart.colors_request import CategoryColorsRequest, FillsRequest
+from grainstack.chart.dots.dot_request import JoinedRequest
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.second_request import SecondRequest
 from grainstack.chart.touch_request import TouchRequest
@@ -45,6 +46,7 @@ KIND = Kind(
         ),
         *(
             BarRequest,
+            JoinedRequest,
             RecordDotsRequest,
             SecondRequest,
             AxisRequest,
