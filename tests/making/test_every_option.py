@@ -499,7 +499,7 @@ def test_every_try_makes_a_difference_somewhere(asking: Asking) -> None:
         for kind in kinds:
             known = {"file", *(entry.name for model in kind.models for entry in entries(model))}
             for before, besides in tries:
-                if (set(before) | set(besides)) <= known:
+                if not worked and (set(before) | set(besides)) <= known:
                     worked |= not isinstance(asking.outputs(kind, BY[kind.name] | before | besides), GrainStackError)
         assert worked or name in ("sheet", "header_row", "query", "decimal", "dates"), name
 

@@ -169,10 +169,10 @@ def test_a_plan_holds_the_same_banner_table(run: Run, folder: Path) -> None:
         "--net",
         "answer: not sure = no, maybe",
     )
-    assert run(*shown, "--out", "b.md", "--save-plan", "plan.toml", "--name", "banner").returncode == 0
-    plan = (folder / "plan.toml").read_text("utf-8")
+    assert run(*shown, "--out", "b.md", "--save-plan", "banner.toml", "--name", "banner").returncode == 0
+    plan = (folder / "banner.toml").read_text("utf-8")
     assert 'banner = ["pier", "tide"]' in plan
-    built = run("build", "plan.toml", "--out", "out")
+    built = run("build", "banner.toml", "--out", "out")
     assert built.returncode == 0, built.stderr
     assert (folder / "out" / "banner.md").read_bytes() == (folder / "b.md").read_bytes()
 
