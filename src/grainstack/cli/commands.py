@@ -69,6 +69,7 @@ class Command(Struct, frozen=True):
         most_used: The options that the short help shows, in the order people reach for them.
         examples: What it shows besides, made for the demo data.
         repeated: Options of a single value that may be given several times all the same.
+        without_defaults: Whether a codebook's defaults have no place in it.
     """
 
     name: str
@@ -80,6 +81,7 @@ class Command(Struct, frozen=True):
     most_used: tuple[str, ...] = ()
     examples: tuple[str, ...] = ()
     repeated: tuple[str, ...] = ()
+    without_defaults: bool = False
 
 
 _BEFORE_KINDS = (
@@ -191,7 +193,8 @@ _AFTER_KINDS = (
         "Serves a page for this machine alone: each change is drawn as the command would draw it, and kept in a plan.",
         Positional("file", "Records; or a plan, and the name of one of its entries."),
         most_used=("codebook", "no_browser"),
-        examples=(),
+        examples=("edit passengers.csv", "edit plan.toml tickets_by_route"),
+        without_defaults=True,
     ),
     Command(
         "undo",

@@ -177,7 +177,7 @@ def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) ->
     parameters = [inspect.Parameter("context", inspect.Parameter.KEYWORD_ONLY, annotation=typer.Context)]
     parameters += [_argument(positional, models[0])] if positional else []
     parameters += [_option(entry, repeated=entry.name in command.repeated) for entry in _wanted(models, arguments)]
-    if any(entry.name == "codebook" for entry in entries(models[0])):
+    if not command.without_defaults and any(entry.name == "codebook" for entry in entries(models[0])):
         parameters.append(_switch("no_defaults", "Leave the defaults of the codebook aside."))
         parameters.append(_switch(_STRICT, "Stop where an option makes no difference, in place of saying so."))
     parameters.append(_switch("debug", "Show where in the program an error came from."))
