@@ -34,7 +34,7 @@ def meet(one: tuple[float, ...], other: tuple[float, ...]) -> bool:
     return across > 0.01 and min(one[3], other[3]) - max(one[1], other[1]) > 0.01
 
 
-@settings(max_examples=6 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=20 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests(), NOTES, st.data())
 def test_a_note_stands_on_nothing_or_is_told_to_have_no_room(
     request: dict[str, object], texts: list[str], data: st.DataObject

@@ -106,7 +106,7 @@ def requests(draw: st.DrawFn) -> dict[str, object]:
     }
 
 
-@settings(max_examples=20 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=80 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests())
 def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object]) -> None:
     try:
@@ -119,7 +119,7 @@ def test_nothing_ever_collides_or_leaves_the_picture(request: dict[str, object])
     assert MarkRole.CATEGORY not in dict(scene.left_out)
 
 
-@settings(max_examples=50 * SOAK)
+@settings(max_examples=100 * SOAK)
 @given(st.lists(st.one_of(st.floats(-1e6, 1e6), st.just(nan)), min_size=2, max_size=8))
 def test_segments_sum_to_their_bar(figures: list[float]) -> None:
     if all(map(isnan, figures)):

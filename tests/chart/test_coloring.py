@@ -113,7 +113,7 @@ def columns(draw: st.DrawFn) -> tuple[Dimension, int, tuple[int, ...] | None]:
 
 @pytest.mark.parametrize(("slender", "hatched"), [(False, False), (False, True), (True, False)])
 @pytest.mark.parametrize("palette", [None, "meadow", "kiln", "furrow", "slate"])
-@settings(max_examples=15 * SOAK, deadline=None)
+@settings(max_examples=60 * SOAK, deadline=None)
 @given(columns())
 def test_any_two_levels_are_told_apart(
     slender: bool,  # noqa: FBT001 - pytest fills it in by name

@@ -38,7 +38,7 @@ PLAIN = chart_requests()
 SIZES = st.lists(st.floats(1e-3, 1e4), min_size=1, max_size=60).map(lambda sizes: sorted(sizes, reverse=True))
 
 
-@settings(max_examples=40 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=100 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(kind_requests())
 def test_nothing_ever_collides_or_leaves_the_picture(drawn: tuple[str, SummaryTable, Requests, bool]) -> None:
     kind, table, request, ring = drawn

@@ -60,7 +60,7 @@ def check_signs(scene: Scene, words: str) -> None:
     assert drawn == explained, (drawn, explained, words)
 
 
-@settings(max_examples=25 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=80 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests())
 def test_colours_and_signs_of_bars_mean_one_thing(request: dict[str, object]) -> None:
     scene = bar_scene(request)
@@ -69,7 +69,7 @@ def test_colours_and_signs_of_bars_mean_one_thing(request: dict[str, object]) ->
     check_signs(scene, str(request))
 
 
-@settings(max_examples=25 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=60 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(kind_requests())
 def test_colours_and_signs_of_other_kinds_mean_one_thing(drawn: tuple[str, SummaryTable, Requests, bool]) -> None:
     kind, table, request, ring = drawn

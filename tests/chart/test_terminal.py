@@ -115,7 +115,7 @@ def test_letters_and_flags_follow_the_figure() -> None:
     assert found[1].endswith("20 ab")
 
 
-@settings(max_examples=25 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=60 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(requests(), st.integers(40, 120))
 def test_no_line_is_wider_than_the_window(drawn: dict[str, object], columns: int) -> None:
     wanted = dict(drawn["bars"])  # type: ignore[call-overload]

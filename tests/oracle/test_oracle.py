@@ -27,7 +27,7 @@ from tests.oracle.asking import Asked, random_change, random_chart, random_given
 from tests.oracle.slow import ALL, NETS, REST, Cell, Expected, Label, Pair, expected, paired
 from tests.oracle.survey import TOWNS, Survey, given_values, random_survey
 
-REQUESTS = int(os.environ.get("ORACLE", "96"))
+REQUESTS = int(os.environ.get("ORACLE", "240"))
 START = int(os.environ.get("ORACLE_SEED", "1"))
 BATCHES = 8
 

@@ -100,7 +100,7 @@ def following(typed: list[str], name: str, advice: str) -> list[list[str]]:
     return found
 
 
-@settings(max_examples=25 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=60 * SOAK, deadline=None, suppress_health_check=list(HealthCheck))
 @given(command=commands())
 def test_what_advice_recommends_makes_it_go_away(run: Run, folder: Path, command: list[str]) -> None:
     write_files(folder)

@@ -14,6 +14,8 @@ from tests.soak import daily
 
 __all__ = ["bare", "folder", "run"]
 
+SIZES = [1, 2, 3, 300, 600, 3_000, 150_000]  # records; the last come in several batches
+
 
 def _bands_written(folder: Path, name: str) -> Counter[str]:
     with (folder / name).open(encoding="utf-8", newline="") as lines:
@@ -30,10 +32,10 @@ def _lies_in(value: float, band: str) -> bool:
     return numbers[0] <= value < numbers[1] if "to under" in band else numbers[0] <= value <= numbers[-1]
 
 
-@pytest.mark.parametrize("records", daily([1, 3, 600, 150_000], [1, 3, 600]))  # the last in several batches
+@pytest.mark.parametrize("records", daily(SIZES, [1, 3, 600]))
 @pytest.mark.parametrize("rule", ["x=auto", "x=10", "x=under,20,40,over"])
 def test_bands_written_are_those_a_table_counts(run: Run, bare: Path, records: int, rule: str) -> None:
-    values = np.random.default_rng(records).normal(50, 12, records).round(2 if records > 600 else 0)
+    values = np.random.default_rng(records).normal(50, 12, records).round(2 if records > 3_000 else 0)
     (bare / "many.csv").write_text("x\n" + "".join(f"{value:g}\n" for value in values), "utf-8")
     done = run("derive", "many.csv", "--band", rule, "--out", "banded.csv")
     assert done.returncode == 0, done.stderr

@@ -21,7 +21,7 @@ from grainstack.requests import filled
 from grainstack.summary.table import UNKNOWN_BASE, SummaryTable
 from tests.soak import SOAK
 
-TABLES = 150 * SOAK
+TABLES = 500 * SOAK
 BATCHES = 5
 LABELS = {"k": "abcdef", "s": "uvwx", "p": "yz"}
 Cell = tuple[str, ...]
@@ -36,7 +36,7 @@ def test_no_hidden_count_can_be_worked_out(tmp_path: Path, batch: int) -> None:
         counts, asked = _counts(random), _asked(random)
         table = _table(tmp_path, counts, asked)
         hidden += _attacked(table, asked["min_base"], counts, f"seed {seed}, {asked}")
-    assert hidden > TABLES / BATCHES / 2, "there was something to attack"
+    assert hidden > TABLES / BATCHES, "there was something to attack"
 
 
 def _counts(random: Random) -> dict[Cell, int]:

@@ -140,7 +140,7 @@ def _is_decimal(number: float) -> bool:
     return abs(number) <= 1e10 and (Fraction(repr(number)) * 10**4).denominator == 1
 
 
-@settings(max_examples=50 * SOAK)
+@settings(max_examples=150 * SOAK)
 @given(st.lists(st.tuples(st.integers(0, 2), NUMBERS, NUMBERS), min_size=1, max_size=40), st.data())
 def test_products_of_decimals_are_summed_up_as_they_are_written(rows: list[Any], data: st.DataObject) -> None:
     cells, x, w = (np.array(column) for column in zip(*rows, strict=True))
@@ -190,7 +190,7 @@ def test_products_do_not_depend_on_where_columns_lie_in_memory() -> None:
     assert found[True] == found[False]
 
 
-@settings(max_examples=40 * SOAK)
+@settings(max_examples=100 * SOAK)
 @given(st.lists(st.tuples(st.integers(-1, 2), NUMBERS | st.just(nan), NUMBERS), min_size=1, max_size=80))
 def test_sums_that_share_their_work_are_those_that_do_not(rows: list[Any]) -> None:
     cells, x, w = (np.array(column) for column in zip(*rows, strict=True))

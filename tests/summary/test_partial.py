@@ -221,7 +221,7 @@ def check_merges(held: Held, request: tuple[RecordsRequest, SummaryRequest, Orde
     assert outcome(result, order) == expected
 
 
-@settings(max_examples=40 * SOAK, suppress_health_check=list(HealthCheck))
+@settings(max_examples=150 * SOAK, suppress_health_check=list(HealthCheck))
 @given(asked(), st.integers(0, 10_000), st.integers(1, 120))
 def test_any_cut_any_order_and_any_tree_give_the_same_table(
     request: tuple[RecordsRequest, SummaryRequest, OrderRequest], seed: int, count: int
@@ -229,7 +229,7 @@ def test_any_cut_any_order_and_any_tree_give_the_same_table(
     check_merges(records_of(seed, count), request, seed)
 
 
-@settings(max_examples=40 * SOAK, suppress_health_check=list(HealthCheck))
+@settings(max_examples=150 * SOAK, suppress_health_check=list(HealthCheck))
 @given(asked(), st.integers(0, 10_000), st.integers(1, 120))
 def test_different_rows_with_their_counts_give_the_same_table(
     request: tuple[RecordsRequest, SummaryRequest, OrderRequest], seed: int, count: int
@@ -251,7 +251,7 @@ def test_different_rows_with_their_counts_give_the_same_table(
 
 
 @pytest.mark.soak
-@settings(max_examples=40 * SOAK, suppress_health_check=list(HealthCheck))
+@settings(max_examples=100 * SOAK, suppress_health_check=list(HealthCheck))
 @given(st.lists(asked(), min_size=2, max_size=4), st.integers(0, 10_000), st.integers(1, 120))
 def test_requests_that_share_their_readers_give_what_each_gives_alone(
     requests: list[tuple[RecordsRequest, SummaryRequest, OrderRequest]], seed: int, count: int

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
@@ -17,7 +17,6 @@ from grainstack.summary.options import DesignRequest, SpreadRequest
 from grainstack.summary.statistics import STATISTICS, statistic_named
 from grainstack.summary.summary_request import SummaryRequest
 from tests.conftest import Records, figures
-from tests.soak import SOAK
 from tests.summary.sampling import Array, Sample
 
 values = st.lists(st.integers(-5, 5).map(float) | st.floats(-1e3, 1e3), min_size=1, max_size=30)
@@ -32,7 +31,6 @@ def estimate(sample: Sample, stat: str, **asked: object) -> float:
     return float(sample.table(request).columns[0].estimate[0])
 
 
-@settings(max_examples=30 * SOAK)
 @given(values)
 def test_unweighted_statistics_are_those_of_numpy(x: list[float]) -> None:
     sample, array = one_cell(np.array(x)), np.array(x)
