@@ -43,8 +43,8 @@ def check_targets(targets: Iterable[Path], inputs: Iterable[Path], endings: Iter
     seen: set[Path] = set()
     for target in targets:
         if target.suffix.lower() not in known:
-            ending = f"`{target.suffix}`" if target.suffix else "without an ending"
-            raise RequestError(f"Cannot write {target}: the ending {ending} is not known.", f"Use {', '.join(known)}.")
+            what = f"the ending `{target.suffix}` is not known" if target.suffix else "its name has no ending"
+            raise RequestError(f"Cannot write {target}: {what}.", f"Use {', '.join(known)}.")
         if len(os.fsencode(target.name)) > _LONGEST:
             raise RequestError(f"Cannot write {target}: its name is too long.", "Give it a shorter one.")
         if target.is_dir():

@@ -33,7 +33,7 @@ TREEMAP = ("treemap", "costs.csv", "--by", "item", "--measure", "amount")
         ((*BAR, "--out", "passengers.csv"), 2, "ending `.csv` is not known"),
         (("table", "passengers.csv", "--by", "ticket", "--out", "passengers.csv"), 2, "it is being read"),
         ((*BAR, "--out", "x.gif"), 2, "Use .docx, .html, .pdf, .png, .pptx, .svg, .xlsx."),
-        ((*BAR, "--out", "x"), 2, "without an ending"),
+        ((*BAR, "--out", "x"), 2, "its name has no ending"),
         ((*BAR, "--out", "no/x.svg"), 2, "there is no folder no"),
         ((*BAR, "--out", "x.svg", "--out", "./x.svg"), 2, "named twice"),
         ((*BAR, "--size", "big"), 2, "--size big is no size"),

@@ -134,13 +134,15 @@ def test_charts_are_kept_in_a_plan_and_earlier_versions_beside_it(
     server: EditingServer, run: Run, folder: Path
 ) -> None:
     wish = {"kind": "bar", "values": {"by": ["route"]}, "plan": "mine.toml", "name": "routes"}
-    assert asked(server, "/save", wish)["told"] == "Added routes to mine.toml."
+    told = "Added routes to mine.toml. Wrote plan.schema.json, by which editors complete and check mine.toml."
+    assert asked(server, "/save", wish)["told"] == told
     wish["values"] = {"by": ["route"], "palette": "kiln"}
     assert "palette = 'kiln' is new" in asked(server, "/save", wish)["told"]
     assert run("build", "mine.toml", "--out", "made").returncode == 0
     assert run("undo", "mine.toml").returncode == 0
     assert "palette" not in (folder / "mine.toml").read_text("utf-8")
-    assert "is none" in asked(server, "/save", {**wish, "plan": "mine.txt"})["fault"]
+    assert "the ending `.txt` is not known" in asked(server, "/save", {**wish, "plan": "mine.txt"})["fault"]
+    assert "it is being read" in asked(server, "/save", {**wish, "plan": "codebook.toml"})["fault"]
 
 
 def test_it_answers_only_its_own_page(server: EditingServer) -> None:

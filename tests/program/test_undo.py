@@ -22,3 +22,15 @@ def test_saving_under_a_name_again_replaces_and_undo_takes_it_back(run: Run, fol
     again = run("undo", "p.toml")
     assert again.returncode != 0
     assert "There is no earlier version of p.toml" in again.stderr
+
+
+def test_no_other_file_is_taken_for_a_plan(run: Run, folder: Path) -> None:
+    before = (folder / "codebook.toml").read_bytes()
+    (folder / "copy.toml").write_bytes(before)
+    asked = ("bar", "passengers.csv", "--by", "route", "--out", "a.svg", "--save-plan")
+    for name, reason in (("codebook.toml", "it is being read"), ("copy.toml", "that file is no plan")):
+        done = run(*asked, name)
+        assert done.returncode == 2
+        assert reason in done.stderr
+        assert (folder / name).read_bytes() == before
+    assert not (folder / "a.svg").exists()

@@ -3,12 +3,11 @@
 from pathlib import Path
 
 from grainstack.cli.failing import say
-from grainstack.plan.file.schema import line_for, write_beside
-from grainstack.whole_files import write_whole
+from grainstack.plan.file.schema import write_with_schema
 
 
 def write_drafted(target: Path, text: str, file: str, message: str) -> None:
-    """Writes a drafted file, before it the schema beside it if the file names it, and says so.
+    """Writes a drafted file with the schema beside it, and says so.
 
     Args:
         target: The file.
@@ -19,8 +18,6 @@ def write_drafted(target: Path, text: str, file: str, message: str) -> None:
     Raises:
         OutputError: One of them cannot be written; then the file is not there either.
     """
-    schema = write_beside(target, file) if text.startswith(line_for(file)) else None
-    write_whole(target, text.encode())
-    say(message)
-    if schema:
-        say(f"Wrote {schema}, by which editors complete and check {target.name}.")
+    of_schema = write_with_schema(target, text, file)
+    for sentence in (message, *of_schema):
+        say(sentence)

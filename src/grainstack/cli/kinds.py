@@ -48,8 +48,6 @@ _READ_ON_CLUSTER = Later("making.cluster", "read_on_cluster")
 _STYLED = Later("making.house_style", "styled")
 _TABLE_TEXT, _TERMINAL_PAINT = Later("report.print_request", "table_text"), Later("paint.terminal", "paint")
 _TRACE = Later("making.trace", "trace_of_command")
-_KEEP = Later("plan.file.history", "keep")
-_WRITE_DRAFTED = Later("cli.drafted", "write_drafted")
 _WIDEST = 120  # columns: a longer line is hard to follow with the eye
 _USUAL = (80, 24)  # of a terminal whose size is not known
 
@@ -94,15 +92,12 @@ def _run(kind: Kind, typed: Requests) -> None:
 
 
 def _save(plan: "Extended") -> None:
-    """Writes a plan with what was asked for, keeps its earlier version, and says what changed."""
-    again = f"Make it again: grainstack build {plan.path} {option('only', plan.name)}"
-    _KEEP(plan.path, plan.text)
-    if plan.changes is None:
-        _WRITE_DRAFTED(plan.path, plan.text, "plan", f"Added {plan.name} to {plan.path}. {again}")
-        return
-    told = "; ".join(plan.changes) or "nothing is different"
-    undo = f"Take it back: grainstack undo {plan.path}"
-    _WRITE_DRAFTED(plan.path, plan.text, "plan", f"Replaced {plan.name} in {plan.path}: {told}. {again}. {undo}")
+    """Writes a plan with what was asked for, and says what changed and what can be done next."""
+    changed, *others = plan.write()
+    again = f"Make it again: grainstack build {plan.path} {option('only', plan.name)}."
+    undo = "" if plan.changes is None else f" Take it back: grainstack undo {plan.path}."
+    for sentence in (f"{changed} {again}{undo}", *others):
+        say(sentence)
 
 
 def _checked_targets(kind: Kind, typed: Requests, requests: Requests) -> list[Path]:
@@ -142,7 +137,6 @@ def _planned(kind: Kind, typed: Requests, targets: Sequence[Path]) -> "Extended"
     """The plan with what was asked for, checked before anything is made."""
     request = typed[SavePlanRequest]
     path = Path(request.save_plan or "")
-    check_targets([path], targets, (".toml",))
     formats = tuple(dict.fromkeys(target.suffix.lower().lstrip(".") for target in targets))
     plan: Extended = _EXTENDED(
         path, _NEW_ENTRY(kind, Requests(*(typed[model] for model in kind.models)), formats, request.name)

@@ -19,7 +19,6 @@ from grainstack.making.kinds import KINDS, kind_named
 from grainstack.making.make import Made, begun, finished, read_into
 from grainstack.option_fields import Entry, entries
 from grainstack.option_names import worded
-from grainstack.plan.file.history import keep
 from grainstack.plan.file.saving import NewEntry, extended, first_plan
 from grainstack.records.opened import Opened, open_records
 from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
@@ -33,7 +32,6 @@ from grainstack.summary.options import LanguageRequest
 from grainstack.summary.profile import profiled
 from grainstack.summary.summary_request import SummaryRequest
 from grainstack.toml_schema import value_of
-from grainstack.whole_files import write_whole
 
 if TYPE_CHECKING:
     from grainstack.summary.partial import Partial
@@ -158,20 +156,14 @@ class Session:
             GrainStackError: It cannot be kept there.
         """
         kind = kind_named(wish.kind)
-        if not plan.endswith(".toml"):
-            raise RequestError(f"A plan is a .toml file, and {plan or 'nothing'} is none.", "Name it like plan.toml.")
+        if not plan:
+            raise RequestError("The plan has no name.", "Name it like plan.toml.")
         typed = filled(kind.models, {**_typed(kind, wish.values), **self._source})
-        path = Path(plan)
         opened = None
         if self.opened is not None and self.opened.kind == wish.kind:
             opened = filled(kind.models, {**_typed(kind, self.opened.values), **self._source})
         formats = ("svg",) if kind.product is Product.CHART and opened is None else ()
-        kept = extended(path, NewEntry(kind, typed, formats, name or None, opened))
-        keep(path, kept.text)
-        write_whole(path, kept.text.encode())
-        if kept.changes is None:
-            return f"Added {kept.name} to {plan}."
-        return f"Replaced {kept.name} in {plan}: {'; '.join(kept.changes) or 'nothing is different'}."
+        return " ".join(extended(Path(plan), NewEntry(kind, typed, formats, name or None, opened)).write())
 
     def _open(self, records: RecordsRequest) -> Opened:
         """The records, opened once for each way of opening them."""

@@ -17,6 +17,10 @@ from grainstack.requests import Requests
 
 Source = tuple[tuple[str, Any], ...]  # the fields that say where records are and how they are opened
 Formats = Mapping[Product, tuple[str, ...]]  # the endings in which tables and charts can be written, without the dot
+SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
+    **dict.fromkeys(("params", "records", "defaults", "style", "engine", "report"), dict),
+    **dict.fromkeys(("table", "chart"), list),
+}  # of its file
 
 
 class PlanError(RequestError):

@@ -25,15 +25,10 @@ from grainstack.plan.file.entries import RECORDS_KEYS, EntryReader, ForAll, name
 from grainstack.plan.file.language import languages_spoken, report_tag
 from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.params import typed
-from grainstack.plan.file.plan import Formats, Plan, PlanEntry, PlanError
+from grainstack.plan.file.plan import SECTIONS, Formats, Plan, PlanEntry, PlanError
 from grainstack.plan.file.report import Report, ReportReader
 from grainstack.plan.file.text import PlanText
 from grainstack.requests import filled
-
-_SECTIONS: dict[str, type[dict[str, Any]] | type[list[Any]]] = {
-    **dict.fromkeys(("params", "records", "defaults", "style", "engine", "report"), dict),
-    **dict.fromkeys(("table", "chart"), list),
-}
 
 
 def read_plan(path: Path, formats: Formats, params: Mapping[str, str] | None = None, for_each: str = "") -> Plan:
@@ -168,10 +163,10 @@ class _Reader:
     def _check_sections(self) -> None:
         """Notes sections there are not, and takes out those of another type, so that nothing else trips over them."""
         for key, value in list(self._content.items()):
-            if key not in _SECTIONS:
-                self._text.fault(self._text.at(key), f"there is no [{key}]. {nearest(key, list(_SECTIONS))}")
-            elif not _is_section(value, _SECTIONS[key]):
-                heading = f"[{key}]" if _SECTIONS[key] is dict else f"[[{key}]]"
+            if key not in SECTIONS:
+                self._text.fault(self._text.at(key), f"there is no [{key}]. {nearest(key, list(SECTIONS))}")
+            elif not _is_section(value, SECTIONS[key]):
+                heading = f"[{key}]" if SECTIONS[key] is dict else f"[[{key}]]"
                 self._text.fault(self._text.at(key), f"{key} is a section. Write {heading}.")
                 del self._content[key]
 

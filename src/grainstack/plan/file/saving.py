@@ -13,14 +13,17 @@ from grainstack.errors import RequestError, reason_of
 from grainstack.making.kind import Kind
 from grainstack.option_names import option
 from grainstack.plan.file.entries import OF_ENTRIES
-from grainstack.plan.file.plan import PlanError
+from grainstack.plan.file.history import keep
+from grainstack.plan.file.plan import SECTIONS, PlanError
 from grainstack.plan.file.replacing import replaced
-from grainstack.plan.file.schema import line_for
+from grainstack.plan.file.schema import line_for, write_with_schema
+from grainstack.records.opened import inputs_of
 from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
 from grainstack.records.sources.secrets import holds_password
 from grainstack.records.variable import EVERYTHING
 from grainstack.requests import Requests
 from grainstack.summary.summary_request import SummaryRequest
+from grainstack.whole_files import check_targets
 
 
 class NewEntry(Struct, frozen=True):
@@ -57,6 +60,22 @@ class Extended(Struct, frozen=True):
     name: str
     changes: tuple[str, ...] | None = None
 
+    def write(self) -> list[str]:
+        """Writes it, with its earlier version and, where it is new, its schema beside it.
+
+        Returns:
+            What is said of that.
+
+        Raises:
+            OutputError: It cannot be written.
+        """
+        keep(self.path, self.text)
+        of_schema = write_with_schema(self.path, self.text, "plan")
+        if self.changes is None:
+            return [f"Added {self.name} to {self.path}.", *of_schema]
+        changes = "; ".join(self.changes) or "nothing is different"
+        return [f"Replaced {self.name} in {self.path}: {changes}.", *of_schema]
+
 
 def extended(path: Path, entry: NewEntry) -> Extended:
     """A plan with an entry more, or in the place of the one of its name; all else stays as it is.
@@ -66,8 +85,9 @@ def extended(path: Path, entry: NewEntry) -> Extended:
         entry: What is added.
 
     Raises:
-        RequestError: The plan cannot be read, is no TOML, or cannot be changed there.
+        RequestError: The plan cannot be read, is no TOML or no plan, or cannot be changed there.
     """
+    check_targets([path], inputs_of(entry.wanted[RecordsRequest]), (".toml",))
     try:
         text = path.read_text("utf-8-sig") if path.exists() else ""
     except (OSError, UnicodeDecodeError) as error:
@@ -94,6 +114,10 @@ def _with_entry(text: str, folder: Path, entry: NewEntry) -> tuple[str, str, tup
         raise RequestError(
             f"{option('save_plan')}: the plan is no TOML: {error}.", "Mend it, or name another."
         ) from None
+    if strange := next((key for key in content if key not in SECTIONS), None):
+        raise RequestError(
+            f"{option('save_plan')}: that file is no plan, as there is no [{strange}] in one.", "Name another."
+        )
     taken = {
         str(one.get("name")): (key, place)
         for key in ("table", "chart")
@@ -169,7 +193,13 @@ def path_in_plan(folder: Path, file: str) -> str:
         folder: The folder of the plan.
         file: The path as it was typed.
     """
-    return _from(folder, file)
+    if "://" in file or file == "-":
+        return file
+    path = Path(file).resolve()
+    try:
+        return path.relative_to(folder.resolve()).as_posix()
+    except ValueError:
+        return str(path)
 
 
 def words_of_records(records: RecordsRequest, folder: Path) -> dict[str, Any]:
@@ -191,9 +221,9 @@ def _section_of(source: Mapping[str, Any], folder: Path) -> dict[str, Any]:
     section: dict[str, Any] = {}
     for key, value in source.items():
         if key == "file":
-            section[key] = _plain(tuple(_from(folder, one) for one in value))
+            section[key] = _plain(tuple(path_in_plan(folder, one) for one in value))
         else:
-            section[key.rstrip("_")] = _from(folder, str(value)) if key == "codebook" else _plain(value)
+            section[key.rstrip("_")] = path_in_plan(folder, str(value)) if key == "codebook" else _plain(value)
     return section
 
 
@@ -220,17 +250,6 @@ def _plain(value: object) -> object:
     if isinstance(value, tuple):
         return value[0] if len(value) == 1 else list(value)
     return int(value) if isinstance(value, float) and value.is_integer() else value
-
-
-def _from(folder: Path, file: str) -> str:
-    """A path as it is written in a plan in a folder."""
-    if "://" in file or file == "-":
-        return file
-    path = Path(file).resolve()
-    try:
-        return path.relative_to(folder.resolve()).as_posix()
-    except ValueError:
-        return str(path)
 
 
 def _derived(kind: Kind, wanted: Requests) -> str:

@@ -45,16 +45,27 @@ def line_for(file: str) -> str:
     return f"#:schema {file}.schema.json\n"
 
 
-def write_beside(target: Path, file: str) -> Path | None:
-    """Writes the schema of a file beside it; gives where, or None where that very schema or somebody else's is there.
+def write_with_schema(target: Path, text: str, file: str) -> list[str]:
+    """Writes a file that a person may change, before it the schema beside it if the file names it.
 
     Args:
         target: The file.
-        file: One of `FILES`.
+        text: Its content.
+        file: What it is, one of `FILES`.
+
+    Returns:
+        What is said of the schema; nothing where none was written.
 
     Raises:
-        OutputError: It cannot be written.
+        OutputError: One of them cannot be written; then the file is not there either.
     """
+    schema = _write_beside(target, file) if text.startswith(line_for(file)) else None
+    write_whole(target, text.encode())
+    return [f"Wrote {schema}, by which editors complete and check {target.name}."] if schema else []
+
+
+def _write_beside(target: Path, file: str) -> Path | None:
+    """Writes the schema of a file; gives where, or None where that very schema or somebody else's is there."""
     schema = target.parent / f"{file}.schema.json"
     content = (FOLDER / schema.name).read_bytes()
     before = schema.read_bytes() if schema.exists() else None
