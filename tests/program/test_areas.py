@@ -70,6 +70,29 @@ def test_areas_break_where_nothing_was_recorded(tmp_path: Path) -> None:
     assert [len(area.corners) for area in areas] == [4, 4, 4, 4], "two stretches of two quarters for each series"
 
 
+def test_a_stack_without_a_neighbour_stands_as_a_bar(tmp_path: Path) -> None:
+    rows = [line for line in QUARTERS.splitlines(keepends=True) if not line.startswith("2025")]
+    (tmp_path / "q.csv").write_text("".join(rows), "utf-8")
+    scene = made(
+        tmp_path / "q.csv", by=("quarter",), split="k", measure=("v",), stat=("sum",), layout="stacked"
+    ).picture()
+    seen = [mark for mark in scene.marks if isinstance(mark, Rect) and mark.role is MarkRole.BAR and mark.opacity]
+    seen = [bar for bar in seen if bar.height]  # a sum of nothing has none
+    assert [bar.key.category for bar in seen] == [("2024-Q4",)] * 2
+    assert len([mark for mark in scene.marks if isinstance(mark, Area)]) == 2
+
+
+def test_areas_have_no_corner_at_a_hidden_figure(tmp_path: Path) -> None:
+    months = [f"2024-0{month},{k}" for month in range(1, 8) for k in "aab" * (1 if month == 4 else 20)]
+    (tmp_path / "m.csv").write_text("month,k\n" + "\n".join(months) + "\n", "utf-8")
+    scene = made(tmp_path / "m.csv", by=("month",), split="k", layout="percent", min_base=10, hide_small=True).picture()
+    corners = {round(x, 3) for mark in scene.marks if isinstance(mark, Area) for x, _ in mark.corners}
+    bars = {round(mark.x + mark.width / 2, 3) for mark in scene.marks if isinstance(mark, Rect) and mark.key.category}
+    names = [mark for mark in scene.marks if isinstance(mark, Text) and mark.role is MarkRole.CATEGORY]
+    assert corners <= bars
+    assert len(corners) < len(bars) < len(names) == 7, "a month with 3 records, and one beside it, have no figures"
+
+
 @pytest.mark.parametrize(
     ("typed", "message"),
     [

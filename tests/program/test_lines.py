@@ -88,3 +88,15 @@ def test_what_has_no_order_is_not_joined(run: Run, folder: Path, typed: tuple[st
     assert done.returncode != 0
     assert message in " ".join(done.stderr.split())
     assert not (folder / "x.svg").exists()
+
+
+def test_dots_of_a_second_measure_are_joined_in_the_order_of_time_alone(tmp_path: Path) -> None:
+    rows = "".join(f"2024-Q{quarter},{10 - quarter},{quarter}\n" for quarter in (1, 2, 3, 4))
+    (tmp_path / "q.csv").write_text("quarter,v,w\n" + rows, "utf-8")
+    kind = kind_named("bar")
+    for order, joined in (("codebook", 3), ("smallest-first", 0)):
+        options = {"by": ("quarter",), "measure": ("v",), "stat": ("sum",), "second_measure": "w", "order": order}
+        requests = filled(kind.models, {"file": (str(tmp_path / "q.csv"),), **options})
+        scene = make(kind, requests, open_records(requests[RecordsRequest])).picture()
+        found = [mark for mark in scene.marks if isinstance(mark, Line) and mark.role is MarkRole.SECOND]
+        assert len(found) == joined

@@ -4,7 +4,7 @@ from math import isnan
 
 from msgspec.structs import replace
 
-from grainstack.chart.bars.areas import area_marks, clear_of_slopes, is_written, room_for_figure
+from grainstack.chart.bars.areas import Areas, clear_of_slopes
 from grainstack.chart.bars.bar_arrangement import SIMPLE, Bar, BarArrangement
 from grainstack.chart.bars.bar_axis import axis_of
 from grainstack.chart.bars.bar_notes import bar_notes, cut_short
@@ -21,7 +21,6 @@ from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.dots.dot_request import JoinedRequest
 from grainstack.chart.frame.category_chart import CategoryChart
 from grainstack.chart.frame.fallbacks import FallbackStep, composed
-from grainstack.chart.frame.joining import check_order
 from grainstack.chart.frame.legend import Legend
 from grainstack.chart.frame.plane import Box, CellPosition, Plane
 from grainstack.chart.frame.plot_needs import Overflow, Plots
@@ -107,9 +106,7 @@ class _BarChart(CategoryChart):
         ways = arrangement.sides.ways if arrangement.sides else None
         labels = request[BarRequest].labels
         super().__init__(arrangement.cells, request, KINDS[arrangement.layout], labels=labels, ways=ways)
-        self._joined = request.usual(JoinedRequest).joined
-        if self._joined:
-            check_order(arrangement.cells)
+        self._areas = Areas(arrangement) if request.usual(JoinedRequest).joined else None
         self._cut = cut_short(arrangement, request, self._figures.scale)
         self._bracketed = False
         self._side_by_side = not arrangement.stacked
@@ -120,9 +117,7 @@ class _BarChart(CategoryChart):
         self._wholes: dict[tuple[int, int], float] = {}  # of each stack, by panel and slot; 0 where it is none
 
     def _movable(self, plots: Plots) -> Movable | None:
-        fixed = self._joined or (
-            self._side_columns or self._annotations or self._spans or self._differences
-        )  # which would stay where they are
+        fixed = self._areas or self._side_columns or self._annotations or self._spans or self._differences  # these stay
         return None if fixed else movable(self._bars, self._request, plots)
 
     @property
@@ -214,8 +209,8 @@ class _BarChart(CategoryChart):
         written = [bar for bar, label in zip(self._bars.bars, labels, strict=True) if label.content]
         if self._side_by_side:
             return len(written)
-        if self._joined:
-            written = [bar for bar in written if is_written(self._bars, bar)]
+        if self._areas:
+            written = [bar for bar in written if self._areas.has_room(bar)]
         return sum(bar.start != bar.end and not self._totals.alone_on_its_side(bar) for bar in written)
 
     def _records(self) -> RecordDots | None:
@@ -312,8 +307,8 @@ class _BarChart(CategoryChart):
         if self._differences:
             there = [*bars, *over_bars, *outside]
             outside += difference_marks(self._differences, there, plots, self._style)
-        if self._joined:
-            areas = area_marks(self._bars, plots, self._inks, self._style)
+        if self._areas:
+            areas = self._areas.marks(plots, self._inks, self._style)
             outside = clear_of_slopes(outside, areas, self._style)
             return [*grounds(outside, self._style), *areas, *bars, *over_bars, *outside]
         lines = self._parting(bars, plots)
@@ -374,13 +369,14 @@ class _BarChart(CategoryChart):
     def _rectangle(self, bar: Bar, box: Box, key: Key) -> list[Mark]:
         ink, colors = self._inks.of(bar.cell), self._colors
         tip = f"{self._cells.name(bar.cell)}: {self._figures.text(bar.cell)}{self._share(bar.cell)}"
+        joined = self._areas is not None and self._areas.joins(bar)
         broken = self._inks.is_broken(bar.cell) and min(box.width, box.height) >= _LEAST_BROKEN
         return [
             Rect(
                 *(box.left, box.top, box.width, box.height, ink.fill, MarkRole.BAR, key, tip),
-                hatch="" if self._joined else ink.hatch,
-                outline=INK if (colors.outlined or broken) and not self._joined else "",
-                opacity=0.0 if self._joined else colors.opacity,  # it answers to the pointer, over its area
+                hatch="" if joined else ink.hatch,
+                outline=INK if (colors.outlined or broken) and not joined else "",
+                opacity=0.0 if joined else colors.opacity,  # it answers to the pointer, over its area
                 broken=broken,
             )
         ]
@@ -412,10 +408,10 @@ class _BarChart(CategoryChart):
     def _figure_within(self, plots: Plots, bar: Bar, box: Box, label: ValueLabel) -> Text | None:
         """The figure in a bar, or in the area that joins it to its neighbours."""
         plane = plots.planes[bar.cell.panel]
-        if not self._joined:
+        if self._areas is None or not self._areas.joins(bar):
             return self._inside(plane, bar, box, label)
         wide = label.width() + self._style.gap * _AREA_RIM
-        room = room_for_figure(self._bars, bar, plots, wide) if label.content else None
+        room = self._areas.room_for_figure(bar, plots, wide) if label.content else None
         return self._inside(plane, bar, room, label) if room else None
 
     def _inside(self, plane: Plane, bar: Bar, box: Box, label: ValueLabel) -> Text | None:

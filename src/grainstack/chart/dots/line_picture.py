@@ -1,13 +1,14 @@
 """Dots joined by lines along categories that have an order, such as times; a line breaks where a figure is missing."""
 
-from collections.abc import Iterator
+from functools import cached_property
+from itertools import chain, pairwise, product
 
 from grainstack.chart.cells import Cell, ChartCells
 from grainstack.chart.colors_request import ColorsRequest
 from grainstack.chart.dots.dot_axis import axis_of, dot_notes
 from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.frame.category_chart import CategoryChart
-from grainstack.chart.frame.joining import check_order, is_gap
+from grainstack.chart.frame.joining import check_order, stretches
 from grainstack.chart.frame.plane import Box, CellPosition
 from grainstack.chart.frame.plot_needs import Overflow, Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
@@ -55,17 +56,17 @@ class LineChart(CategoryChart):
     def _axis_of(self, panel: int) -> AxisNeeds:
         return axis_of(self._cells, self._request, self._figures, panel)
 
-    def _lines(self) -> Iterator[list[Cell]]:
-        """The cells of each line in their order; one that has no figure is there and joins nothing."""
-        for panel in range(len(self._cells.panels)):
-            for series in range(self._cells.count):
-                yield [cell for cell in self._cells.cells if (cell.panel, cell.series) == (panel, series)]
+    @cached_property
+    def _lines(self) -> list[list[list[Cell]]]:
+        """The stretches of each line, series by series in every panel."""
+        every = product(range(len(self._cells.panels)), range(self._cells.count))
+        return [stretches(self._cells, *at) for at in every]
 
     def _written(self) -> list[Cell]:
         """The cells whose figures are written: all of a line alone, the ends of several, the last one first."""
         found: list[Cell] = []
-        for line in self._lines():
-            known = [cell for cell in line if cell.known and not is_gap(cell, self._cells)]
+        for line in self._lines:
+            known = [cell for stretch in line for cell in stretch]
             ends = known if not self._cells.series else [*known[-1:], *known[:-1][:1]]
             found += reversed(ends) if not self._cells.series else ends
         return found
@@ -84,29 +85,24 @@ class LineChart(CategoryChart):
         return sum(bool(self._label(cell).content) for cell in self._written())
 
     def _marks(self, plots: Plots, labels: list[ValueLabel]) -> list[Mark]:  # noqa: ARG002 - as above
-        style, slots = self._style, self._cells.slots
+        style = self._style
         lines: list[Mark] = []
         dots: list[Mark] = []
-        for line in self._lines():
-            before: tuple[Cell, float, float] | None = None
-            for cell in line:
-                if not cell.known or is_gap(cell, self._cells):
-                    before = None
-                    continue
-                x, y = self._point(plots, cell)
-                ink, key = self._inks.of(cell), self._cells.key(cell)
-                if before and slots[before[0].slot].group == slots[cell.slot].group:
-                    lines.append(Line(before[1], before[2], x, y, PAPER, style.line * _HALO, MarkRole.HALO))
-                    lines.append(Line(before[1], before[2], x, y, ink.fill, style.line, MarkRole.LINE, key))
-                plane = plots.planes[cell.panel]
+        for stretch in chain.from_iterable(self._lines):
+            points = [self._point(plots, cell) for cell in stretch]
+            for cell, (one, other) in zip(stretch[1:], pairwise(points), strict=True):
+                fill, key = self._inks.of(cell).fill, self._cells.key(cell)
+                lines.append(Line(*one, *other, PAPER, style.line * _HALO, MarkRole.HALO))
+                lines.append(Line(*one, *other, fill, style.line, MarkRole.LINE, key))
+            for cell, (x, y) in zip(stretch, points, strict=True):
+                plane, key = plots.planes[cell.panel], self._cells.key(cell)
                 if cell.has_spread:
                     position = CellPosition(plane, x, plane.slot * _LANES, key)
                     dots += whisker_marks(position, (cell.low, cell.high), style)
                 radius = min(style.dot, plane.slot * _LARGEST)
                 tip = f"{self._cells.name(cell)}: {self._figures.text(cell)}"
                 opacity = self._request[ColorsRequest].opacity
-                dots.append(Dot(x, y, radius, ink.fill, MarkRole.DOT, key, tip, PAPER, opacity))
-                before = (cell, x, y)
+                dots.append(Dot(x, y, radius, self._inks.of(cell).fill, MarkRole.DOT, key, tip, PAPER, opacity))
         texts = self._figures_at(plots, [*lines, *dots])
         return [*lines, *grounds(texts, style), *dots, *texts]
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Collection, Sequence
 
 from grainstack.chart.cells import ChartCells
+from grainstack.chart.frame.joining import in_order
 from grainstack.chart.frame.plane import Box
 from grainstack.chart.frame.plot_needs import Plots
 from grainstack.chart.frame.value_axis import AxisNeeds
@@ -54,11 +55,6 @@ def second_color(taken: Collection[str]) -> str:
     return next((color for color in _COLORS if color not in taken), INK)
 
 
-def joined(cells: ChartCells) -> bool:
-    """Whether the dots are joined: categories follow one another by nature, so a line between them means something."""
-    return cells.table.categories[-1].variable.is_ordered
-
-
 def second_marks(
     cells: ChartCells, write: Callable[[float, Flag], str], plots: Plots, style: Style, color: str
 ) -> list[Mark]:
@@ -73,6 +69,7 @@ def second_marks(
     """
     marks: list[Mark] = []
     dots: list[Mark] = []
+    joined = in_order(cells)  # or a line between neighbours would mean nothing
     before: tuple[int, int, float, float] | None = None
     for panel, slot, value, flags in second_points(cells):
         plane = plots.second_planes[panel]
@@ -80,7 +77,7 @@ def second_marks(
         key = cells.slot_key(panel, slot, SECOND_CODE)
         dots.append(Dot(x, y, style.dot, color, MarkRole.SECOND_DOT, key, write(value, flags), outline=PAPER))
         same = before is not None and before[0] == panel and cells.slots[before[1]].group == cells.slots[slot].group
-        if before is not None and same and before[1] == slot - 1 and joined(cells):
+        if before is not None and same and before[1] == slot - 1 and joined:
             marks.append(Line(before[2], before[3], x, y, PAPER, style.line * 2.4, MarkRole.HALO))
             marks.append(Line(before[2], before[3], x, y, color, style.line, MarkRole.SECOND, key))
         before = (panel, slot, x, y)
