@@ -106,3 +106,11 @@ def test_what_cannot_be_bracketed_is_told(run: Run, folder: Path, typed: tuple[s
     assert done.returncode == 2
     assert message in re.sub(r"\s+", " ", done.stderr)
     assert not (folder / "x.svg").exists()
+
+
+def test_a_difference_of_shares_is_told_in_points_whatever_the_pattern_of_figures(run: Run, folder: Path) -> None:
+    typed = ("bar", "passengers.csv", "--by", "season", "--split", "ticket", "--stat", "share", "--layout", "grouped")
+    more = ("--compare", "pairs", "--format", "0.0 %", "--bracket", "Spring, Summer, Website", "--out", "x.svg")
+    done = run(*typed, *more)
+    assert done.returncode == 0, done.stderr
+    assert re.search(r">[+−][\d.]+ points, p [=&]", (folder / "x.svg").read_text("utf-8"))

@@ -29,6 +29,18 @@ def test_the_mean_is_that_of_all_records_shown(run: Run, folder: Path, kind: str
     assert value_at(folder, "mean of all") == pytest.approx(cell["estimate"], abs=1e-4)
 
 
+def test_a_mean_without_some_levels_is_called_that_of_those_shown(run: Run, folder: Path) -> None:
+    done = run(
+        "bar", *MEANS, "--keep-top", "2", "--drop-rest", "--reference", "mean", "--format", "0.0000", "--out", "x.svg"
+    )
+    assert done.returncode == 0, done.stderr
+    run("table", *MEANS, "--keep-top", "2", "--drop-rest", "--out", "t.json")
+    shown = ",".join(cell["route"] for cell in json.loads((folder / "t.json").read_text("utf-8"))["cells"])
+    run("table", "passengers.csv", "--measure", "wait", "--only", f"route={shown}", "--out", "t.json")
+    [cell] = json.loads((folder / "t.json").read_text("utf-8"))["cells"]
+    assert value_at(folder, "mean of all shown") == pytest.approx(cell["estimate"], abs=1e-4)
+
+
 def test_of_counts_it_is_that_of_the_bars_and_a_level_has_its_own(run: Run, folder: Path) -> None:
     run("table", "passengers.csv", "--by", "route", "--out", "t.json")
     cells = {cell["route"]: cell["estimate"] for cell in json.loads((folder / "t.json").read_text("utf-8"))["cells"]}

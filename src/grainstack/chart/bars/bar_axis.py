@@ -5,7 +5,7 @@ from math import isnan, nan
 from grainstack.chart.bars.bar_arrangement import BarArrangement
 from grainstack.chart.chart_requests import AxisRequest
 from grainstack.chart.frame.value_axis import AxisNeeds
-from grainstack.chart.named_references import with_named_references
+from grainstack.chart.reference_values import reference_values
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.requests import Requests
 
@@ -30,7 +30,8 @@ def axis_of(bars: BarArrangement, request: Requests, figures: FiguresAt, panel: 
         percent=column.unit == "%",
         whole=column.figure.statistic.name == "count" and not bars.cells.table.provenance.weighted,
         write=figures.first.style,
-        request=with_named_references(request[AxisRequest], bars.cells, figures.first, figures.scale),
+        request=request[AxisRequest],
+        references=reference_values(request[AxisRequest], bars.cells, figures.first, figures.scale),
         absolute=bars.layout == "diverging",
         continues_to=nan if isnan(bars.apart) else max(bar.end for bar in bars.bars),
     )

@@ -1,6 +1,7 @@
 """Brackets from one bar to another, with how much they differ and the p-value of that, from the tests of the table."""
 
 from collections.abc import Sequence
+from itertools import permutations
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -14,7 +15,7 @@ from grainstack.chart.look.palette import MUTED
 from grainstack.chart.look.style import Style
 from grainstack.chart.marks import Anchor, Area, Dot, Image, Key, Line, Mark, MarkRole, Rect, Sector, Text
 from grainstack.chart.writing.figures import Figures
-from grainstack.chart.writing.numbers import p_value_text
+from grainstack.chart.writing.numbers import PERCENT, p_value_text
 from grainstack.chart.writing.text import width
 from grainstack.errors import RequestError, nearest
 from grainstack.language import phrase
@@ -90,8 +91,7 @@ def _compared_here(cells: ChartCells) -> str:
 def _pairs(text: str, arrangement: BarArrangement) -> list[tuple[Bar, Bar]]:
     """The bars that differ in one column only, by two levels that are named; all other levels named are theirs."""
     names, cells = names_in(text), arrangement.cells
-    bars = [bar for bar in arrangement.bars if bar.cell.known]
-    levels = {id(bar): _levels(bar.cell, cells) for bar in bars}
+    levels = {id(bar): _levels(bar.cell, cells) for bar in arrangement.bars if bar.cell.known}
     every = dict.fromkeys(level for one in levels.values() for level in one if level)
     unknown = next((name for name in names if name not in every), None)
     if unknown or len(names) < 2:
@@ -101,15 +101,16 @@ def _pairs(text: str, arrangement: BarArrangement) -> list[tuple[Bar, Bar]]:
             else f"{option('bracket')} {text} names one level, and a bracket goes from one bar to another.",
             nearest(unknown, list(every)) if unknown else "Write it like 'Spring, Summer'.",
         )
+    fewest = len(set(names)) - 1  # all levels that are named are of one bar, but for one of the other's own
+    named = [bar for bar in arrangement.bars if len(set(names).intersection(levels.get(id(bar), ()))) >= fewest]
     pairs = []
-    for one in bars:
-        for other in bars:
-            mine, its = levels[id(one)], levels[id(other)]
-            apart = [(a, b) for a, b in zip(mine, its, strict=True) if a != b]
-            if len(apart) != 1 or one.cell.panel != other.cell.panel or not set(apart[0]) <= set(names):
-                continue
-            if names.index(apart[0][0]) < names.index(apart[0][1]) and set(names) <= {*mine, *its}:
-                pairs.append((one, other))
+    for one, other in permutations(named, 2):
+        mine, its = levels[id(one)], levels[id(other)]
+        apart = [(a, b) for a, b in zip(mine, its, strict=True) if a != b]
+        if len(apart) != 1 or one.cell.panel != other.cell.panel or not set(apart[0]) <= set(names):
+            continue
+        if names.index(apart[0][0]) < names.index(apart[0][1]) and set(names) <= {*mine, *its}:
+            pairs.append((one, other))
     if not pairs:
         raise RequestError(
             f"{option('bracket')} {text}: no two bars differ by two of these levels alone.",
@@ -132,10 +133,10 @@ def _bracket(one: Bar, other: Bar, cells: ChartCells, figures: Figures, lanes: i
         if rows not in ((one.cell.row, other.cell.row), (other.cell.row, one.cell.row)):
             continue
         estimate = tested.estimate if rows[0] == other.cell.row else -tested.estimate
-        share = cells.column.is_share
         signed = replace(figures.style, signed=True)
-        unit = phrase("points") if share else figures.unit
-        amount = f"{signed(estimate).replace('%', '').strip()} {unit}".strip()
+        amount = f"{signed(estimate)} {figures.unit}".strip()
+        if cells.column.is_share:  # a difference of shares is told in points, never in percent
+            amount = f"{replace(signed, scale=PERCENT, pattern='')(estimate)} {phrase('points')}"
         p_value = p_value_text(tested.adjusted)
         text = f"{amount}, p {p_value if p_value.startswith('<') else f'= {p_value}'}"
         words = phrase("{one} less {other}: {text}.", one=cells.name(other.cell), other=cells.name(one.cell), text=text)

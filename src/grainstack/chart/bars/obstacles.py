@@ -30,7 +30,7 @@ def obstacles_of(
     found: dict[tuple[int, int], list[Box]] = {}
     for panel, plane in enumerate(plots.planes):
         lines = []
-        for line in reference_marks(axis, plane, style) if axis.request.references else []:
+        for line in reference_marks(axis, plane, style) if axis.references else []:
             if isinstance(line, Line):
                 (left, right), (top, bottom) = sorted((line.x1, line.x2)), sorted((line.y1, line.y2))
                 lines.append(Box(left - half, top - half, right + half, bottom + half))

@@ -58,8 +58,9 @@ def axis_of(distribution: Distribution, request: Requests) -> AxisNeeds:
     column = distribution.cells.column
     low, high = rounded_extent(distribution)
     style = figures_of(column, numbers=request[NumbersRequest]).style
-    percent, wanted = column.unit == "%", request[AxisRequest]
-    return AxisNeeds(low, high, share=False, percent=percent, whole=False, write=style, request=wanted)
+    wanted = request[AxisRequest]
+    needs = AxisNeeds(low, high, share=False, percent=column.unit == "%", whole=False, write=style, request=wanted)
+    return replace(needs, references=tuple((value / needs.scale, label) for value, label in wanted.references))
 
 
 class _DistributionChart(CategoryChart):

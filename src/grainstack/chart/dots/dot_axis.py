@@ -4,7 +4,7 @@ from grainstack.chart.cells import ChartCells
 from grainstack.chart.chart_requests import AxisRequest, PanelAxesRequest
 from grainstack.chart.frame.ticks import from_zero
 from grainstack.chart.frame.value_axis import AxisNeeds
-from grainstack.chart.named_references import with_named_references
+from grainstack.chart.reference_values import reference_values
 from grainstack.chart.writing.figures_at import FiguresAt
 from grainstack.language import phrase
 from grainstack.requests import Requests
@@ -22,12 +22,16 @@ def axis_of(cells: ChartCells, request: Requests, figures: FiguresAt, panel: int
     """What the value axis of dots has to show, of one panel or all, in a picture as in a terminal."""
     column = cells.column
     low, high = extent(cells, panel)
-    percent, wanted = (
-        column.unit == "%",
-        with_named_references(request[AxisRequest], cells, figures.first, figures.scale),
+    return AxisNeeds(
+        low=low,
+        high=high,
+        share=column.is_share,
+        percent=column.unit == "%",
+        whole=False,
+        write=figures.first.style,
+        request=request[AxisRequest],
+        references=reference_values(request[AxisRequest], cells, figures.first, figures.scale),
     )
-    write = figures.first.style
-    return AxisNeeds(low, high, share=column.is_share, percent=percent, whole=False, write=write, request=wanted)
 
 
 def dot_notes(cells: ChartCells, request: Requests) -> list[str]:

@@ -232,7 +232,7 @@ class CategoryChart(ABC):
             MarkRole.VALUE: written.figures,
             MarkRole.LETTER: written.letters,
             MarkRole.ANNOTATION: len(self._annotations) + sum(bool(one.text) for one in self._spans),
-            MarkRole.REFERENCE_LABEL: sum(bool(label) for _, label in self._needs_of_axis.request.references),
+            MarkRole.REFERENCE_LABEL: sum(bool(label) for _, label in self._needs_of_axis.references),
             MarkRole.PANEL_TITLE: sum(bool(panel) for panel in self._cells.panels),
             **{role: 1 for role, text in titles.items() if text},
         }

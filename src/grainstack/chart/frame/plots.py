@@ -162,7 +162,7 @@ class _Layout:
         second = self._second(axis)
         below = style.gap + style.tick * _VALUES_BELOW[bool(needs.value_title)]
         above = style.gap + style.tick * _VALUES_ABOVE[bool(needs.second_title)] if second else 0.0
-        above += style.tick * _REFERENCE_LINE if needs.axis.request.references else 0.0
+        above += style.tick * _REFERENCE_LINE if needs.axis.references else 0.0
         above += style.tick * _COLUMN_HEADING if needs.side_columns else 0.0
         beside_plots = sum(side_widths(needs.side_columns, style))
         self._above = above

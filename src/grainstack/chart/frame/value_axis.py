@@ -44,7 +44,8 @@ class AxisNeeds(Struct, frozen=True):
         percent: Whether the first and last tick carry a percent sign.
         whole: Whether only whole numbers make sense, as for counts.
         write: How figures are written.
-        request: A range, ticks and reference lines asked for.
+        request: A range and ticks asked for.
+        references: The values of reference lines, with their labels, which may be empty.
         absolute: Whether values are written without their sign, as on a chart with two sides.
         continues_to: How far the axis goes on without ticks, for figures that stand apart; NaN where it does not.
     """
@@ -56,6 +57,7 @@ class AxisNeeds(Struct, frozen=True):
     whole: bool
     write: NumberStyle
     request: AxisRequest = field(default_factory=AxisRequest)
+    references: tuple[tuple[float, str], ...] = ()
     absolute: bool = False
     continues_to: float = nan
 
@@ -93,7 +95,7 @@ def value_axis(needs: AxisNeeds, most: int) -> ValueAxis:
         most: The largest number of intervals.
     """
     scale, request = needs.scale, needs.request
-    low, high = min(needs.low, *_references(needs)), max(needs.high, *_references(needs))
+    low, high = min(needs.low, *_marked(needs)), max(needs.high, *_marked(needs))
     listed = request.tick_values if len(request.tick_values) > 1 else ()
     if len(request.tick_values) == 1:
         most = max(int(request.tick_values[0]), 1)
@@ -134,13 +136,7 @@ def axis_span(needs: AxisNeeds) -> tuple[float, float]:
     if needs.request.limits is not None:
         low, high = needs.request.limits
         return low / needs.scale, high / needs.scale
-    marked = [value for value, _ in axis_references(needs)]
-    return min([needs.low, *marked]), max([needs.high, *marked])
-
-
-def axis_references(needs: AxisNeeds) -> tuple[tuple[float, str], ...]:
-    """Reference values in the unit of the estimates, with their labels."""
-    return tuple((value / needs.scale, label) for value, label in needs.request.references)
+    return min(needs.low, *_marked(needs)), max(needs.high, *_marked(needs))
 
 
 def matching_axis(needs: AxisNeeds, other: ValueAxis, *, from_zero: bool) -> ValueAxis:
@@ -246,12 +242,11 @@ def reference_marks(needs: AxisNeeds, plane: Plane, style: Style) -> list[Mark]:
     """Lines across the plot at reference values, each with its label at its far end, on a plate over what is there.
 
     Args:
-        needs: The axis as asked for, with the reference values in the units of the measure.
+        needs: The axis with its references.
         plane: Where the plot lies, in points.
         style: Sizes and strokes.
     """
-    values = [(value / needs.scale, label) for value, label in needs.request.references]
-    lines = [(plane.value(value), label) for value, label in values if plane.low <= value <= plane.high]
+    lines = [(plane.value(value), label) for value, label in needs.references if plane.low <= value <= plane.high]
     box, size = plane.box, style.tick
     marks: list[Mark] = []
     plates: list[Mark] = []
@@ -301,9 +296,9 @@ def _with_decimals(pattern: str, count: int) -> str:
     return re.sub(r"(?<=[0#])(?=[^0#]*$)", decimals, pattern, count=1)
 
 
-def _references(needs: AxisNeeds) -> list[float]:
-    values = [value / needs.scale for value, _ in needs.request.references]
-    return values or [needs.low]
+def _marked(needs: AxisNeeds) -> list[float]:
+    """The values of reference lines, or the lowest where there are none."""
+    return [value for value, _ in needs.references] or [needs.low]
 
 
 def _decimals(value: float) -> int:

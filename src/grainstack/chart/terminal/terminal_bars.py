@@ -17,7 +17,7 @@ from grainstack.chart.dots.dot_axis import axis_of as axis_of_dots
 from grainstack.chart.dots.dot_axis import dot_notes
 from grainstack.chart.dots.dot_request import DotRequest
 from grainstack.chart.frame.side_columns import side_columns_of
-from grainstack.chart.frame.value_axis import axis_references, axis_span
+from grainstack.chart.frame.value_axis import axis_span
 from grainstack.chart.look.color import INK
 from grainstack.chart.look.inks import Inks
 from grainstack.chart.look.style_file import look_of
@@ -127,7 +127,7 @@ class _RowsOfBars:
                 rows.skip()
             first = rows.row
             self._panel(panel)
-            rows.reference_posts(axis_references(self._axis), self._track, first)
+            rows.reference_posts(self._axis.references, self._track, first)
             rows.skip()
 
     def _columns(self, columns: int) -> tuple[int, int, Track]:
@@ -280,5 +280,5 @@ def dot_rows(cells: ChartCells, request: Requests, columns: int) -> Screen:
         row[at] = "●"
         return "".join(row[: int(track.width)])
 
-    chart.write(line, track, axis_references(axis))
+    chart.write(line, track, axis.references)
     return chart.finished(marked("Dot chart"))

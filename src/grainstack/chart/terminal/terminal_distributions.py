@@ -12,7 +12,7 @@ from grainstack.chart.distributions.distribution_arrangement import Distribution
 from grainstack.chart.distributions.distribution_notes import distribution_notes, histogram_notes
 from grainstack.chart.distributions.distribution_request import DistributionRequest
 from grainstack.chart.frame.record_dots import record_dots
-from grainstack.chart.frame.value_axis import axis_references, axis_span
+from grainstack.chart.frame.value_axis import axis_span
 from grainstack.chart.terminal.screen import Screen
 from grainstack.chart.terminal.terminal_rows import RowChart, Track
 from grainstack.chart.writing.figures import figures_of
@@ -51,7 +51,7 @@ def distribution_rows(distribution: Distribution, request: Requests, columns: in
         axis = axis_of(distribution, request)
         track = chart.track(*axis_span(axis))
         line = _boxed(distribution, track) if form == "box" else _dotted(distribution, track)
-        references = axis_references(axis)
+        references = axis.references
         low, high = (chart.figures.first.number(value) for value in (track.low, track.high))
         ends = low, high
     chart.write(line, track, references, ends)
