@@ -62,6 +62,21 @@ def fields_named(text: str) -> tuple[str, ...]:
     return tuple(match[1] for match in _TOKEN.finditer(text) if not match[1].startswith(_COMMAND))
 
 
+def proposed_in(text: str) -> tuple[tuple[str, str | None], ...]:
+    """The fields a message proposes, in its order, each with the value it should hold; None where that is left open.
+
+    A kind that is proposed stands as the value of `kind`.
+
+    Args:
+        text: A message with fields and kinds as tokens.
+    """
+    found = []
+    for match in _TOKEN.finditer(text):
+        name, value = match[1], match[2]
+        found.append(("kind", name.removeprefix(_COMMAND)) if name.startswith(_COMMAND) else (name, value))
+    return tuple(dict.fromkeys(found))
+
+
 def plain(text: str) -> str:
     """A message in which fields go by their own names: for logs and tests, where nobody asked."""
     return worded(text, Naming(lambda name, value: name if value is None else f"{name} {value}", str))

@@ -1,26 +1,34 @@
 """The page on this machine: it draws what the command draws, tells faults, keeps plans, and answers nobody else."""
 
 import json
+import queue
+import re
 import shlex
-import subprocess
 import threading
 import tomllib
 import urllib.error
+import urllib.parse
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from contextlib import closing
+from http import HTTPStatus
+from http.client import HTTPConnection
 from pathlib import Path
 from typing import Any
 
 import pytest
 
+from grainstack.chart.marks import MarkRole
 from grainstack.cli.commands import command_named
 from grainstack.cli.edit import open_page
 from grainstack.editing.described import described
+from grainstack.editing.parts import PARTS
 from grainstack.editing.server import EditingServer
+from grainstack.editing.state import entries_of
+from grainstack.errors import RequestError
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import entries
 from tests.program.conftest import Run, drawn
-from tests.report.test_accessibility import BROWSER
 from tests.soak import daily
 
 CHARTS: list[tuple[str, dict[str, Any]]] = [
@@ -45,25 +53,58 @@ def served(one: EditingServer) -> Iterator[EditingServer]:
     thread.start()
     yield one
     one.shutdown()
-    one.server_close()
     thread.join()
+    one.server_close()
 
 
-def asked(server: EditingServer, path: str, content: object, key: str | None = None, **headers: str) -> dict[str, Any]:
-    address = f"http://127.0.0.1:{server.server_port}{path}"
-    request = urllib.request.Request(
-        address, json.dumps(content).encode(), {"X-Key": server.key if key is None else key, **headers}
-    )
-    with urllib.request.urlopen(request) as answer:  # noqa: S310
-        found: dict[str, Any] = json.loads(answer.read())
-    return found
+class Client:
+    """What the page does: it has the cookie that its address gave it, and asks for one thing after the other."""
+
+    def __init__(self, server: EditingServer) -> None:
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+        self._at = f"http://127.0.0.1:{server.server_port}"
+        self.page = self._opener.open(server.address).read().decode()
+        self.begin: dict[str, Any] = self.get("/begin")
+
+    def get(self, path: str) -> Any:  # noqa: ANN401 - as the path has it
+        with self._opener.open(self._at + path) as answer:
+            return json.loads(answer.read())
+
+    def file(self, path: str) -> bytes:
+        with self._opener.open(self._at + path) as answer:
+            found: bytes = answer.read()
+        return found
+
+    def do(self, what: str, content: object = None, **headers: str) -> dict[str, Any]:
+        body = json.dumps({} if content is None else content).encode()
+        request = urllib.request.Request(f"{self._at}/do/{what}", body, headers)  # noqa: S310 - our own address
+        with self._opener.open(request) as answer:
+            found: dict[str, Any] = json.loads(answer.read())
+        return found
+
+    def set(self, kind: str | None = None, **options: Any) -> dict[str, Any]:  # noqa: ANN401 - options of any type
+        return self.do("change", {"change": {"options": options, "kind": kind}})
+
+    def show(self, kind: str, values: dict[str, Any]) -> dict[str, Any]:
+        """Shows what is asked for and nothing else."""
+        now = self.do("show")["state"]["values"]
+        return self.set(kind, **{**dict.fromkeys(now), **values})
+
+
+def opened(address: str, headers: dict[str, str], body: bytes | None = None) -> Any:  # noqa: ANN401 - of the standard library
+    return urllib.request.urlopen(urllib.request.Request(address, body, headers))  # noqa: S310 - our own address
+
+
+@pytest.fixture
+def page(server: EditingServer) -> Client:
+    return Client(server)
 
 
 @pytest.mark.parametrize(("kind", "values"), daily(CHARTS, CHARTS[:4]))
 def test_it_draws_what_its_command_draws(
-    server: EditingServer, run: Run, folder: Path, kind: str, values: dict[str, Any]
+    page: Client, run: Run, folder: Path, kind: str, values: dict[str, Any]
 ) -> None:
-    told = asked(server, "/draw", {"kind": kind, "values": values})
+    told = page.show(kind, values)["drawn"]
     assert not told["fault"], told
     done = run(*shlex.split(told["command"])[1:], "--out", "x.svg")
     assert done.returncode == 0, done.stderr
@@ -81,29 +122,42 @@ def test_defaults_of_the_codebook_are_no_part_of_it(folder: Path, run: Run, monk
     book = folder / "codebook.toml"
     book.write_text(f'{book.read_text("utf-8")}\n[defaults]\npalette = "kiln"\n', "utf-8")
     for one in served(open_page(("passengers.csv",), None)):
-        told = asked(one, "/draw", {"kind": "bar", "values": {"by": ["route"]}})
+        told = Client(one).show("bar", {"by": ["route"]})["drawn"]
         assert run(*shlex.split(told["command"])[1:], "--out", "x.svg").returncode == 0
         (folder / "page.svg").write_text(told["picture"], "utf-8")
         assert drawn(folder / "page.svg") == drawn(folder / "x.svg")
 
 
-def test_a_banner_table_is_the_one_of_the_command(server: EditingServer, run: Run) -> None:
-    told = asked(server, "/draw", {"kind": "table", "values": {"by": ["ticket"], "banner": ["season", "route"]}})
+def test_a_banner_table_is_the_one_of_the_command(page: Client, run: Run) -> None:
+    told = page.show("table", {"by": ["ticket"], "banner": ["season", "route"]})["drawn"]
     assert not told["fault"]
     assert "Hallow Ness" in told["picture"]
     assert "Winter" in told["picture"]
     assert run(*shlex.split(told["command"])[1:]).returncode == 0
 
 
-def test_a_change_of_looks_reads_nothing(server: EditingServer, folder: Path) -> None:
-    first = asked(server, "/draw", {"kind": "bar", "values": {"by": ["route"], "measure": ["wait"]}})
-    (folder / "passengers.csv").unlink()
-    again = asked(server, "/draw", {"kind": "bar", "values": {"by": ["route"], "measure": ["wait"], "title": "New"}})
-    assert not again["fault"]
-    assert ">New</text>" in again["picture"]
-    dots = asked(server, "/draw", {"kind": "dot", "values": {"by": ["route"], "measure": ["wait"]}})
-    assert not dots["fault"], "other marks of the same sums"
-    assert first["picture"] != again["picture"]
+def test_another_look_order_form_base_or_statistic_reads_nothing(
+    page: Client, server: EditingServer, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first = page.show("bar", {"by": ["route"], "split": "ticket"})["drawn"]
+    mean = page.show("bar", {"by": ["route"], "measure": ["wait"]})["drawn"]
+
+    def refuse(*_: object) -> None:
+        raise AssertionError("read again")
+
+    monkeypatch.setattr("grainstack.editing.kept_sums.read_into", refuse)
+    kept: list[tuple[str, dict[str, Any]]] = [
+        ("bar", {"by": ["route"], "measure": ["wait"], "title": "New", "size": "120x80mm"}),
+        ("dot", {"by": ["route"], "measure": ["wait"], "error_bars": "none"}),
+        ("bar", {"by": ["route"], "split": "ticket", "layout": "percent", "order": "largest-first"}),
+        ("bar", {"by": ["route"], "split": "ticket", "stat": ["share"], "base": "all", "layout": "grouped"}),
+        ("bar", {"by": ["route"], "split": "ticket", "keep_top": 3, "palette": "kiln"}),
+    ]
+    for kind, values in kept:
+        again = page.show(kind, values)["drawn"]
+        assert not again["fault"], again
+        assert again["picture"] not in (first["picture"], mean["picture"])
+    assert server.session.history.undo
 
 
 @pytest.mark.parametrize(
@@ -114,78 +168,298 @@ def test_a_change_of_looks_reads_nothing(server: EditingServer, folder: Path) ->
         ("bar", {"by": ["route"], "keep_top": "three"}, "“keep top” must be a whole number."),
     ],
 )
-def test_a_fault_is_told_and_nothing_is_drawn(
-    server: EditingServer, kind: str, values: dict[str, Any], told: str
-) -> None:
-    answer = asked(server, "/draw", {"kind": kind, "values": values})
+def test_a_fault_is_told_and_nothing_is_drawn(page: Client, kind: str, values: dict[str, Any], told: str) -> None:
+    answer = page.show(kind, values)["drawn"]
     assert told in answer["fault"]
     assert "--" not in answer["fault"]
     assert not answer["picture"]
 
 
-def test_what_makes_no_difference_is_told_and_forms_that_do_not_suit(server: EditingServer) -> None:
-    answer = asked(server, "/draw", {"kind": "bar", "values": {"by": ["route"], "rest_label": "x"}})
-    assert answer["told"][0].startswith("No effect: “rest label” makes no difference")
+def test_a_fault_comes_with_what_mends_it(page: Client) -> None:
+    answer = page.show("bar", {"by": ["route"], "measure": ["wait"], "split": "ticket", "layout": "percent"})["drawn"]
+    assert answer["fault"]
+    [(name, value)] = answer["proposed"]
+    assert (name, value) == ("layout", "grouped")
+    assert not page.set(layout=value)["drawn"]["fault"]
+
+
+def test_what_makes_no_difference_is_told_and_forms_that_do_not_suit(page: Client) -> None:
+    answer = page.show("bar", {"by": ["route"], "rest_label": "x"})["drawn"]
+    assert answer["notes"][0]["text"].startswith("No effect: “rest label” makes no difference")
     assert "distribution" in answer["unsuited"]
     assert "bar" not in answer["unsuited"]
+    assert page.get("/picture/form/distribution")["reason"].startswith("A distribution is of one number.")
+    assert page.get("/picture/form/dots")["picture"].startswith("<svg")
 
 
-def test_charts_are_kept_in_a_plan_and_earlier_versions_beside_it(
-    server: EditingServer, run: Run, folder: Path
-) -> None:
-    wish = {"kind": "bar", "values": {"by": ["route"]}, "plan": "mine.toml", "name": "routes"}
-    told = "Added routes to mine.toml. Wrote plan.schema.json, by which editors complete and check mine.toml."
-    assert asked(server, "/save", wish)["told"] == told
-    wish["values"] = {"by": ["route"], "palette": "kiln"}
-    assert "palette = 'kiln' is new" in asked(server, "/save", wish)["told"]
-    assert run("build", "mine.toml", "--out", "made").returncode == 0
-    assert run("undo", "mine.toml").returncode == 0
-    assert "palette" not in (folder / "mine.toml").read_text("utf-8")
-    assert "the ending `.txt` is not known" in asked(server, "/save", {**wish, "plan": "mine.txt"})["fault"]
-    assert "it is being read" in asked(server, "/save", {**wish, "plan": "codebook.toml"})["fault"]
+def test_every_form_is_drawn_or_says_why_not(page: Client) -> None:
+    for values in ({"by": ["route"]}, {"by": ["season"], "split": "ticket"}, {"measure": ["wait"]}, {"by": ["staff"]}):
+        page.show("bar", values)
+        for form in page.begin["forms"]:
+            found = page.get(f"/picture/form/{urllib.parse.quote(form['name'])}")
+            assert bool(found["picture"]) != bool(found["reason"]), (values, form["name"])
+            answer = page.do("form", {"name": form["name"]})
+            assert bool(answer["drawn"]["fault"]) == bool(found["reason"])
+            assert answer["form"] == form["name"]
+            page.do("undo")
 
 
-def test_it_answers_only_its_own_page(server: EditingServer) -> None:
-    wish = {"kind": "bar", "values": {"by": ["route"]}}
-    for key, headers in (("", {}), ("other", {}), (None, {"Host": "elsewhere.example"})):
-        with pytest.raises(urllib.error.HTTPError, match="403"):
-            asked(server, "/draw", wish, key, **headers)
-    for path, content in (
-        ("/draw", {"kind": 3}),
-        ("/draw", []),
-        ("/draw", {"kind": "nothing", "values": {}}),
-        ("/x", wish),
-    ):
-        with pytest.raises(urllib.error.HTTPError, match="400"):
-            asked(server, path, content)
-    with pytest.raises(urllib.error.HTTPError, match="403"):
-        urllib.request.urlopen(f"http://127.0.0.1:{server.server_port}/")
-    with urllib.request.urlopen(server.address) as page:  # noqa: S310
-        assert "default-src 'none'" in page.headers["Content-Security-Policy"]
-        text = page.read().decode()
-    assert "https://" not in text.replace("http://www.w3.org", "")
+def test_advice_is_applied_by_what_it_proposes(page: Client) -> None:
+    notes = page.show("bar", {"by": ["route"], "measure": ["wait"]})["drawn"]["notes"]
+    [advice] = [one for one in notes if one["name"] == "hidden-shape"][:1]
+    assert ["stat", "median"] in advice["proposed"]
+    assert ["kind", "distribution"] in advice["proposed"]
+    after = page.set(stat=["median"])["drawn"]
+    assert not [one for one in after["notes"] if one["name"] == "hidden-shape"]
 
 
-def test_a_plan_opens_with_its_entry(run: Run, folder: Path) -> None:
-    run(
-        "bar",
-        "passengers.csv",
+def test_figures_beneath_are_those_of_the_table(page: Client, run: Run, folder: Path) -> None:
+    values = {"by": ["route"], "split": "ticket", "layout": "percent", "error_bars": "confidence"}
+    figures = page.show("bar", values)["drawn"]["figures"]
+    asked = (
         "--by",
         "route",
         "--split",
         "ticket",
-        "--title",
-        "Mine",
-        "--save-plan",
-        "p.toml",
-        "--name",
-        "a",
+        "--stat",
+        "share",
+        "--base",
+        "category",
+        "--error-bars",
+        "confidence",
     )
-    one = open_page((str(folder / "p.toml"), "a"), None)
-    begin = one.page()
-    one.server_close()
-    assert '"title": "Mine"' in begin
-    assert '"split": "ticket"' in begin
+    assert run("table", "passengers.csv", *asked, "--out", "t.json").returncode == 0
+    cells = json.loads((folder / "t.json").read_text("utf-8"))["cells"]
+    assert len(cells) == len(figures["rows"])
+    for cell, row in zip(cells, figures["rows"], strict=True):
+        assert row["texts"][:2] == [cell["route"], cell["ticket"]]
+        assert float(row["texts"][2].strip("%*†§<")) == pytest.approx(cell["estimate"] * 100, abs=0.6)
+        assert float(row["texts"][3].strip("<")) == pytest.approx(cell["low"] * 100, abs=0.6)
+        assert int(row["texts"][5]) == cell["base"]
+
+
+def test_every_step_can_be_taken_back_and_done_again(page: Client) -> None:
+    pictures = [page.show("bar", {"by": ["route"]})["drawn"]["picture"]]
+    steps = ({"split": "ticket"}, {"layout": "percent"}, {"title": "A"}, {"palette": "kiln"}, {"split": None})
+    pictures += [page.set(**step)["drawn"]["picture"] for step in steps]
+    back = [page.do("undo")["drawn"]["picture"] for _ in pictures[1:]]
+    assert back == pictures[-2::-1]
+    forth = [page.do("redo")["drawn"]["picture"] for _ in pictures[1:]]
+    assert forth == pictures[1:]
+    assert not page.do("redo")["redo"]
+    numbers = [number for number, _ in page.do("show")["steps"]]
+    assert page.do("go", {"number": numbers[1]})["drawn"]["picture"] == pictures[1]
+    assert page.get(f"/picture/step/{numbers[0]}")["picture"] == pictures[0]
+    assert "no such state" in page.do("go", {"number": 999})["fault"]
+
+
+def test_states_outlive_the_program_but_for_what_was_cut_off(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(folder)
+    for one in served(open_page(("passengers.csv",), None)):
+        client = Client(one)
+        first = client.do("show")["drawn"]["picture"]
+        second = client.set(title="Kept")["drawn"]["picture"]
+    [states] = folder.glob(".*.sitting/*/states.jsonl")
+    states.write_bytes(states.read_bytes() + b'{"line": [1, 2, 3], "pla')  # as a killed server leaves it
+    for one in served(open_page(("passengers.csv",), None)):
+        client = Client(one)
+        assert client.do("show")["drawn"]["picture"] == second
+        assert client.do("undo")["drawn"]["picture"] == first
+        with pytest.raises(RequestError, match="It is open already: http"):
+            open_page(("passengers.csv",), None)
+
+
+def test_who_only_looks_leaves_nothing_behind(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(folder)
+    before = set(folder.rglob("*"))
+    for one in served(open_page(("passengers.csv",), None)):
+        Client(one).do("show")
+    assert set(folder.rglob("*")) == before
+
+
+def test_a_level_is_renamed_in_the_codebook_and_undo_takes_it_back(page: Client, folder: Path, run: Run) -> None:
+    book = (folder / "codebook.toml").read_text("utf-8")
+    page.show("bar", {"by": ["route"], "highlight": "Dunmar"})
+    told = page.do("rename", {"column": "route", "code": "4", "name": "Dunmar Quay"})["answer"]
+    assert ">Dunmar Quay<" in told["drawn"]["picture"]
+    assert told["state"]["values"]["highlight"] == "Dunmar Quay"
+    after = (folder / "codebook.toml").read_text("utf-8")
+    assert after == book.replace('"Dunmar"', '"Dunmar Quay"'), "nothing else is touched, comments neither"
+    assert run(*shlex.split(told["drawn"]["command"])[1:]).returncode == 0
+    assert ">Dunmar<" in page.do("undo")["drawn"]["picture"]
+    assert (folder / "codebook.toml").read_text("utf-8") == book
+    assert ">Dunmar Quay<" in page.do("redo")["drawn"]["picture"]
+    (folder / "codebook.toml").write_text(after + "# somebody else\n", "utf-8")
+    assert "stays as it is" in page.do("undo")["told"]
+    assert (folder / "codebook.toml").read_text("utf-8").endswith("# somebody else\n")
+    assert "A name is empty" in page.do("rename", {"column": "route", "code": "4", "name": " "})["fault"]
+
+
+def test_a_level_without_a_codebook_begins_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "q.csv").write_text("k\n" + "b\na\nc\n" * 9, "utf-8")
+    for one in served(open_page(("q.csv",), None)):
+        client = Client(one)
+        before = client.show("bar", {"by": ["k"]})["drawn"]["figures"]["columns"][0]["levels"]
+        told = client.do("rename", {"column": "k", "code": "a", "name": "A!"})["answer"]["drawn"]
+        names = [level["name"] for level in told["figures"]["columns"][0]["levels"]]
+        assert names == [{"a": "A!"}.get(level["name"], level["name"]) for level in before]
+        assert (
+            client.do("rename", {"column": "k", "code": None, "name": "Kind"})["listing"]["columns"][0]["label"]
+            == "Kind"
+        )
+        client.do("undo")
+        client.do("undo")
+        assert not (tmp_path / "codebook.toml").exists()
+
+
+def test_charts_are_kept_in_a_plan_and_earlier_versions_beside_it(page: Client, run: Run, folder: Path) -> None:
+    page.show("bar", {"by": ["route"]})
+    kept = page.do("keep", {"name": "routes", "plan": "mine.toml"})
+    assert kept["answer"]["told"].startswith("Added routes to mine.toml.")
+    assert kept["entries"] == ["routes"]
+    page.set(palette="kiln")
+    assert "palette = 'kiln' is new" in page.do("keep", {"name": "routes"})["answer"]["told"]
+    assert run("build", "mine.toml", "--out", "made").returncode == 0
+    assert page.do("duplicate", {"name": "routes"})["entries"] == ["routes", "routes-2"]
+    assert page.do("reorder", {"names": ["routes-2", "routes"]})["entries"] == ["routes-2", "routes"]
+    names = [one["name"] for one in tomllib.loads((folder / "mine.toml").read_text("utf-8"))["chart"]]
+    assert names == ["routes-2", "routes"]
+    for _ in range(3):
+        assert run("undo", "mine.toml").returncode == 0
+    assert "palette" not in (folder / "mine.toml").read_text("utf-8")
+    assert "the ending `.txt` is not known" in page.do("keep", {"name": "x", "plan": "mine.txt"})["fault"]
+    assert "it is being read" in page.do("keep", {"name": "x", "plan": "codebook.toml"})["fault"]
+
+
+def test_an_entry_changed_in_both_places_is_asked_about(
+    folder: Path, run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(folder)
+    run("bar", "passengers.csv", "--by", "route", "--save-plan", "p.toml", "--name", "a")
+    plan = folder / "p.toml"
+    for one in served(open_page(("p.toml", "a"), None)):
+        client = Client(one)
+        client.set(title="Mine")
+        plan.write_text(plan.read_text("utf-8") + 'title = "Theirs"\n', "utf-8")
+        assert "was changed in p.toml" in client.do("keep", {"name": "a"})["twice"]
+        assert "Theirs" in plan.read_text("utf-8")
+        assert client.do("theirs")["state"]["values"]["title"] == "Theirs"
+        client.set(title="Mine again")
+        assert "Replaced a" in client.do("keep", {"name": "a"})["answer"]["told"]
+        assert "Mine again" in plan.read_text("utf-8")
+
+
+def test_what_an_editor_changes_is_seen_and_faults_leave_the_last_picture(
+    folder: Path, run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(folder)
+    run("bar", "passengers.csv", "--by", "route", "--save-plan", "p.toml", "--name", "a")
+    plan, told = folder / "p.toml", queue.Queue[Mapping[str, Any]]()
+    for one in served(open_page(("p.toml",), None)):
+        client = Client(one)
+        client.do("show")
+        one.session.listen(told.put)
+        plan.write_text(plan.read_text("utf-8") + 'title = "Theirs"\n', "utf-8")
+        assert told.get(timeout=20)["plan"]
+        assert ">Theirs<" in client.do("show")["drawn"]["picture"]
+        plan.write_text(plan.read_text("utf-8") + "colour = 3\n", "utf-8")
+        [fault] = told.get(timeout=20)["faults"]
+        assert "p.toml, line" in fault
+        assert ">Theirs<" in client.do("show")["drawn"]["picture"]
+        book = folder / "codebook.toml"
+        book.write_text(book.read_text("utf-8").replace('"Dunmar"', '"Dunmar Quay"'), "utf-8")
+        assert told.get(timeout=20)["files"] == ["codebook.toml"]
+        assert ">Dunmar Quay<" in client.do("show")["drawn"]["picture"]
+
+
+def test_a_typed_command_is_a_state_like_any_other(page: Client) -> None:
+    told = page.do("typed", {"command": "grainstack bar other.csv --by season --title 'A b' --no-defaults"})
+    assert told["state"] == {"kind": "bar", "values": {"by": ["season"], "title": "A b"}}
+    assert "--by season --title 'A b'" in told["drawn"]["command"]
+    assert page.do("typed", {"command": told["drawn"]["command"]})["state"] == told["state"]
+    for command, fault in (
+        ("bar x --horizontal", "--direction horizontal is that here"),
+        ("look x", "That is no command of a table or chart"),
+        ("bar 'x", "The command cannot be read"),
+        ("bar --by", "requires an argument"),
+    ):
+        assert fault in page.do("typed", {"command": command})["fault"]
+
+
+def test_files_are_written_beside_the_plan_alone(page: Client, folder: Path, run: Run) -> None:
+    page.show("bar", {"by": ["route"]})
+    for ending in ("png", "pdf", "svg", "xlsx"):
+        told = page.do("save", {"name": f"chart.{ending}"})
+        assert told["told"].startswith("Wrote")
+        assert (folder / f"chart.{ending}").stat().st_size > 1000
+    assert page.file("/file/png").startswith(b"\x89PNG")
+    for name in ("../chart.png", "", "x/chart.png", "passengers.csv", "chart.exe", "plan.toml"):
+        assert page.do("save", {"name": name})["fault"]
+    assert run("look", "passengers.csv").returncode == 0
+
+
+def test_words_of_the_trade_lead_to_options(page: Client) -> None:
+    for words, option in (("rotate names", "turn_names"), ("top 10", "keep_top"), ("hide the legend", "legend")):
+        assert option in [name for name, _ in page.do("find", {"words": words})["found"]]
+
+
+def test_it_answers_only_its_own_page(server: EditingServer, page: Client) -> None:
+    at = f"http://127.0.0.1:{server.server_port}"
+    cookie = f"grainstack-{server.server_port}"
+    wrong: list[dict[str, str]] = [
+        {},
+        {"Cookie": f"{cookie}=other"},
+        {"Cookie": f"{cookie}={server.key}", "Host": "elsewhere.example"},
+        {"Cookie": f"{cookie}={server.key}", "Origin": "http://elsewhere.example"},
+    ]
+    for path in ("/", "/?key=other", "/begin", "/events", "/picture/form/bars", "/file/png", "/assets/edit.js"):
+        for headers in wrong:
+            with pytest.raises(urllib.error.HTTPError, match="403"):
+                opened(at + path, headers)
+    for headers in wrong:
+        with pytest.raises(urllib.error.HTTPError, match="403"):
+            opened(f"{at}/do/show", headers, b"{}")
+    for what, content in (
+        ("change", {"change": 3}),
+        ("change", []),
+        ("go", {"number": "x"}),
+        ("rename", {"column": 3}),
+        ("nothing", {}),
+    ):
+        with pytest.raises(urllib.error.HTTPError, match="400"):
+            page.do(what, content)
+    with closing(HTTPConnection("127.0.0.1", server.server_port)) as there:
+        there.putrequest("POST", "/do/typed")
+        for name, value in (("Cookie", f"{cookie}={server.key}"), ("Content-Length", "2000000")):
+            there.putheader(name, value)
+        there.endheaders()
+        assert there.getresponse().status == HTTPStatus.REQUEST_ENTITY_TOO_LARGE
+    with pytest.raises(urllib.error.HTTPError, match="404"):
+        page.file("/assets/..%2Fserver.py")
+    assert "no kind `nothing`" in page.set("nothing")["fault"]
+    assert "no option `file`" in page.set(file="/etc/passwd")["fault"]
+    with opened(at, {"Cookie": f"{cookie}={server.key}"}) as answer:
+        assert "default-src 'none'" in answer.headers["Content-Security-Policy"]
+        assert "http" not in answer.read().decode()
+
+
+def test_a_label_is_text_everywhere(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    bad = "<img src=x onerror=alert(1)>"
+    (tmp_path / "q.csv").write_text(f"k\n{bad}\nb\n", "utf-8")
+    for one in served(open_page(("q.csv",), None)):
+        told = Client(one).show("bar", {"by": ["k"], "title": bad})["drawn"]
+        assert bad not in told["picture"]
+        assert "&lt;img" in told["picture"]
+
+
+def test_a_plan_opens_with_its_entry(run: Run, folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked = ("bar", "passengers.csv", "--by", "route", "--split", "ticket", "--title", "Mine")
+    run(*asked, "--save-plan", "p.toml", "--name", "a")
+    monkeypatch.chdir(folder)
+    for one in served(open_page(("p.toml", "a"), None)):
+        assert Client(one).begin["answer"]["state"]["values"] == {"by": ["route"], "split": "ticket", "title": "Mine"}
     done = run("edit", "p.toml", "b", "--no-browser")
     assert done.returncode != 0
     assert "has no entry `b`" in done.stderr
@@ -217,11 +491,10 @@ bold = true
 """
     (folder / "p.toml").write_text(text, "utf-8")
     for one in served(open_page(("p.toml", "a"), None)):
-        start = json.loads(one.page().partition("BEGIN = ")[2].partition(";\n")[0])["wish"]
-        assert start["values"]["title"] == "Routes in 2025"
-        start["values"]["keep_top"] = 3
-        told = asked(one, "/save", {**start, "plan": "p.toml", "name": "a"})
-        assert told == {"told": "Replaced a in p.toml: keep_top = 3 is new."}
+        client = Client(one)
+        assert client.begin["answer"]["state"]["values"]["title"] == "Routes in 2025"
+        client.set(keep_top=3)
+        assert client.do("keep", {"name": "a"})["answer"]["told"] == "Replaced a in p.toml: keep_top = 3 is new."
     before, after = (tomllib.loads(one) for one in (text, (folder / "p.toml").read_text("utf-8")))
     before["chart"][0]["keep_top"] = 3
     assert after == before
@@ -237,20 +510,16 @@ def test_every_option_of_every_kind_is_on_the_page() -> None:
     assert command_named("edit").positional is not None
 
 
-@pytest.mark.skipif(BROWSER is None, reason="Chromium is not installed (Debian's chromium)")
-def test_the_page_draws_in_a_browser(server: EditingServer, tmp_path: Path) -> None:
-    assert BROWSER is not None
-    options = [
-        "--headless",
-        "--no-sandbox",
-        "--disable-gpu",
-        f"--user-data-dir={tmp_path}",
-        "--virtual-time-budget=8000",
-    ]
-    done = subprocess.run(
-        [BROWSER, *options, "--dump-dom", server.address], capture_output=True, timeout=60, check=True
-    )
-    page = done.stdout.decode()
-    assert 'data-role="bar"' in page
-    assert "grainstack bar passengers.csv --by route" in page
-    assert 'aria-label="Route as categories"' in page
+def test_every_part_of_a_picture_leads_to_an_option_of_its_kind() -> None:
+    every = {name: {entry.name.rstrip("_") for entry in entries_of(kind_named(name))} for name in KINDS}
+    assert set(PARTS) == set(MarkRole)
+    for role, names in PARTS.items():
+        assert set(names) <= set().union(*every.values()), role
+
+
+@pytest.mark.parametrize(("kind", "values"), CHARTS)
+def test_every_part_that_is_drawn_leads_somewhere(page: Client, kind: str, values: dict[str, Any]) -> None:
+    picture = page.show(kind, values)["drawn"]["picture"]
+    options = {option["name"] for one in page.begin["kinds"] if one["name"] == kind for option in one["options"]}
+    for role in set(re.findall(r'data-role="([a-z-]+)"', picture)) - {"pattern"}:
+        assert options & set(page.begin["parts"][role]), role

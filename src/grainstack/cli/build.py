@@ -15,7 +15,7 @@ from grainstack.making.kind import Product
 from grainstack.option_names import worded
 from grainstack.plan.building.build import Tools, build
 from grainstack.plan.building.pieces import Sums, chosen, engine_of
-from grainstack.plan.building.watching import Watch
+from grainstack.plan.building.watching import Watch, files_of_plan
 from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.reading import read_plan
 from grainstack.report.documents.writing import report_in
@@ -94,7 +94,7 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
     plan, entries = entries_of(requests[PlanRequest])
     plan.check()
     if watch is not None:
-        watch.go_on_with(plan, entries)
+        watch.go_on_with(files_of_plan(plan, entries))
     folder = Path(request.out) if request.out else plan.path.parent / "out"
     progress = Progress(quiet=request.quiet)
 
@@ -104,14 +104,15 @@ def _build(requests: Requests, sums: "Sums", watch: "Watch | None" = None) -> No
     read = reading(plan, requests[PlanRequest], requests[EngineRequest], progress)
     done = build(plan, entries, folder, Tools(read, drawn, report_in, sums), fresh=request.fresh)
     if not request.quiet:
-        _tell(done)
+        for sentence in _told(done):
+            say(sentence)
         if plan.report and plan.report.of_everything:
             say("[report] has no parts: it shows every entry, in the order of the plan.")
 
 
 def _watch(requests: Requests) -> None:
     """Builds the plan, and again each time somebody has saved a change, until interrupted."""
-    sums, watch = Sums(), Watch(Path(requests[PlanRequest].plan))
+    sums, watch = Sums(), Watch([Path(requests[PlanRequest].plan)])
     while True:
         watch.look()
         try:
@@ -134,14 +135,37 @@ def _listed(plan: "Plan") -> str:
     return "\n".join(lines)
 
 
-def _tell(done: "Build") -> None:
-    """Says what a build did."""
+def _told(done: "Build") -> "Iterator[str]":
+    """What a build did, in sentences."""
     for one in done.written:
         for target in one.targets:
-            say(phrase("Wrote {file}.", file=target))
+            yield phrase("Wrote {file}.", file=target)
         for advice in one.advice:
-            say(worded(f"{one.key}: {advice}", PLANNED))
+            yield worded(f"{one.key}: {advice}", PLANNED)
     if done.unchanged:
-        say(phrase("Unchanged, left as they are: {names}.", names=listed(done.unchanged)))
+        yield phrase("Unchanged, left as they are: {names}.", names=listed(done.unchanged))
     if done.left_over:
-        say(f"In the plan no more, left as they are: {', '.join(map(str, done.left_over))}.")
+        yield f"In the plan no more, left as they are: {', '.join(map(str, done.left_over))}."
+
+
+def built_quietly(path: Path) -> list[str]:
+    """Builds a plan for somebody who waits elsewhere, in its folder `out`.
+
+    Args:
+        path: The plan.
+
+    Returns:
+        What is told of it, advice included.
+
+    Raises:
+        GrainStackError: It cannot be built.
+    """
+    request, progress = PlanRequest(plan=str(path)), Progress(quiet=True)
+    plan, entries = entries_of(request)
+    plan.check()
+
+    def drawn(made: "Wanted") -> "Iterator[Tried]":
+        return put(made, 1)
+
+    read = reading(plan, request, EngineRequest(), progress)
+    return list(_told(build(plan, entries, plan.path.parent / "out", Tools(read, drawn, report_in, Sums()))))

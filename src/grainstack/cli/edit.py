@@ -1,19 +1,26 @@
 """`grainstack edit`: the page on this machine where a chart is made while it is seen."""
 
+import shlex
 import webbrowser
+from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
-from grainstack.cli.build import known_formats
+from grainstack.cli.build import built_quietly, known_formats
 from grainstack.cli.command_requests import EditRequest
 from grainstack.cli.failing import Ended, say, show
+from grainstack.cli.options import typed_values
+from grainstack.earlier_names import typed_now
+from grainstack.editing.plan_sheet import PlanSheet
 from grainstack.editing.server import EditingServer
-from grainstack.editing.session import Session, Wish
+from grainstack.editing.session import Session
+from grainstack.editing.state import State, entries_of, state_of
 from grainstack.errors import RequestError, nearest
-from grainstack.plan.file.reading import read_plan
-from grainstack.records.records_request import RecordsRequest
-from grainstack.requests import Requests
+from grainstack.making.kinds import KINDS, kind_named
+from grainstack.requests import Requests, filled
+
+_PLAN = "plan.toml"  # in which charts are kept where none is named
 
 
 def run(requests: Requests) -> None:
@@ -42,30 +49,46 @@ def open_page(files: tuple[str, ...], codebook: str | None) -> EditingServer:
         codebook: The codebook of the records; None for one beside them.
 
     Raises:
-        RequestError: An entry that the plan does not have.
+        RequestError: An entry that the plan does not have, or a plan with faults.
         RecordsError: Records that cannot be read.
     """
     if files[0].endswith(".toml"):
-        return _of_plan(Path(files[0]), files[1:])
-    session = Session(files, codebook)
-    return EditingServer(session, session.first())  # what cannot be read is told here, and not in the page
+        sheet = PlanSheet(Path(files[0]), known_formats())
+        sheet.read()
+        if not sheet.entries:
+            raise RequestError(*(sheet.faults or (f"There is no plan {files[0]} with an entry.",)))
+        name = files[1] if len(files) > 1 else next(iter(sheet.entries))
+        if name not in sheet.entries:
+            raise RequestError(f"{files[0]} has no entry `{name}`.", nearest(name, list(sheet.entries)))
+        session = Session(sheet.entries[name].source, sheet, name, _state_typed)
+    else:
+        sheet = PlanSheet(Path(_PLAN), known_formats())
+        sheet.read()
+        source: dict[str, Any] = {"file": files, **({"codebook": codebook} if codebook else {})}
+        session = Session(source, sheet, "", _state_typed)
+    session.listing()  # what cannot be read is told here, and not in the page
+    return EditingServer(session, _build)
 
 
-def _of_plan(path: Path, names: tuple[str, ...]) -> EditingServer:
-    """The page of an entry of a plan: of the one named, or the first."""
-    plan = read_plan(path, known_formats())
-    entries = {entry.name: entry for entry in plan.entries}
-    name = names[0] if names else next(iter(entries))
-    if name not in entries:
-        raise RequestError(f"{path} has no entry `{name}`.", nearest(name, list(entries)))
-    entry = entries[name]
-    records = entry.requests[RecordsRequest]
-    values: dict[str, Any] = {}
-    for model in entry.requests:
-        values |= {key.rstrip("_"): value for key, value in model.asked_for().items() if value is not None}
-    shown = {key: value for key, value in values.items() if key not in ("file", "codebook")}
-    plain = {key: list(value) if isinstance(value, tuple) else value for key, value in shown.items()}
-    session = Session(records.file, records.codebook)
-    session.columns()
-    session.opened = Wish(entry.kind.name, plain)
-    return EditingServer(session, session.opened, (str(path), name))
+def _state_typed(command: str) -> State:
+    """What a typed command asks for, but for its records and files.
+
+    Raises:
+        RequestError: It is no command of a table or chart, or an option is none.
+    """
+    try:
+        words = shlex.split(command)
+    except ValueError as error:
+        raise RequestError(f"The command cannot be read: {error}.", "Close the quotation marks.") from None
+    words = words[1:] if words[:1] == ["grainstack"] else words
+    if not words or words[0] not in KINDS:
+        raise RequestError("That is no command of a table or chart.", f"Begin with one of {', '.join(KINDS)}.")
+    kind = kind_named(words[0])
+    values = typed_values(kind.name, typed_now(words[1:]))
+    known = {entry.name for entry in entries_of(kind)}
+    return state_of(kind, filled(kind.models, {name: value for name, value in values.items() if name in known}))
+
+
+def _build(plan: Path) -> Sequence[str]:
+    """Builds the plan, and gives what is told of it."""
+    return built_quietly(plan)

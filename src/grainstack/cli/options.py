@@ -14,7 +14,7 @@ from typer.exceptions import TyperException
 
 from grainstack.cli.commands import COMMANDS, Command, Positional, command_named
 from grainstack.cli.failing import TYPED, option_for, reported, say
-from grainstack.errors import did_you_mean, near_names
+from grainstack.errors import RequestError, did_you_mean, near_names
 from grainstack.language import in_words
 from grainstack.later import Later
 from grainstack.option_fields import Entry, Request, entries, types_of
@@ -44,7 +44,7 @@ class GroupedHelp(TyperCommand):
             return super().parse_args(ctx, args)
         except TyperException as error:
             unknown = getattr(error, "option_name", "")
-            if unknown:
+            if unknown and hasattr(error, "possibilities"):  # of one that lacks its value there are none
                 say(_answer_to(str(self.name), unknown, typed))
                 raise typer.Exit(_USAGE) from None
             raise
@@ -198,6 +198,29 @@ def add_command(app: typer.Typer, command: Command, arguments: Sequence[str]) ->
     called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     called.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
     app.command(command.name, cls=GroupedHelp)(called)
+
+
+def typed_values(name: str, arguments: Sequence[str]) -> dict[str, Any]:
+    """What was typed of a table or chart somewhere else than in a terminal, by field.
+
+    Args:
+        name: The kind.
+        arguments: The words behind it.
+
+    Raises:
+        RequestError: An option that is none, or lacks its value.
+    """
+    alone = typer.Typer(add_completion=False, rich_markup_mode=None)
+    command, words = command_named(name), [one for one in arguments if one != "--no-defaults"]
+    known = {option_for(entry.name) for model in command.models for entry in entries(model)}
+    if unknown := next((one for one in words if one.startswith("--") and one.partition("=")[0] not in known), ""):
+        raise RequestError(_answer_to(name, unknown.partition("=")[0], words).removeprefix("grainstack: "))
+    add_command(alone, command, words)
+    try:
+        context = typer.main.get_command(alone).make_context(name, list(words))
+    except TyperException as error:
+        raise RequestError(f"The command cannot be read: {error.format_message()}") from None
+    return _typed(context, context.params)  # type: ignore[arg-type]  # Typer names its class otherwise in public
 
 
 def _wanted(models: Sequence[type[Request]], arguments: Sequence[str]) -> list[Entry]:

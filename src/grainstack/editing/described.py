@@ -7,10 +7,18 @@ from grainstack.making.kind import Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import Entry, entries
 from grainstack.option_names import Naming, worded
+from grainstack.other_words import meanings
 
 COLORS = tuple(dict.fromkeys((*FIELDS, *MEADOW, *KILN, *FURROW)))  # those of the palettes, to choose from
+SIZES = {
+    "": "as the style",
+    "170x106mm": "report column",
+    "170x240mm": "full page",
+    "254x143mm": "slide",
+    "80x60mm": "two columns",
+    "70x105mm": "phone",
+}
 _READ_ONLY = ("file", "codebook", "engine", "scheduler", "explain")  # which the page was opened with
-_COLUMNS = ("by", "split", "panel", "measure", "weight", "per", "times", "value", "second_measure", "cluster", "strata")
 
 
 def named_on_page(name: str, value: str | None) -> str:
@@ -20,6 +28,15 @@ def named_on_page(name: str, value: str | None) -> str:
 
 
 ON_PAGE = Naming(named_on_page, lambda kind: kind)
+
+
+def meant(words: str) -> list[tuple[str, str | None]]:
+    """The options that words are other words for, with the value they name; the nearest first.
+
+    Args:
+        words: What somebody calls it.
+    """
+    return [(one.field, one.value) for _, one in meanings(words)]
 
 
 def described() -> list[dict[str, Any]]:
@@ -52,5 +69,6 @@ def _described(entry: Entry) -> dict[str, Any]:
         "choices": word.choices,
         "hint": word.metavar,
         "default": entry.default if isinstance(entry.default, str | float | int) else None,
-        "columns": entry.name in _COLUMNS,
+        "columns": word.metavar == "COLUMN",
+        "needs": word.needs,
     }

@@ -1,255 +1,554 @@
-"""One sitting at the page: records opened once, sums kept, and each request drawn as the command would draw it."""
+"""One sitting at the page: its state, every step to it, and what follows from a change. All that a page can ask."""
 
-from collections.abc import Mapping, Sequence
+from collections import OrderedDict
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from threading import Event, Lock, Thread
+from typing import Any
 
+import msgspec
 from msgspec import Struct
-from msgspec.structs import replace
 
-from grainstack.earlier_names import with_current_names
-from grainstack.editing.described import ON_PAGE, named_on_page
-from grainstack.errors import GrainStackError, IdleError, RequestError
-from grainstack.language import speaking
-from grainstack.making.blocks import make_blocks
-from grainstack.making.command_line import command_line
-from grainstack.making.house_style import styled
-from grainstack.making.kind import Kind, Product
-from grainstack.making.kinds import KINDS, kind_named
-from grainstack.making.make import Made, begun, finished, read_into
-from grainstack.option_fields import Entry, entries
-from grainstack.option_names import worded
-from grainstack.plan.file.saving import NewEntry, extended, first_plan
-from grainstack.records.opened import Opened, open_records
-from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
-from grainstack.records.sample import columns_of_values
-from grainstack.records.variable import Kind as ValueKind
-from grainstack.report.documents.page import table_html
+from grainstack.digests import digest_of
+from grainstack.editing.codebook_words import relabelled, restored
+from grainstack.editing.columns import Listing, listing_of
+from grainstack.editing.drawing import Drawing, Drawn
+from grainstack.editing.forms import FORMS, best_form, change_to, is_form
+from grainstack.editing.history import FileChange, History, Step
+from grainstack.editing.kept_sums import StoppedError
+from grainstack.editing.plan_sheet import PlanSheet
+from grainstack.editing.state import Change, State, changed
+from grainstack.editing.turns import Turns
+from grainstack.errors import GrainStackError, RequestError
+from grainstack.making.kind import Product
+from grainstack.making.kinds import kind_named
+from grainstack.plan.building.watching import Watch, files_of
+from grainstack.records.opened import inputs_of
+from grainstack.records.records_request import RecordsRequest
 from grainstack.report.output_formats import outputs_of
-from grainstack.report.print_request import table_printed
-from grainstack.requests import Requests, filled
-from grainstack.summary.options import LanguageRequest
-from grainstack.summary.profile import profiled
-from grainstack.summary.summary_request import SummaryRequest
-from grainstack.toml_schema import value_of
+from grainstack.requests import filled
+from grainstack.whole_files import check_targets, write_all
 
-if TYPE_CHECKING:
-    from grainstack.summary.partial import Partial
+_PICTURES = 200  # small pictures that are kept
+_TOLD_EVERY = 100_000  # rows: how often the page is told how far reading is
 
-_KEPT = 12  # sums of as many requests: going back and forth reads nothing
-_MOST_LEVELS = 8  # of a column, shown beside it
+Parse = Callable[[str], State]
 
 
-class Wish(Struct, frozen=True):
-    """What the page asks for.
+class Answer(Struct, frozen=True):
+    """What the page is told after a change.
 
     Attributes:
-        kind: The kind of table or chart.
-        values: The options that are not at their default, by name.
+        number: Of the state shown.
+        state: It.
+        undo: Whether a step can be taken back.
+        redo: Whether one can be done again.
+        entry: The entry of the plan that is shown; empty for none.
+        drawn: What is shown; None where a later change made it useless.
+        form: The name of its form; empty for one that is not among the forms.
+        best: The form that suits the columns best.
+        told: What happened besides.
+        steps: All states of the sitting: their numbers, with what was changed.
     """
 
-    kind: str
-    values: Mapping[str, Any]
-
-
-class Drawn(Struct, frozen=True):
-    """What the page shows.
-
-    Attributes:
-        picture: The chart as SVG, or the table as HTML; empty where it could not be made.
-        fault: Why it could not be made, and what to do; empty otherwise.
-        told: What made no difference, what was assumed while reading, and advice.
-        command: The command that makes the same.
-        entry: The plan that makes the same.
-        unsuited: The kinds that cannot show what is asked for, with the reason.
-    """
-
-    picture: str = ""
-    fault: str = ""
-    told: tuple[str, ...] = ()
-    command: str = ""
-    entry: str = ""
-    unsuited: Mapping[str, str] = {}
+    number: int
+    state: State
+    undo: bool
+    redo: bool
+    entry: str
+    drawn: Drawn | None
+    form: str = ""
+    best: str = ""
+    told: str = ""
+    steps: tuple[tuple[int, str], ...] = ()
 
 
 class Session:
     """One sitting.
 
     Args:
-        files: The records, as the command takes them.
-        codebook: The codebook to apply; None for one beside the records.
+        source: The records and their codebook, as options.
+        sheet: The plan in which charts are kept; perhaps not there yet.
+        entry: The name of the entry to begin with; empty to begin with the records.
+        parse: A typed command as a state.
     """
 
-    def __init__(self, files: Sequence[str], codebook: str | None = None) -> None:
-        self.opened: Wish | None = None  # an entry of a plan, as it was when the page was opened
-        self._source = {"file": tuple(files), **({"codebook": codebook} if codebook else {})}
-        self._opened: dict[tuple[Any, ...], Opened] = {}
-        self._sums: dict[tuple[RecordsRequest, SummaryRequest], Partial] = {}
+    def __init__(self, source: Mapping[str, Any], sheet: PlanSheet, entry: str, parse: Parse) -> None:
+        self.sheet, self._parse = sheet, parse
+        self.entry = entry
+        self._drawings: dict[str, Drawing] = {}
+        self._source = dict(source)
+        self._histories: dict[str, History] = {}
+        self._changing, self.turns = Lock(), Turns()
+        self._pictures: OrderedDict[str, tuple[str, str]] = OrderedDict()
+        self._listeners: list[Callable[[Mapping[str, Any]], None]] = []
+        self._ended = Event()
+        self._listing: dict[str, Listing] = {}
+        self._watch = Watch(self._files())
 
-    def columns(self) -> list[dict[str, Any]]:
-        """What is in the records: for each column its name, label and kind, and its levels with their counts.
+    # What is shown.
+
+    @property
+    def source(self) -> dict[str, Any]:
+        """The records of what is shown, and their codebook."""
+        entry = self.sheet.entries.get(self.entry)
+        return entry.source if entry else self._source
+
+    @property
+    def drawing(self) -> Drawing:
+        """What draws them."""
+        key = repr(sorted(self.source.items()))
+        if key not in self._drawings:
+            self._drawings[key] = Drawing(self.source)
+        return self._drawings[key]
+
+    @property
+    def history(self) -> History:
+        """The steps of what is shown."""
+        if self.entry not in self._histories:
+            entry = self.sheet.entries.get(self.entry)
+            first = entry.state if entry else self._first()
+            self._histories[self.entry] = History(
+                self.folder / (self.entry or f"records-{digest_of(self.source)}"), first
+            )
+        return self._histories[self.entry]
+
+    @property
+    def folder(self) -> Path:
+        """Where the sitting keeps its states: beside the plan, or the records where there is none."""
+        return self.sheet.path.with_name(f".{self.sheet.path.name}.sitting")
+
+    def listing(self) -> Listing:
+        """The columns of the records.
 
         Raises:
             RecordsError: Records that cannot be read.
         """
-        opened = self._open(filled((RecordsRequest,), self._source)[RecordsRequest])
-        names, _ = columns_of_values(opened.source)
-        decimal = opened.codebook.decimal_in(opened.source.decimal)
-        looked = profiled(names, opened.source.batches(names), decimal=decimal)
-        found = []
-        for one in looked.profiles:
-            known = opened.codebook.variable(one.name)
-            labels = {level.code: level.label for level in known.levels}
-            levels = [(labels.get(code, code), count) for code, count in one.levels][:_MOST_LEVELS]
-            kind = str((known.kind or one.kind).value)
-            levels = [] if kind == ValueKind.TEXT else levels
-            found.append({"name": one.name, "label": known.label or one.name, "kind": kind, "levels": levels})
-        return found
+        key = repr(sorted(self.source.items()))
+        if key not in self._listing:
+            self._listing[key] = listing_of(self.drawing.opened())
+        return self._listing[key]
 
-    def first(self) -> Wish:
-        """What the page begins with: bars of the first column that has a few levels.
-
-        Raises:
-            RecordsError: Records that cannot be read.
-        """
-        few = (one["name"] for one in self.columns() if 1 < len(one["levels"]) < _MOST_LEVELS)
+    def _first(self) -> State:
+        """What the page begins with: bars of the first column that has a few levels."""
+        few = (one.name for one in self.listing().columns if 1 < len(one.levels) <= len(one.bars))
         by = next(few, None)
-        return Wish("bar", {"by": [by]} if by else {})
+        return State("bar", {"by": [by]} if by else {})
 
-    def draw(self, wish: Wish) -> Drawn:
-        """What is asked for, as the command would make it; a fault is told and leaves the page as it is.
+    # Changes.
+
+    def show(self) -> Answer:
+        """What is shown now."""
+        with self._changing:
+            step = self.history.current
+        return self._answer(step)
+
+    def change(self, change: Change, about: str = "") -> Answer:
+        """Makes a change and draws what follows.
 
         Args:
-            wish: The kind and its options.
+            change: The change.
+            about: What it is, in a few words.
+
+        Raises:
+            RequestError: There is no such option.
         """
-        kind = kind_named(wish.kind)
-        try:
-            values = {**_typed(kind, wish.values), **self._source}
-            typed, made, told = self._made(kind, values)
-        except GrainStackError as error:
-            return Drawn(fault=_on_page(f"{error.message} {error.remedy}".strip()), unsuited=self._unsuited(wish))
-        with speaking(typed.usual(LanguageRequest).language):
-            if kind.product is Product.CHART:
-                outputs = outputs_of(made, [".svg"])
-                picture, advice = outputs.contents[0].decode(), (*made.advice, *outputs.advice)
-            else:
-                picture, advice = "".join(map(table_html, table_printed(made))), made.advice
-            told = (*told, *map(_on_page, (*made.notes, *map(str, advice))))
-        entry = first_plan(NewEntry(kind, typed))
-        command = command_line(kind.name, typed[RecordsRequest].file, typed)
-        if self._open(typed[RecordsRequest]).codebook.defaults:
-            command += " --no-defaults"  # which are no part of what the page shows
-        return Drawn(picture, "", told, command, entry, self._unsuited(wish))
+        with self._changing:
+            state = changed(self.history.current.state, change)
+            step = self.history.current
+            if state != step.state:
+                step = self.history.add(state, about or _about(change))
+        return self._answer(step)
 
-    def save(self, wish: Wish, plan: str, name: str) -> str:
-        """Keeps what is shown in a plan, and its earlier version beside it.
+    def typed(self, command: str) -> Answer:
+        """Shows what a typed command asks for.
 
         Args:
-            wish: The kind and its options.
-            plan: The file of the plan.
-            name: The name of the entry; one of that name is replaced.
+            command: The command.
+
+        Raises:
+            RequestError: It is none of a table or chart.
+        """
+        state = self._parse(command)
+        with self._changing:
+            step = self.history.add(state, "typed")
+        return self._answer(step)
+
+    def take_form(self, name: str) -> Answer:
+        """Shows another form.
+
+        Raises:
+            RequestError: There is none of the name.
+        """
+        return self.change(change_to(_form(name)), name)
+
+    def undo(self) -> Answer:
+        """Takes the last step back, and what it wrote."""
+        with self._changing:
+            step = self.history.back()
+            told = self._rewrite(step.written, undone=True)
+            now = self.history.current
+        return self._answer(now, told)
+
+    def redo(self) -> Answer:
+        """Does the next step again, and what it wrote."""
+        with self._changing:
+            step = self.history.forth()
+            told = self._rewrite(step.written, undone=False)
+        return self._answer(step, told)
+
+    def go_to(self, number: int) -> Answer:
+        """Goes back to any state of the sitting; the codebook stays as it is.
+
+        Raises:
+            RequestError: There is none of the number.
+        """
+        with self._changing:
+            found = self.history.steps.get(number)
+            if found is None:
+                raise RequestError("There is no such state any more.", "Choose another.")
+            step = self.history.add(found.state, found.about)
+        return self._answer(step)
+
+    def rename(self, column: str, code: str | None, name: str) -> Answer:
+        """Calls a level or a column otherwise, in the codebook.
+
+        Args:
+            column: The column.
+            code: The level; None for the column itself.
+            name: What it is to be called.
+
+        Raises:
+            GrainStackError: The codebook cannot be changed.
+        """
+        name = name.strip()
+        if not name:
+            raise RequestError("A name is empty.", "Write one.")
+        with self._changing:
+            records = filled((RecordsRequest,), self.source)[RecordsRequest]
+            opened = self.drawing.opened(records)
+            levels: list[tuple[str, str]] = []
+            if code is not None:
+                known = opened.codebook.variable(column).levels
+                if not known:
+                    found = next((one for one in self.listing().columns if one.name == column), None)
+                    levels = list(found.levels) if found else []
+                levels = [pair for pair in levels if pair[0] != code]
+                at = next((at for at, one in enumerate(found.levels) if one[0] == code), 0) if levels and found else 0
+                levels.insert(at, (code, name))
+            path = self._codebook(opened.beside)
+            change = relabelled(path, column, levels, name if code is None else None)
+            state = self.history.current.state
+            if code is not None:
+                state = _with_new_name(state, opened.codebook.variable(column).level(code), name)
+            self._forget()
+            step = self.history.add(state, f"renamed {name}", change)
+            self._see()
+        return self._answer(step, f"Written to {path.name}; undo takes it back.")
+
+    def _codebook(self, beside: Path | None) -> Path:
+        """The codebook of the records, or the one that would be theirs."""
+        if codebook := self.source.get("codebook"):
+            return Path(codebook)
+        first = Path(self.source["file"][0])
+        return beside or first.parent / "codebook.toml"
+
+    # The plan.
+
+    def keep(self, name: str, *, over: bool = False, plan: str = "") -> Answer:
+        """Keeps what is shown in the plan.
+
+        Args:
+            name: The name of the entry; empty to derive one.
+            over: Whether it replaces what somebody else has changed in it.
+            plan: Another file than the one the page was opened with.
+
+        Raises:
+            ChangedTwiceErrorError: Somebody else has changed the entry.
+            GrainStackError: It cannot be kept.
+        """
+        with self._changing:
+            step = self.history.current
+            if plan and Path(plan) != self.sheet.path:
+                self.sheet.path = Path(plan)
+            before = set(self.sheet.entries)
+            told = self.sheet.keep(step.state, self.source, name, over=over)
+            added = next((one for one in self.sheet.entries if one not in before), "")
+            if (name or added) != self.entry:
+                self._histories[name or added] = self.history  # which goes on under its name
+                self.entry = name or added
+            self._see()
+        return self._answer(step, told)
+
+    def open_entry(self, name: str) -> Answer:
+        """Shows an entry of the plan.
+
+        Raises:
+            RequestError: There is none of the name.
+        """
+        with self._changing:
+            if name not in self.sheet.entries:
+                raise RequestError(f"The plan has no entry `{name}`.", "Choose another.")
+            self.entry = name
+            step = self.history.current
+            self._see()
+        return self._answer(step)
+
+    def reorder(self, names: Sequence[str]) -> None:
+        """Puts the entries of the plan in another order.
+
+        Raises:
+            GrainStackError: They cannot be moved.
+        """
+        with self._changing:
+            self.sheet.reorder(names)
+            self._see()
+
+    def duplicate(self, name: str) -> Answer:
+        """Adds a copy of an entry, and shows it.
+
+        Raises:
+            GrainStackError: It cannot be copied.
+        """
+        with self._changing:
+            new = self.sheet.duplicate(name)
+            self._see()
+        return self.open_entry(new)
+
+    def take_the_plans(self) -> Answer:
+        """Shows the entry as the plan has it now."""
+        with self._changing:
+            self.sheet.read()
+            step = self.history.add(self.sheet.entries[self.entry].state, "as in the plan")
+        return self._answer(step)
+
+    # Files.
+
+    def content(self, ending: str) -> bytes:
+        """What is shown, in a format.
+
+        Args:
+            ending: Of its file, with the dot.
+
+        Raises:
+            GrainStackError: It cannot be made.
+        """
+        with self.turns.of_file():
+            work = self.drawing.worked_out(self.history.current.state, lambda _: None)
+            return outputs_of(work.made, [ending]).contents[0]
+
+    def save(self, name: str) -> str:
+        """Writes what is shown into a file in the folder of the plan.
+
+        Args:
+            name: The file.
 
         Returns:
             What is told of it.
 
         Raises:
-            GrainStackError: It cannot be kept there.
+            GrainStackError: It cannot be written there.
         """
-        kind = kind_named(wish.kind)
-        if not plan:
-            raise RequestError("The plan has no name.", "Name it like plan.toml.")
-        typed = filled(kind.models, {**_typed(kind, wish.values), **self._source})
-        opened = None
-        if self.opened is not None and self.opened.kind == wish.kind:
-            opened = filled(kind.models, {**_typed(kind, self.opened.values), **self._source})
-        formats = ("svg",) if kind.product is Product.CHART and opened is None else ()
-        return " ".join(extended(Path(plan), NewEntry(kind, typed, formats, name or None, opened)).write())
+        if not name or Path(name).name != name:
+            raise RequestError(
+                f"`{name}` is no name of a file.", "Name it like chart.png: it is written beside the plan."
+            )
+        target = self.sheet.path.parent / name
+        kind = kind_named(self.history.current.state.kind)
+        formats = self.sheet.formats[Product.CHART if kind.product is Product.CHART else Product.TABLE]
+        inputs = inputs_of(filled((RecordsRequest,), self.source)[RecordsRequest])
+        check_targets([target], [*inputs, self.sheet.path], [f".{one}" for one in formats])
+        write_all([target], [self.content(target.suffix.lower())])
+        return f"Wrote {target}."
 
-    def _open(self, records: RecordsRequest) -> Opened:
-        """The records, opened once for each way of opening them."""
-        key = tuple(getattr(records, name) for name in SOURCE_FIELDS)
-        if key not in self._opened:
-            self._opened[key] = open_records(records)
-        return self._opened[key]
+    # Small pictures.
 
-    def _made(self, kind: Kind, values: dict[str, Any]) -> tuple[Requests, Made, tuple[str, ...]]:
-        """What is asked for, without the options that make no difference, which are told."""
-        told: list[str] = []
-        while True:
-            try:
-                typed = filled(kind.models, values)
-                with speaking(typed.usual(LanguageRequest).language):
-                    requests = styled(typed)[0] if kind.product is Product.CHART else typed
-                    return typed, self._worked_out(kind, requests), tuple(map(_on_page, told))
-            except IdleError as error:
-                name = next(iter(error.fields), "")
-                if name not in values or name in self._source:
-                    raise
-                del values[name]
-                told.append(f"No effect: {error.message}")
+    def form_picture(self, name: str) -> tuple[str, str]:
+        """What is shown in another form: its picture, or the reason why there is none.
 
-    def _worked_out(self, kind: Kind, requests: Requests) -> Made:
-        """The figures, arranged; records are read only for sums that no earlier request has left."""
-        opened = self._open(requests[RecordsRequest])
-        if kind.product is Product.TABLE:  # which may stand side by side, each with sums of its own
-            return make_blocks(kind, requests, opened)
-        one = begun(kind, requests, opened)
-        key = one.requests[RecordsRequest], one.requests[SummaryRequest]
-        if key in self._sums:
-            one = replace(one, partial=self._sums[key])
-        else:
-            read_into([one.partial], opened)
-            self._sums[key] = one.partial
-            for old in list(self._sums)[:-_KEPT]:
-                del self._sums[old]
-        made = finished(one, opened)
-        made.picture()  # an option that has no place in the picture is told as one that makes no difference
-        return made
+        Raises:
+            RequestError: There is no such form.
+        """
+        form = _form(name)
+        now = self.history.current.state
+        state = changed(now, change_to(form))
+        if is_form(now, form):
+            return self._small(now, self.drawing)
+        if self.listing_is_large and self.drawing.reads(state):
+            return "", "needs to read the records again: press it to see"
+        return self._small(state, self.drawing)
 
-    def _unsuited(self, wish: Wish) -> dict[str, str]:
-        """The kinds that could not show what is asked for, found without reading a record."""
-        found = {}
-        for name in KINDS:
-            kind = kind_named(name)
-            known = {entry.name for entry in _entries(kind)}
-            values = {key: value for key, value in with_current_names(wish.values).items() if _field(key) in known}
-            try:
-                kind.settle(filled(kind.models, {**_typed(kind, values), **self._source}))
-            except IdleError:
-                continue
-            except GrainStackError as error:
-                found[name] = _on_page(error.message)
-        return {} if wish.kind in found else found  # a fault of the request is none of the other kinds
+    @property
+    def listing_is_large(self) -> bool:
+        """Whether reading the records takes longer than anybody waits for a small picture."""
+        return not self.listing().complete
 
+    def step_picture(self, number: int) -> str:
+        """An earlier state, small; empty where it cannot be drawn."""
+        step = self.history.steps.get(number)
+        return self._small(step.state, self.drawing)[0] if step else ""
 
-def _entries(kind: Kind) -> list[Entry]:
-    return [entry for model in kind.models for entry in entries(model)]
+    def entry_picture(self, name: str) -> str:
+        """An entry of the plan, small; empty where it cannot be drawn."""
+        entry = self.sheet.entries.get(name)
+        if entry is None:
+            return ""
+        key = repr(sorted(entry.source.items()))
+        return self._small(entry.state, self._drawings.setdefault(key, Drawing(entry.source)))[0]
 
+    def _small(self, state: State, drawing: Drawing) -> tuple[str, str]:
+        """A state as a picture, or why there is none; kept for the next time it is looked at."""
+        key = repr((id(drawing), msgspec.json.encode(state)))
+        if key not in self._pictures:
+            with self.turns.of_small_picture():
+                self._pictures[key] = drawing.picture(state, self._stop_for_change)
+            while len(self._pictures) > _PICTURES:
+                self._pictures.popitem(last=False)
+        return self._pictures[key]
 
-def _field(name: str) -> str:
-    """The field of an option as the page names it."""
-    return f"{name}_" if name in ("except", "open") else name
+    # Drawing.
 
+    def _answer(self, step: Step, told: str = "") -> Answer:
+        """What the page is told of a state, drawn unless a later change came in between."""
+        with self.turns.of_change(step.number):
+            drawn = self._drawn(step)
+        history = self.history
+        form = next((one.name for one in FORMS if is_form(step.state, one)), "")
+        best = ""
+        if drawn is not None and drawn.figures is not None:
+            kinds = {one.name: one.kind for one in self.listing().columns}
+            best = best_form(step.state, drawn.figures, kinds)
+        steps = tuple((number, one.about) for number, one in history.steps.items())
+        self._watch.go_on_with(self._files())
+        return Answer(step.number, step.state, history.undo, history.redo, self.entry, drawn, form, best, told, steps)
 
-def _typed(kind: Kind, values: Mapping[str, Any]) -> dict[str, Any]:
-    """Values as their options take them.
+    def _drawn(self, step: Step) -> Drawn | None:
+        """What a state shows; None where a later one made it useless."""
+        read = told = 0
 
-    Raises:
-        RequestError: One of another type.
-    """
-    known = {entry.name: entry for entry in _entries(kind)}
-    found: dict[str, Any] = {}
-    for name, value in with_current_names(values).items():
-        entry = known.get(_field(name))
-        if entry is None or value in ("", None, False, []):
-            continue
+        def report_rows(count: int) -> None:
+            nonlocal read, told
+            self.turns.check_last(step.number)
+            read += count
+            if read - told >= _TOLD_EVERY:
+                told = read
+                self.tell({"event": "read", "rows": read})
+
         try:
-            found[entry.name] = value_of(entry, value)
-        except ValueError as error:
-            raise RequestError(f"{named_on_page(entry.name, None)} {error}.", "Change it there.") from None
+            self.turns.check_last(step.number)
+            return self.drawing.draw(step.state, report_rows)
+        except StoppedError:
+            return None
+
+    def _stop_for_change(self, _: int) -> None:
+        """Stops a small picture's reading when a change waits."""
+        self.turns.check_free()
+
+    # What others change.
+
+    def listen(self, listener: Callable[[Mapping[str, Any]], None]) -> Callable[[], None]:
+        """Tells somebody what happens; gives what ends that."""
+        self._listeners.append(listener)
+        return lambda: self._listeners.remove(listener)
+
+    def tell(self, event: Mapping[str, Any]) -> None:
+        """Tells all pages."""
+        for listener in list(self._listeners):
+            listener(event)
+
+    def watch(self) -> Thread:
+        """Watches records, codebook, style and plan, until the sitting ends."""
+        self._watch.look()
+        thread = Thread(target=self._go_on_watching, daemon=True)
+        thread.start()
+        return thread
+
+    def end(self) -> None:
+        """Ends the sitting."""
+        self._ended.set()
+        self.turns.stop()
+
+    def _go_on_watching(self) -> None:
+        while files := self._watch.wait(self._ended):
+            self._watch.look()
+            self._changed_outside(files)
+
+    def _changed_outside(self, files: frozenset[Path]) -> None:
+        """Takes up what somebody has changed in a file."""
+        with self._changing:
+            plan = self.sheet.path in files
+            before = self.sheet.read() if plan else self.sheet.entries
+            others = {file.name for file in files if file != self.sheet.path}
+            if others:
+                self._forget()
+            event: dict[str, Any] = {"event": "files", "files": sorted(others), "plan": plan}
+            event["faults"] = list(self.sheet.faults)
+            was, now = before.get(self.entry), self.sheet.entries.get(self.entry)
+            if plan and was is not None and now is not None and was.state != now.state:
+                current = self.history.current.state
+                if current == was.state:
+                    self.history.add(now.state, "changed in the plan")
+                elif current != now.state:
+                    self.sheet.entries[self.entry] = was  # until somebody says which of them counts
+                    event["twice"] = True
+        self.tell(event)
+
+    def _forget(self) -> None:
+        """Takes nothing of the records for granted any more."""
+        for drawing in self._drawings.values():
+            drawing.forget()
+        self._listing.clear()
+        self._pictures.clear()
+
+    def _see(self) -> None:
+        """Takes the files as they are now for ours: what was written here is no change of somebody else's."""
+        self._watch.go_on_with(self._files())
+        self._watch.look()
+
+    def _files(self) -> set[Path]:
+        """The files that what is shown is made of."""
+        try:
+            state = self.history.current.state if self.entry in self._histories else State("bar", {})
+            made_of = files_of(self.drawing.requests(state))
+        except GrainStackError:
+            made_of = []
+        return {self.sheet.path, *made_of, *([Path(self.source["codebook"])] if "codebook" in self.source else [])}
+
+    def _rewrite(self, written: FileChange | None, *, undone: bool) -> str:
+        """Gives a file that a step wrote the words it had before, or has since."""
+        if written is None:
+            return ""
+        told = restored(written, undone=undone)
+        self._forget()
+        self._see()
+        return told
+
+
+def _form(name: str) -> Any:  # noqa: ANN401
+    found = next((one for one in FORMS if one.name == name), None)
+    if found is None:
+        raise RequestError(f"There is no form `{name}`.", "Choose one of those shown.")
     return found
 
 
-def _on_page(text: str) -> str:
-    """A message with options named as the page names them."""
-    return worded(text, ON_PAGE)
+def _about(change: Change) -> str:
+    """What a change is, in a few words."""
+    if change.kind:
+        return change.kind
+    return ", ".join(name.replace("_", " ") for name in change.options)
+
+
+def _with_new_name(state: State, level: Any, name: str) -> State:  # noqa: ANN401
+    """A state whose colours and highlights name a level as it is called from now on."""
+    if level is None or level.label == name:
+        return state
+    values = dict(state.values)
+    if isinstance(values.get("color"), list):
+        values["color"] = [
+            f"{name}={one.partition('=')[2]}" if one.partition("=")[0] == level.label else one
+            for one in values["color"]
+        ]
+    if isinstance(values.get("highlight"), str):
+        names = [one.strip() for one in values["highlight"].split(",")]
+        values["highlight"] = ", ".join(name if one == level.label else one for one in names)
+    return State(state.kind, values)

@@ -178,18 +178,44 @@ def begun(kind: Kind, requests: Requests, opened: Opened, shared: SharedReaders 
     Raises:
         RequestError: A request that contradicts itself, or names a column there is not.
     """
+    return unread(kind, settled(kind, requests, opened), opened, shared)
+
+
+def unread(kind: Kind, requests: Requests, opened: Opened, shared: SharedReaders | None = None) -> Begun:
+    """The same of a request that is settled.
+
+    Args:
+        kind: What is made.
+        requests: What was asked, settled.
+        opened: The records, opened and not read.
+        shared: What others that are made of the same records read them with; none if it is not given.
+    """
+    summary = requests[SummaryRequest]
+    view = View(requests[RecordsRequest], needs_of(summary), opened.source, opened.codebook, shared)
+    return Begun(kind, requests, Partial(view, Accumulator(summary)))
+
+
+def settled(kind: Kind, requests: Requests, opened: Opened) -> Requests:
+    """What was asked, checked, with what it needs besides and what the codebook says of the records.
+
+    Args:
+        kind: What is made.
+        requests: What was asked.
+        opened: The records.
+
+    Raises:
+        RequestError: A request that contradicts itself.
+    """
     requests.check()
     check_items(requests)
-    settled = kind.settle(requests.having(with_beside(requests, opened)))
-    summary = settled[SummaryRequest]
+    found = kind.settle(requests.having(with_beside(requests, opened)))
+    summary = found[SummaryRequest]
     if opened.is_complete:
         summary = replace(summary, complete=True)
     check_design(summary)
-    summary = with_design(summary, opened)
-    settled = settled.having(summary)
-    check_shares(settled)
-    view = View(settled[RecordsRequest], needs_of(summary), opened.source, opened.codebook, shared)
-    return Begun(kind, settled, Partial(view, Accumulator(summary)))
+    found = found.having(with_design(summary, opened))
+    check_shares(found)
+    return found
 
 
 def read_into(partials: Sequence[Partial], opened: Opened, report_rows: Callable[[int], None] | None = None) -> None:
@@ -311,7 +337,7 @@ def with_beside(requests: Requests, opened: Opened) -> SummaryRequest:
         what, column = summary.figures[0].statistic.name, summary.split
         raise RequestError(
             f"The {what} of {column} in each {column} is that {column} itself.",
-            f"Leave {option('split', column)} out, or add {option('stat')} share to see the {what} beside the shares.",
+            f"Leave {option('split', column)} out, or add {option('stat', 'share')}, and it stands beside the shares.",
         )
     return replace(summary, beside=not banded)
 
@@ -335,5 +361,5 @@ def check_shares(requests: Requests) -> None:
     if wanted:
         raise IdleError(
             f"{option(wanted[0])} belongs to shares, and none are shown.",
-            f"Add {option('stat')} share, or leave it out.",
+            f"Add {option('stat', 'share')}, or leave it out.",
         )

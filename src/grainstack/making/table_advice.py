@@ -71,7 +71,7 @@ def _already_summarised(table: SummaryTable, requests: Requests, head: "Callable
     if not numbers:
         return []
     column, *others = numbers
-    adding = f"{option('measure')} {column} {option('stat')} sum"
+    adding = f"{option('measure')} {column} {option('stat', 'sum')}"
     if others:
         adding = phrase("{option} (or {others})", option=adding, others=", ".join(others[:3]))
     if count == 1:

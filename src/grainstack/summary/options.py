@@ -75,7 +75,7 @@ class DesignRequest(WeightRequest, frozen=True):
     )
     fay_coefficient: float | None = word(
         None,
-        f"With {option('replicate_method')} fay: by how much weights were perturbed.",
+        f"With {option('replicate_method', 'fay')}: by how much weights were perturbed.",
         group="Survey design",
         metavar="NUMBER",
         within=(0.0, 0.99),
@@ -112,7 +112,7 @@ class DesignRequest(WeightRequest, frozen=True):
             raise RequestError("Replicate weights carry the population sizes in themselves.", "Leave them out.")
         if self.fay_coefficient is not None and self.replicate_method not in (None, "fay"):
             raise IdleError(
-                f"{option('fay_coefficient')} belongs to {option('replicate_method')} fay.", "Leave one of them out."
+                f"{option('fay_coefficient')} belongs to {option('replicate_method', 'fay')}.", "Leave one of them out."
             )
 
     @property
@@ -188,7 +188,7 @@ class SpreadRequest(Request, frozen=True):
             if idle:
                 raise IdleError(
                     f"{option(idle[0])} belongs to the bootstrap.",
-                    f"Add {option('interval')} bootstrap, or leave it out.",
+                    f"Add {option('interval', 'bootstrap')}, or leave it out.",
                 )
 
     @property
@@ -260,7 +260,7 @@ class ComparisonRequest(Request, frozen=True):
     def __post_init__(self) -> None:
         Request.__post_init__(self)
         if self.letters and self.compare not in (None, "pairs", "answers"):
-            raise RequestError(f"{option('letters')} needs every pair compared.", f"Use {option('compare')} pairs.")
+            raise RequestError(f"{option('letters')} needs every pair compared.", f"Use {option('compare', 'pairs')}.")
 
         if self.relative_to and (self.compare or self.letters or self.association):
             raise RequestError(

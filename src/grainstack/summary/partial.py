@@ -12,6 +12,7 @@ from grainstack.records.view import Block, View
 from grainstack.summary.finish import table_of
 from grainstack.summary.order import OrderRequest
 from grainstack.summary.provenance import Origin
+from grainstack.summary.summary_request import SummaryRequest
 from grainstack.summary.sums.accumulator import Accumulator
 from grainstack.summary.table import SummaryTable
 
@@ -34,6 +35,15 @@ class Partial(Struct):
         """Whether rows may stand for several records each."""
         sums = self.sums
         return self.view.takes_counts and sums.replicates is None and sums.rows is None
+
+    def serving(self, request: SummaryRequest) -> "Partial | None":
+        """What these records are for another request, without reading them again; None where it needs other sums.
+
+        Args:
+            request: The other request; what it asks of single records is the same.
+        """
+        sums = self.sums.serving(request)
+        return None if sums is None else Partial(self.view, sums)
 
     def absorb(self, block: Block) -> None:
         """Adds a block of records.

@@ -84,7 +84,7 @@ class SummaryRequest(Request, frozen=True):
     )
     per: str | None = word(
         None,
-        f"With {option('stat')} rate: the column whose sum the measure's sum is divided by.",
+        f"With {option('stat', 'rate')}: the column whose sum the measure's sum is divided by.",
         group=_GROUP,
         metavar="COLUMN",
         decides=True,
@@ -173,7 +173,7 @@ class SummaryRequest(Request, frozen=True):
                 raise RequestError(f"{option(name, again)} is asked for twice.", "Name it once.")
         if self.base == "series" and not self.split:
             raise RequestError(
-                f"{option('base')} series needs series.", f"Name their column with {option('split')} COLUMN."
+                f"{option('base', 'series')} needs series.", f"Name their column with {option('split')} COLUMN."
             )
         _check_value(self)
         nets_by_column(self.net, self.dimensions)
@@ -268,7 +268,7 @@ class SummaryRequest(Request, frozen=True):
         if self.value_is is None:
             raise RequestError(
                 f"{what} needs figures that add up, and nobody said what those of `{self.value}` are.",
-                f"Add {option('value_is')} count, sum or share if they add up, mean or other if not.",
+                f"Add {option('value_is', 'count')}, sum or share if they add up, mean or other if not.",
             )
         name = given_value(self.value_is).spoken
         raise RequestError(
@@ -339,8 +339,8 @@ def _check_value(request: SummaryRequest) -> None:
 def _check_measures(request: SummaryRequest) -> None:
     if request.base == "measures" and (request.names != {"share"} or len(request.measure) < 2):
         raise RequestError(
-            f"{option('base')} measures is for shares of several measures.",
-            f"Name them with {option('measure')} and add {option('stat')} share.",
+            f"{option('base', 'measures')} is for shares of several measures.",
+            f"Name them with {option('measure')} and add {option('stat', 'share')}.",
         )
     if request.value:
         return
@@ -354,15 +354,15 @@ def _check_measures(request: SummaryRequest) -> None:
         names = " and ".join(statistic.name for statistic in request.statistics)
         raise RequestError(
             f"{option('measure')} {request.measure[0]} has no part in a {names}.",
-            f"Add {option('stat')} mean or {option('stat')} sum, or leave it out.",
+            f"Add {option('stat', 'mean')} or {option('stat', 'sum')}, or leave it out.",
         )
     if "rate" in request.names and not request.per:
         raise RequestError(
-            f"{option('stat')} rate needs a column to divide by.", f"Name it with {option('per')} COLUMN."
+            f"{option('stat', 'rate')} needs a column to divide by.", f"Name it with {option('per')} COLUMN."
         )
     if request.per and "rate" not in request.names:
         raise IdleError(
-            f"{option('per')} belongs to rates.", f"Add {option('stat')} rate, or leave {option('per')} out."
+            f"{option('per')} belongs to rates.", f"Add {option('stat', 'rate')}, or leave {option('per')} out."
         )
 
 
@@ -411,5 +411,6 @@ def _check_comparison(request: SummaryRequest) -> None:
         )
     if request.spread.interval == "bootstrap":
         raise RequestError(
-            f"{option(comparison.named)} uses tests, not the bootstrap.", f"Leave {option('interval')} bootstrap out."
+            f"{option(comparison.named)} uses tests, not the bootstrap.",
+            f"Leave {option('interval', 'bootstrap')} out.",
         )

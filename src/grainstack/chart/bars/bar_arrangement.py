@@ -188,28 +188,28 @@ def _checked_layout(layout: str | None, cells: ChartCells) -> str:
         return SIMPLE
     layout = layout or _usual_layout(cells)
     if layout != "grouped" and any(column.letters for column in cells.columns):
-        raise RequestError("Comparison letters stand beyond whole bars.", f"Use {option('layout')} grouped.")
+        raise RequestError("Comparison letters stand beyond whole bars.", f"Use {option('layout', 'grouped')}.")
     if layout == "grouped":
         return layout
     two_sides = layout == "diverging" and len(cells.series) == _TWO_SIDES  # one on each side: nothing is added up
     if not two_sides and cells.table.provenance.given and any(cell.has_spread for cell in cells.cells):
         raise ChartError(
-            "Parts of a bar carry no ready-made limits.", f"Use {option('layout')} grouped, or leave them out."
+            "Parts of a bar carry no ready-made limits.", f"Use {option('layout', 'grouped')}, or leave them out."
         )
     if not two_sides and any(not statistic.additive for statistic in statistics):
         name = next(statistic.spoken for statistic in statistics if not statistic.additive)
         raise ChartError(
             f"A {name} cannot be {layout}: the figures of the parts do not add up to that of the whole.",
-            f"Use {option('layout')} grouped{', or show two series only' if layout == 'diverging' else ''}.",
+            f"Use {option('layout', 'grouped')}{', or show two series only' if layout == 'diverging' else ''}.",
         )
     if cells.dimension and cells.dimension.several:
         raise ChartError(
-            "Answers of which a record may have several are no parts of a whole.", f"Use {option('layout')} grouped."
+            "Answers of which a record may have several are no parts of a whole.", f"Use {option('layout', 'grouped')}."
         )
     if layout == "percent" and not whole_bars(cells):
         raise ChartError(
             "These figures do not add to 100 % in each bar.",
-            f"Use {option('base')} category, or {option('layout')} stacked or grouped.",
+            f"Use {option('base', 'category')}, or {option('layout', 'stacked')} or grouped.",
         )
     return layout
 
@@ -300,7 +300,7 @@ def _diverging(cells: ChartCells, sides: Sides) -> BarArrangement:
     """
     if any(cell.known and cell.estimate < 0 for cell in cells.cells):
         raise ChartError(
-            "Negative figures have no side of their own in a diverging chart.", f"Use {option('layout')} grouped."
+            "Negative figures have no side of their own in a diverging chart.", f"Use {option('layout', 'grouped')}."
         )
     stacks = [cells.stack(p, s) for p in range(len(cells.panels)) for s in range(len(cells.slots))]
     left, middle, right = (

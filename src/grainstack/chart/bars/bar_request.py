@@ -97,7 +97,7 @@ class BarRequest(DotRequest, frozen=True):
         if self.layout != "diverging" and (self.opposite or self.neutral):
             raise IdleError(
                 f"{option('opposite')} and {option('neutral')} belong to diverging bars.",
-                f"Add {option('layout')} diverging.",
+                f"Add {option('layout', 'diverging')}.",
             )
 
 
@@ -126,7 +126,7 @@ def settled_bars(requests: Requests) -> Requests:
         if summary.given_limits and bars.layout != "diverging":  # of one series on each side they are its own
             raise RequestError(
                 f"{option(summary.given_limits[0])}: parts of a bar carry no ready-made limits.",
-                f"Use {option('layout')} grouped, or leave them out.",
+                f"Use {option('layout', 'grouped')}, or leave them out.",
             )
     if single_bar(summary, bars):
         summary.check_no_nets("A single bar", summary.by)
@@ -219,7 +219,7 @@ def _check_records(summary: SummaryRequest, bars: BarRequest) -> None:
             f"{option('show_records')} shows the values of one measure.", f"Name it with {option('measure')} COLUMN."
         )
     if bars.show_records and bars.layout in LUMPED:
-        raise ChartError("Records cannot be drawn over stacked bars.", f"Use {option('layout')} grouped.")
+        raise ChartError("Records cannot be drawn over stacked bars.", f"Use {option('layout', 'grouped')}.")
 
 
 def _whole_stacks(summary: SummaryRequest, bars: BarRequest, spread: SpreadRequest) -> bool:

@@ -118,7 +118,7 @@ def bands_of(distribution: Distribution, request: Requests, most: int = MOST_BAN
     if not even and stat != "density":
         raise RequestError(
             f"{option('stat')} {stat} of bands that differ in width is not what their areas say.",
-            f"Use {option('stat')} density, or bands of one width.",
+            f"Use {option('stat', 'density')}, or bands of one width.",
         )
     heights = tuple(heights_of(one, edges, stat) for one in distribution.values)
     limits = request[AxisRequest].limits

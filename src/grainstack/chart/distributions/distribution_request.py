@@ -80,7 +80,7 @@ def settled_distribution(requests: Requests) -> Requests:
     if of_measure and drawn.form != "histogram":
         raise RequestError(
             f"Bands of `{summary.measure[0]}` cut a histogram; a {drawn.form} has none.",
-            f"Add {option('form')} histogram, or leave {option('band')} out.",
+            f"Add {option('form', 'histogram')}, or leave {option('band')} out.",
         )
     if drawn.form != "histogram" and drawn.label != "none":
         raise RequestError(

@@ -142,7 +142,7 @@ def with_whiskers(summary: SummaryRequest) -> SpreadRequest:
     if idle:
         raise IdleError(
             f"{option(idle[0])} makes no difference: no limits are drawn.",
-            f"Add {option('error_bars')} confidence.",
+            f"Add {option('error_bars', 'confidence')}.",
         )
     return replace(spread, error_bars="none")
 

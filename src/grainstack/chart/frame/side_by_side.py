@@ -48,7 +48,7 @@ class SeveralCharts:
         if self._legend not in ("auto", "top", "none"):
             raise RequestError(
                 f"{option('legend')} {self._legend} belongs to a single chart; here one is for all.",
-                f"Use {option('legend')} top or none.",
+                f"Use {option('legend', 'top')} or none.",
             )
 
     def draft(self, kept: FallbackStep) -> Draft:

@@ -44,16 +44,16 @@ def designed_limits(figures: Inference) -> Limits:
     by_values = _reweighted_by_values(statistic, of_records) if figures.figure.measure else None
     if statistic.linear is None and by_values is None:
         raise RequestError(
-            f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval')} bootstrap out."
+            f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval', 'bootstrap')} out."
         )
     if totals.design is None or (totals.replicates is not None and of_records):
         raise RequestError(
-            "There is no bootstrap beside replicate weights.", f"They give the limits: {option('interval')} auto."
+            "There is no bootstrap beside replicate weights.", f"They give the limits: {option('interval', 'auto')}."
         )
     if len(design.population) > 1:
         raise RequestError(
             f"There is no bootstrap of a sample drawn in {len(design.population)} stages.",
-            f"Name the population sizes of one stage, or use {option('interval')} auto.",
+            f"Name the population sizes of one stage, or use {option('interval', 'auto')}.",
         )
     facts = {"level": spread.confidence, "repeats": spread.repeats, "seed": str(spread.seed)}
     if of_records:

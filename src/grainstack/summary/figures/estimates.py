@@ -84,7 +84,7 @@ def _share(figure: Figure, estimator: Estimator) -> Estimated:
     if figure.measure is not None and estimator.totals.several:
         raise RequestError(
             f"A record with several answers would count its `{figure.measure}` several times: no share of the sum.",
-            f"Use {option('stat')} sum, or shares of records without {option('measure')}.",
+            f"Use {option('stat', 'sum')}, or shares of records without {option('measure')}.",
         )
     if estimator.request.base == "measures":
         return _share_among_measures(figure, estimator)

@@ -67,7 +67,7 @@ def none(figures: Inference) -> Limits:
 
 def _either_side(figures: Inference, reach: Floats, words: str, what: str) -> Limits:
     if np.isnan(reach).all() and len(reach):
-        raise RequestError(f"This figure has no {what}.", f"Use {option('error_bars')} confidence, or leave it out.")
+        raise RequestError(f"This figure has no {what}.", f"Use {option('error_bars', 'confidence')}, or leave it out.")
     return Limits(figures.estimate - reach, figures.estimate + reach, words)
 
 
@@ -88,7 +88,7 @@ def _confidence(figures: Inference) -> Limits:
         which = spread.interval if spread.interval != "auto" else "confidence"
         raise RequestError(
             f"There are no {which} limits of `{statistic.name}`.",
-            f"Use {option('interval')} bootstrap."
+            f"Use {option('interval', 'bootstrap')}."
             if statistic.name in RESAMPLED
             else f"Leave {option('error_bars')} and {option('interval')} out.",
         )

@@ -37,7 +37,7 @@ def check_one_row_each(cells: ShownCells, estimator: Estimator) -> None:
     where = ", ".join(f"{name} = {label}" for name, label in named if name != EVERYTHING)
     raise RequestError(
         f"{records[cell]:,} rows stand for one bar{f' ({where})' if where else ''}: `{value}` is not summed up yet.",
-        f"Add them up: {option('measure')} {value} {option('stat')} sum.{_told_apart(cell, estimator)}",
+        f"Add them up: {option('measure')} {value} {option('stat', 'sum')}.{_told_apart(cell, estimator)}",
     )
 
 

@@ -44,7 +44,7 @@ def bootstrap_limits(figures: Inference) -> Limits:
     by_values = None if figure.measure is None else _resampled_by_values(statistic)
     if by_values is None and not figures.of_records:
         raise RequestError(
-            f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval')} bootstrap out."
+            f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval', 'bootstrap')} out."
         )
     low, high = (np.full(count, np.nan) for _ in range(2))
     values = estimator.values(figure.measure) if figure.measure else None

@@ -162,7 +162,7 @@ class _Where(Struct, frozen=True):
             named = self._named(int(lone[0]), group_of_unit)
             raise RequestError(
                 f"{named[:1].upper()}{named[1:]} has a single {self.unit}, so it has no variance.",
-                f"Merge it with a like {self._group} ({option('recode')}), or use {option('single_cluster')} centred.",
+                f"Merge it with a like {self._group} ({option('recode')}), or {option('single_cluster', 'centred')}.",
             )
 
     @property

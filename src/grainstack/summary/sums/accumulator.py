@@ -161,6 +161,39 @@ class Accumulator:
         within = base_axes(self.request, base_of(self.request, self.several))
         return [axis for axis in range(len(self.request.dimensions)) if axis not in self.several or axis in within]
 
+    def serving(self, request: SummaryRequest) -> "Accumulator | None":
+        """What these sums are for another request on the same records; None where it needs others.
+
+        Nothing is copied: neither of the two must take in anything more.
+
+        Args:
+            request: The other request.
+        """
+        if request == self.request:
+            return self
+        fresh = Accumulator(request)
+        kept_apart = ("design", "outer_design", "outer_replicates", "joint", "calibration")
+        parts = {name: getattr(self, name) for name in kept_apart if getattr(fresh, name) is not None}
+        fits = (
+            needs_of(request) == needs_of(self.request)
+            and request.design == self.request.design
+            and set(request.summed) <= set(self.request.summed)
+            and fresh.sums.keys() <= self.sums.keys()
+            and fresh.wanted.values_by_unit <= self.wanted.values_by_unit
+            and None not in parts.values()
+        )
+        if not fits:
+            return None
+        fresh.several = self.several
+        if self.outer is not None and fresh.outer_axes != self.outer_axes:
+            return None
+        fresh.index, fresh.outer, fresh.respondents = self.index, self.outer, self.respondents
+        fresh.sums = {key: self.sums[key] for key in fresh.sums}
+        fresh.account = self.account
+        for name, part in parts.items():
+            setattr(fresh, name, part)
+        return fresh
+
     def absorb(self, batch: Batch) -> None:
         """Adds a batch of records."""
         with Shared() as shared:
