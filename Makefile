@@ -49,6 +49,7 @@ bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/drawing.py
 	$(BIN)/python benchmarks/plan.py
 	$(BIN)/python benchmarks/pages.py
+	$(BIN)/python benchmarks/editing.py
 	$(BIN)/python benchmarks/engines.py
 
 # The program alone; what its tests need as well takes twice as long to install.
