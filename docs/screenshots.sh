@@ -42,9 +42,19 @@ if [ "${1:-}" != charts ]; then
   grainstack edit plan.toml tickets_by_route --no-browser >address &
   editing=$!
   until grep -q http address; do sleep 0.2; done
-  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 --virtual-time-budget=8000 \
-    --user-data-dir="$folder/browser" --screenshot="$shots/edit.png" "$(head -1 address)" 2>/dev/null
-  kill "$editing"
+  PYTHONPATH="$shots/../.." python - "$(head -1 address)" "$folder" "$shots/edit.png" <<'PAGE'
+import sys, time
+from pathlib import Path
+from tests.report.keyboard import Keyboard
+
+address, folder, target = sys.argv[1:]
+with Keyboard(address, Path(folder), "#picture svg") as page:
+    page.shot()
+    page.value('document.querySelectorAll("#picture [data-role=bar]")[11].dispatchEvent(new MouseEvent("click", {bubbles: true})), 1')
+    time.sleep(3)  # the small pictures
+    Path(target).write_bytes(page.shot())
+PAGE
+  kill -INT "$editing"
   pdftoppm -r 76 -f 3 -l 5 -png topline.pdf topline
   montage topline-*.png -tile 3x -geometry 424x600+1+1 -background '#e3e6e8' "$shots/topline.png"
 fi

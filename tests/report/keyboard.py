@@ -3,6 +3,7 @@
 import json
 import os
 import subprocess
+from base64 import b64decode
 from pathlib import Path
 from time import sleep
 from types import TracebackType
@@ -81,6 +82,19 @@ class Keyboard:
             about |= {"modifiers": SHIFT} if key != named else {}
             self._ask("Input.dispatchKeyEvent", type="keyDown" if text else "rawKeyDown", text=text, **about)
             self._ask("Input.dispatchKeyEvent", type="keyUp", **about)
+
+    def shot(self, width: int = 1280, height: int = 800) -> bytes:
+        """What is seen of the page, as PNG.
+
+        Args:
+            width: Of the window in pixels.
+            height: Of the window in pixels.
+        """
+        size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+        self._ask("Emulation.setDeviceMetricsOverride", **size)
+        self._ask("Emulation.setScrollbarsHidden", hidden=True)
+        sleep(1)
+        return b64decode(self._ask("Page.captureScreenshot", format="png")["data"])
 
     def value(self, expression: str) -> Any:  # noqa: ANN401 - of the page
         """What an expression gives in the page, once it is known.

@@ -6,7 +6,6 @@ import numpy as np
 import pyarrow as pa
 from msgspec import Struct
 
-from grainstack.chart.writing.numbers import given_style
 from grainstack.records.opened import Opened
 from grainstack.records.sample import columns_of_values
 from grainstack.records.variable import Kind
@@ -90,8 +89,7 @@ def _listed(found: Profile, opened: Opened) -> ColumnListed:
     kind = profile.kind
     label = known.label or found.name
     if kind is Kind.NUMBER and profile.spread is not None:
-        write = given_style([profile.spread.low, profile.spread.high])
-        about = f"{write(profile.spread.low)}–{write(profile.spread.high)} {known.unit}".strip()
+        about = f"{profile.spread.low:.6g}–{profile.spread.high:.6g} {known.unit}".strip()  # years have no thousands
         return ColumnListed(found.name, label, kind.value, about, (), _tenths(found, profile))
     if kind is Kind.TEXT:
         return ColumnListed(found.name, label, kind.value, f"{profile.different:,} different", (), ())

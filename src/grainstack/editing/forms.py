@@ -10,7 +10,6 @@ from grainstack.editing.state import Change, State
 from grainstack.records.variable import Kind
 
 _FORM_OPTIONS = ("layout", "joined", "form")  # that tell forms of one kind apart
-_FEW_PARTS = 6  # of a pie
 
 
 class Form(Struct, frozen=True):
@@ -46,13 +45,18 @@ FORMS = (
 )
 
 
-def change_to(form: Form) -> Change:
-    """What leads from any other form to this one.
+def change_to(form: Form, state: State) -> Change:
+    """What leads from a state to a form.
 
     Args:
         form: The form.
+        state: What is asked for. A treemap nests columns where other forms have series.
     """
-    return Change({**dict.fromkeys(_FORM_OPTIONS), **form.options}, form.kind)
+    options = {**dict.fromkeys(_FORM_OPTIONS), **form.options}
+    split = state.values.get("split")
+    if form.kind == "treemap" and split:
+        options |= {"by": [*state.values.get("by", []), split], "split": None}
+    return Change(options, form.kind)
 
 
 def is_form(state: State, form: Form) -> bool:
@@ -75,9 +79,12 @@ def best_form(state: State, shown: FigureRows, kinds: Mapping[str, str]) -> str:
         kinds: The kind of each column.
     """
     values = state.values
+    if values.get("joined"):
+        return "areas" if state.kind == "bar" else "lines"  # somebody sees an order that the column does not tell
     of_role = {one.role: one for one in shown.columns}
     over_time = "category" in of_role and kinds.get(of_role["category"].name) == Kind.DATE
-    if values.get("measure"):
+    adds_up = set(values.get("stat", ())) <= {"sum", "share"} and bool(values.get("stat"))
+    if values.get("measure") and not (adds_up and values.get("split")):
         return "lines" if over_time else "dots" if values.get("split") else "bars"
     if values.get("split"):
         return "areas" if over_time else "percent"

@@ -180,7 +180,7 @@ class Session:
         Raises:
             RequestError: There is none of the name.
         """
-        return self.change(change_to(_form(name)), name)
+        return self.change(change_to(_form(name), self.history.current.state), name)
 
     def undo(self) -> Answer:
         """Takes the last step back, and what it wrote."""
@@ -371,7 +371,7 @@ class Session:
         """
         form = _form(name)
         now = self.history.current.state
-        state = changed(now, change_to(form))
+        state = changed(now, change_to(form, now))
         if is_form(now, form):
             return self._small(now, self.drawing)
         if self.listing_is_large and self.drawing.reads(state):

@@ -23,7 +23,7 @@ function showForms() {
     return button;
   }));
   const now = begin.forms.find((one) => one.name === form), better = begin.forms.find((one) => one.name === best);
-  at("why").textContent = better && best !== form ? `${best} may suit better: ${better.about}` : (now?.about ?? "");
+  at("why").textContent = better && best !== form && answer.state.kind !== "table" ? `${best} may suit better: ${better.about}` : (now?.about ?? "");
   if (drawn) drawForms();
 }
 
@@ -228,6 +228,7 @@ addEventListener("changed-by-advice", ({ detail }) => {
 onAnswer(() => {
   tellFault(answer.drawn?.fault ?? "", ...(answer.drawn?.proposed ?? []).map(proposal).filter(Boolean));
   if (answer.drawn) at("reading").hidden = true;
+  at("beneath").hidden = answer.state.kind === "table";
   showHeader();
   showForms();
   showSizes();
