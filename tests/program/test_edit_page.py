@@ -1,7 +1,9 @@
 """The page of `grainstack edit` worked in a browser: columns, fields, undo, and what is clicked in the picture."""
 
 import threading
+import tomllib
 from collections.abc import Iterator
+from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
@@ -96,9 +98,8 @@ class Page:
         return self.after(f'{buttons}.find((one) => one.textContent === "{words}").click()')
 
 
-@pytest.fixture
-def page(folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Page]:
-    monkeypatch.chdir(folder)
+@contextmanager
+def opened(tmp_path: Path) -> Iterator[Page]:
     server = open_page(("passengers.csv",), None)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
@@ -107,6 +108,37 @@ def page(folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Itera
     server.shutdown()
     thread.join()
     server.server_close()
+
+
+@pytest.fixture
+def page(folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Page]:
+    monkeypatch.chdir(folder)
+    with opened(tmp_path) as found:
+        yield found
+
+
+def test_a_few_clicks_lead_from_a_file_to_a_kept_chart(
+    bare: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Percent bars with a note and a colour, kept, of a file without a codebook: nine clicks, and no option typed."""
+    monkeypatch.chdir(bare)
+    (bare / "plan.toml").unlink()
+    with opened(tmp_path) as page:
+        page.use("ticket", "Series")
+        page.press('#forms [value="percent"]')
+        page.click("bar")
+        page.choose("Note")
+        page.type_over("Most by app")
+        page.click("legend-swatch")
+        page.choose("Colour")
+        page.press('#menu [aria-label$="in #ac430e"]')
+        page.press("#keep")
+        told = page.type_over("tickets")
+        assert told["fault"].startswith("Added tickets to plan.toml.")
+    [entry] = tomllib.loads((bare / "plan.toml").read_text("utf-8"))["chart"]
+    assert (entry["name"], entry["layout"], entry["split"]) == ("tickets", "percent", "ticket")
+    assert entry["annotation"].endswith(": Most by app")
+    assert entry["color"].endswith("=#ac430e")
 
 
 def test_columns_and_fields_change_the_chart_and_undo_takes_it_back(page: Page) -> None:
