@@ -239,8 +239,3 @@ def names_in(text: str) -> tuple[str, ...]:
 def names_in_pattern(pattern: str) -> tuple[str, ...]:
     """The names in a pattern such as `share (count)`, in their order."""
     return tuple(re.findall(r"[a-z]+[a-z0-9.-]*", pattern))
-
-
-def defaults_of(model: type) -> Mapping[str, Any]:
-    """What the fields of a model hold when nothing was said, by their names."""
-    return {entry.name: entry.default for entry in entries(model)}

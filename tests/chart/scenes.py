@@ -19,7 +19,7 @@ from grainstack.chart.marks import Line, Mark, Rect, Text
 from grainstack.chart.picture_request import PictureRequest
 from grainstack.chart.scene import Scene
 from grainstack.errors import ChartError
-from grainstack.option_fields import Request, defaults_of
+from grainstack.option_fields import Request
 from grainstack.records.variable import Kind, Level, LevelOrder, Variable
 from grainstack.summary.provenance import Origin, Provenance, Sampling
 from grainstack.summary.statistics import STATISTICS
@@ -131,7 +131,7 @@ def scene_of(
 def word_models(**words: Any) -> list[Request]:  # noqa: ANN401
     """The models that hold these words, each with its own."""
     models: tuple[type[Request], ...] = (WordsRequest, AxisTitlesRequest, LegendRequest, AnnotationRequest)
-    return [model(**{name: words[name] for name in defaults_of(model) if name in words}) for model in models]
+    return [model(**{name: words[name] for name in model.words if name in words}) for model in models]
 
 
 def check(scene: Scene) -> None:

@@ -139,7 +139,6 @@ class MarkRole(StrEnum):
     VALUE = "value"
     VALUE_TITLE = "value-title"
     WHISKER = "whisker"
-    WORDS = "words"
 
 
 class Anchor(StrEnum):

@@ -65,5 +65,4 @@ PARTS: Mapping[R, tuple[str, ...]] = {
     R.VALUE: ("label", "format", "label_place", "show_in"),
     R.VALUE_TITLE: ("value_title", "format", "show_in"),
     R.WHISKER: ("error_bars", "confidence", "interval", "touch"),
-    R.WORDS: ("title",),
 }
