@@ -107,3 +107,9 @@ def test_a_quotation_mark_that_is_never_closed_is_told_however_much_it_swallows(
     assert done.returncode == 1
     assert "line 20002" in done.stderr
     assert "never closed" in done.stderr
+
+
+def test_an_option_without_its_value_is_none_that_does_not_exist(run: Run, folder: Path) -> None:
+    done = run("bar", str(folder / "passengers.csv"), "--by")
+    assert done.returncode == 2
+    assert "'--by' requires an argument" in done.stderr
