@@ -444,6 +444,28 @@ def test_it_answers_only_its_own_page(server: EditingServer, page: Client) -> No
         assert "http" not in answer.read().decode()
 
 
+@pytest.mark.parametrize(
+    ("text", "kind", "values"),
+    [
+        ("k\n" + "a\nb\n" * 9, "bar", {"by": ["k"]}),
+        ("k\n" + "".join(f"level {n % 40}\n" for n in range(400)), "bar", {"by": ["k"], "keep_top": 10}),
+        ("x\n" + "".join(f"{n / 2}\n" for n in range(400)), "distribution", {"measure": ["x"]}),
+        ("said\n" + "".join(f"text {n} of somebody\n" for n in range(400)), "bar", {}),
+    ],
+)
+def test_it_begins_with_what_the_columns_suit(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, text: str, kind: str, values: dict[str, Any]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "q.csv").write_text(text, "utf-8")
+    server = open_page(("q.csv",), None)
+    answer = server.session.show()
+    server.server_close()
+    assert (answer.state.kind, answer.state.values) == (kind, values)
+    assert answer.drawn is not None
+    assert answer.drawn.picture
+
+
 def test_a_label_is_text_everywhere(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.chdir(tmp_path)
     bad = "<img src=x onerror=alert(1)>"

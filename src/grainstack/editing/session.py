@@ -25,11 +25,13 @@ from grainstack.making.kinds import kind_named
 from grainstack.plan.building.watching import Watch, files_of
 from grainstack.records.opened import inputs_of
 from grainstack.records.records_request import RecordsRequest
+from grainstack.records.variable import Kind as ValueKind
 from grainstack.report.output_formats import outputs_of
 from grainstack.requests import filled
 from grainstack.whole_files import check_targets, write_all
 
 _PICTURES = 200  # small pictures that are kept
+_FIRST_KEPT = 10  # of many levels: as many bars as are read at a glance
 _TOLD_EVERY = 100_000  # rows: how often the page is told how far reading is
 
 Parse = Callable[[str], State]
@@ -130,10 +132,16 @@ class Session:
         return self._listing[key]
 
     def _first(self) -> State:
-        """What the page begins with: bars of the first column that has a few levels."""
-        few = (one.name for one in self.listing().columns if 1 < len(one.levels) <= len(one.bars))
-        by = next(few, None)
-        return State("bar", {"by": [by]} if by else {})
+        """What the page begins with: bars of the first column that has a few levels, else what the first one suits."""
+        columns = self.listing().columns
+        few = next((one for one in columns if 1 < len(one.levels) <= len(one.bars)), None)
+        if few is not None:
+            return State("bar", {"by": [few.name]})
+        many = next((one for one in columns if len(one.levels) > len(one.bars)), None)
+        if many is not None:
+            return State("bar", {"by": [many.name], "keep_top": _FIRST_KEPT})
+        number = next((one for one in columns if one.kind == ValueKind.NUMBER), None)
+        return State("bar", {}) if number is None else State("distribution", {"measure": [number.name]})
 
     # Changes.
 
