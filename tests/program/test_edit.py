@@ -373,6 +373,48 @@ def test_what_an_editor_changes_is_seen_and_faults_leave_the_last_picture(
         assert ">Dunmar Quay<" in client.do("show")["drawn"]["picture"]
 
 
+def test_the_text_of_the_report_stands_beside_its_chart_with_the_figures_shown(
+    folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(folder)
+    text = """
+[records]
+file = "passengers.csv"
+
+[[chart]]
+name = "a"
+kind = "bar"
+by = "route"
+measure = "wait"
+
+[[chart]]
+name = "b"
+kind = "bar"
+by = "season"
+
+[report]
+[[report.part]]
+heading = "Waits"
+text = "At Dunmar {{a: wait, Dunmar}}, not {{b: nowhere}}. <b>plain</b>"
+show = ["a"]
+"""
+    (folder / "p.toml").write_text(text.replace(", not {{b: nowhere}}", ""), "utf-8")
+    for one in served(open_page(("p.toml", "a"), None)):
+        client = Client(one)
+        found = client.do("text")
+        assert found["faults"] == []
+        assert "<h3>Waits</h3>" in found["html"]
+        assert "At Dunmar 22.2. &lt;b&gt;" in found["html"]
+        client.set(stat=["median"])
+        assert "At Dunmar 13. " in client.do("text")["html"]
+        assert client.do("open", {"name": "b"})["reports"]
+        assert client.do("text")["html"] == ""
+    (folder / "p.toml").write_text(text, "utf-8")
+    for one in served(open_page(("p.toml", "a"), None)):
+        [fault] = Client(one).do("text")["faults"]
+        assert "{{b: nowhere}}" in fault
+
+
 def test_a_typed_command_is_a_state_like_any_other(page: Client) -> None:
     told = page.do("typed", {"command": "grainstack bar other.csv --by season --title 'A b' --no-defaults"})
     assert told["state"] == {"kind": "bar", "values": {"by": ["season"], "title": "A b"}}

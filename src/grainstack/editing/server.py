@@ -156,6 +156,7 @@ class EditingServer:
             "plan": session.sheet.path.name,
             "entries": list(session.sheet.entries),
             "faults": session.sheet.faults,
+            "reports": bool(session.sheet.plan and session.sheet.plan.report),
         }
 
     async def _picture(self, request: Request) -> Response:
@@ -238,6 +239,7 @@ class EditingServer:
             "stop": self._stop,
             "save": lambda asked: {"told": session.save(_text(asked, "name"))},
             "find": lambda asked: {"found": meant(_text(asked, "words"))},
+            "text": lambda _: _plain(session.report_text()),
             "build": lambda _: {"told": list(self._build(session.sheet.path)) if self._build else []},
         }
 

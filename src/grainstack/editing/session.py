@@ -17,11 +17,13 @@ from grainstack.editing.forms import FORMS, best_form, change_to, is_form
 from grainstack.editing.history import FileChange, History, Step
 from grainstack.editing.kept_sums import StoppedError
 from grainstack.editing.plan_sheet import PlanSheet
+from grainstack.editing.report_text import ReportText, report_text
 from grainstack.editing.state import Change, State, changed
 from grainstack.editing.turns import Turns
 from grainstack.errors import GrainStackError, RequestError
 from grainstack.making.kind import Product
 from grainstack.making.kinds import kind_named
+from grainstack.making.make import Made
 from grainstack.plan.building.watching import Watch, files_of
 from grainstack.records.opened import inputs_of
 from grainstack.records.records_request import RecordsRequest
@@ -99,10 +101,11 @@ class Session:
     @property
     def drawing(self) -> Drawing:
         """What draws them."""
-        key = repr(sorted(self.source.items()))
-        if key not in self._drawings:
-            self._drawings[key] = Drawing(self.source)
-        return self._drawings[key]
+        return self._drawing_of(self.source)
+
+    def _drawing_of(self, source: Mapping[str, Any]) -> Drawing:
+        """What draws some records; opened once."""
+        return self._drawings.setdefault(repr(sorted(source.items())), Drawing(source))
 
     @property
     def history(self) -> History:
@@ -330,6 +333,27 @@ class Session:
             step = self.history.add(self.sheet.entries[self.entry].state, "as in the plan")
         return self._answer(step)
 
+    def report_text(self) -> ReportText:
+        """What the report says around the chart, with the figures of what is shown; nothing where it is in no report.
+
+        Raises:
+            GrainStackError: An entry that the text names cannot be made.
+        """
+        report = self.sheet.plan.report if self.sheet.plan else None
+        if report is None or not self.entry:
+            return ReportText()
+
+        def make(name: str) -> Made:
+            if name == self.entry:
+                return self.drawing.worked_out(self.history.current.state, self._stop_for_change).made
+            if name not in self.sheet.entries:
+                raise RequestError(f"The plan has no entry `{name}`.", "Name another in the text.")
+            entry = self.sheet.entries[name]
+            return self._drawing_of(entry.source).worked_out(entry.state, self._stop_for_change).made
+
+        with self.turns.of_small_picture():
+            return report_text(report, self.entry, make)
+
     # Files.
 
     def content(self, ending: str) -> bytes:
@@ -401,8 +425,7 @@ class Session:
         entry = self.sheet.entries.get(name)
         if entry is None:
             return ""
-        key = repr(sorted(entry.source.items()))
-        return self._small(entry.state, self._drawings.setdefault(key, Drawing(entry.source)))[0]
+        return self._small(entry.state, self._drawing_of(entry.source))[0]
 
     def _small(self, state: State, drawing: Drawing) -> tuple[str, str]:
         """A state as a picture, or why there is none; kept for the next time it is looked at."""

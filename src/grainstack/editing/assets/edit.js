@@ -42,6 +42,7 @@ async function drawForms() {
     else if (reason || picture === "") box.replaceChildren();
     else box.replaceChildren(made("span", { textContent: "▤" }));
   }
+  if (mine === turn) showText();
 }
 
 function showSizes() {
@@ -80,6 +81,17 @@ function openEntry(box, name) {
     ...(place > 0 ? [made("button", { textContent: "Earlier", onclick: () => reorder(-1) })] : []),
     ...(place < begin.entries.length - 1 ? [made("button", { textContent: "Later", onclick: () => reorder(1) })] : []),
     made("button", { textContent: "Duplicate", onclick: async () => { closeMenu(); smalls.clear(); await act("duplicate", { name }); drawEntries(); } }));
+}
+
+// What the report says around the chart, with its figures as they are now.
+async function showText() {
+  const mine = turn;
+  if (!begin.reports || !answer.entry) { at("around-it").hidden = true; return; }
+  const told = await ask("text");
+  if (mine !== turn || told.fault || told.later) return;
+  at("text").innerHTML = told.html; // made of CommonMark by the program: markup in it is shown, not obeyed
+  at("text").append(...told.faults.map((textContent) => made("p", { textContent, className: "fault" })));
+  at("around-it").hidden = !told.html;
 }
 
 async function drawEntries() {

@@ -57,7 +57,7 @@ export async function act(what, content = {}) {
   if (turn !== asked) return told;
   at("picture").classList.remove("waiting");
   if (told.fault) return told;
-  for (const name of ["listing", "file", "plan", "entries", "faults"]) if (name in told) begin[name] = told[name];
+  for (const name of ["listing", "file", "plan", "entries", "faults", "reports"]) if (name in told) begin[name] = told[name];
   const next = told.answer ?? told;
   if (next.state) show(next);
   return told;
