@@ -219,8 +219,7 @@ def test_what_cannot_be_drawn_is_said_in_one_message(
     assert {item.name for item in folder.iterdir()} == before
 
 
-@pytest.mark.parametrize("ending", ["svg", "png"])
-def test_a_picture_of_any_kind_never_loads_matplotlib(ending: str, run: Run, folder: Path) -> None:
+def test_a_picture_of_any_kind_never_loads_matplotlib(run: Run, folder: Path) -> None:
     import subprocess  # noqa: PLC0415 - used once
     import sys  # noqa: PLC0415
 
@@ -230,7 +229,7 @@ def test_a_picture_of_any_kind_never_loads_matplotlib(ending: str, run: Run, fol
     )
     assert run("look", "passengers.csv").returncode == 0
     for name in ("bar", "pie", "treemap", "box", "dot"):
-        asked = [*CHARTS[name], "--out", f"c.{ending}"]
+        asked = [*CHARTS[name], "--out", "c.svg", "--out", "c.png"]
         done = subprocess.run(
             [sys.executable, "-c", code, *asked], cwd=folder, capture_output=True, text=True, check=True
         )
