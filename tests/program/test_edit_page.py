@@ -1,11 +1,13 @@
 """The page of `grainstack edit` worked in a browser: columns, fields, undo, and what is clicked in the picture."""
 
+import json
 import threading
 import tomllib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
+from time import monotonic, sleep
 from typing import Any
 
 import pytest
@@ -25,6 +27,11 @@ SHOWN = """(() => {
     fault: text("fault"), command: document.getElementById("command").value, chips: text("slots"), heard: text("heard"),
     focus: (document.activeElement.closest("[data-option]") || { dataset: {} }).dataset.option || "" };
 })()"""
+AXE = """axe.run()
+  .then((told) => told.violations.map((one) => `${one.id}: ${one.nodes[0].html}`))
+  .catch((error) => [String(error)])
+  .then((found) => { globalThis.found = found; })"""
+PATIENCE = 60.0  # seconds: on a busy machine a browser takes its time
 ENTER = 'dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true }))'
 
 
@@ -43,6 +50,16 @@ class Page:
 
     def value(self, script: str) -> Any:  # noqa: ANN401 - of the page
         return self._browser.value(script)
+
+    def until(self, script: str) -> Any:  # noqa: ANN401 - of the page
+        """What a script gives once it gives anything."""
+        end = monotonic() + PATIENCE
+        while monotonic() < end:
+            found = self.value(f"JSON.stringify({script} ?? null)")
+            if found != "null":
+                return json.loads(found)
+            sleep(0.05)
+        raise TimeoutError(script)
 
     def press(self, selector: str) -> dict[str, Any]:
         return self.after(f"document.querySelector(`{selector}`).click()")
@@ -224,11 +241,7 @@ def test_the_command_is_typed_and_searched(page: Page) -> None:
     page.press('#forms [value="bars"]')
     search = 'const one = document.getElementById("search"); one.value = "rotate names";'
     page.after(f'{search} one.dispatchEvent(new Event("input"))')
-    for _ in range(200):
-        found = page.value('document.querySelector("#options .found")?.dataset.option ?? ""')
-        if found:
-            break
-    assert found == "turn_names"
+    assert page.until('document.querySelector("#options .found")?.dataset.option') == "turn_names"
 
 
 def test_nothing_hinders_who_cannot_see_it(page: Page) -> None:
@@ -237,8 +250,6 @@ def test_nothing_hinders_who_cannot_see_it(page: Page) -> None:
     page.value(axe.read_text("utf-8") + "; 1")
     for step in ("", 'document.querySelector(".column").click()', 'document.getElementById("history").click()'):
         page.after(step)
-        page.value("globalThis.found = null; axe.run().then((told) => { globalThis.found = told.violations; }); 1")
-        found = None
-        while found is None:
-            found = page.value("globalThis.found && globalThis.found.map((one) => `${one.id}: ${one.nodes[0].html}`)")
+        page.value(f"globalThis.found = null; {AXE}; 1")
+        found = page.until("globalThis.found")
         assert found == [], step
