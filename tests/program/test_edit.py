@@ -18,6 +18,7 @@ from typing import Any
 
 import pytest
 
+import grainstack
 from grainstack.chart.marks import MarkRole
 from grainstack.cli.commands import command_named
 from grainstack.cli.edit import open_page
@@ -289,6 +290,7 @@ def test_a_level_is_renamed_in_the_codebook_and_undo_takes_it_back(page: Client,
     assert ">Dunmar<" in page.do("undo")["drawn"]["picture"]
     assert (folder / "codebook.toml").read_text("utf-8") == book
     assert ">Dunmar Quay<" in page.do("redo")["drawn"]["picture"]
+    assert not page.do("redo")["told"], "there is nothing to do again, and nothing is told of the file"
     (folder / "codebook.toml").write_text(after + "# somebody else\n", "utf-8")
     assert "stays as it is" in page.do("undo")["told"]
     assert (folder / "codebook.toml").read_text("utf-8").endswith("# somebody else\n")
@@ -313,23 +315,30 @@ def test_a_level_without_a_codebook_begins_one(tmp_path: Path, monkeypatch: pyte
         assert not (tmp_path / "codebook.toml").exists()
 
 
-def test_charts_are_kept_in_a_plan_and_earlier_versions_beside_it(page: Client, run: Run, folder: Path) -> None:
+def test_charts_are_kept_in_a_plan_and_earlier_versions_beside_it(
+    folder: Path, run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(folder)
+    (folder / "plan.toml").unlink()
+    for one in served(open_page(("passengers.csv",), None)):
+        check_keeping(Client(one), run, folder)
+
+
+def check_keeping(page: Client, run: Run, folder: Path) -> None:
     page.show("bar", {"by": ["route"]})
-    kept = page.do("keep", {"name": "routes", "plan": "mine.toml"})
-    assert kept["answer"]["told"].startswith("Added routes to mine.toml.")
+    kept = page.do("keep", {"name": "routes"})
+    assert kept["answer"]["told"].startswith("Added routes to plan.toml.")
     assert kept["entries"] == ["routes"]
     page.set(palette="kiln")
     assert "palette = 'kiln' is new" in page.do("keep", {"name": "routes"})["answer"]["told"]
-    assert run("build", "mine.toml", "--out", "made").returncode == 0
+    assert run("build", "plan.toml", "--out", "made").returncode == 0
     assert page.do("duplicate", {"name": "routes"})["entries"] == ["routes", "routes-2"]
     assert page.do("reorder", {"names": ["routes-2", "routes"]})["entries"] == ["routes-2", "routes"]
-    names = [one["name"] for one in tomllib.loads((folder / "mine.toml").read_text("utf-8"))["chart"]]
+    names = [one["name"] for one in tomllib.loads((folder / "plan.toml").read_text("utf-8"))["chart"]]
     assert names == ["routes-2", "routes"]
     for _ in range(3):
-        assert run("undo", "mine.toml").returncode == 0
-    assert "palette" not in (folder / "mine.toml").read_text("utf-8")
-    assert "the ending `.txt` is not known" in page.do("keep", {"name": "x", "plan": "mine.txt"})["fault"]
-    assert "it is being read" in page.do("keep", {"name": "x", "plan": "codebook.toml"})["fault"]
+        assert run("undo", "plan.toml").returncode == 0
+    assert "palette" not in (folder / "plan.toml").read_text("utf-8")
 
 
 def test_an_entry_changed_in_both_places_is_asked_about(
@@ -587,3 +596,11 @@ def test_every_part_that_is_drawn_leads_somewhere(page: Client, kind: str, value
     options = {option["name"] for one in page.begin["kinds"] if one["name"] == kind for option in one["options"]}
     for role in set(re.findall(r'data-role="([a-z-]+)"', picture)) - {"pattern"}:
         assert options & set(page.begin["parts"][role]), role
+
+
+def test_no_message_gives_a_value_to_what_is_to_be_left_out() -> None:
+    """The page sets an option that a message names with a value: one that is to go has none."""
+    wrong = re.compile(r"Leave (?:it or )?\{option\([^{}]*,[^{}]*\)\} out")
+    assert wrong.search("f\"Leave {option('interval', 'bootstrap')} out.\"")
+    for file in (Path(grainstack.__file__).parent).rglob("*.py"):
+        assert not wrong.search(file.read_text("utf-8")), file

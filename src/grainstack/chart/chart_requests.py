@@ -62,7 +62,7 @@ class PlotRequest(PanelGridRequest, frozen=True):
         Request.__post_init__(self)
         if self.turn_names and self.direction == "horizontal":
             raise RequestError(
-                f"{option('turn_names')} is for upright bars.", f"Leave it or {option('direction', 'horizontal')} out."
+                f"{option('turn_names')} is for upright bars.", f"Leave it or {option('direction')} out."
             )
 
 

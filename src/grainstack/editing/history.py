@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from grainstack.editing.state import State
 from grainstack.errors import OutputError
-from grainstack.whole_files import make_folder
+from grainstack.whole_files import make_folder, write_whole
 
 _MOST = 300  # states: further back, nobody looks for one
 
@@ -92,24 +92,28 @@ class History:
         self._keep(step)
         return step
 
-    def back(self) -> Step:
+    def back(self) -> Step | None:
         """Takes the last step back.
 
         Returns:
-            The step that was taken back.
+            The step that was taken back; None where there is none.
         """
+        if not self.undo:
+            return None
         step = self.current
-        self._place -= self.undo
+        self._place -= 1
         self._keep()
         return step
 
-    def forth(self) -> Step:
+    def forth(self) -> Step | None:
         """Does the next step again.
 
         Returns:
-            That step.
+            That step; None where there is none.
         """
-        self._place += self.redo
+        if not self.redo:
+            return None
+        self._place += 1
         self._keep()
         return self.current
 
@@ -140,7 +144,10 @@ class History:
         self._line = self._line[-_MOST:]
         self.steps = {number: step for number, step in self.steps.items() if number in way}
         text = "".join(self._written(step) for step in self.steps.values())
-        self._file.write_text(text, "utf-8")
+        try:
+            write_whole(self._file, text.encode())
+        except OutputError:
+            self.is_kept = False
 
     def _keep(self, step: Step | None = None) -> None:
         """Adds a line to the file; where that cannot be, the sitting goes on without, which is told once."""

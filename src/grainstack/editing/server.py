@@ -248,7 +248,7 @@ class EditingServer:
 
     def _keep(self, asked: Mapping[str, Any]) -> dict[str, Any]:
         try:
-            answer = self.session.keep(_text(asked, "name"), over=bool(asked.get("over")), plan=_text(asked, "plan"))
+            answer = self.session.keep(_text(asked, "name"), over=bool(asked.get("over")))
         except ChangedTwiceErrorError as error:
             return {"twice": fault_of(error)}
         return self._with_columns(answer)

@@ -197,7 +197,7 @@ class Session:
         """Takes the last step back, and what it wrote."""
         with self._changing:
             step = self.history.back()
-            told = self._rewrite(step.written, undone=True)
+            told = self._rewrite(step.written, undone=True) if step else ""
             now = self.history.current
         return self._answer(now, told)
 
@@ -205,8 +205,9 @@ class Session:
         """Does the next step again, and what it wrote."""
         with self._changing:
             step = self.history.forth()
-            told = self._rewrite(step.written, undone=False)
-        return self._answer(step, told)
+            told = self._rewrite(step.written, undone=False) if step else ""
+            now = self.history.current
+        return self._answer(now, told)
 
     def go_to(self, number: int) -> Answer:
         """Goes back to any state of the sitting; the codebook stays as it is.
@@ -266,22 +267,19 @@ class Session:
 
     # The plan.
 
-    def keep(self, name: str, *, over: bool = False, plan: str = "") -> Answer:
+    def keep(self, name: str, *, over: bool = False) -> Answer:
         """Keeps what is shown in the plan.
 
         Args:
             name: The name of the entry; empty to derive one.
             over: Whether it replaces what somebody else has changed in it.
-            plan: Another file than the one the page was opened with.
 
         Raises:
-            ChangedTwiceErrorError: Somebody else has changed the entry.
+            ChangedTwiceError: Somebody else has changed the entry.
             GrainStackError: It cannot be kept.
         """
         with self._changing:
             step = self.history.current
-            if plan and Path(plan) != self.sheet.path:
-                self.sheet.path = Path(plan)
             before = set(self.sheet.entries)
             told = self.sheet.keep(step.state, self.source, name, over=over)
             added = next((one for one in self.sheet.entries if one not in before), "")

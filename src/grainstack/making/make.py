@@ -337,7 +337,7 @@ def with_beside(requests: Requests, opened: Opened) -> SummaryRequest:
         what, column = summary.figures[0].statistic.name, summary.split
         raise RequestError(
             f"The {what} of {column} in each {column} is that {column} itself.",
-            f"Leave {option('split', column)} out, or add {option('stat', 'share')}, and it stands beside the shares.",
+            f"Leave {option('split')} out, or add {option('stat', 'share')}, and it stands beside the shares.",
         )
     return replace(summary, beside=not banded)
 

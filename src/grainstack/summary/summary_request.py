@@ -412,5 +412,5 @@ def _check_comparison(request: SummaryRequest) -> None:
     if request.spread.interval == "bootstrap":
         raise RequestError(
             f"{option(comparison.named)} uses tests, not the bootstrap.",
-            f"Leave {option('interval', 'bootstrap')} out.",
+            f"Leave {option('interval')} out.",
         )

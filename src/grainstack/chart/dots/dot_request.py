@@ -83,9 +83,7 @@ def upright(dots: D) -> D:
         RequestError: They were to run from top to bottom.
     """
     if dots.direction == "horizontal":
-        raise RequestError(
-            f"{option('joined')} runs from left to right.", f"Leave {option('direction', 'horizontal')} out."
-        )
+        raise RequestError(f"{option('joined')} runs from left to right.", f"Leave {option('direction')} out.")
     return replace(dots, direction="vertical")
 
 

@@ -1,5 +1,5 @@
 // The columns of the records at the left, and what each is used for: dragged, or chosen from a menu.
-import { answer, at, begin, listOf, made, onAnswer, optionNamed, setOne, valueOf } from "./page.js";
+import { answer, at, begin, listOf, made, onAnswer, optionNamed, set, setOne, valueOf } from "./page.js";
 import { closeMenu, openMenu } from "./menu.js";
 
 const SLOTS = [
@@ -23,7 +23,7 @@ function use(name, slot) {
   const options = { [slot]: option.form === "list" ? next : name };
   if (from) options[from] = listOf(from).filter((one) => one !== name);
   if (slot === "by" && now.length && from) options[from] = optionNamed(from)?.form === "list" ? now : now[0]; // they change places
-  return import("./page.js").then((page) => page.set(options));
+  return set(options);
 }
 
 function leave(name, slot) {
@@ -78,8 +78,9 @@ export function draggable(one, { over, drop, moved }) {
       one.classList.remove("dragged");
       target?.classList?.remove("over");
       if (!dragging) return;
-      addEventListener("click", (click) => { click.stopPropagation(); click.preventDefault(); }, { capture: true, once: true });
-      setTimeout(() => {}, 0);
+      const swallow = (click) => { click.stopPropagation(); click.preventDefault(); };
+      addEventListener("click", swallow, { capture: true }); // that of letting go, and no later one
+      setTimeout(() => removeEventListener("click", swallow, { capture: true }), 0);
       drop(target, event, start);
     };
     addEventListener("pointermove", move);

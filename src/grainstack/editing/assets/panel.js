@@ -115,14 +115,14 @@ async function search() {
 export function proposal([name, value]) {
   const option = optionNamed(name);
   if (name !== "kind" && !option) return null;
-  const open_ = name !== "kind" && (value === null ? option.form !== "switch" : /^[A-Z]+$/.test(value));
-  const words = open_ ? `${spoken(name)} …` : value === null ? spoken(name) : name === "kind" ? spoken(value) : `${spoken(name)}: ${value}`;
+  const open_ = name !== "kind" && (value === null || /^[A-Z]+$/.test(value)); // what is left open may be to leave it out
+  const words = open_ ? `${spoken(name)} …` : name === "kind" ? spoken(value) : `${spoken(name)}: ${value}`;
   const button = made("button", { textContent: words });
   button.onclick = async () => {
     if (open_) { reveal(name); return; }
     const before = answer.number, number = option?.form === "number" ? Number(value) : value;
     if (name === "kind") await set({}, value);
-    else await setOne(name, value === null ? true : option.form === "list" ? [...listOf(name), value] : number);
+    else await setOne(name, option.form === "list" ? [...listOf(name), value] : number);
     dispatchEvent(new CustomEvent("changed-by-advice", { detail: { before, words } }));
   };
   return button;

@@ -8,7 +8,6 @@ const WORDS = ["title", "subtitle", "footnote", "source", "value-title", "catego
 const MARKS = ["bar", "dot", "slice", "tile", "box", "area", "line", "legend-swatch", "mean", "median"];
 const LEVELS = ["category", "legend", "panel-title", "slice-label", "label"];
 const QUIET = ["paper", "ground", "grid", "frame", "halo", "part", "pattern"];
-const RULES = { by: ["largest-first", "smallest-first", "alphabetical", "codebook"] };
 const ORDER = { category: "order", series: "split_order", panel: "panel_order" };
 let current = null; // the part that the keys are at
 

@@ -44,7 +44,7 @@ def changed(column: Column, figures: Inference, lines: Sequence[Line], change: C
             f"A change has no {spread.error_bars}.", f"Use {option('error_bars', 'confidence')} or standard-error."
         )
     if spread.interval == "bootstrap":
-        raise RequestError("There is no bootstrap of a change.", f"Leave {option('interval', 'bootstrap')} out.")
+        raise RequestError("There is no bootstrap of a change.", f"Leave {option('interval')} out.")
     tests = PairTests(figures)
     pairs = [(int(cell), other) for line in lines for cell, other in _steps(line, change.by_step)]
     nothing = np.full(len(column.estimate), nan)

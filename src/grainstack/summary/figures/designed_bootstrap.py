@@ -43,9 +43,7 @@ def designed_limits(figures: Inference) -> Limits:
     of_records = not design.cluster
     by_values = _reweighted_by_values(statistic, of_records) if figures.figure.measure else None
     if statistic.linear is None and by_values is None:
-        raise RequestError(
-            f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval', 'bootstrap')} out."
-        )
+        raise RequestError(f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval')} out.")
     if totals.design is None or (totals.replicates is not None and of_records):
         raise RequestError(
             "There is no bootstrap beside replicate weights.", f"They give the limits: {option('interval', 'auto')}."

@@ -43,9 +43,7 @@ def bootstrap_limits(figures: Inference) -> Limits:
     statistic, count = figure.statistic, estimator.grouping.count
     by_values = None if figure.measure is None else _resampled_by_values(statistic)
     if by_values is None and not figures.of_records:
-        raise RequestError(
-            f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval', 'bootstrap')} out."
-        )
+        raise RequestError(f"There is no bootstrap of a {statistic.name}.", f"Leave {option('interval')} out.")
     low, high = (np.full(count, np.nan) for _ in range(2))
     values = estimator.values(figure.measure) if figure.measure else None
     for cell in range(count):
