@@ -140,3 +140,9 @@ def test_a_schema_of_somebody_else_is_left_alone(run: Run, folder: Path) -> None
     theirs.write_text("{}", "utf-8")
     assert run("bar", "passengers.csv", "--by", "route", "--out", "x.svg", "--save-plan", "new.toml").returncode == 0
     assert theirs.read_text("utf-8") == "{}"
+
+
+@pytest.mark.parametrize("file", FILES)
+def test_a_schema_names_fields_as_its_file_does(file: str) -> None:
+    text = (FOLDER / f"{file}.schema.json").read_text("utf-8")
+    assert not re.search(r"\\u00[01][0-9a-f]", text), "a token that nobody can read"

@@ -13,6 +13,8 @@ from grainstack.making.engine import EngineRequest
 from grainstack.making.kind import Kind, Product
 from grainstack.making.kinds import KINDS, kind_named
 from grainstack.option_fields import entries
+from grainstack.option_names import worded
+from grainstack.plan.file.naming import PLANNED
 from grainstack.plan.file.report import PART, REPORT
 from grainstack.records.codebook.keys import DESIGN, RECORDS, VARIABLE
 from grainstack.records.records_request import SOURCE_FIELDS, RecordsRequest
@@ -33,7 +35,18 @@ def schema_of(file: str, table_endings: tuple[str, ...]) -> Schema:
         table_endings: The endings of the files that tables are written into.
     """
     made = {"plan": lambda: _plan(table_endings), "codebook": _codebook, "style": _style}[file]()
-    return {"$schema": _DRAFT, "title": _title(file), **made}
+    schema: Schema = _in_words({"$schema": _DRAFT, "title": _title(file), **made})
+    return schema
+
+
+def _in_words(part: Any) -> Any:  # noqa: ANN401 - whatever JSON holds
+    """A part of a schema whose descriptions name fields as the file does, and not as tokens."""
+    if isinstance(part, Mapping):
+        return {
+            key: worded(value, PLANNED) if key == "description" and isinstance(value, str) else _in_words(value)
+            for key, value in part.items()
+        }
+    return [_in_words(one) for one in part] if isinstance(part, list | tuple) else part
 
 
 def line_for(file: str) -> str:
