@@ -94,15 +94,19 @@ def value_of(entry: Entry, value: object) -> object:
     for kind, words, fits in _KINDS:
         if entry.type == kind or entry.type == (kind | None):
             if kind is str and isinstance(value, list) and all(fits(item) for item in value):
-                return _joined([str(item) for item in value])
+                return joined_names([str(item) for item in value])
             if not fits(value):
                 raise ValueError(f"must be {words}")
             return kind(value)
     raise TypeError(f"no value can be given for {entry.name}: {entry.type}")
 
 
-def _joined(names: list[str]) -> str:
-    """Names as they are listed in one option: `A, B` or `"A, with a comma", B`."""
+def joined_names(names: list[str]) -> str:
+    """Names as they are listed in one option: `A,B` or `"A, with a comma",B`.
+
+    Args:
+        names: The names.
+    """
     target = io.StringIO()
     csv.writer(target, lineterminator="").writerow(names)
     return target.getvalue()

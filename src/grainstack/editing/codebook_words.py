@@ -56,6 +56,20 @@ def relabelled(path: Path, column: str, levels: Sequence[tuple[str, str]], label
     return FileChange(str(path), before, after)
 
 
+def levels_called(listed: Sequence[tuple[str, str]], code: str, name: str) -> list[tuple[str, str]]:
+    """The levels to write where one is called otherwise.
+
+    Args:
+        listed: Codes with labels of a column that has none in the codebook, in their order: a codebook
+            that named one alone would put it first. None where it has.
+        code: The level.
+        name: What it is to be called.
+    """
+    if all(one != code for one, _ in listed):
+        return [*listed, (code, name)]
+    return [(one, name if one == code else label) for one, label in listed]
+
+
 def restored(change: FileChange, *, undone: bool) -> str:
     """Gives a codebook the words it had before a change, or has since.
 

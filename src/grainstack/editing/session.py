@@ -1,16 +1,14 @@
 """One sitting at the page: its state, every step to it, and what follows from a change. All that a page can ask."""
 
-from collections import OrderedDict
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from threading import Event, Lock, Thread
 from typing import Any
 
-import msgspec
 from msgspec import Struct
 
 from grainstack.digests import digest_of
-from grainstack.editing.codebook_words import relabelled, restored
+from grainstack.editing.codebook_words import levels_called, relabelled, restored
 from grainstack.editing.columns import Listing, listing_of
 from grainstack.editing.drawing import Drawing, Drawn
 from grainstack.editing.forms import FORMS, best_form, change_to, is_form
@@ -18,7 +16,8 @@ from grainstack.editing.history import FileChange, History, Step
 from grainstack.editing.kept_sums import StoppedError
 from grainstack.editing.plan_sheet import PlanSheet
 from grainstack.editing.report_text import ReportText, report_text
-from grainstack.editing.state import Change, State, changed
+from grainstack.editing.small_pictures import SmallPictures
+from grainstack.editing.state import Change, State, changed, with_level_called
 from grainstack.editing.turns import Turns
 from grainstack.errors import GrainStackError, RequestError
 from grainstack.making.kind import Product
@@ -32,7 +31,6 @@ from grainstack.report.output_formats import outputs_of
 from grainstack.requests import filled
 from grainstack.whole_files import check_targets, write_all
 
-_PICTURES = 200  # small pictures that are kept
 _FIRST_KEPT = 10  # of many levels: as many bars as are read at a glance
 _TOLD_EVERY = 100_000  # rows: how often the page is told how far reading is
 
@@ -84,7 +82,7 @@ class Session:
         self._source = dict(source)
         self._histories: dict[str, History] = {}
         self._changing, self.turns = Lock(), Turns()
-        self._pictures: OrderedDict[str, tuple[str, str]] = OrderedDict()
+        self._pictures = SmallPictures(self.turns)
         self._listeners: list[Callable[[Mapping[str, Any]], None]] = []
         self._ended = Event()
         self._listing: dict[str, Listing] = {}
@@ -239,20 +237,14 @@ class Session:
         with self._changing:
             records = filled((RecordsRequest,), self.source)[RecordsRequest]
             opened = self.drawing.opened(records)
-            levels: list[tuple[str, str]] = []
-            if code is not None:
-                known = opened.codebook.variable(column).levels
-                if not known:
-                    found = next((one for one in self.listing().columns if one.name == column), None)
-                    levels = list(found.levels) if found else []
-                levels = [pair for pair in levels if pair[0] != code]
-                at = next((at for at, one in enumerate(found.levels) if one[0] == code), 0) if levels and found else 0
-                levels.insert(at, (code, name))
+            known = opened.codebook.variable(column)
+            listed = next((one.levels for one in self.listing().columns if one.name == column), ())
+            levels = [] if code is None else levels_called(listed if not known.levels else (), code, name)
             path = self._codebook(opened.beside)
             change = relabelled(path, column, levels, name if code is None else None)
             state = self.history.current.state
-            if code is not None:
-                state = _with_new_name(state, opened.codebook.variable(column).level(code), name)
+            if code is not None and (level := known.level(code)):
+                state = with_level_called(state, level.label, name)
             self._forget()
             step = self.history.add(state, f"renamed {name}", change)
             self._see()
@@ -343,11 +335,11 @@ class Session:
 
         def make(name: str) -> Made:
             if name == self.entry:
-                return self.drawing.worked_out(self.history.current.state, self._stop_for_change).made
+                return self.drawing.worked_out(self.history.current.state, self.turns.check_free_of).made
             if name not in self.sheet.entries:
                 raise RequestError(f"The plan has no entry `{name}`.", "Name another in the text.")
             entry = self.sheet.entries[name]
-            return self._drawing_of(entry.source).worked_out(entry.state, self._stop_for_change).made
+            return self._drawing_of(entry.source).worked_out(entry.state, self.turns.check_free_of).made
 
         with self.turns.of_small_picture():
             return report_text(report, self.entry, make)
@@ -403,10 +395,10 @@ class Session:
         now = self.history.current.state
         state = changed(now, change_to(form, now))
         if is_form(now, form):
-            return self._small(now, self.drawing)
+            return self._pictures.of(now, self.drawing)
         if self.listing_is_large and self.drawing.reads(state):
             return "", "needs to read the records again: press it to see"
-        return self._small(state, self.drawing)
+        return self._pictures.of(state, self.drawing)
 
     @property
     def listing_is_large(self) -> bool:
@@ -416,24 +408,14 @@ class Session:
     def step_picture(self, number: int) -> str:
         """An earlier state, small; empty where it cannot be drawn."""
         step = self.history.steps.get(number)
-        return self._small(step.state, self.drawing)[0] if step else ""
+        return self._pictures.of(step.state, self.drawing)[0] if step else ""
 
     def entry_picture(self, name: str) -> str:
         """An entry of the plan, small; empty where it cannot be drawn."""
         entry = self.sheet.entries.get(name)
         if entry is None:
             return ""
-        return self._small(entry.state, self._drawing_of(entry.source))[0]
-
-    def _small(self, state: State, drawing: Drawing) -> tuple[str, str]:
-        """A state as a picture, or why there is none; kept for the next time it is looked at."""
-        key = repr((id(drawing), msgspec.json.encode(state)))
-        if key not in self._pictures:
-            with self.turns.of_small_picture():
-                self._pictures[key] = drawing.picture(state, self._stop_for_change)
-            while len(self._pictures) > _PICTURES:
-                self._pictures.popitem(last=False)
-        return self._pictures[key]
+        return self._pictures.of(entry.state, self._drawing_of(entry.source))[0]
 
     # Drawing.
 
@@ -468,10 +450,6 @@ class Session:
             return self.drawing.draw(step.state, report_rows)
         except StoppedError:
             return None
-
-    def _stop_for_change(self, _: int) -> None:
-        """Stops a small picture's reading when a change waits."""
-        self.turns.check_free()
 
     # What others change.
 
@@ -527,7 +505,7 @@ class Session:
         for drawing in self._drawings.values():
             drawing.forget()
         self._listing.clear()
-        self._pictures.clear()
+        self._pictures.forget()
 
     def _see(self) -> None:
         """Takes the files as they are now for ours: what was written here is no change of somebody else's."""
@@ -565,19 +543,3 @@ def _about(change: Change) -> str:
     if change.kind:
         return change.kind
     return ", ".join(name.replace("_", " ") for name in change.options)
-
-
-def _with_new_name(state: State, level: Any, name: str) -> State:  # noqa: ANN401
-    """A state whose colours and highlights name a level as it is called from now on."""
-    if level is None or level.label == name:
-        return state
-    values = dict(state.values)
-    if isinstance(values.get("color"), list):
-        values["color"] = [
-            f"{name}={one.partition('=')[2]}" if one.partition("=")[0] == level.label else one
-            for one in values["color"]
-        ]
-    if isinstance(values.get("highlight"), str):
-        names = [one.strip() for one in values["highlight"].split(",")]
-        values["highlight"] = ", ".join(name if one == level.label else one for one in names)
-    return State(state.kind, values)

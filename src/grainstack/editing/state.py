@@ -10,9 +10,9 @@ from grainstack.editing.described import named_on_page
 from grainstack.errors import RequestError
 from grainstack.making.kind import Kind
 from grainstack.making.kinds import KINDS, kind_named
-from grainstack.option_fields import Entry, entries
+from grainstack.option_fields import Entry, entries, names_in
 from grainstack.requests import Requests
-from grainstack.toml_schema import value_of
+from grainstack.toml_schema import joined_names, value_of
 
 _NOTHING: tuple[object, ...] = ("", None, False, [])  # an option that is emptied is at its default again
 _SOURCE = ("file", "codebook")  # which the page was opened with
@@ -107,3 +107,21 @@ def state_of(kind: Kind, requests: Requests) -> State:
     known = {plain(entry.name) for entry in entries_of(kind)}
     listed = {key: list(value) if isinstance(value, tuple) else value for key, value in shown.items() if key in known}
     return State(kind.name, listed)
+
+
+def with_level_called(state: State, before: str, now: str) -> State:
+    """A state whose colours and highlights name a level as it is called from now on.
+
+    Args:
+        state: The state.
+        before: What the level was called.
+        now: What it is called.
+    """
+    values = dict(state.values)
+    if isinstance(values.get("color"), list):
+        parts = [one.partition("=") for one in values["color"]]
+        values["color"] = [f"{now if of == before else of}={color}" for of, _, color in parts]
+    if isinstance(values.get("highlight"), str):
+        names = names_in(values["highlight"])
+        values["highlight"] = joined_names([now if one == before else one for one in names])
+    return State(state.kind, values)

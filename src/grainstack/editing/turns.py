@@ -56,8 +56,11 @@ class Turns:
         if self._last != number:
             raise StoppedError("Reading was stopped.")
 
-    def check_free(self) -> None:
-        """Stops a small picture for a change.
+    def check_free_of(self, _: int) -> None:
+        """Stops what is read for a small picture, for a change that waits.
+
+        Args:
+            _: How many rows were read.
 
         Raises:
             StoppedError: A change waits.
