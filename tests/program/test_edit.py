@@ -290,9 +290,9 @@ def test_a_level_is_renamed_in_the_codebook_and_undo_takes_it_back(page: Client,
     assert ">Dunmar<" in page.do("undo")["drawn"]["picture"]
     assert (folder / "codebook.toml").read_text("utf-8") == book
     assert ">Dunmar Quay<" in page.do("redo")["drawn"]["picture"]
-    assert not page.do("redo")["told"], "there is nothing to do again, and nothing is told of the file"
+    assert not page.do("redo")["message"], "there is nothing to do again, and nothing is told of the file"
     (folder / "codebook.toml").write_text(after + "# somebody else\n", "utf-8")
-    assert "stays as it is" in page.do("undo")["told"]
+    assert "stays as it is" in page.do("undo")["message"]
     assert (folder / "codebook.toml").read_text("utf-8").endswith("# somebody else\n")
     assert "A name is empty" in page.do("rename", {"column": "route", "code": "4", "name": " "})["fault"]
 
@@ -327,10 +327,10 @@ def test_charts_are_kept_in_a_plan_and_earlier_versions_beside_it(
 def check_keeping(page: Client, run: Run, folder: Path) -> None:
     page.show("bar", {"by": ["route"]})
     kept = page.do("keep", {"name": "routes"})
-    assert kept["answer"]["told"].startswith("Added routes to plan.toml.")
+    assert kept["answer"]["message"].startswith("Added routes to plan.toml.")
     assert kept["entries"] == ["routes"]
     page.set(palette="kiln")
-    assert "palette = 'kiln' is new" in page.do("keep", {"name": "routes"})["answer"]["told"]
+    assert "palette = 'kiln' is new" in page.do("keep", {"name": "routes"})["answer"]["message"]
     assert run("build", "plan.toml", "--out", "made").returncode == 0
     assert page.do("duplicate", {"name": "routes"})["entries"] == ["routes", "routes-2"]
     assert page.do("reorder", {"names": ["routes-2", "routes"]})["entries"] == ["routes-2", "routes"]
@@ -355,7 +355,7 @@ def test_an_entry_changed_in_both_places_is_asked_about(
         assert "Theirs" in plan.read_text("utf-8")
         assert client.do("theirs")["state"]["values"]["title"] == "Theirs"
         client.set(title="Mine again")
-        assert "Replaced a" in client.do("keep", {"name": "a"})["answer"]["told"]
+        assert "Replaced a" in client.do("keep", {"name": "a"})["answer"]["message"]
         assert "Mine again" in plan.read_text("utf-8")
 
 
@@ -442,7 +442,7 @@ def test_files_are_written_beside_the_plan_alone(page: Client, folder: Path, run
     page.show("bar", {"by": ["route"]})
     for ending in ("png", "pdf", "svg", "xlsx"):
         told = page.do("save", {"name": f"chart.{ending}"})
-        assert told["told"].startswith("Wrote")
+        assert told["message"].startswith("Wrote")
         assert (folder / f"chart.{ending}").stat().st_size > 1000
     assert page.file("/file/png").startswith(b"\x89PNG")
     for name in ("../chart.png", "", "x/chart.png", "passengers.csv", "chart.exe", "plan.toml"):
@@ -567,7 +567,7 @@ bold = true
         client = Client(one)
         assert client.begin["answer"]["state"]["values"]["title"] == "Routes in 2025"
         client.set(keep_top=3)
-        assert client.do("keep", {"name": "a"})["answer"]["told"] == "Replaced a in p.toml: keep_top = 3 is new."
+        assert client.do("keep", {"name": "a"})["answer"]["message"] == "Replaced a in p.toml: keep_top = 3 is new."
     before, after = (tomllib.loads(one) for one in (text, (folder / "p.toml").read_text("utf-8")))
     before["chart"][0]["keep_top"] = 3
     assert after == before

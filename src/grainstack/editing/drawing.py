@@ -76,16 +76,16 @@ class Work(Struct, frozen=True):
     """A state worked out.
 
     Attributes:
-        asked: What was asked for, without what makes no difference.
+        request: What was asked for, without what makes no difference.
         made: The table or chart.
         scene: The chart as a picture; None for a table.
-        told: What made no difference.
+        idle: What made no difference.
     """
 
-    asked: Requests
+    request: Requests
     made: Made
     scene: Scene | None
-    told: tuple[str, ...]
+    idle: tuple[str, ...]
 
 
 class Drawing:
@@ -138,16 +138,16 @@ class Drawing:
             if isinstance(error, StoppedError):
                 raise
             return Drawn(fault=fault_of(error), proposed=_proposed(error.remedy), unsuited=self._unsuited(state))
-        asked, made, scene = work.asked, work.made, work.scene
-        with speaking(asked.usual(LanguageRequest).language):
-            notes = [AdviceShown("", on_page(note)) for note in (*work.told, *made.notes)]
+        request, made, scene = work.request, work.made, work.scene
+        with speaking(request.usual(LanguageRequest).language):
+            notes = [AdviceShown("", on_page(note)) for note in (*work.idle, *made.notes)]
             notes += [AdviceShown(one.name, on_page(one.text), _proposed(one.text)) for one in advice]
             figures = figure_rows(made)
-        command = command_line(kind.name, asked[RecordsRequest].file, asked)
-        if self.opened(asked[RecordsRequest]).codebook.defaults:
+        command = command_line(kind.name, request[RecordsRequest].file, request)
+        if self.opened(request[RecordsRequest]).codebook.defaults:
             command += " --no-defaults"  # which are no part of what the page shows
         sides = (scene.width / POINTS_PER["mm"], scene.height / POINTS_PER["mm"]) if scene else (0.0, 0.0)
-        entry = first_plan(NewEntry(kind, asked))
+        entry = first_plan(NewEntry(kind, request))
         return Drawn(picture, "", (), tuple(notes), command, entry, self._unsuited(state), figures, sides)
 
     def picture(self, state: State, report_rows: Callable[[int], None]) -> tuple[str, str]:
@@ -193,22 +193,22 @@ class Drawing:
         """
         kind = kind_named(state.kind)
         values = {**typed(state), **self.source}
-        told: list[str] = []
+        idle: list[str] = []
         while True:
             try:
-                asked = filled(kind.models, values)
-                with speaking(asked.usual(LanguageRequest).language):
+                request = filled(kind.models, values)
+                with speaking(request.usual(LanguageRequest).language):
                     if kind.product is Product.TABLE:  # which may stand side by side, each with sums of its own
-                        made = make_blocks(kind, asked, self.opened(asked[RecordsRequest]))
-                        return Work(asked, made, None, tuple(told))
-                    made = self._charted(kind, styled(asked)[0], report_rows)
-                    return Work(asked, made, made.picture(), tuple(told))
+                        made = make_blocks(kind, request, self.opened(request[RecordsRequest]))
+                        return Work(request, made, None, tuple(idle))
+                    made = self._charted(kind, styled(request)[0], report_rows)
+                    return Work(request, made, made.picture(), tuple(idle))
             except IdleError as error:
                 name = next(iter(error.fields), "")
                 if name not in values or name in self.source:
                     raise
                 del values[name]
-                told.append(f"No effect: {error.message}")
+                idle.append(f"No effect: {error.message}")
 
     def _charted(self, kind: Kind, requests: Requests, report_rows: Callable[[int], None]) -> Made:
         """The figures, arranged; records are read only for sums that no earlier request has left."""
@@ -235,7 +235,7 @@ class Drawing:
 def _shown(work: Work) -> tuple[str, Sequence[Advice]]:
     """The chart as SVG or the table as HTML, with advice."""
     made, scene = work.made, work.scene
-    with speaking(work.asked.usual(LanguageRequest).language):
+    with speaking(work.request.usual(LanguageRequest).language):
         if scene is None:
             return "".join(map(table_html, table_printed(made))), made.advice
         [content] = painted_in(scene, [".svg"], made.requests[PictureRequest].dpi)

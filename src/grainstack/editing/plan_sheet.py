@@ -100,10 +100,10 @@ class PlanSheet:
         if now is not None and now.state.kind == state.kind:
             opened = filled(kind.models, {**typed(now.state), **source})
         formats = ("svg",) if kind.product is Product.CHART and now is None else ()
-        asked = filled(kind.models, {**typed(state), **source})
-        told = extended(self.path, NewEntry(kind, asked, formats, name or None, opened)).write()
+        request = filled(kind.models, {**typed(state), **source})
+        sentences = extended(self.path, NewEntry(kind, request, formats, name or None, opened)).write()
         self.read()
-        return " ".join(told)
+        return " ".join(sentences)
 
     def reorder(self, names: Sequence[str]) -> None:
         """Puts the entries in another order.

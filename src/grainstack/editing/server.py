@@ -109,7 +109,7 @@ class EditingServer:
                 self._claim.parent.rmdir()  # as long as nothing was changed
 
     def _routes(self) -> Starlette:
-        asked = [
+        routes = [
             Route("/", self._page),
             Route("/assets/{name}", self._asset),
             Route("/begin", self._begin),
@@ -118,7 +118,7 @@ class EditingServer:
             Route("/events", self._events),
             Route("/do/{what}", self._do, methods=["POST"]),
         ]
-        return Starlette(routes=asked)
+        return Starlette(routes=routes)
 
     async def _page(self, _: Request) -> Response:
         return Response((_ASSETS / "edit.html").read_bytes(), media_type="text/html; charset=utf-8")
@@ -132,7 +132,7 @@ class EditingServer:
         return Response(status_code=HTTPStatus.NOT_FOUND)
 
     async def _begin(self, _: Request) -> Response:
-        return await self._told(self._beginning)
+        return await self._json(self._beginning)
 
     def _beginning(self) -> dict[str, Any]:
         session = self.session
@@ -174,7 +174,7 @@ class EditingServer:
             picture, reason = makes[of]()
             return {"picture": picture, "reason": reason}
 
-        return await self._told(made)
+        return await self._json(made)
 
     async def _file(self, request: Request) -> Response:
         ending = request.path_params["ending"]
@@ -206,49 +206,49 @@ class EditingServer:
 
     async def _do(self, request: Request) -> Response:
         try:
-            asked = msgspec.json.decode(await request.body(), type=dict[str, Any])
+            content = msgspec.json.decode(await request.body(), type=dict[str, Any])
         except msgspec.DecodeError:
-            asked = None
-        does = self._deeds().get(request.path_params["what"])
-        if does is None or asked is None:
+            content = None
+        action = self._actions().get(request.path_params["what"])
+        if action is None or content is None:
             return Response(status_code=HTTPStatus.BAD_REQUEST)
-        return await self._told(lambda: does(asked))
+        return await self._json(lambda: action(content))
 
-    def _deeds(self) -> Mapping[str, Callable[[Mapping[str, Any]], Any]]:
+    def _actions(self) -> Mapping[str, Callable[[Mapping[str, Any]], Any]]:
         """What the page can ask for, by name."""
         session = self.session
         return {
             "show": lambda _: _plain(session.show()),
-            "change": lambda asked: _plain(
-                session.change(msgspec.convert(asked["change"], Change), _text(asked, "about"))
+            "change": lambda content: _plain(
+                session.change(msgspec.convert(content["change"], Change), _text(content, "about"))
             ),
-            "form": lambda asked: _plain(session.take_form(_text(asked, "name"))),
+            "form": lambda content: _plain(session.take_form(_text(content, "name"))),
             "undo": lambda _: _plain(session.undo()),
             "redo": lambda _: _plain(session.redo()),
-            "go": lambda asked: _plain(session.go_to(int(asked["number"]))),
-            "typed": lambda asked: _plain(session.typed(_text(asked, "command"))),
-            "rename": lambda asked: self._with_columns(
-                session.rename(_text(asked, "column"), asked.get("code"), _text(asked, "name"))
+            "go": lambda content: _plain(session.go_to(int(content["number"]))),
+            "typed": lambda content: _plain(session.typed(_text(content, "command"))),
+            "rename": lambda content: self._with_columns(
+                session.rename(_text(content, "column"), content.get("code"), _text(content, "name"))
             ),
             "keep": self._keep,
             "theirs": lambda _: _plain(session.take_the_plans()),
-            "open": lambda asked: self._with_columns(session.open_entry(_text(asked, "name"))),
-            "duplicate": lambda asked: self._with_columns(session.duplicate(_text(asked, "name"))),
+            "open": lambda content: self._with_columns(session.open_entry(_text(content, "name"))),
+            "duplicate": lambda content: self._with_columns(session.duplicate(_text(content, "name"))),
             "reorder": self._reorder,
             "around": lambda _: self._around(),
             "stop": self._stop,
-            "save": lambda asked: {"told": session.save(_text(asked, "name"))},
-            "find": lambda asked: {"found": meant(_text(asked, "words"))},
+            "save": lambda content: {"message": session.save(_text(content, "name"))},
+            "find": lambda content: {"found": meant(_text(content, "words"))},
             "text": lambda _: _plain(session.report_text()),
-            "build": lambda _: {"told": list(self._build(session.sheet.path)) if self._build else []},
+            "build": lambda _: {"message": list(self._build(session.sheet.path)) if self._build else []},
         }
 
     def _with_columns(self, answer: Any) -> dict[str, Any]:  # noqa: ANN401
         return {**self._around(), "answer": _plain(answer)}
 
-    def _keep(self, asked: Mapping[str, Any]) -> dict[str, Any]:
+    def _keep(self, content: Mapping[str, Any]) -> dict[str, Any]:
         try:
-            answer = self.session.keep(_text(asked, "name"), over=bool(asked.get("over")))
+            answer = self.session.keep(_text(content, "name"), over=bool(content.get("over")))
         except ChangedTwiceErrorError as error:
             return {"twice": fault_of(error)}
         return self._with_columns(answer)
@@ -257,11 +257,11 @@ class EditingServer:
         self.session.turns.stop()
         return {}
 
-    def _reorder(self, asked: Mapping[str, Any]) -> dict[str, Any]:
-        self.session.reorder([str(one) for one in asked["names"]])
+    def _reorder(self, content: Mapping[str, Any]) -> dict[str, Any]:
+        self.session.reorder([str(one) for one in content["names"]])
         return self._around()
 
-    async def _told(self, make: Callable[[], Any]) -> Response:
+    async def _json(self, make: Callable[[], Any]) -> Response:
         """What is made, or why it is not: a fault ends no sitting."""
         try:
             return JSONResponse(await run_in_threadpool(make))
@@ -272,8 +272,8 @@ class EditingServer:
         except (KeyError, ValueError, TypeError, msgspec.ValidationError):
             return Response(status_code=HTTPStatus.BAD_REQUEST)
         except Exception as error:  # noqa: BLE001 - a fault of the program is told where it is seen
-            told = f"Something went wrong that nobody foresaw: {type(error).__name__}: {error}."
-            return JSONResponse({"fault": told})
+            message = f"Something went wrong that nobody foresaw: {type(error).__name__}: {error}."
+            return JSONResponse({"fault": message})
 
 
 class _Guard:
@@ -387,8 +387,8 @@ def _plain(answer: Any) -> dict[str, Any]:  # noqa: ANN401
     return plain
 
 
-def _text(asked: Mapping[str, Any], name: str) -> str:
-    value = asked.get(name, "")
+def _text(content: Mapping[str, Any], name: str) -> str:
+    value = content.get(name, "")
     if not isinstance(value, str):
         raise TypeError(name)
     return value

@@ -49,7 +49,7 @@ class Answer(Struct, frozen=True):
         drawn: What is shown; None where a later change made it useless.
         form: The name of its form; empty for one that is not among the forms.
         best: The form that suits the columns best.
-        told: What happened besides.
+        message: What happened besides.
         steps: All states of the sitting: their numbers, with what was changed.
     """
 
@@ -61,7 +61,7 @@ class Answer(Struct, frozen=True):
     drawn: Drawn | None
     form: str = ""
     best: str = ""
-    told: str = ""
+    message: str = ""
     steps: tuple[tuple[int, str], ...] = ()
 
 
@@ -195,17 +195,17 @@ class Session:
         """Takes the last step back, and what it wrote."""
         with self._changing:
             step = self.history.back()
-            told = self._rewrite(step.written, undone=True) if step else ""
+            message = self._rewrite(step.written, undone=True) if step else ""
             now = self.history.current
-        return self._answer(now, told)
+        return self._answer(now, message)
 
     def redo(self) -> Answer:
         """Does the next step again, and what it wrote."""
         with self._changing:
             step = self.history.forth()
-            told = self._rewrite(step.written, undone=False) if step else ""
+            message = self._rewrite(step.written, undone=False) if step else ""
             now = self.history.current
-        return self._answer(now, told)
+        return self._answer(now, message)
 
     def go_to(self, number: int) -> Answer:
         """Goes back to any state of the sitting; the codebook stays as it is.
@@ -273,13 +273,13 @@ class Session:
         with self._changing:
             step = self.history.current
             before = set(self.sheet.entries)
-            told = self.sheet.keep(step.state, self.source, name, over=over)
+            message = self.sheet.keep(step.state, self.source, name, over=over)
             added = next((one for one in self.sheet.entries if one not in before), "")
             if (name or added) != self.entry:
                 self._histories[name or added] = self.history  # which goes on under its name
                 self.entry = name or added
             self._see()
-        return self._answer(step, told)
+        return self._answer(step, message)
 
     def open_entry(self, name: str) -> Answer:
         """Shows an entry of the plan.
@@ -419,7 +419,7 @@ class Session:
 
     # Drawing.
 
-    def _answer(self, step: Step, told: str = "") -> Answer:
+    def _answer(self, step: Step, message: str = "") -> Answer:
         """What the page is told of a state, drawn unless a later change came in between."""
         with self.turns.of_change(step.number):
             drawn = self._drawn(step)
@@ -431,18 +431,20 @@ class Session:
             best = best_form(step.state, drawn.figures, kinds)
         steps = tuple((number, one.about) for number, one in history.steps.items())
         self._watch.go_on_with(self._files())
-        return Answer(step.number, step.state, history.undo, history.redo, self.entry, drawn, form, best, told, steps)
+        return Answer(
+            step.number, step.state, history.undo, history.redo, self.entry, drawn, form, best, message, steps
+        )
 
     def _drawn(self, step: Step) -> Drawn | None:
         """What a state shows; None where a later one made it useless."""
-        read = told = 0
+        read = reported = 0
 
         def report_rows(count: int) -> None:
-            nonlocal read, told
+            nonlocal read, reported
             self.turns.check_last(step.number)
             read += count
-            if read - told >= _TOLD_EVERY:
-                told = read
+            if read - reported >= _TOLD_EVERY:
+                reported = read
                 self.tell({"event": "read", "rows": read})
 
         try:
@@ -525,10 +527,10 @@ class Session:
         """Gives a file that a step wrote the words it had before, or has since."""
         if written is None:
             return ""
-        told = restored(written, undone=undone)
+        message = restored(written, undone=undone)
         self._forget()
         self._see()
-        return told
+        return message
 
 
 def _form(name: str) -> Any:  # noqa: ANN401

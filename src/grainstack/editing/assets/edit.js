@@ -87,11 +87,11 @@ function openEntry(box, name) {
 async function showText() {
   const mine = turn;
   if (!begin.reports || !answer.entry) { at("around-it").hidden = true; return; }
-  const told = await ask("text");
-  if (mine !== turn || told.fault || told.later) return;
-  at("text").innerHTML = told.html; // made of CommonMark by the program: markup in it is shown, not obeyed
-  at("text").append(...told.faults.map((textContent) => made("p", { textContent, className: "fault" })));
-  at("around-it").hidden = !told.html;
+  const reply = await ask("text");
+  if (mine !== turn || reply.fault || reply.later) return;
+  at("text").innerHTML = reply.html; // made of CommonMark by the program: markup in it is shown, not obeyed
+  at("text").append(...message.faults.map((textContent) => made("p", { textContent, className: "fault" })));
+  at("around-it").hidden = !reply.html;
 }
 
 async function drawEntries() {
@@ -104,9 +104,9 @@ async function drawEntries() {
   }
 }
 
-function around(told) {
-  if (!told || told.fault) return;
-  Object.assign(begin, told);
+function around(reply) {
+  if (!reply || reply.fault) return;
+  Object.assign(begin, reply);
   showHeader();
   drawEntries();
 }
@@ -150,10 +150,10 @@ async function copyPicture(form) {
 function openSave() {
   const dialog = at("dialog"), name = made("input", { type: "text", value: `${answer.entry || "chart"}.png`, attributes: { "aria-label": "Name of the file" } });
   const save = made("button", { textContent: "Save", className: "first", onclick: async () => {
-    const told = await ask("save", { name: name.value.trim() });
+    const reply = await ask("save", { name: name.value.trim() });
     dialog.close();
-    if (told.told) hear(told.told);
-    if (told.told) tellFault(told.told);
+    if (reply.message) hear(reply.message);
+    if (reply.message) tellFault(reply.message);
   } });
   name.onkeydown = (event) => { if (event.key === "Enter") save.click(); };
   const chart = answer.drawn.picture.startsWith("<svg");
@@ -166,11 +166,11 @@ function openSave() {
 }
 
 async function keep(over = false, name = answer.entry) {
-  const told = await act("keep", { name, over });
-  if (told.twice) { askWhich(told.twice); return; }
-  if (told.fault) return;
+  const reply = await act("keep", { name, over });
+  if (reply.twice) { askWhich(reply.twice); return; }
+  if (reply.fault) return;
   smalls.delete(answer.entry);
-  if (told.answer?.told) tellFault(told.answer.told);
+  if (reply.answer?.message) tellFault(reply.answer.message);
   showHeader();
   drawEntries();
 }
@@ -192,11 +192,11 @@ function askWhich(text) {
 async function build() {
   at("reading").hidden = false;
   at("reading").textContent = `Building ${begin.plan} …`;
-  const told = await ask("build");
+  const reply = await ask("build");
   at("reading").hidden = true;
-  if (told.fault) return;
+  if (reply.fault) return;
   const dialog = at("dialog");
-  dialog.replaceChildren(made("h2", { textContent: "Built" }), ...told.told.map((textContent) => made("p", { textContent })), made("div", { className: "deeds-below" }, made("button", { textContent: "Close", className: "framed", onclick: () => dialog.close() })));
+  dialog.replaceChildren(made("h2", { textContent: "Built" }), ...message.message.map((textContent) => made("p", { textContent })), made("div", { className: "deeds-below" }, made("button", { textContent: "Close", className: "framed", onclick: () => dialog.close() })));
   dialog.setAttribute("aria-label", "Built");
   dialog.showModal();
 }
@@ -205,18 +205,18 @@ async function build() {
 function listen() {
   const events = new EventSource("/events");
   events.onmessage = async ({ data }) => {
-    const told = JSON.parse(data);
-    if (told.event === "read") {
+    const reply = JSON.parse(data);
+    if (reply.event === "read") {
       at("reading").hidden = false;
-      at("reading").replaceChildren(`${told.rows.toLocaleString("en")} records read `, made("button", { textContent: "Stop", onclick: () => ask("stop") }));
+      at("reading").replaceChildren(`${reply.rows.toLocaleString("en")} records read `, made("button", { textContent: "Stop", onclick: () => ask("stop") }));
       return;
     }
-    if (told.plan) smalls.clear();
+    if (reply.plan) smalls.clear();
     const now = await ask("around");
     around(now);
-    if (told.twice) { askWhich(`${answer.entry} was changed in ${begin.plan} and here.`); return; }
+    if (reply.twice) { askWhich(`${answer.entry} was changed in ${begin.plan} and here.`); return; }
     await act("show");
-    if (told.faults.length) tellFault(told.faults.join("\n"));
+    if (reply.faults.length) tellFault(reply.faults.join("\n"));
     else if (!answer.drawn?.fault) hear("A file was changed, and is read anew.");
   };
 }
@@ -264,10 +264,10 @@ addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 
-const told = await (await fetch("/begin")).json();
-if (told.fault) tellFault(told.fault);
+const reply = await (await fetch("/begin")).json();
+if (reply.fault) tellFault(reply.fault);
 else {
-  Object.assign(begin, told);
+  Object.assign(begin, reply);
   at("names").append(...begin.listing.columns.map((one) => made("option", { value: one.name })));
   show(begin.answer);
   drawEntries();

@@ -1,4 +1,4 @@
-// What all parts of the page share: what the program told last, and how it is asked for more.
+// What all parts of the page share: what the program reply last, and how it is asked for more.
 export const at = (id) => document.getElementById(id);
 export const begin = {}; // what does not change while the page is open, and the columns and entries as they are
 export let answer = null; // what is shown
@@ -32,17 +32,17 @@ export function tellFault(text, ...more) {
 }
 
 async function sent(what, content) {
-  const told = await fetch(`/do/${what}`, { method: "POST", body: JSON.stringify(content) });
-  if (!told.ok) throw new Error(String(told.status));
-  return told.json();
+  const reply = await fetch(`/do/${what}`, { method: "POST", body: JSON.stringify(content) });
+  if (!reply.ok) throw new Error(String(reply.status));
+  return reply.json();
 }
 
 // Asks for something that changes nothing on the page by itself.
 export async function ask(what, content = {}) {
   try {
-    const told = await sent(what, content);
-    if (told.fault) tellFault(told.fault);
-    return told;
+    const reply = await sent(what, content);
+    if (reply.fault) tellFault(reply.fault);
+    return reply;
   } catch {
     tellFault("The program does not answer. Start grainstack edit again.");
     return { fault: true };
@@ -53,19 +53,19 @@ export async function ask(what, content = {}) {
 export async function act(what, content = {}) {
   const turn = ++asked;
   at("picture").classList.add("waiting");
-  const told = await ask(what, content);
-  if (turn !== asked) return told;
+  const reply = await ask(what, content);
+  if (turn !== asked) return reply;
   at("picture").classList.remove("waiting");
-  if (told.fault) return told;
-  for (const name of ["listing", "file", "plan", "entries", "faults", "reports"]) if (name in told) begin[name] = told[name];
-  const next = told.answer ?? told;
+  if (reply.fault) return reply;
+  for (const name of ["listing", "file", "plan", "entries", "faults", "reports"]) if (name in reply) begin[name] = reply[name];
+  const next = reply.answer ?? reply;
   if (next.state) show(next);
-  return told;
+  return reply;
 }
 
 export function show(next) {
   answer = next;
-  if (next.told) hear(next.told);
+  if (next.message) hear(next.message);
   for (const listener of listeners) listener(next);
 }
 
@@ -79,8 +79,8 @@ export function setOne(name, value) {
 
 export async function pictureOf(of, name) {
   try {
-    const told = await fetch(`/picture/${of}/${encodeURIComponent(name)}`);
-    return told.ok ? await told.json() : {};
+    const reply = await fetch(`/picture/${of}/${encodeURIComponent(name)}`);
+    return reply.ok ? await reply.json() : {};
   } catch {
     return {};
   }
