@@ -90,7 +90,7 @@ async function showText() {
   const reply = await ask("text");
   if (mine !== turn || reply.fault || reply.later) return;
   at("text").innerHTML = reply.html; // made of CommonMark by the program: markup in it is shown, not obeyed
-  at("text").append(...message.faults.map((textContent) => made("p", { textContent, className: "fault" })));
+  at("text").append(...reply.faults.map((textContent) => made("p", { textContent, className: "fault" })));
   at("around-it").hidden = !reply.html;
 }
 
@@ -196,7 +196,7 @@ async function build() {
   at("reading").hidden = true;
   if (reply.fault) return;
   const dialog = at("dialog");
-  dialog.replaceChildren(made("h2", { textContent: "Built" }), ...message.message.map((textContent) => made("p", { textContent })), made("div", { className: "deeds-below" }, made("button", { textContent: "Close", className: "framed", onclick: () => dialog.close() })));
+  dialog.replaceChildren(made("h2", { textContent: "Built" }), ...reply.message.map((textContent) => made("p", { textContent })), made("div", { className: "deeds-below" }, made("button", { textContent: "Close", className: "framed", onclick: () => dialog.close() })));
   dialog.setAttribute("aria-label", "Built");
   dialog.showModal();
 }
