@@ -55,7 +55,7 @@ class Page:
         """What a script gives once it gives anything."""
         end = monotonic() + PATIENCE
         while monotonic() < end:
-            found = self.value(f"JSON.stringify({script} ?? null)")
+            found = self.value(f"JSON.stringify(({script}) ?? null)")
             if found != "null":
                 return json.loads(found)
             sleep(0.05)
@@ -253,3 +253,22 @@ def test_nothing_hinders_who_cannot_see_it(page: Page) -> None:
         page.value(f"globalThis.found = null; {AXE}; 1")
         found = page.until("globalThis.found")
         assert found == [], step
+
+
+def test_a_plan_is_built_and_its_text_stands_under_the_chart(
+    folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(folder)
+    chart = '[[chart]]\nname = "a"\nkind = "bar"\nby = "route"\n'
+    part = '[report]\n[[report.part]]\ntext = "Dunmar has {{a: count, Dunmar}}, and {{a: nothing}}."\nshow = ["a"]\n'
+    (folder / "plan.toml").write_text(f'[records]\nfile = "passengers.csv"\n\n{chart}\n{part}', "utf-8")
+    with opened(tmp_path) as page:
+        page.press("#entries button")
+        assert "It has no figure" in page.until('document.querySelector("#text .fault")?.textContent')
+        (folder / "plan.toml").write_text(
+            f'[records]\nfile = "passengers.csv"\n\n{chart}\n{part.replace(", and {{a: nothing}}", "")}', "utf-8"
+        )
+        written = 'document.querySelector("#text p:not(.fault)")?.textContent.includes("has 52,133.") || null'
+        assert page.until(written)
+        page.press("#build")
+        assert "Wrote" in page.until('document.querySelector("#dialog[open] p")?.textContent')
